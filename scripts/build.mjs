@@ -1,0 +1,23 @@
+// Bundles the program and the library into dist/. Code splitting keeps each command, and each heavy package, in a file that loads only when used.
+import { rmSync, readFileSync } from 'node:fs'
+import { build } from 'esbuild'
+
+const { version } = JSON.parse(readFileSync('package.json', 'utf8'))
+
+rmSync('dist', { recursive: true, force: true })
+await build({
+  entryPoints: { bramblefront: 'src/cli/main.ts', index: 'src/index.ts' },
+  outdir: 'dist',
+  bundle: true,
+  splitting: true,
+  format: 'esm',
+  platform: 'node',
+  target: 'node20',
+  minifySyntax: true,
+  minifyWhitespace: true,
+  legalComments: 'none',
+  chunkNames: 'parts/[name]-[hash]',
+  define: { BRAMBLEFRONT_VERSION: JSON.stringify(version) },
+  // CommonJS packages call require() for Node's own modules; an ES module has none unless it is made.
+  banner: { js: "import{createRequire as __cr}from'node:module';const require=__cr(import.meta.url);" },
+})

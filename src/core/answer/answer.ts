@@ -1,0 +1,171 @@
+/**
+ * What a server with the kept zones answers to a question (RFC 1034 §4.3.2, RFC 2308, RFC 4592, RFC 6604, RFC 8020).
+ * Rules use `locate`, which works on numbers; the edges use `answer`, which works on names and record sets.
+ */
+import { type Name, nameToWire, wireToName } from '../names/name.ts'
+import { type NameId, NONE, ROOT } from '../names/tree.ts'
+import { rdataKey } from '../records/rdata.ts'
+import { META, TYPE } from '../records/types.ts'
+import type { RecordSet, Zone, Zones } from '../zone/zones.ts'
+
+/** `locate`: the name is in a kept, complete zone and does not exist, nor does a wildcard cover it. */
+export const MISSING = -1
+/** `locate`: nothing can be known of the name. */
+export const UNKNOWN = -2
+
+/**
+ * The name whose records answer for `name`: itself, the wildcard that covers it, MISSING, or UNKNOWN (in no kept zone, below a cut without glue, or absent from a zone
+ * to which others add names). The zones must be sealed.
+ */
+export function locate(zones: Zones, name: NameId): NameId {
+  const zone = zones.zoneOf(name)
+  if (!zone) return UNKNOWN
+  if (zones.cut(name) !== NONE) return zones.has(name, TYPE.A) || zones.has(name, TYPE.AAAA) ? name : UNKNOWN
+  if (zones.exists(name)) return name
+  const covering = wildcardFor(zones, zones.tree.parent(name), zone)
+  return covering !== NONE ? covering : zone.complete === false || !zones.exists(zone.apex) ? UNKNOWN : MISSING
+}
+
+const STAR = new Uint8Array([0x2a])
+
+/** The wildcard that answers for names below `name` that do not exist, or NONE: the one directly below the closest encloser (RFC 4592 §3.3.1). */
+function wildcardFor(zones: Zones, name: NameId, zone: Zone): NameId {
+  let encloser = name
+  while (encloser !== zone.apex && !zones.exists(encloser)) encloser = zones.tree.parent(encloser)
+  const star = zones.tree.find(encloser, STAR, 0, 1)
+  return star !== NONE && zones.exists(star) && zones.zoneOf(star) === zone ? star : NONE
+}
+
+export type AnswerKind =
+  /** Data of the type asked for, at the name or at the end of its aliases. */
+  | 'data'
+  /** The name exists, and has nothing of that type. */
+  | 'no-data'
+  /** The name does not exist. */
+  | 'no-name'
+  /** The servers of a delegated zone answer for it. */
+  | 'referral'
+  /** Aliases lead out of the kept zones, or in a circle. */
+  | 'alias'
+  /** The name is in no kept zone. */
+  | 'not-kept'
+
+export interface Answer {
+  kind: AnswerKind
+  /** NOERROR 0, NXDOMAIN 3, REFUSED 5. */
+  rcode: number
+  authoritative: boolean
+  /** The aliases in order, then the data. */
+  answers: RecordSet[]
+  authority: RecordSet[]
+  additional: RecordSet[]
+  /** The zone that the last name looked up is in. */
+  zone?: Zone
+}
+
+const MAX_CHAIN = 16
+
+/** What a server with these zones (sealed) answers to a question of class IN. `name` is absolute; a text that is no name is answered as not kept. */
+export function answer(zones: Zones, name: Name, type: number): Answer {
+  const result: Answer = { kind: 'not-kept', rcode: 5, authoritative: false, answers: [], authority: [], additional: [] }
+  const wire = nameToWire(name)
+  if (typeof wire === 'string') return result
+  let question: Uint8Array = wire
+  const seen = new Set<string>()
+  for (let step = 0; step < MAX_CHAIN; step++) {
+    const owner = wireToName(question)
+    const key = owner.toLowerCase()
+    if (seen.has(key)) return { ...result, kind: 'alias' }
+    seen.add(key)
+    const { closest, whole } = descend(zones, question)
+    const zone = zoneToAnswer(zones, closest, whole, type)
+    if (!zone) return step === 0 ? result : { ...result, kind: 'alias' }
+    result.zone = zone
+    result.rcode = 0
+    const cut = cutFor(zones, closest, whole, type, zone)
+    if (cut !== NONE) {
+      if (step === 0) result.authoritative = false
+      return refer(zones, result, cut, zone)
+    }
+    if (step === 0) result.authoritative = true
+    const node = whole && existsIn(zones, closest, zone) ? closest : coveringIn(zones, closest, whole, zone)
+    if (node === NONE) return deny(zones, { ...result, kind: 'no-name', rcode: 3 }, zone)
+    const set = zones.set(node, type, zone.index)
+    if (set) {
+      result.answers.push({ ...unrepeated(set), owner })
+      addAddresses(zones, result, node, type, zone)
+      return { ...result, kind: 'data' }
+    }
+    const alias = type === TYPE.CNAME ? undefined : zones.set(node, TYPE.CNAME, zone.index)
+    if (!alias) return deny(zones, { ...result, kind: 'no-data' }, zone)
+    result.answers.push({ ...unrepeated(alias), owner })
+    question = alias.data[0]
+  }
+  return { ...result, kind: 'alias' }
+}
+
+/** Follows the labels of a wire name from the root as far as the tree has them; `whole` where it has them all. */
+function descend(zones: Zones, wire: Uint8Array): { closest: NameId; whole: boolean } {
+  const starts: number[] = []
+  for (let at = 0; wire[at] !== 0; at += wire[at] + 1) starts.push(at)
+  let closest: NameId = ROOT
+  while (starts.length > 0) {
+    const at = starts[starts.length - 1]
+    const below = zones.tree.find(closest, wire, at + 1, at + 1 + wire[at])
+    if (below === NONE) break
+    closest = below
+    starts.pop()
+  }
+  return { closest, whole: starts.length === 0 }
+}
+
+/** The deepest kept zone at or above the name; for DS at a zone's top, the zone above it, where that is kept (RFC 4035 §3.1.4.1). */
+function zoneToAnswer(zones: Zones, closest: NameId, whole: boolean, type: number): Zone | undefined {
+  const zone = zones.zoneOf(closest)
+  if (type !== META.DS || !whole || !zone || zone.apex !== closest || closest === ROOT) return zone
+  return zones.zoneOf(zones.tree.parent(closest)) ?? zone
+}
+
+function cutFor(zones: Zones, closest: NameId, whole: boolean, type: number, zone: Zone): NameId {
+  if (zones.zoneOf(closest) !== zone) return NONE
+  const cut = zones.cut(closest)
+  return cut !== NONE && whole && cut === closest && type === META.DS ? NONE : cut
+}
+
+const existsIn = (zones: Zones, name: NameId, zone: Zone): boolean => zones.zoneOf(name) !== zone || zones.exists(name)
+
+function coveringIn(zones: Zones, closest: NameId, whole: boolean, zone: Zone): NameId {
+  return wildcardFor(zones, whole ? zones.tree.parent(closest) : closest, zone)
+}
+
+function refer(zones: Zones, result: Answer, cut: NameId, zone: Zone): Answer {
+  const servers = zones.set(cut, TYPE.NS, zone.index)!
+  result.authority.push(unrepeated(servers))
+  addAddresses(zones, result, cut, TYPE.NS, zone)
+  return { ...result, kind: 'referral' }
+}
+
+function deny(zones: Zones, result: Answer, zone: Zone): Answer {
+  const soa = zones.set(zone.apex, TYPE.SOA, zone.index)
+  if (soa) result.authority.push(unrepeated(soa))
+  return result
+}
+
+/** Addresses of the names that the records just given point to, where they are in the kept zones (glue included). */
+function addAddresses(zones: Zones, result: Answer, node: NameId, type: number, zone: Zone): void {
+  if (type !== TYPE.NS && type !== TYPE.MX && type !== TYPE.SRV) return
+  for (const record of zones.records(node, type, zone.index)) {
+    const target = zones.target(record)
+    for (const family of [TYPE.A, TYPE.AAAA]) {
+      const set = zones.set(target, family) ?? zones.set(target, family, zone.index)
+      if (set && !result.additional.some((s) => s.type === family && s.owner === set.owner)) result.additional.push(unrepeated(set))
+    }
+  }
+}
+
+/** Two records with the same data are one (RFC 2181 §5). */
+function unrepeated(set: RecordSet): RecordSet {
+  if (set.data.length < 2) return set
+  const kept = new Map(set.data.map((data) => [rdataKey(set.type, data), data]))
+  return { ...set, data: [...kept.values()] }
+}

@@ -1,0 +1,208 @@
+/**
+ * The label tree: every name of all kept zones, and every name that their records point to, as a number.
+ * A parent's number is always smaller than its child's, so one pass in ascending order goes from the root downwards.
+ */
+import { FOLD, type OctetSink } from './octets.ts'
+import { labelText, MAX_NAME, type Name } from './name.ts'
+
+export type NameId = number
+
+export const ROOT: NameId = 0
+/** No name, no record: the value of an empty link. */
+export const NONE = -1
+
+/** What a label, or one above it, contains that a host name does not (RFC 1123 §2.1); kept so that rules need not read labels. */
+export const ODD_SIGN = 1
+export const ODD_COLON_OR_SLASH = 2
+export const ODD_NOT_ASCII = 4
+/** The label begins with a digit or holds a colon: it may be an address's first part. This one is not inherited. */
+export const ODD_ADDRESS_LIKE = 8
+const INHERITED = ODD_SIGN | ODD_COLON_OR_SLASH | ODD_NOT_ASCII
+
+const ODDNESS = new Uint8Array(256)
+for (let i = 0; i < 256; i++) {
+  const c = String.fromCharCode(i)
+  ODDNESS[i] = i > 0x7e ? ODD_NOT_ASCII : /[a-z0-9-]/i.test(c) ? 0 : c === ':' ? ODD_COLON_OR_SLASH | ODD_ADDRESS_LIKE : c === '/' ? ODD_COLON_OR_SLASH : ODD_SIGN
+}
+
+function grown<T extends Int32Array | Uint32Array | Uint8Array>(column: T, capacity: number): T {
+  const wider = new (column.constructor as new (n: number) => T)(capacity)
+  wider.set(column)
+  return wider
+}
+
+export class NameTree {
+  count = 1
+  private capacity: number
+  private parents: Int32Array
+  private labelAt: Uint32Array
+  private hashes: Int32Array
+  private wireLengths: Uint8Array
+  private odd: Uint8Array
+  private pool: Uint8Array
+  private poolLength = 1
+  private table: Int32Array
+
+  constructor(expected = 64) {
+    this.capacity = Math.max(64, expected)
+    this.parents = new Int32Array(this.capacity)
+    this.parents[0] = NONE
+    this.labelAt = new Uint32Array(this.capacity)
+    this.hashes = new Int32Array(this.capacity)
+    this.wireLengths = new Uint8Array(this.capacity)
+    this.wireLengths[0] = 1
+    this.odd = new Uint8Array(this.capacity)
+    this.pool = new Uint8Array(this.capacity * 8)
+    let slots = 256
+    while (slots < this.capacity * 2) slots *= 2
+    this.table = new Int32Array(slots).fill(NONE)
+  }
+
+  /**
+   * The name below `parent` whose label is `octets` from `start` up to `end` (already unescaped), made where it is not there yet in the spelling first met.
+   * Returns NONE if the name would pass 255 octets.
+   */
+  child(parent: NameId, octets: Uint8Array, start: number, end: number): NameId {
+    const hash = this.hash(parent, octets, start, end)
+    let slot = this.slot(hash, parent, octets, start, end)
+    const found = this.table[slot]
+    if (found !== NONE) return found
+    const length = end - start
+    const wireLength = this.wireLengths[parent] + length + 1
+    if (wireLength > MAX_NAME) return NONE
+    if (this.count === this.capacity) {
+      this.grow()
+      slot = this.slot(hash, parent, octets, start, end)
+    }
+    if (this.poolLength + length + 1 > this.pool.length) this.pool = grown(this.pool, this.pool.length * 2)
+    const id = this.count++
+    this.table[slot] = id
+    this.parents[id] = parent
+    this.hashes[id] = hash
+    this.labelAt[id] = this.poolLength
+    this.wireLengths[id] = wireLength
+    this.pool[this.poolLength++] = length
+    let odd = this.odd[parent] & INHERITED
+    for (let i = start; i < end; i++) {
+      odd |= ODDNESS[octets[i]]
+      this.pool[this.poolLength++] = octets[i]
+    }
+    if (octets[start] >= 0x30 && octets[start] <= 0x39) odd |= ODD_ADDRESS_LIKE
+    this.odd[id] = odd
+    return id
+  }
+
+  /** The name below `parent` with that label, or NONE. */
+  find(parent: NameId, octets: Uint8Array, start: number, end: number): NameId {
+    return this.table[this.slot(this.hash(parent, octets, start, end), parent, octets, start, end)]
+  }
+
+  /** The id of an uncompressed wire name, or NONE if it is not in the tree. */
+  findWire(wire: Uint8Array, at = 0): NameId {
+    const starts: number[] = []
+    for (let i = at; wire[i] !== 0; i += wire[i] + 1) starts.push(i)
+    let id: NameId = ROOT
+    for (let k = starts.length - 1; k >= 0 && id !== NONE; k--) id = this.find(id, wire, starts[k] + 1, starts[k] + 1 + wire[starts[k]])
+    return id
+  }
+
+  /** The id of an uncompressed wire name, made where it is not there yet. */
+  internWire(wire: Uint8Array, at = 0): NameId {
+    const starts: number[] = []
+    for (let i = at; wire[i] !== 0; i += wire[i] + 1) starts.push(i)
+    let id: NameId = ROOT
+    for (let k = starts.length - 1; k >= 0; k--) id = this.child(id, wire, starts[k] + 1, starts[k] + 1 + wire[starts[k]])
+    return id
+  }
+
+  parent(id: NameId): NameId {
+    return this.parents[id]
+  }
+  /** Octets of the name on the wire, the root's zero included. */
+  wireLength(id: NameId): number {
+    return this.wireLengths[id]
+  }
+  /** ODD_* bits of the name. */
+  oddness(id: NameId): number {
+    return this.odd[id]
+  }
+  /** The leftmost label's octets, in the spelling first met. */
+  label(id: NameId): Uint8Array {
+    const at = this.labelAt[id]
+    return this.pool.subarray(at + 1, at + 1 + this.pool[at])
+  }
+  isWildcard(id: NameId): boolean {
+    const at = this.labelAt[id]
+    return this.pool[at] === 1 && this.pool[at + 1] === 0x2a
+  }
+  isAtOrBelow(id: NameId, ancestor: NameId): boolean {
+    let here = id
+    while (here > ancestor) here = this.parents[here]
+    return here === ancestor
+  }
+  /** The name as text, absolute, in the spelling first met. */
+  text(id: NameId): Name {
+    if (id === ROOT) return '.'
+    let text = ''
+    for (let here = id; here !== ROOT; here = this.parents[here]) {
+      const at = this.labelAt[here]
+      text += labelText(this.pool, at + 1, at + 1 + this.pool[at]) + '.'
+    }
+    return text
+  }
+  /** Appends the name's wire octets, the root's zero included. */
+  putWire(id: NameId, out: OctetSink): void {
+    out.room(this.wireLengths[id])
+    for (let here = id; here !== ROOT; here = this.parents[here]) {
+      const at = this.labelAt[here]
+      out.put(this.pool, at, at + 1 + this.pool[at])
+    }
+    out.u8(0)
+  }
+
+  private hash(parent: NameId, octets: Uint8Array, start: number, end: number): number {
+    let hash = Math.imul(parent + 1, 0x9e3779b1)
+    for (let i = start; i < end; i++) hash = Math.imul(hash ^ FOLD[octets[i]], 0x01000193)
+    hash ^= hash >>> 15
+    hash = Math.imul(hash, 0x85ebca6b)
+    return hash ^ (hash >>> 13)
+  }
+
+  private slot(hash: number, parent: NameId, octets: Uint8Array, start: number, end: number): number {
+    const { table, hashes, parents, labelAt, pool } = this
+    const mask = table.length - 1
+    const length = end - start
+    let slot = hash & mask
+    for (;;) {
+      const id = table[slot]
+      if (id === NONE) return slot
+      if (hashes[id] === hash && parents[id] === parent) {
+        const at = labelAt[id]
+        if (pool[at] === length) {
+          let i = 0
+          while (i < length && FOLD[pool[at + 1 + i]] === FOLD[octets[start + i]]) i++
+          if (i === length) return slot
+        }
+      }
+      slot = (slot + 1) & mask
+    }
+  }
+
+  private grow(): void {
+    this.capacity *= 2
+    this.parents = grown(this.parents, this.capacity)
+    this.labelAt = grown(this.labelAt, this.capacity)
+    this.hashes = grown(this.hashes, this.capacity)
+    this.wireLengths = grown(this.wireLengths, this.capacity)
+    this.odd = grown(this.odd, this.capacity)
+    if (this.table.length >= this.capacity * 2) return
+    const table = new Int32Array(this.table.length * 2).fill(NONE)
+    const mask = table.length - 1
+    for (let id = 1; id < this.count; id++) {
+      let slot = this.hashes[id] & mask
+      while (table[slot] !== NONE) slot = (slot + 1) & mask
+      table[slot] = id
+    }
+    this.table = table
+  }
+}

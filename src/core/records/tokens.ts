@@ -1,0 +1,137 @@
+/** One entry of a zone file, cut into tokens; and what can be wrong with it. */
+import { latin1Of, OctetSink, textOf } from '../names/octets.ts'
+import { readEscape } from '../names/name.ts'
+
+/** What a reader found wrong. The kinds that a rule of the catalogue speaks of are claimed by that rule; the others are reported as `file/<kind>`. */
+export type ProblemKind =
+  | 'bad-address'
+  | 'bad-directive'
+  | 'bad-name'
+  | 'bad-number'
+  | 'bad-quote'
+  | 'bad-string'
+  | 'bad-ttl'
+  | 'bad-value'
+  | 'binary'
+  | 'empty-label'
+  | 'entry-too-long'
+  | 'extra-value'
+  | 'label-too-long'
+  | 'missing-value'
+  | 'name-too-long'
+  | 'no-owner'
+  | 'no-ttl'
+  | 'no-type'
+  | 'out-of-zone'
+  | 'parenthesis'
+  | 'string-too-long'
+  | 'unknown-type'
+  | 'unsupported-directive'
+
+/** `start` and `end` are octets from the beginning of what was read; `value` is the text found there; `wanted` says what would be right. */
+export interface Problem {
+  kind: ProblemKind
+  start: number
+  end: number
+  value: string
+  message: string
+  wanted: string
+}
+
+const SHOWN = 60
+
+/**
+ * The tokens of one entry and a place among them, from which the fields of a record's data are read.
+ * `starts` and `ends` are octets in `octets`, without the quotes of a quoted token.
+ */
+export class TokenCursor {
+  octets: Uint8Array
+  starts = new Int32Array(64)
+  ends = new Int32Array(64)
+  quoted = new Uint8Array(64)
+  count = 0
+  at = 0
+  /** What completes relative names: wire octets. */
+  origin: Uint8Array = new Uint8Array(1)
+  /** Of the record data read last: was its target given relative to the origin, and with how many octets of labels? */
+  targetRelative = false
+  trouble: Problem | undefined
+
+  constructor(octets: Uint8Array) {
+    this.octets = octets
+  }
+
+  add(start: number, end: number, quoted: number): void {
+    if (this.count === this.starts.length) {
+      const wider = <T extends Int32Array | Uint8Array>(column: T, fresh: T): T => (fresh.set(column), fresh)
+      this.starts = wider(this.starts, new Int32Array(this.count * 2))
+      this.ends = wider(this.ends, new Int32Array(this.count * 2))
+      this.quoted = wider(this.quoted, new Uint8Array(this.count * 2))
+    }
+    this.starts[this.count] = start
+    this.ends[this.count] = end
+    this.quoted[this.count++] = quoted
+  }
+
+  /** A token as text, cut where it is too long to be shown. */
+  text(token: number): string {
+    const start = this.starts[token]
+    const end = this.ends[token]
+    const text = textOf(this.octets.subarray(start, Math.min(end, start + SHOWN)))
+    return end - start > SHOWN ? text + '…' : text
+  }
+
+  /** Notes what is wrong with a token (or with there being no such token) and returns false, for `return cursor.fail(…)`. */
+  fail(kind: ProblemKind, token: number, message: string, wanted: string): false {
+    const last = this.count - 1
+    const start = token <= last ? this.starts[token] : this.ends[last]
+    const end = token <= last ? this.ends[token] : this.ends[last]
+    this.trouble = { kind, start, end, value: token <= last ? this.text(token) : '', message, wanted }
+    return false
+  }
+
+  /** Takes the next token's index; where there is none, notes that `what` is missing and returns -1. */
+  take(what: string): number {
+    if (this.at < this.count) return this.at++
+    this.fail('missing-value', this.count, `${what} is missing`, `write ${what} at the end of the record`)
+    return -1
+  }
+
+  /** A plain decimal number in a token, or -1. */
+  number(token: number): number {
+    const end = this.ends[token]
+    let value = 0
+    let i = this.starts[token]
+    if (i === end || end - i > 10) return -1
+    for (; i < end; i++) {
+      const digit = this.octets[i] - 0x30
+      if (digit < 0 || digit > 9) return -1
+      value = value * 10 + digit
+    }
+    return value
+  }
+
+  /** The octets that a token stands for, escapes resolved, or undefined (with `trouble` noted) where an escape is malformed. */
+  unescaped(token: number): Uint8Array | undefined {
+    const end = this.ends[token]
+    const out = new OctetSink(end - this.starts[token] + 1)
+    for (let i = this.starts[token]; i < end; ) {
+      if (this.octets[i] !== 0x5c) out.u8(this.octets[i++])
+      else {
+        const escape = readEscape(this.octets, i, end)
+        if (escape < 0) {
+          this.fail('bad-string', token, 'a backslash is followed by neither a character nor three digits up to 255', 'write \\\\ for a backslash itself')
+          return undefined
+        }
+        out.u8(escape & 0xff)
+        i += escape >> 8
+      }
+    }
+    return out.taken()
+  }
+
+  /** One character an octet, for short words that are ASCII when they are right. */
+  word(token: number): string {
+    return latin1Of(this.octets, this.starts[token], Math.min(this.ends[token], this.starts[token] + 64))
+  }
+}

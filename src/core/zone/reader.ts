@@ -1,0 +1,389 @@
+/**
+ * Reads a zone file (RFC 1035 §5, RFC 2308 §4) into the model. Whatever is wrong is noted as a problem with its place, and the rest is still read.
+ */
+import { FOLD, latin1Of, OctetSink } from '../names/octets.ts'
+import { readLabels, wireNameLength, wireToName } from '../names/name.ts'
+import { NONE, ROOT, type NameId } from '../names/tree.ts'
+import { readNameToken } from '../records/fields.ts'
+import { readRdata } from '../records/rdata.ts'
+import { scanEntry } from '../records/scan.ts'
+import { type Problem, TokenCursor } from '../records/tokens.ts'
+import { parseTtl } from '../records/ttl.ts'
+import { CLASS_IN, parseClass, parseType, rowOf, TYPE, typeRows } from '../records/types.ts'
+import { OUT_OF_ZONE, type RecordId, TARGET_RELATIVE, TTL_STATED, type Zone, type Zones } from './zones.ts'
+
+/** One entry as it was read, for those who edit the file. The same object is handed over for every entry. */
+export interface Entry {
+  kind: 'record' | 'directive' | 'broken' | 'empty'
+  /** From the beginning of its first line to behind its newline. */
+  start: number
+  end: number
+  ownerStated: boolean
+  ttlStated: boolean
+  classStated: boolean
+  record: RecordId
+  owner: NameId
+  /** What was in force: `$ORIGIN` in wire octets, `$TTL` and the last stated TTL (NONE where there is none). */
+  origin: Uint8Array
+  defaultTtl: number
+  lastTtl: number
+}
+
+export interface ReadOptions {
+  /** Called after each entry. */
+  observer?: (entry: Entry, cursor: TokenCursor) => void
+}
+
+const DOLLAR = 0x24
+
+/** What each mnemonic hashes to, so that most types are recognised without a text being made. */
+const TYPE_SLOTS = new Map<number, number>()
+function mnemonicHash(octets: Uint8Array, start: number, end: number): number {
+  let hash = end - start
+  for (let i = start; i < end; i++) hash = (Math.imul(hash, 37) + FOLD[octets[i]]) | 0
+  return hash
+}
+for (const row of typeRows()) {
+  const octets = new TextEncoder().encode(row.mnemonic)
+  TYPE_SLOTS.set(mnemonicHash(octets, 0, octets.length), row.type)
+}
+
+/**
+ * Reads the source's octets into `zones`; its problems go to the source.
+ * A record without a TTL takes `$TTL`, else the last stated one, else the minimum of the SOA record (RFC 1035 §5.1, RFC 2308 §4).
+ */
+export function readZone(zones: Zones, sourceIndex: number, options: ReadOptions = {}): void {
+  const source = zones.sources[sourceIndex]
+  new Reader(zones, zones.zones[source.zone], sourceIndex, source.octets, source.problems, options).run()
+}
+
+class Reader {
+  private readonly scratch = new OctetSink(512)
+  private readonly cursor: TokenCursor
+  private originId: NameId
+  private owner: NameId = NONE
+  private ownerOutside = false
+  private defaultTtl = NONE
+  private lastTtl = NONE
+  private lastClass = CLASS_IN
+  private minimum = NONE
+  private toldNoTtl = false
+  private readonly entry: Entry
+  private readonly zones: Zones
+  private readonly zone: Zone
+  private readonly sourceIndex: number
+  private readonly octets: Uint8Array
+  private readonly problems: Problem[]
+  private readonly options: ReadOptions
+
+  constructor(zones: Zones, zone: Zone, sourceIndex: number, octets: Uint8Array, problems: Problem[], options: ReadOptions) {
+    this.zones = zones
+    this.zone = zone
+    this.sourceIndex = sourceIndex
+    this.octets = octets
+    this.problems = problems
+    this.options = options
+    this.cursor = new TokenCursor(octets)
+    this.cursor.origin = zone.wire
+    this.originId = zone.apex
+    this.entry = {
+      kind: 'empty',
+      start: 0,
+      end: 0,
+      ownerStated: false,
+      ttlStated: false,
+      classStated: false,
+      record: NONE,
+      owner: NONE,
+      origin: zone.wire,
+      defaultTtl: NONE,
+      lastTtl: NONE,
+    }
+  }
+
+  run(): void {
+    const { octets, cursor, entry } = this
+    const { observer } = this.options
+    if (this.refuseBinary()) return
+    let at = octets[0] === 0xef && octets[1] === 0xbb && octets[2] === 0xbf ? 3 : 0
+    while (at < octets.length) {
+      const scanned = scanEntry(octets, at, cursor)
+      const { end, problem } = scanned
+      entry.start = at
+      entry.end = end
+      entry.record = NONE
+      entry.kind = cursor.count === 0 ? 'empty' : 'record'
+      entry.ownerStated = entry.ttlStated = entry.classStated = false
+      if (problem) {
+        this.problems.push(problem)
+        entry.kind = 'broken'
+      } else if (cursor.count > 0 && !this.readEntry(at)) {
+        this.problems.push(cursor.trouble!)
+        entry.kind = 'broken'
+      }
+      if (observer) {
+        entry.owner = this.owner
+        entry.origin = cursor.origin
+        entry.defaultTtl = this.defaultTtl
+        entry.lastTtl = this.lastTtl
+        observer(entry, cursor)
+      }
+      at = end
+    }
+  }
+
+  private refuseBinary(): boolean {
+    const zero = this.octets.subarray(0, 1 << 16).indexOf(0)
+    if (zero < 0) return false
+    this.problems.push({ kind: 'binary', start: zero, end: zero + 1, value: '', message: 'this is no zone file: it has a zero octet in it', wanted: 'a text file of records (RFC 1035 §5)' })
+    return true
+  }
+
+  private readEntry(start: number): boolean {
+    const { octets, cursor, entry, zones } = this
+    const blank = octets[start] === 0x20 || octets[start] === 0x09
+    if (!blank && octets[cursor.starts[0]] === DOLLAR && !cursor.quoted[0]) {
+      entry.kind = 'directive'
+      return this.readDirective()
+    }
+    if (blank) {
+      if (this.owner === NONE) return cursor.fail('no-owner', 0, 'the line begins with a blank, which repeats the owner above it, and there is none above', 'write the owner at the beginning of the line')
+    } else {
+      entry.ownerStated = true
+      cursor.at = 1
+      if (!this.readOwner()) return false
+    }
+    let ttl = NONE
+    let klass = NONE
+    let type = NONE
+    let typeToken = cursor.at
+    while (type === NONE) {
+      if (cursor.at >= cursor.count) return cursor.fail('no-type', cursor.count, 'the record has no type', 'OWNER TTL CLASS TYPE VALUE, as in: mail 3600 IN A 192.0.2.25')
+      typeToken = cursor.at++
+      const from = cursor.starts[typeToken]
+      const to = cursor.ends[typeToken]
+      const first = octets[from]
+      if (first >= 0x30 && first <= 0x39 && ttl === NONE) {
+        ttl = parseTtl(octets, from, to)
+        if (ttl < 0) return cursor.fail('bad-ttl', typeToken, 'not a TTL', 'seconds, or a number with units as in 1h30m (w d h m s), then the type')
+        continue
+      }
+      if (to - from === 2 && (first | 0x20) === 0x69 && (octets[from + 1] | 0x20) === 0x6e && klass === NONE) {
+        klass = CLASS_IN
+        continue
+      }
+      const quick = TYPE_SLOTS.get(mnemonicHash(octets, from, to))
+      if (quick !== undefined && sameMnemonic(rowOf(quick)!.mnemonic, octets, from, to)) type = quick
+      else {
+        const word = cursor.word(typeToken)
+        const other = klass === NONE ? parseClass(word) : undefined
+        if (other !== undefined) klass = other
+        else {
+          const parsed = cursor.quoted[typeToken] ? undefined : parseType(word)
+          if (parsed === undefined)
+            return cursor.fail('unknown-type', typeToken, `not a record type: ${cursor.text(typeToken)}`, 'a type such as A, AAAA, MX, TXT, CNAME, SRV, or TYPE123 with its data in the generic form')
+          type = parsed
+        }
+      }
+    }
+    entry.classStated = klass !== NONE
+    entry.ttlStated = ttl !== NONE
+    if (klass === NONE) klass = this.lastClass
+    else this.lastClass = klass
+    const dataStart = zones.data.length
+    if (!readRdata(type, cursor, zones.data)) {
+      zones.data.length = dataStart
+      if (ttl !== NONE) this.lastTtl = ttl
+      return false
+    }
+    if (zones.data.length - dataStart > 65_535) {
+      zones.data.length = dataStart
+      return cursor.fail('bad-value', typeToken, 'the data has over 65535 octets', 'at most 65535 octets')
+    }
+    let flags = 0
+    if (type === TYPE.SOA && this.minimum === NONE) {
+      const data = zones.data.octets
+      const end = zones.data.length
+      this.minimum = ((data[end - 4] << 24) | (data[end - 3] << 16) | (data[end - 2] << 8) | data[end - 1]) >>> 0
+    }
+    if (ttl !== NONE) {
+      this.lastTtl = ttl
+      flags |= TTL_STATED
+    } else if (this.defaultTtl !== NONE) ttl = this.defaultTtl
+    else if (this.lastTtl !== NONE) ttl = this.lastTtl
+    else {
+      ttl = this.minimum === NONE ? 0 : this.minimum
+      this.tellNoTtl(typeToken, ttl)
+    }
+    let target: NameId = NONE
+    const row = rowOf(type)
+    if (row?.target !== undefined) {
+      target = this.internTarget(type, dataStart)
+      if (cursor.targetRelative) flags |= TARGET_RELATIVE
+    }
+    if (this.ownerOutside) flags |= OUT_OF_ZONE
+    entry.record = zones.addRecord(this.owner, type, ttl, klass, this.sourceIndex, start, dataStart, target, flags)
+    return true
+  }
+
+  private readOwner(): boolean {
+    const { cursor, scratch, zones, octets } = this
+    const start = cursor.starts[0]
+    const end = cursor.ends[0]
+    if (end - start === 1 && octets[start] === 0x40) {
+      this.owner = this.originId
+    } else {
+      scratch.length = 0
+      const relative = readNameToken(cursor, 0, scratch)
+      if (relative < 0) {
+        this.owner = NONE
+        return false
+      }
+      this.owner = relative ? this.intern(this.originId, scratch.octets, 0, scratch.length - cursor.origin.length) : this.intern(ROOT, scratch.octets, 0, scratch.length - 1)
+    }
+    this.ownerOutside = !zones.tree.isAtOrBelow(this.owner, this.zone.apex)
+    if (this.ownerOutside) {
+      this.problems.push({
+        kind: 'out-of-zone',
+        start,
+        end,
+        value: cursor.text(0),
+        message: `${zones.tree.text(this.owner)} is outside the zone ${this.zone.name}`,
+        wanted: `a name at or below ${this.zone.name}`,
+      })
+    }
+    return true
+  }
+
+  private internTarget(type: number, dataStart: number): NameId {
+    const { zones, cursor } = this
+    const row = rowOf(type)!
+    const { octets, length } = zones.data
+    let at = dataStart
+    for (let i = 0; i < row.target!; i++) at = row.fields[i].kind.end(octets, at, length)
+    const end = at + wireNameLength(octets, at)
+    return cursor.targetRelative ? this.intern(this.originId, octets, at, end - cursor.origin.length) : this.intern(ROOT, octets, at, end - 1)
+  }
+
+  private readonly labelStarts = new Int32Array(128)
+  /** The name that the labels from `from` up to `to` make below `base`. */
+  private intern(base: NameId, octets: Uint8Array, from: number, to: number): NameId {
+    const { labelStarts } = this
+    const { tree } = this.zones
+    let labels = 0
+    for (let at = from; at < to; at += octets[at] + 1) labelStarts[labels++] = at
+    let id = base
+    while (labels > 0) {
+      const at = labelStarts[--labels]
+      id = tree.child(id, octets, at + 1, at + 1 + octets[at])
+    }
+    return id
+  }
+
+  private tellNoTtl(typeToken: number, ttl: number): void {
+    if (this.toldNoTtl) return
+    this.toldNoTtl = true
+    const { cursor } = this
+    this.problems.push({
+      kind: 'no-ttl',
+      start: cursor.starts[typeToken],
+      end: cursor.ends[typeToken],
+      value: cursor.text(typeToken),
+      message:
+        this.minimum === NONE
+          ? 'no TTL is stated here, none above, there is no $TTL, and no SOA record to take one from'
+          : `no TTL is stated here, none above, and there is no $TTL; servers that accept this take the SOA record’s minimum, ${ttl}`,
+      wanted: 'a line such as $TTL 3600 at the top of the file',
+    })
+  }
+
+  private readDirective(): boolean {
+    const { cursor } = this
+    const word = latin1Of(this.octets, cursor.starts[0], Math.min(cursor.ends[0], cursor.starts[0] + 32)).toUpperCase()
+    cursor.at = 1
+    if (word === '$ORIGIN') {
+      const token = cursor.take('the origin')
+      if (token < 0) return false
+      this.scratch.length = 0
+      if (readNameToken(cursor, token, this.scratch) < 0) return false
+      const origin = this.scratch.taken()
+      this.originId = this.intern(ROOT, origin, 0, origin.length - 1)
+      cursor.origin = origin
+      return this.nothingMore('$ORIGIN takes one name')
+    }
+    if (word === '$TTL') {
+      const token = cursor.take('the TTL')
+      if (token < 0) return false
+      const ttl = parseTtl(this.octets, cursor.starts[token], cursor.ends[token])
+      if (ttl < 0) return cursor.fail('bad-ttl', token, 'not a TTL', 'seconds, or a number with units as in 1h30m (w d h m s)')
+      this.defaultTtl = ttl
+      return this.nothingMore('$TTL takes one time')
+    }
+    if (word === '$INCLUDE' || word === '$GENERATE')
+      return cursor.fail('unsupported-directive', 0, `${word} is not read yet: what it stands for is missing from everything said here`, 'the records themselves, in this file')
+    return cursor.fail('bad-directive', 0, `not a directive: ${cursor.text(0)}`, '$ORIGIN or $TTL')
+  }
+
+  private nothingMore(message: string): boolean {
+    const { cursor } = this
+    return cursor.at >= cursor.count || cursor.fail('extra-value', cursor.at, message, 'nothing behind it but a comment')
+  }
+}
+
+function sameMnemonic(mnemonic: string, octets: Uint8Array, start: number, end: number): boolean {
+  if (mnemonic.length !== end - start) return false
+  for (let i = 0; i < mnemonic.length; i++) if (FOLD[mnemonic.charCodeAt(i)] !== FOLD[octets[start + i]]) return false
+  return true
+}
+
+/** What a file itself says about the zone that it is for. */
+export interface ZoneNameClues {
+  /** The owner of the SOA record, where it can be told from the file alone. */
+  soaOwner?: string
+  /** The first absolute `$ORIGIN`. */
+  origin?: string
+}
+
+/** Looks for the SOA record and `$ORIGIN` without a zone name to start from. Stops at the SOA record. */
+export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
+  const cursor = new TokenCursor(octets)
+  const clues: ZoneNameClues = {}
+  let origin: Uint8Array | undefined
+  let owner: string | undefined
+  let at = octets[0] === 0xef && octets[1] === 0xbb && octets[2] === 0xbf ? 3 : 0
+  const complete = (token: number): Uint8Array | undefined => {
+    const start = cursor.starts[token]
+    const end = cursor.ends[token]
+    if (end - start === 1 && octets[start] === 0x40) return origin
+    const out = new OctetSink()
+    const absolute = readLabels(octets, start, end, out)
+    if (typeof absolute === 'string' || (!absolute && !origin)) return undefined
+    if (absolute) out.u8(0)
+    else out.put(origin!)
+    return out.length > 255 ? undefined : out.taken()
+  }
+  while (at < octets.length) {
+    const start = at
+    at = scanEntry(octets, at, cursor).end
+    if (cursor.count === 0) continue
+    const first = cursor.word(0)
+    if (/^\$ORIGIN$/i.test(first) && cursor.count > 1) {
+      origin = complete(1)
+      if (origin && clues.origin === undefined) clues.origin = wireToName(origin)
+      continue
+    }
+    if (octets[start] !== 0x20 && octets[start] !== 0x09) {
+      const wire = complete(0)
+      owner = wire && wireToName(wire)
+    }
+    for (let token = octets[start] === 0x20 || octets[start] === 0x09 ? 0 : 1; token < Math.min(cursor.count, 4); token++) {
+      const word = cursor.word(token)
+      if (/^SOA$/i.test(word)) {
+        if (owner !== undefined) clues.soaOwner = owner
+        return clues
+      }
+      if (!/^\d/.test(word) && parseClass(word) === undefined) break
+    }
+  }
+  return clues
+}

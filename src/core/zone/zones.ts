@@ -1,0 +1,311 @@
+/**
+ * The model: the records of all kept zones in columns, over one label tree.
+ * A record is a number (`RecordId`), a name is a number (`NameId`). After `seal()`, what exists, which zone a name is in, and what lies below a cut are known.
+ */
+import { OctetSink } from '../names/octets.ts'
+import { type Name, nameToWire, wireToName } from '../names/name.ts'
+import { type NameId, NameTree, NONE, ROOT } from '../names/tree.ts'
+import { type Rdata, rdataText } from '../records/rdata.ts'
+import type { Problem } from '../records/tokens.ts'
+import { META, TYPE } from '../records/types.ts'
+
+export type RecordId = number
+export type Seconds = number
+
+/** A file, or anything else that records were read from. */
+export interface Source {
+  zone: number
+  /** As the person named it. */
+  file: string
+  octets: Uint8Array
+  problems: Problem[]
+}
+
+/** What the workspace says of a zone; all of it has a default. */
+export interface ZoneTraits {
+  /** Nobody else adds names to it: what is not in it does not exist. Default true. */
+  complete?: boolean
+  audience?: 'public' | 'private'
+  /** Who signs it: the server, the file is signed already, or nobody. */
+  signed?: 'server' | 'file' | 'no'
+}
+
+export interface Zone extends ZoneTraits {
+  index: number
+  apex: NameId
+  name: Name
+  /** The apex in wire octets, in its own spelling. */
+  wire: Uint8Array
+  file: string
+  soa: RecordId
+}
+
+/** Where a record stands: `start` in octets from the beginning of the source. */
+export interface SourcePlace {
+  file: string
+  line: number
+  column: number
+}
+
+/** A record set as the edges see it. */
+export interface RecordSet {
+  owner: Name
+  type: number
+  ttl: Seconds
+  data: Rdata[]
+}
+
+/** Bits of a record's `flags`. */
+export const TARGET_RELATIVE = 1
+export const TTL_STATED = 2
+export const OUT_OF_ZONE = 4
+
+/** Bits of a name's state, set by `seal()`. */
+const EXISTS = 1
+const CUT = 2
+const HAS_CNAME = 4
+const HAS_DNAME = 8
+
+function wider<T extends Int32Array | Uint32Array | Uint16Array | Uint8Array>(column: T, capacity: number): T {
+  const fresh = new (column.constructor as new (n: number) => T)(capacity)
+  fresh.set(column)
+  return fresh
+}
+
+export class Zones {
+  readonly tree: NameTree
+  readonly zones: Zone[] = []
+  readonly sources: Source[] = []
+  count = 0
+
+  private capacity: number
+  private owners: Int32Array
+  private types: Uint16Array
+  private ttls: Uint32Array
+  private origins: Int32Array
+  private starts: Uint32Array
+  private dataAt: Uint32Array
+  private dataLength: Uint16Array
+  private targets: Int32Array
+  private nexts: Int32Array
+  private flagBits: Uint8Array
+  private readonly oddClasses = new Map<RecordId, number>()
+  readonly data = new OctetSink(1 << 12)
+
+  private firsts: Int32Array = new Int32Array(0)
+  private lasts: Int32Array = new Int32Array(0)
+
+  private states: Uint8Array = new Uint8Array(0)
+  private zoneAt: Int32Array = new Int32Array(0)
+  private cutAt: Int32Array = new Int32Array(0)
+  private zoneByApex = new Map<NameId, number>()
+
+  constructor(expectedRecords = 64) {
+    this.capacity = Math.max(64, expectedRecords)
+    this.tree = new NameTree(this.capacity)
+    this.owners = new Int32Array(this.capacity)
+    this.types = new Uint16Array(this.capacity)
+    this.ttls = new Uint32Array(this.capacity)
+    this.origins = new Int32Array(this.capacity)
+    this.starts = new Uint32Array(this.capacity)
+    this.dataAt = new Uint32Array(this.capacity)
+    this.dataLength = new Uint16Array(this.capacity)
+    this.targets = new Int32Array(this.capacity)
+    this.nexts = new Int32Array(this.capacity)
+    this.flagBits = new Uint8Array(this.capacity)
+  }
+
+  /** Adds a zone without records. `name` must be an absolute name. */
+  addZone(name: Name, file: string, traits: ZoneTraits = {}): Zone {
+    const wire = nameToWire(name)
+    if (typeof wire === 'string') throw new Error(`not a zone name: ${name}`)
+    const apex = this.tree.internWire(wire)
+    const zone: Zone = { ...traits, index: this.zones.length, apex, name: wireToName(wire), wire, file, soa: NONE }
+    this.zones.push(zone)
+    if (!this.zoneByApex.has(apex)) this.zoneByApex.set(apex, zone.index)
+    return zone
+  }
+
+  addSource(zone: Zone, file: string, octets: Uint8Array): number {
+    this.sources.push({ zone: zone.index, file, octets, problems: [] })
+    return this.sources.length - 1
+  }
+
+  /** Adds a record whose data is the end of `data`, from `dataStart` on. Records outside their zone are kept, but linked to no name. */
+  addRecord(owner: NameId, type: number, ttl: Seconds, klass: number, source: number, start: number, dataStart: number, target: NameId, flags: number): RecordId {
+    const id = this.count
+    if (id === this.capacity) this.grow()
+    this.count++
+    this.owners[id] = owner
+    this.types[id] = type
+    this.ttls[id] = ttl
+    this.origins[id] = source
+    this.starts[id] = start
+    this.dataAt[id] = dataStart
+    this.dataLength[id] = this.data.length - dataStart
+    this.targets[id] = target
+    this.nexts[id] = NONE
+    this.flagBits[id] = flags
+    if (klass !== 1) this.oddClasses.set(id, klass)
+    if (flags & OUT_OF_ZONE) return id
+    if (owner >= this.firsts.length) {
+      const before = this.firsts.length
+      const capacity = Math.max(64, owner + 1, before * 2, Math.min(this.tree.count * 2, this.capacity))
+      this.firsts = wider(this.firsts, capacity).fill(NONE, before)
+      this.lasts = wider(this.lasts, capacity).fill(NONE, before)
+    }
+    if (this.firsts[owner] === NONE) this.firsts[owner] = id
+    else this.nexts[this.lasts[owner]] = id
+    this.lasts[owner] = id
+    const zone = this.zones[this.sources[source].zone]
+    if (type === TYPE.SOA && zone.soa === NONE && owner === zone.apex) zone.soa = id
+    return id
+  }
+
+  private grow(): void {
+    this.capacity *= 2
+    this.owners = wider(this.owners, this.capacity)
+    this.types = wider(this.types, this.capacity)
+    this.ttls = wider(this.ttls, this.capacity)
+    this.origins = wider(this.origins, this.capacity)
+    this.starts = wider(this.starts, this.capacity)
+    this.dataAt = wider(this.dataAt, this.capacity)
+    this.dataLength = wider(this.dataLength, this.capacity)
+    this.targets = wider(this.targets, this.capacity)
+    this.nexts = wider(this.nexts, this.capacity)
+    this.flagBits = wider(this.flagBits, this.capacity)
+  }
+
+  owner(record: RecordId): NameId {
+    return this.owners[record]
+  }
+  type(record: RecordId): number {
+    return this.types[record]
+  }
+  ttl(record: RecordId): Seconds {
+    return this.ttls[record]
+  }
+  classOf(record: RecordId): number {
+    return this.oddClasses.get(record) ?? 1
+  }
+  flags(record: RecordId): number {
+    return this.flagBits[record]
+  }
+  /** The name that the record points to, or NONE. */
+  target(record: RecordId): NameId {
+    return this.targets[record]
+  }
+  source(record: RecordId): Source {
+    return this.sources[this.origins[record]]
+  }
+  sourceIndex(record: RecordId): number {
+    return this.origins[record]
+  }
+  zoneOfRecord(record: RecordId): Zone {
+    return this.zones[this.sources[this.origins[record]].zone]
+  }
+  /** Octets from the beginning of its source to its entry. */
+  start(record: RecordId): number {
+    return this.starts[record]
+  }
+  rdata(record: RecordId): Rdata {
+    const at = this.dataAt[record]
+    return this.data.octets.subarray(at, at + this.dataLength[record])
+  }
+  /** The record's data in presentation form. */
+  rdataText(record: RecordId): string {
+    return rdataText(this.types[record], this.rdata(record))
+  }
+  /** The first record at a name, in the order of reading, or NONE. */
+  first(name: NameId): RecordId {
+    return name < this.firsts.length ? this.firsts[name] : NONE
+  }
+  /** The next record at the same name, or NONE. */
+  next(record: RecordId): RecordId {
+    return this.nexts[record]
+  }
+
+  /** Marks what exists, the cuts and the zone that each name is in. To be called when all records are there, and again after more were added. */
+  seal(): void {
+    const names = this.tree.count
+    const states = new Uint8Array(names)
+    const zoneAt = new Int32Array(names)
+    const cutAt = new Int32Array(names).fill(NONE)
+    for (let id = ROOT; id < names; id++) {
+      const own = this.zoneByApex.size === 0 ? undefined : this.zoneByApex.get(id)
+      zoneAt[id] = own ?? (id === ROOT ? NONE : zoneAt[this.tree.parent(id)])
+    }
+    const { owners, types, sources, origins, zones } = this
+    for (let record = 0; record < this.count; record++) {
+      if (this.flagBits[record] & OUT_OF_ZONE) continue
+      const owner = owners[record]
+      const zone = zoneAt[owner]
+      if (zone === NONE || sources[origins[record]].zone !== zone) continue
+      const type = types[record]
+      const apex = zones[zone].apex
+      if (type === TYPE.NS && owner !== apex) states[owner] |= CUT
+      else if (type === TYPE.CNAME) states[owner] |= HAS_CNAME
+      else if (type === META.DNAME) states[owner] |= HAS_DNAME
+      for (let here = owner; !(states[here] & EXISTS); here = this.tree.parent(here)) {
+        states[here] |= EXISTS
+        if (here === apex) break
+      }
+    }
+    for (let id = 1; id < names; id++) {
+      if (this.zoneByApex.has(id)) continue
+      const above = cutAt[this.tree.parent(id)]
+      cutAt[id] = above !== NONE ? above : states[id] & CUT ? id : NONE
+    }
+    this.states = states
+    this.zoneAt = zoneAt
+    this.cutAt = cutAt
+  }
+
+  /** The kept zone that a name is in (the deepest one), or undefined. */
+  zoneOf(name: NameId): Zone | undefined {
+    const index = this.zoneAt[name]
+    return index === NONE ? undefined : this.zones[index]
+  }
+  /** Whether a name has records, or names below it, in the zone that it is in. */
+  exists(name: NameId): boolean {
+    return (this.states[name] & EXISTS) !== 0
+  }
+  /** The highest cut at or above a name inside its zone, or NONE. */
+  cut(name: NameId): NameId {
+    return this.cutAt[name]
+  }
+  hasCname(name: NameId): boolean {
+    return (this.states[name] & HAS_CNAME) !== 0
+  }
+  hasDname(name: NameId): boolean {
+    return (this.states[name] & HAS_DNAME) !== 0
+  }
+  zoneWithApex(apex: NameId): Zone | undefined {
+    const index = this.zoneByApex.get(apex)
+    return index === undefined ? undefined : this.zones[index]
+  }
+
+  /** The records of one type at a name that its own zone (or, if stated, another zone's file) holds. */
+  records(name: NameId, type: number, zone: number = this.zoneAt[name]): RecordId[] {
+    const found: RecordId[] = []
+    for (let record = this.first(name); record !== NONE; record = this.nexts[record])
+      if (this.types[record] === type && this.sources[this.origins[record]].zone === zone) found.push(record)
+    return found
+  }
+  has(name: NameId, type: number): boolean {
+    const zone = this.zoneAt[name]
+    for (let record = this.first(name); record !== NONE; record = this.nexts[record])
+      if (this.types[record] === type && this.sources[this.origins[record]].zone === zone) return true
+    return false
+  }
+
+  /** A record set for the edges: data in the order of the file, without repeats. */
+  set(name: NameId, type: number, zone: number = this.zoneAt[name]): RecordSet | undefined {
+    const records = this.records(name, type, zone)
+    return records.length === 0 ? undefined : this.setOf(records)
+  }
+  setOf(records: RecordId[]): RecordSet {
+    const type = this.types[records[0]]
+    return { owner: this.tree.text(this.owners[records[0]]), type, ttl: this.ttls[records[0]], data: records.map((record) => this.rdata(record)) }
+  }
+}
