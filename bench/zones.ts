@@ -23,7 +23,13 @@ export function makeZone(zone: string, records: number): MadeZone {
   let count = 5
   for (let i = 0; count < records; i++) {
     const host = `h${i.toString(36)}x`
-    lines.push(`${host} IN A 192.0.2.${i & 255}`, `${host} IN AAAA 2001:db8::${(i & 0xffff).toString(16)}`, `www.${host} IN CNAME ${host}`, `${host} IN MX 10 mail`, `_xmpp-client._tcp.${host} 7200 IN SRV 5 0 5222 ${host}`)
+    lines.push(
+      `${host} IN A 192.0.2.${i & 255}`,
+      `${host} IN AAAA 2001:db8::${(i & 0xffff).toString(16)}`,
+      `www.${host} IN CNAME ${host}`,
+      `${host} IN MX 10 mail`,
+      `_xmpp-client._tcp.${host} 7200 IN SRV 5 0 5222 ${host}`,
+    )
     lines.push(`${host} IN TXT "v=spf1 mx ip4:192.0.2.${i & 255} -all"`)
     count += 6
     if (i % 50_000 === 49_999 || i === 3) {

@@ -1,5 +1,5 @@
 // Bundles the program and the library into dist/. Code splitting keeps each command, and each heavy package, in a file that loads only when used.
-import { rmSync, readFileSync } from 'node:fs'
+import { readFileSync, rmSync } from 'node:fs'
 import { build } from 'esbuild'
 
 const { version } = JSON.parse(readFileSync('package.json', 'utf8'))

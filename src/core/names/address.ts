@@ -95,6 +95,10 @@ export function addressText(octets: Uint8Array): string {
     if (length > best.length) best = { start: i, length }
     if (length > 0) i += length
   }
-  const hex = (from: number, to: number) => groups.slice(from, to).map((g) => g.toString(16)).join(':')
+  const hex = (from: number, to: number) =>
+    groups
+      .slice(from, to)
+      .map((g) => g.toString(16))
+      .join(':')
   return best.start < 0 ? hex(0, 8) : `${hex(0, best.start)}::${hex(best.start + best.length, 8)}`
 }

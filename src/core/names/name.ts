@@ -2,7 +2,7 @@
  * Domain names at the edges: as text and as wire octets (RFC 1035 §3.1, §5.1).
  * A `Name` is text: absolute, with its final dot, in its own spelling, special octets escaped. The root is `.`.
  */
-import { FOLD, octetsOf, OctetSink } from './octets.ts'
+import { FOLD, OctetSink, octetsOf } from './octets.ts'
 
 export type Name = string
 
@@ -69,10 +69,10 @@ export function readLabels(octets: Uint8Array, start: number, end: number, out: 
       continue
     }
     if (octet === BACKSLASH) {
-      const escape = readEscape(octets, at, end)
-      if (escape < 0) return 'bad-escape'
-      octet = escape & 0xff
-      at += escape >> 8
+      const read = readEscape(octets, at, end)
+      if (read < 0) return 'bad-escape'
+      octet = read & 0xff
+      at += read >> 8
     } else at++
     if (out.length - lengthAt > MAX_LABEL) return 'label-too-long'
     out.u8(octet)

@@ -2,8 +2,9 @@
  * The label tree: every name of all kept zones, and every name that their records point to, as a number.
  * A parent's number is always smaller than its child's, so one pass in ascending order goes from the root downwards.
  */
-import { FOLD, type OctetSink } from './octets.ts'
+
 import { labelText, MAX_NAME, type Name } from './name.ts'
+import { FOLD, type OctetSink } from './octets.ts'
 
 export type NameId = number
 
@@ -22,7 +23,8 @@ const INHERITED = ODD_SIGN | ODD_COLON_OR_SLASH | ODD_NOT_ASCII
 const ODDNESS = new Uint8Array(256)
 for (let i = 0; i < 256; i++) {
   const c = String.fromCharCode(i)
-  ODDNESS[i] = i > 0x7e ? ODD_NOT_ASCII : /[a-z0-9-]/i.test(c) ? 0 : c === ':' ? ODD_COLON_OR_SLASH | ODD_ADDRESS_LIKE : c === '/' ? ODD_COLON_OR_SLASH : ODD_SIGN
+  ODDNESS[i] =
+    i > 0x7e ? ODD_NOT_ASCII : /[a-z0-9-]/i.test(c) ? 0 : c === ':' ? ODD_COLON_OR_SLASH | ODD_ADDRESS_LIKE : c === '/' ? ODD_COLON_OR_SLASH : ODD_SIGN
 }
 
 function grown<T extends Int32Array | Uint32Array | Uint8Array>(column: T, capacity: number): T {

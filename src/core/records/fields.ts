@@ -1,10 +1,10 @@
 /** The kinds of field that record data is made of. Each reads itself from tokens, writes itself as text, and finds its end in wire octets. */
 import { addressText, readIPv4, readIPv6 } from '../names/address.ts'
+import { MAX_NAME, NAME_TROUBLE_TEXT, type NameTrouble, readLabels, wireToName } from '../names/name.ts'
 import type { OctetSink } from '../names/octets.ts'
 import { u16At, u32At } from '../names/octets.ts'
-import { MAX_NAME, NAME_TROUBLE_TEXT, type NameTrouble, readLabels, wireToName } from '../names/name.ts'
-import { parseTtl } from './ttl.ts'
 import type { ProblemKind, TokenCursor } from './tokens.ts'
+import { parseTtl } from './ttl.ts'
 
 export interface FieldKind {
   /** A domain name: compressed or folded where the type allows it. */
@@ -121,7 +121,8 @@ function address(octets: 4 | 16, readIt: typeof readIPv4, wanted: string): Field
       const token = cursor.take(label)
       if (token < 0) return false
       out.room(octets)
-      if (!readIt(cursor.octets, cursor.starts[token], cursor.ends[token], out.octets, out.length)) return cursor.fail('bad-address', token, `not ${label}`, wanted)
+      if (!readIt(cursor.octets, cursor.starts[token], cursor.ends[token], out.octets, out.length))
+        return cursor.fail('bad-address', token, `not ${label}`, wanted)
       out.length += octets
       return true
     },
@@ -145,7 +146,12 @@ function readString(cursor: TokenCursor, token: number, out: OctetSink): boolean
   const content = plain ? octets.subarray(start, end) : cursor.unescaped(token)
   if (!content) return false
   if (content.length > MAX_STRING)
-    return cursor.fail('string-too-long', token, `one string has ${content.length} octets; at most 255 fit`, 'split it into several quoted strings of 255 octets or fewer')
+    return cursor.fail(
+      'string-too-long',
+      token,
+      `one string has ${content.length} octets; at most 255 fit`,
+      'split it into several quoted strings of 255 octets or fewer',
+    )
   out.u8(content.length)
   out.put(content)
   return true

@@ -20,7 +20,12 @@ export function readRdata(type: number, cursor: TokenCursor, out: OctetSink): bo
     return cursor.fail('unknown-type', cursor.at, `the data of type ${typeText(type)} is not known here`, `write it as \\# LENGTH HEXADECIMAL (RFC 3597 §5)`)
   for (const field of row.fields) if (!field.kind.read(cursor, out, field.label)) return false
   if (cursor.at < cursor.count)
-    return cursor.fail('extra-value', cursor.at, `${row.mnemonic} takes ${row.fields.length === 1 ? 'one value' : `${row.fields.length} values`}; this one is too many`, wantedOf(row))
+    return cursor.fail(
+      'extra-value',
+      cursor.at,
+      `${row.mnemonic} takes ${row.fields.length === 1 ? 'one value' : `${row.fields.length} values`}; this one is too many`,
+      wantedOf(row),
+    )
   return true
 }
 
@@ -29,7 +34,13 @@ export const wantedOf = (row: TypeRow): string => row.fields.map((f) => f.label)
 
 function isGeneric(cursor: TokenCursor): boolean {
   const start = cursor.starts[cursor.at]
-  return cursor.at < cursor.count && cursor.ends[cursor.at] - start === 2 && cursor.octets[start] === 0x5c && cursor.octets[start + 1] === 0x23 && !cursor.quoted[cursor.at]
+  return (
+    cursor.at < cursor.count &&
+    cursor.ends[cursor.at] - start === 2 &&
+    cursor.octets[start] === 0x5c &&
+    cursor.octets[start + 1] === 0x23 &&
+    !cursor.quoted[cursor.at]
+  )
 }
 
 function readGeneric(row: TypeRow | undefined, cursor: TokenCursor, out: OctetSink): boolean {
@@ -45,8 +56,7 @@ function readGeneric(row: TypeRow | undefined, cursor: TokenCursor, out: OctetSi
   if (hex.length !== length * 2) return cursor.fail('bad-value', lengthToken, `the length says ${length} octets, ${hex.length / 2} follow`, `${hex.length / 2}`)
   const from = out.length
   for (let i = 0; i < hex.length; i += 2) out.u8(Number.parseInt(hex.slice(i, i + 2), 16))
-  if (row && !fits(row, out.octets, from, out.length))
-    return cursor.fail('bad-value', first, `these octets are no ${row.mnemonic} data`, wantedOf(row))
+  if (row && !fits(row, out.octets, from, out.length)) return cursor.fail('bad-value', first, `these octets are no ${row.mnemonic} data`, wantedOf(row))
   return true
 }
 
@@ -106,7 +116,14 @@ export function parseRdata(type: number, text: string, origin: Uint8Array): { wi
   const scanned = scanEntry(octets, 0, cursor)
   if (scanned.problem) return scanned.problem
   if (scanned.end < octets.length)
-    return { kind: 'extra-value', start: scanned.end, end: octets.length, value: text.slice(0, 60), message: 'a line ends inside the value', wanted: 'one value on one line' }
+    return {
+      kind: 'extra-value',
+      start: scanned.end,
+      end: octets.length,
+      value: text.slice(0, 60),
+      message: 'a line ends inside the value',
+      wanted: 'one value on one line',
+    }
   const out = new OctetSink()
   if (cursor.count === 0) cursor.add(0, octets.length, 0)
   if (!readRdata(type, cursor, out)) return cursor.trouble!

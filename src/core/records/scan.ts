@@ -93,7 +93,14 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
       i++
     }
     if (i - start > MAX_ENTRY) {
-      trouble('entry-too-long', opened < 0 ? start : opened, opened < 0 ? start : opened + 1, opened < 0 ? '' : '(', `an entry of over ${MAX_ENTRY} octets`, 'no record needs so many: is a parenthesis not closed?')
+      trouble(
+        'entry-too-long',
+        opened < 0 ? start : opened,
+        opened < 0 ? start : opened + 1,
+        opened < 0 ? '' : '(',
+        `an entry of over ${MAX_ENTRY} octets`,
+        'no record needs so many: is a parenthesis not closed?',
+      )
       return finish(octets, lineEnd(octets, opened < 0 ? i : opened))
     }
   }

@@ -1,6 +1,8 @@
 /** One entry of a zone file, cut into tokens; and what can be wrong with it. */
-import { latin1Of, OctetSink, textOf } from '../names/octets.ts'
+
 import { readEscape } from '../names/name.ts'
+import { latin1Of, OctetSink, textOf } from '../names/octets.ts'
+import type { NameId } from '../names/tree.ts'
 
 /** What a reader found wrong. The kinds that a rule of the catalogue speaks of are claimed by that rule; the others are reported as `file/<kind>`. */
 export type ProblemKind =
@@ -36,6 +38,9 @@ export interface Problem {
   value: string
   message: string
   wanted: string
+  /** The entry's owner and type, where they could be read. */
+  owner?: NameId
+  type?: number
 }
 
 const SHOWN = 60
@@ -118,13 +123,13 @@ export class TokenCursor {
     for (let i = this.starts[token]; i < end; ) {
       if (this.octets[i] !== 0x5c) out.u8(this.octets[i++])
       else {
-        const escape = readEscape(this.octets, i, end)
-        if (escape < 0) {
+        const read = readEscape(this.octets, i, end)
+        if (read < 0) {
           this.fail('bad-string', token, 'a backslash is followed by neither a character nor three digits up to 255', 'write \\\\ for a backslash itself')
           return undefined
         }
-        out.u8(escape & 0xff)
-        i += escape >> 8
+        out.u8(read & 0xff)
+        i += read >> 8
       }
     }
     return out.taken()

@@ -1,6 +1,6 @@
 /** Times in seconds as zone files write them: `3600`, or with units, `1h30m` (weeks, days, hours, minutes, seconds). */
 
-const UNIT: Record<number, number> = { 0x77: 604_800, 0x64: 86_400, 0x68: 3600, 0x6d: 60, 0x73: 1 }
+const UNIT: Record<number, number> = { 119: 604_800, 100: 86_400, 104: 3600, 109: 60, 115: 1 }
 
 /** Reads a time from `start` up to `end`: seconds, up to 2^32−1, or -1 if it is none. */
 export function parseTtl(octets: Uint8Array, start: number, end: number): number {
@@ -8,7 +8,7 @@ export function parseTtl(octets: Uint8Array, start: number, end: number): number
   let value = -1
   for (let i = start; i < end; i++) {
     const digit = octets[i] - 0x30
-    if (digit >= 0 && digit <= 9) value = (value < 0 ? 0 : value) * 10 + digit
+    if (digit >= 0 && digit <= 9) value = Math.max(value, 0) * 10 + digit
     else {
       const unit = UNIT[octets[i] | 0x20]
       if (unit === undefined || value < 0) return -1

@@ -1,9 +1,10 @@
 /**
  * Reads a zone file (RFC 1035 §5, RFC 2308 §4) into the model. Whatever is wrong is noted as a problem with its place, and the rest is still read.
  */
-import { FOLD, latin1Of, OctetSink } from '../names/octets.ts'
+
 import { readLabels, wireNameLength, wireToName } from '../names/name.ts'
-import { NONE, ROOT, type NameId } from '../names/tree.ts'
+import { FOLD, latin1Of, OctetSink } from '../names/octets.ts'
+import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { readNameToken } from '../records/fields.ts'
 import { readRdata } from '../records/rdata.ts'
 import { scanEntry } from '../records/scan.ts'
@@ -63,6 +64,7 @@ class Reader {
   private originId: NameId
   private owner: NameId = NONE
   private ownerOutside = false
+  private type = NONE
   private defaultTtl = NONE
   private lastTtl = NONE
   private lastClass = CLASS_IN
@@ -118,7 +120,10 @@ class Reader {
         this.problems.push(problem)
         entry.kind = 'broken'
       } else if (cursor.count > 0 && !this.readEntry(at)) {
-        this.problems.push(cursor.trouble!)
+        const trouble = cursor.trouble!
+        if (this.owner !== NONE && entry.kind === 'record') trouble.owner = this.owner
+        if (this.type !== NONE && entry.kind === 'record') trouble.type = this.type
+        this.problems.push(trouble)
         entry.kind = 'broken'
       }
       if (observer) {
@@ -135,7 +140,14 @@ class Reader {
   private refuseBinary(): boolean {
     const zero = this.octets.subarray(0, 1 << 16).indexOf(0)
     if (zero < 0) return false
-    this.problems.push({ kind: 'binary', start: zero, end: zero + 1, value: '', message: 'this is no zone file: it has a zero octet in it', wanted: 'a text file of records (RFC 1035 §5)' })
+    this.problems.push({
+      kind: 'binary',
+      start: zero,
+      end: zero + 1,
+      value: '',
+      message: 'this is no zone file: it has a zero octet in it',
+      wanted: 'a text file of records (RFC 1035 §5)',
+    })
     return true
   }
 
@@ -147,7 +159,13 @@ class Reader {
       return this.readDirective()
     }
     if (blank) {
-      if (this.owner === NONE) return cursor.fail('no-owner', 0, 'the line begins with a blank, which repeats the owner above it, and there is none above', 'write the owner at the beginning of the line')
+      if (this.owner === NONE)
+        return cursor.fail(
+          'no-owner',
+          0,
+          'the line begins with a blank, which repeats the owner above it, and there is none above',
+          'write the owner at the beginning of the line',
+        )
     } else {
       entry.ownerStated = true
       cursor.at = 1
@@ -156,9 +174,11 @@ class Reader {
     let ttl = NONE
     let klass = NONE
     let type = NONE
+    this.type = NONE
     let typeToken = cursor.at
     while (type === NONE) {
-      if (cursor.at >= cursor.count) return cursor.fail('no-type', cursor.count, 'the record has no type', 'OWNER TTL CLASS TYPE VALUE, as in: mail 3600 IN A 192.0.2.25')
+      if (cursor.at >= cursor.count)
+        return cursor.fail('no-type', cursor.count, 'the record has no type', 'OWNER TTL CLASS TYPE VALUE, as in: mail 3600 IN A 192.0.2.25')
       typeToken = cursor.at++
       const from = cursor.starts[typeToken]
       const to = cursor.ends[typeToken]
@@ -181,11 +201,17 @@ class Reader {
         else {
           const parsed = cursor.quoted[typeToken] ? undefined : parseType(word)
           if (parsed === undefined)
-            return cursor.fail('unknown-type', typeToken, `not a record type: ${cursor.text(typeToken)}`, 'a type such as A, AAAA, MX, TXT, CNAME, SRV, or TYPE123 with its data in the generic form')
+            return cursor.fail(
+              'unknown-type',
+              typeToken,
+              `not a record type: ${cursor.text(typeToken)}`,
+              'a type such as A, AAAA, MX, TXT, CNAME, SRV, or TYPE123 with its data in the generic form',
+            )
           type = parsed
         }
       }
     }
+    this.type = type
     entry.classStated = klass !== NONE
     entry.ttlStated = ttl !== NONE
     if (klass === NONE) klass = this.lastClass
@@ -193,6 +219,7 @@ class Reader {
     const dataStart = zones.data.length
     if (!readRdata(type, cursor, zones.data)) {
       zones.data.length = dataStart
+      zones.sources[this.sourceIndex].brokenTypes.add(type)
       if (ttl !== NONE) this.lastTtl = ttl
       return false
     }
@@ -239,7 +266,9 @@ class Reader {
         this.owner = NONE
         return false
       }
-      this.owner = relative ? this.intern(this.originId, scratch.octets, 0, scratch.length - cursor.origin.length) : this.intern(ROOT, scratch.octets, 0, scratch.length - 1)
+      this.owner = relative
+        ? this.intern(this.originId, scratch.octets, 0, scratch.length - cursor.origin.length)
+        : this.intern(ROOT, scratch.octets, 0, scratch.length - 1)
     }
     this.ownerOutside = !zones.tree.isAtOrBelow(this.owner, this.zone.apex)
     if (this.ownerOutside) {
@@ -250,6 +279,7 @@ class Reader {
         value: cursor.text(0),
         message: `${zones.tree.text(this.owner)} is outside the zone ${this.zone.name}`,
         wanted: `a name at or below ${this.zone.name}`,
+        owner: this.owner,
       })
     }
     return true
@@ -320,7 +350,12 @@ class Reader {
       return this.nothingMore('$TTL takes one time')
     }
     if (word === '$INCLUDE' || word === '$GENERATE')
-      return cursor.fail('unsupported-directive', 0, `${word} is not read yet: what it stands for is missing from everything said here`, 'the records themselves, in this file')
+      return cursor.fail(
+        'unsupported-directive',
+        0,
+        `${word} is not read yet: what it stands for is missing from everything said here`,
+        'the records themselves, in this file',
+      )
     return cursor.fail('bad-directive', 0, `not a directive: ${cursor.text(0)}`, '$ORIGIN or $TTL')
   }
 

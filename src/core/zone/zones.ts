@@ -2,8 +2,9 @@
  * The model: the records of all kept zones in columns, over one label tree.
  * A record is a number (`RecordId`), a name is a number (`NameId`). After `seal()`, what exists, which zone a name is in, and what lies below a cut are known.
  */
-import { OctetSink } from '../names/octets.ts'
+
 import { type Name, nameToWire, wireToName } from '../names/name.ts'
+import { OctetSink } from '../names/octets.ts'
 import { type NameId, NameTree, NONE, ROOT } from '../names/tree.ts'
 import { type Rdata, rdataText } from '../records/rdata.ts'
 import type { Problem } from '../records/tokens.ts'
@@ -19,6 +20,8 @@ export interface Source {
   file: string
   octets: Uint8Array
   problems: Problem[]
+  /** Types of records that are in the file, but could not be read. */
+  brokenTypes: Set<number>
 }
 
 /** What the workspace says of a zone; all of it has a default. */
@@ -127,12 +130,22 @@ export class Zones {
   }
 
   addSource(zone: Zone, file: string, octets: Uint8Array): number {
-    this.sources.push({ zone: zone.index, file, octets, problems: [] })
+    this.sources.push({ zone: zone.index, file, octets, problems: [], brokenTypes: new Set() })
     return this.sources.length - 1
   }
 
   /** Adds a record whose data is the end of `data`, from `dataStart` on. Records outside their zone are kept, but linked to no name. */
-  addRecord(owner: NameId, type: number, ttl: Seconds, klass: number, source: number, start: number, dataStart: number, target: NameId, flags: number): RecordId {
+  addRecord(
+    owner: NameId,
+    type: number,
+    ttl: Seconds,
+    klass: number,
+    source: number,
+    start: number,
+    dataStart: number,
+    target: NameId,
+    flags: number,
+  ): RecordId {
     const id = this.count
     if (id === this.capacity) this.grow()
     this.count++

@@ -1,0 +1,255 @@
+/** Runs the rules over the kept zones in one walk, and joins what the reader found. */
+
+import { foldName } from '../names/name.ts'
+import { NONE } from '../names/tree.ts'
+import type { Problem } from '../records/tokens.ts'
+import { META, TYPE, typeText } from '../records/types.ts'
+import { entryParts } from '../zone/entry.ts'
+import { LineIndex } from '../zone/places.ts'
+import type { RecordId, Source, Zones } from '../zone/zones.ts'
+import { CATALOGUE } from './catalogue.ts'
+import type { Context, Finding, Part, Report, Rule, SetView, Severity } from './rule.ts'
+
+export interface CheckResult {
+  findings: Finding[]
+  counts: Record<Severity, number>
+}
+
+export const SEVERITIES: readonly Severity[] = ['error', 'warning', 'advice']
+
+interface Raw {
+  rule: Rule | undefined
+  code: string
+  source: string
+  severity: Severity
+  report: Report
+}
+
+/** Checks sealed zones by every rule of the catalogue (or by `rules`). Findings come in the order of the files and of their lines. */
+export async function check(zones: Zones, rules: readonly Rule[] = CATALOGUE): Promise<CheckResult> {
+  const walk = new Walk(zones, rules)
+  walk.readProblems()
+  walk.zones()
+  walk.sets()
+  await walk.finish()
+  const findings = walk.findings()
+  const counts: Record<Severity, number> = { error: 0, warning: 0, advice: 0 }
+  for (const finding of findings) counts[finding.severity]++
+  return { findings, counts }
+}
+
+class Walk {
+  private readonly raw: Raw[] = []
+  private current: Rule | undefined
+  private readonly memories = new Map<Rule, unknown>()
+  private readonly lines = new Map<Source, LineIndex>()
+  private readonly cx: Context
+  private readonly model: Zones
+  private readonly rules: readonly Rule[]
+
+  constructor(zones: Zones, rules: readonly Rule[]) {
+    this.model = zones
+    this.rules = rules
+    this.cx = {
+      zones,
+      report: (report) =>
+        this.raw.push({
+          rule: this.current,
+          code: this.current!.code,
+          source: this.current!.source,
+          severity: report.severity ?? this.current!.severity,
+          report,
+        }),
+      name: (id) => zones.tree.text(id),
+      where: (record, besides) => this.where(record, besides),
+      record: (record) => `${typeText(zones.type(record))} ${zones.rdataText(record)}`,
+      memory: <T>(start: () => T): T => {
+        const rule = this.current!
+        if (!this.memories.has(rule)) this.memories.set(rule, start())
+        return this.memories.get(rule) as T
+      },
+    }
+  }
+
+  readProblems(): void {
+    const claimants = this.rules.filter((rule) => rule.visit.problem)
+    for (const source of this.model.sources)
+      for (const problem of source.problems) {
+        const claimed = claimants.some((rule) => {
+          this.current = rule
+          return rule.visit.problem!(problem, source, this.cx)
+        })
+        if (!claimed) this.raw.push(unclaimed(problem, source, this.model))
+      }
+  }
+
+  zones(): void {
+    for (const zone of this.model.zones)
+      for (const rule of this.rules)
+        if (rule.visit.zone) {
+          this.current = rule
+          rule.visit.zone(zone, this.cx)
+        }
+  }
+
+  sets(): void {
+    const { model } = this
+    const byType = new Map<number, { rule: Rule; visit: (set: SetView, cx: Context) => void }[]>()
+    for (const rule of this.rules)
+      for (const [type, visit] of Object.entries(rule.visit.set ?? {})) {
+        const visits = byType.get(Number(type)) ?? []
+        visits.push({ rule, visit: visit! })
+        byType.set(Number(type), visits)
+      }
+    const several = this.rules.filter((rule) => rule.visit.several)
+    const view: SetView = { zone: model.zones[0], owner: NONE, type: 0, records: [] }
+    const offer = (): void => {
+      if (hidden(model, view)) return
+      const visits = byType.get(view.type)
+      if (visits)
+        for (const { rule, visit } of visits) {
+          this.current = rule
+          visit(view, this.cx)
+        }
+      if (view.records.length > 1)
+        for (const rule of several) {
+          this.current = rule
+          rule.visit.several!(view, this.cx)
+        }
+    }
+    const groups = new Map<number, RecordId[]>()
+    const names = model.tree.count
+    for (let owner = 0; owner < names; owner++) {
+      const first = model.first(owner)
+      if (first === NONE) continue
+      view.owner = owner
+      if (model.next(first) === NONE) {
+        view.type = model.type(first)
+        if (!byType.has(view.type)) continue
+        view.zone = model.zoneOfRecord(first)
+        view.records.length = 0
+        view.records.push(first)
+        offer()
+        continue
+      }
+      groups.clear()
+      for (let record = first; record !== NONE; record = model.next(record)) {
+        const key = model.zoneOfRecord(record).index * 65_536 + model.type(record)
+        const group = groups.get(key)
+        if (group) group.push(record)
+        else groups.set(key, [record])
+      }
+      for (const [key, records] of groups) {
+        view.type = key % 65_536
+        view.zone = model.zones[(key - view.type) / 65_536]
+        view.records = records
+        offer()
+      }
+      view.records = []
+    }
+  }
+
+  async finish(): Promise<void> {
+    for (const rule of this.rules)
+      if (rule.visit.finish) {
+        this.current = rule
+        await rule.visit.finish(this.cx)
+      }
+  }
+
+  /** Drops what another finding silences; that one takes over the severity of what it silenced, since it is the same fault. */
+  findings(): Finding[] {
+    const keyed = new Map<string, Raw[]>()
+    for (const raw of this.raw) {
+      if (raw.report.record === undefined) continue
+      const key = `${raw.code}@${raw.report.record}`
+      keyed.set(key, [...(keyed.get(key) ?? []), raw])
+    }
+    const dropped = new Set<Raw>()
+    for (const raw of this.raw)
+      for (const code of raw.rule?.silences ?? [])
+        for (const other of keyed.get(`${code}@${raw.report.record}`) ?? []) {
+          dropped.add(other)
+          if (SEVERITIES.indexOf(other.severity) < SEVERITIES.indexOf(raw.severity)) raw.severity = other.severity
+        }
+    const order = new Map(this.model.sources.map((source, i) => [source.file, i]))
+    return this.raw
+      .filter((raw) => !dropped.has(raw))
+      .map((raw) => this.finding(raw))
+      .sort(
+        (a, b) =>
+          (order.get(a.file) ?? 0) - (order.get(b.file) ?? 0) || a.line - b.line || a.column - b.column || (a.rule < b.rule ? -1 : a.rule > b.rule ? 1 : 0),
+      )
+  }
+
+  private finding(raw: Raw): Finding {
+    const { report } = raw
+    const { record } = report
+    const { model } = this
+    const source = report.at?.source ?? (record === undefined ? model.sources.find((s) => model.zones[s.zone] === report.zone) : model.source(record))
+    const start = report.at?.start ?? (record === undefined ? -1 : this.octetOf(record, report.part))
+    const place = source && start >= 0 ? this.index(source).place(start) : { line: 1, column: 1 }
+    const owner = report.owner ?? (record === undefined ? report.zone?.apex : model.owner(record))
+    return {
+      rule: raw.code,
+      severity: raw.severity,
+      owner: owner === undefined ? '' : foldName(model.tree.text(owner)),
+      type: record !== undefined ? typeText(model.type(record)) : report.type === undefined ? null : typeText(report.type),
+      file: source?.file ?? '',
+      ...place,
+      message: report.message,
+      consequence: report.consequence,
+      fix: report.fix ?? [],
+      source: raw.source,
+      text: source && start >= 0 ? this.index(source).lineText(start) : '',
+    }
+  }
+
+  private octetOf(record: RecordId, part: Part = 'type'): number {
+    const parts = entryParts(this.model, record)
+    const stretch = typeof part === 'number' ? parts.values[part] : part === 'owner' ? parts.owner : part === 'ttl' ? parts.ttl : parts.type
+    return (stretch ?? parts.type)[0]
+  }
+
+  private where(record: RecordId, besides?: RecordId): string {
+    const source = this.model.source(record)
+    const { line } = this.index(source).place(this.octetOf(record))
+    return besides === undefined || this.model.source(besides) === source ? `line ${line}` : `line ${line} of ${source.file}`
+  }
+
+  private index(source: Source): LineIndex {
+    let index = this.lines.get(source)
+    if (!index) this.lines.set(source, (index = new LineIndex(source.octets)))
+    return index
+  }
+}
+
+/** Whether a set is never answered from the zone that it stands in: below a cut, or in the file of a zone that is not its own. Rules about its meaning are silent then. */
+function hidden(zones: Zones, set: SetView): boolean {
+  if (zones.zoneOf(set.owner) !== set.zone) return true
+  const cut = zones.cut(set.owner)
+  return cut !== NONE && (cut !== set.owner || (set.type !== TYPE.NS && set.type !== META.DS))
+}
+
+/** A problem of the reader that no rule speaks of: a finding of the family `file/`. */
+function unclaimed(problem: Problem, source: Source, zones: Zones): Raw {
+  const shown = problem.value === '' ? '' : ` (here: ${problem.value})`
+  return {
+    rule: undefined,
+    code: `file/${problem.kind}`,
+    source: 'RFC 1035 §5.1',
+    severity: problem.kind === 'no-ttl' && problem.message.includes('accept') ? 'warning' : 'error',
+    report: {
+      zone: zones.zones[source.zone],
+      owner: problem.owner,
+      type: problem.type,
+      at: { source, start: problem.start },
+      message: problem.message + shown,
+      consequence:
+        problem.kind === 'no-ttl'
+          ? 'Some servers refuse the file; others choose a TTL that nobody intended.'
+          : 'A name server refuses the whole file, or leaves this entry out.',
+      fix: [problem.wanted],
+    },
+  }
+}

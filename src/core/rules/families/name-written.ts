@@ -1,0 +1,142 @@
+/** Names that were written otherwise than they were meant. */
+import { locate, UNKNOWN } from '../../answer/answer.ts'
+import { foldName, isAtOrBelow, labelsOf } from '../../names/name.ts'
+import { type NameId, NONE } from '../../names/tree.ts'
+import { rowOf, typeText } from '../../records/types.ts'
+import { writtenValue } from '../../zone/entry.ts'
+import { type RecordId, TARGET_RELATIVE, type Zone, type Zones } from '../../zone/zones.ts'
+import type { Context, Rule } from '../rule.ts'
+
+/** The name that a zone's own labels make below the zone, where anything speaks of it: where names end up whose final dot was forgotten. */
+function doubled(zones: Zones, zone: Zone): NameId {
+  const { tree } = zones
+  const labels: NameId[] = []
+  for (let name = zone.apex; name !== 0; name = tree.parent(name)) labels.push(name)
+  let name = zone.apex
+  for (let i = labels.length - 1; i >= 0 && name !== NONE; i--) {
+    const label = tree.label(labels[i])
+    name = tree.find(name, label, 0, label.length)
+  }
+  return name
+}
+
+function withoutDoubling(name: string, zone: Zone): string {
+  return name.slice(0, name.length - zone.name.length)
+}
+
+export const nameDoubledZone: Rule = {
+  code: 'name/doubled-zone',
+  severity: 'warning',
+  source: 'RFC 1035 §5.1',
+  title: 'a name that ends in the zone’s name twice',
+  why: 'A name without a final dot is completed by the zone’s name. Written out in full but without the dot, it becomes a name that nobody asks for.',
+  remedy: 'Put a dot at the end of the name, or leave the zone’s name away.',
+  silences: ['cname/target-missing', 'mx/target-without-address', 'srv/target-without-address', 'name/final-dot-missing'],
+  bad: ['www.hollowmere.example A 192.0.2.10', '@ MX 10 mail.hollowmere.example\nmail A 192.0.2.25', 'www CNAME site.hollowmere.example\nsite A 192.0.2.10'],
+  good: ['www.hollowmere.example. A 192.0.2.10\n@ MX 10 www.hollowmere.example.', 'hollowmere A 192.0.2.11\nexample.hollowmere A 192.0.2.12'],
+  visit: {
+    zone(zone, cx) {
+      const { zones } = cx
+      if (zone.apex === 0) return
+      const place = doubled(zones, zone)
+      if (place === NONE) return
+      const told = new Set<NameId>()
+      for (let record: RecordId = 0; record < zones.count; record++) {
+        if (zones.zoneOfRecord(record) !== zone) continue
+        const owner = zones.owner(record)
+        if (zones.tree.isAtOrBelow(owner, place) && !told.has(owner)) {
+          told.add(owner)
+          cx.report({
+            record,
+            part: 'owner',
+            message: `${cx.name(owner)} has the zone’s name in it twice: its final dot was forgotten`,
+            consequence: `Nobody asks for this name; ${withoutDoubling(cx.name(owner), zone)} does not get the record.`,
+            fix: [`${withoutDoubling(cx.name(owner), zone)} ${cx.record(record)}`],
+          })
+        }
+        const target = zones.target(record)
+        if (target === NONE || !zones.tree.isAtOrBelow(target, place) || zones.exists(target)) continue
+        const type = zones.type(record)
+        const values = zones.rdataText(record).split(' ')
+        const index = rowOf(type)!.target!
+        values[index] = withoutDoubling(cx.name(target), zone)
+        cx.report({
+          record,
+          part: index,
+          message: `the target of ${typeText(type)} at ${cx.name(owner)} is ${cx.name(target)}, with the zone’s name in it twice: its final dot was forgotten`,
+          consequence: 'No such host exists, so the record leads nowhere.',
+          fix: [`${cx.name(owner)} ${typeText(type)} ${values.join(' ')}`],
+        })
+      }
+    },
+  },
+}
+
+interface Candidate {
+  record: RecordId
+  written: string
+}
+
+function missedDot(cx: Context, candidate: Candidate, because: string): void {
+  const { record, written } = candidate
+  const type = cx.zones.type(record)
+  const values = cx.zones.rdataText(record).split(' ')
+  const index = rowOf(type)!.target!
+  values[index] = written + '.'
+  cx.report({
+    record,
+    part: index,
+    message: `the target ${written} of ${typeText(type)} at ${cx.name(cx.zones.owner(record))} has no final dot, so it means ${cx.name(cx.zones.target(record))}, which does not exist; ${because}`,
+    consequence: 'The record leads to a name that does not exist.',
+    fix: [`${cx.name(cx.zones.owner(record))} ${typeText(type)} ${values.join(' ')}`],
+  })
+}
+
+export const nameFinalDotMissing: Rule = {
+  code: 'name/final-dot-missing',
+  severity: 'warning',
+  source: 'RFC 1035 §5.1',
+  title: 'a target in another domain without its final dot',
+  why: 'A name without a final dot is completed by the zone’s name: mx.larkpost.example becomes mx.larkpost.example.hollowmere.example, which does not exist.',
+  remedy: 'Put a dot at the end of the target.',
+  silences: ['cname/target-missing', 'mx/target-without-address', 'srv/target-without-address'],
+  bad: [
+    { zones: { 'hollowmere.example': '@ MX 10 mx.larkpost.example', 'larkpost.example': 'mx A 192.0.2.25' } },
+    'www CNAME site.co.uk',
+    '_sip._udp SRV 0 0 5060 sip.net',
+  ],
+  good: [
+    { zones: { 'hollowmere.example': '@ MX 10 mx.larkpost.example.', 'larkpost.example': 'mx A 192.0.2.25' } },
+    '@ MX 10 mail.net\nmail.net A 192.0.2.25',
+    'www CNAME site.pier\nsite.pier A 192.0.2.10',
+  ],
+  visit: {
+    zone(zone, cx) {
+      const { zones } = cx
+      for (let record: RecordId = 0; record < zones.count; record++) {
+        if (!(zones.flags(record) & TARGET_RELATIVE)) continue
+        const target = zones.target(record)
+        if (zones.exists(target) || zones.zoneOfRecord(record) !== zone || zones.zoneOf(target) !== zone || locate(zones, target) === UNKNOWN) continue
+        const written = writtenValue(zones, record, rowOf(zones.type(record))!.target!)
+        if (labelsOf(written).length > 1) cx.memory<Candidate[]>(() => []).push({ record, written })
+      }
+    },
+    async finish(cx) {
+      const candidates = cx.memory<Candidate[]>(() => [])
+      const rest: Candidate[] = []
+      for (const candidate of candidates) {
+        const absolute = foldName(candidate.written + '.')
+        const zone = cx.zones.zones.find((each) => isAtOrBelow(absolute, each.name))
+        if (zone) missedDot(cx, candidate, `${zone.name} is a kept zone`)
+        else rest.push(candidate)
+      }
+      if (rest.length === 0) return
+      // The public suffixes are a large table: it is read only when there is a name to look up in it.
+      const { publicSuffixOf } = await import('../../names/public-suffix.ts')
+      for (const candidate of rest) {
+        const suffix = publicSuffixOf(candidate.written)
+        if (suffix) missedDot(cx, candidate, `it ends in .${suffix}, under which domains are registered`)
+      }
+    },
+  },
+}

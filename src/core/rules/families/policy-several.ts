@@ -1,0 +1,84 @@
+/** Policies of which a name may hold one only. */
+import { latin1Of } from '../../names/octets.ts'
+import { TYPE } from '../../records/types.ts'
+import type { RecordId, Zones } from '../../zone/zones.ts'
+import type { Context, Rule, SetView } from '../rule.ts'
+
+/** A TXT record's strings joined without anything between them (RFC 7208 §3.3). */
+export function joinedText(zones: Zones, record: RecordId): string {
+  const data = zones.rdata(record)
+  let text = ''
+  for (let at = 0; at < data.length; at += data[at] + 1) text += latin1Of(data, at + 1, at + 1 + data[at])
+  return text
+}
+
+/** The records of a TXT set whose text is such a policy, without repeats. */
+function policies(set: SetView, cx: Context, isOne: (text: string) => boolean): RecordId[] {
+  const found = new Map<string, RecordId>()
+  for (const record of set.records) {
+    const text = joinedText(cx.zones, record)
+    if (isOne(text) && !found.has(text)) found.set(text, record)
+  }
+  return [...found.values()]
+}
+
+const isSpf = (text: string): boolean => /^v=spf1(?: |$)/i.test(text)
+const isDmarc = (text: string): boolean => /^v[ \t]*=[ \t]*DMARC1[ \t]*(?:;|$)/.test(text)
+
+export const spfSeveral: Rule = {
+  code: 'spf/several',
+  severity: 'error',
+  source: 'RFC 7208 §3.2, §4.5',
+  title: 'more than one SPF record at a name',
+  why: 'Receivers count this as a permanent error: neither record is used, and mail from every sender fails SPF.',
+  remedy: 'Merge them into one record: one v=spf1, all mechanisms, one “all” at the end.',
+  bad: ['@ TXT "v=spf1 ip4:192.0.2.25 -all"\n@ TXT "v=spf1 include:_spf.quillwing.example ~all"'],
+  good: ['@ TXT "v=spf1 ip4:192.0.2.25 -all"\n@ TXT "v=spf10 is something else"\n@ TXT "ferry-proof=41c2"', '@ TXT "v=spf1 -all"\nnews TXT "v=spf1 ~all"'],
+  visit: {
+    several(set, cx) {
+      if (set.type !== TYPE.TXT) return
+      const found = policies(set, cx, isSpf)
+      if (found.length < 2) return
+      const terms: string[] = []
+      let end = ''
+      for (const record of found)
+        for (const term of joinedText(cx.zones, record).split(' ').slice(1)) {
+          if (/^[-+~?]?all$/i.test(term)) end ||= term
+          else if (term !== '' && !terms.includes(term)) terms.push(term)
+        }
+      const simple = !terms.some((term) => /^([-~?]|redirect=|exp=)/i.test(term))
+      cx.report({
+        record: found[1],
+        message: `${cx.name(set.owner)} has ${found.length} SPF records; the first is at ${cx.where(found[0], found[1])}`,
+        consequence: 'Receivers treat this as a permanent error: mail of every sender fails SPF.',
+        fix: simple
+          ? [`${cx.name(set.owner)} TXT "${['v=spf1', ...terms, ...(end ? [end] : [])].join(' ')}"`]
+          : ['join them by hand into one record: a negative term, redirect= or exp= in one of them makes the order matter'],
+      })
+    },
+  },
+}
+
+export const dmarcSeveral: Rule = {
+  code: 'dmarc/several',
+  severity: 'error',
+  source: 'RFC 7489 §6.6.3',
+  title: 'more than one DMARC record at a name',
+  why: 'Receivers that find several apply none: the domain is as undefended as without a policy.',
+  remedy: 'Keep the one that is meant.',
+  bad: ['_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@hollowmere.example"\n_dmarc TXT "v=DMARC1; p=reject; rua=mailto:dmarc@hollowmere.example"'],
+  good: ['_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@hollowmere.example"\n_dmarc TXT "ferry-proof=41c2"'],
+  visit: {
+    several(set, cx) {
+      if (set.type !== TYPE.TXT || !/^_dmarc\./i.test(cx.name(set.owner))) return
+      const found = policies(set, cx, isDmarc)
+      if (found.length < 2) return
+      cx.report({
+        record: found[1],
+        message: `${cx.name(set.owner)} has ${found.length} DMARC records; the first is at ${cx.where(found[0], found[1])}`,
+        consequence: 'Receivers apply none of them.',
+        fix: [`keep only one, for instance: ${cx.name(set.owner)} ${cx.record(found[0])}`],
+      })
+    },
+  },
+}

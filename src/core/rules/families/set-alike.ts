@@ -1,0 +1,73 @@
+/** Records of one set that differ where they must not, or do not differ at all. */
+import { rdataKey } from '../../records/rdata.ts'
+import { META, typeText } from '../../records/types.ts'
+import type { RecordId } from '../../zone/zones.ts'
+import type { Context, Rule, SetView } from '../rule.ts'
+
+/** The first record of each different data. */
+function distinct(set: SetView, cx: Context): Map<string, RecordId> {
+  const found = new Map<string, RecordId>()
+  for (const record of set.records) {
+    const key = rdataKey(set.type, cx.zones.rdata(record))
+    if (!found.has(key)) found.set(key, record)
+  }
+  return found
+}
+
+export const setDuplicateRecord: Rule = {
+  code: 'set/duplicate-record',
+  severity: 'warning',
+  source: 'RFC 2181 §5',
+  title: 'the same record twice',
+  why: 'Servers keep one of them. Whoever changes one and overlooks the other has two different records afterwards.',
+  remedy: 'Take one of them out.',
+  bad: [
+    'www A 192.0.2.10\nWWW A 192.0.2.10',
+    '@ MX 10 mail\n@ MX 10 MAIL.hollowmere.example.\nmail A 192.0.2.25',
+    'www CNAME site\nwww CNAME site\nsite A 192.0.2.10',
+  ],
+  good: ['www A 192.0.2.10\nwww A 192.0.2.11', '@ TXT "Proof"\n@ TXT "proof"'],
+  visit: {
+    several(set, cx) {
+      const first = distinct(set, cx)
+      if (first.size === set.records.length) return
+      for (const record of set.records) {
+        const same = first.get(rdataKey(set.type, cx.zones.rdata(record)))!
+        if (same === record) continue
+        cx.report({
+          record,
+          message: `${cx.name(set.owner)} has ${cx.record(record)} twice; the first is at ${cx.where(same, record)}`,
+          consequence: 'Servers keep one of them.',
+          fix: ['take this line out'],
+        })
+      }
+    },
+  },
+}
+
+export const setMixedTtl: Rule = {
+  code: 'set/mixed-ttl',
+  severity: 'warning',
+  source: 'RFC 2181 §5.2, RFC 4034 §3',
+  title: 'different TTLs within one record set',
+  why: 'A set has one TTL. Servers choose one of those stated, and not all the same one, so the set is cached longer or shorter than was meant.',
+  remedy: 'Give all records of the set the same TTL.',
+  bad: ['www 300 A 192.0.2.10\nwww 3600 A 192.0.2.11'],
+  good: ['www 300 A 192.0.2.10\nwww 300 A 192.0.2.11\nwww 3600 AAAA 2001:db8::10'],
+  visit: {
+    several(set, cx) {
+      if (set.type === META.RRSIG) return
+      const ttl = cx.zones.ttl(set.records[0])
+      const other = set.records.find((record) => cx.zones.ttl(record) !== ttl)
+      if (other === undefined || distinct(set, cx).size < 2) return
+      const lowest = set.records.reduce((low, record) => Math.min(low, cx.zones.ttl(record)), ttl)
+      cx.report({
+        record: other,
+        part: 'ttl',
+        message: `${typeText(set.type)} at ${cx.name(set.owner)} has TTL ${cx.zones.ttl(other)} here and ${ttl} at ${cx.where(set.records[0], other)}`,
+        consequence: 'Servers choose one of them for the whole set.',
+        fix: set.records.map((record) => `${cx.name(set.owner)} ${lowest} ${cx.record(record)}`),
+      })
+    },
+  },
+}

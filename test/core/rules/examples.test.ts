@@ -1,0 +1,27 @@
+import { describe, expect, test } from 'vitest'
+import { CATALOGUE } from '../../../src/core/rules/catalogue.ts'
+import { check } from '../../../src/core/rules/engine.ts'
+import { exampleZones } from '../../../src/core/rules/example.ts'
+import type { Example } from '../../../src/core/rules/rule.ts'
+
+const text = (example: Example) => (typeof example === 'string' ? example : Object.values(example.zones).join('\n')).slice(0, 70)
+
+describe.each(CATALOGUE)('$code', (rule) => {
+  test('says what it means', () => {
+    for (const words of [rule.source, rule.title, rule.why, rule.remedy]) expect(words.length).toBeGreaterThan(7)
+    expect(rule.bad.length * rule.good.length).toBeGreaterThan(0)
+    for (const code of rule.silences ?? []) expect(CATALOGUE.map((each) => each.code)).toContain(code)
+  })
+  test.each(rule.bad.map((example) => [text(example), example] as const))('is the one finding of: %s', async (_text, example) => {
+    const { findings } = await check(exampleZones(example))
+    expect(findings.map((finding) => finding.rule)).toEqual([rule.code])
+    const [finding] = findings
+    expect(finding.message.length * finding.consequence.length * finding.fix.length).toBeGreaterThan(0)
+    expect(finding.owner).toMatch(/\.$/)
+    expect(finding.line).toBeGreaterThan(0)
+  })
+  test.each(rule.good.map((example) => [text(example), example] as const))('is silent at: %s', async (_text, example) => {
+    const { findings } = await check(exampleZones(example))
+    expect(findings.filter((finding) => finding.rule === rule.code || finding.severity !== 'advice')).toEqual([])
+  })
+})
