@@ -84,3 +84,10 @@ export class OctetSink {
 
 export const u16At = (octets: Uint8Array, at: number): number => (octets[at] << 8) | octets[at + 1]
 export const u32At = (octets: Uint8Array, at: number): number => ((octets[at] << 24) | (octets[at + 1] << 16) | (octets[at + 2] << 8) | octets[at + 3]) >>> 0
+
+/** A column of numbers with room for `capacity` of them, its present ones kept. */
+export function wider<T extends Int32Array | Uint32Array | Uint16Array | Uint8Array>(column: T, capacity: number): T {
+  const fresh = new (column.constructor as new (n: number) => T)(capacity)
+  fresh.set(column)
+  return fresh
+}

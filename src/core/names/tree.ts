@@ -4,7 +4,7 @@
  */
 
 import { labelText, MAX_NAME, type Name } from './name.ts'
-import { FOLD, type OctetSink } from './octets.ts'
+import { FOLD, type OctetSink, wider } from './octets.ts'
 
 export type NameId = number
 
@@ -25,12 +25,6 @@ for (let i = 0; i < 256; i++) {
   const c = String.fromCharCode(i)
   ODDNESS[i] =
     i > 0x7e ? ODD_NOT_ASCII : /[a-z0-9-]/i.test(c) ? 0 : c === ':' ? ODD_COLON_OR_SLASH | ODD_ADDRESS_LIKE : c === '/' ? ODD_COLON_OR_SLASH : ODD_SIGN
-}
-
-function grown<T extends Int32Array | Uint32Array | Uint8Array>(column: T, capacity: number): T {
-  const wider = new (column.constructor as new (n: number) => T)(capacity)
-  wider.set(column)
-  return wider
 }
 
 export class NameTree {
@@ -76,7 +70,7 @@ export class NameTree {
       this.grow()
       slot = this.slot(hash, parent, octets, start, end)
     }
-    if (this.poolLength + length + 1 > this.pool.length) this.pool = grown(this.pool, this.pool.length * 2)
+    if (this.poolLength + length + 1 > this.pool.length) this.pool = wider(this.pool, this.pool.length * 2)
     const id = this.count++
     this.table[slot] = id
     this.parents[id] = parent
@@ -192,11 +186,11 @@ export class NameTree {
 
   private grow(): void {
     this.capacity *= 2
-    this.parents = grown(this.parents, this.capacity)
-    this.labelAt = grown(this.labelAt, this.capacity)
-    this.hashes = grown(this.hashes, this.capacity)
-    this.wireLengths = grown(this.wireLengths, this.capacity)
-    this.odd = grown(this.odd, this.capacity)
+    this.parents = wider(this.parents, this.capacity)
+    this.labelAt = wider(this.labelAt, this.capacity)
+    this.hashes = wider(this.hashes, this.capacity)
+    this.wireLengths = wider(this.wireLengths, this.capacity)
+    this.odd = wider(this.odd, this.capacity)
     if (this.table.length >= this.capacity * 2) return
     const table = new Int32Array(this.table.length * 2).fill(NONE)
     const mask = table.length - 1

@@ -1,7 +1,7 @@
 /** One entry of a zone file, cut into tokens; and what can be wrong with it. */
 
 import { readEscape } from '../names/name.ts'
-import { latin1Of, OctetSink, textOf } from '../names/octets.ts'
+import { latin1Of, OctetSink, textOf, wider } from '../names/octets.ts'
 import type { NameId } from '../names/tree.ts'
 
 /** What a reader found wrong. The kinds that a rule of the catalogue speaks of are claimed by that rule; the others are reported as `file/<kind>`. */
@@ -68,10 +68,9 @@ export class TokenCursor {
 
   add(start: number, end: number, quoted: number): void {
     if (this.count === this.starts.length) {
-      const wider = <T extends Int32Array | Uint8Array>(column: T, fresh: T): T => (fresh.set(column), fresh)
-      this.starts = wider(this.starts, new Int32Array(this.count * 2))
-      this.ends = wider(this.ends, new Int32Array(this.count * 2))
-      this.quoted = wider(this.quoted, new Uint8Array(this.count * 2))
+      this.starts = wider(this.starts, this.count * 2)
+      this.ends = wider(this.ends, this.count * 2)
+      this.quoted = wider(this.quoted, this.count * 2)
     }
     this.starts[this.count] = start
     this.ends[this.count] = end

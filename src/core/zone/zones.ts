@@ -4,7 +4,7 @@
  */
 
 import { type Name, nameToWire, wireToName } from '../names/name.ts'
-import { OctetSink } from '../names/octets.ts'
+import { OctetSink, wider } from '../names/octets.ts'
 import { type NameId, NameTree, NONE, ROOT } from '../names/tree.ts'
 import { type Rdata, rdataText } from '../records/rdata.ts'
 import type { Problem } from '../records/tokens.ts'
@@ -68,12 +68,6 @@ const EXISTS = 1
 const CUT = 2
 const HAS_CNAME = 4
 const HAS_DNAME = 8
-
-function wider<T extends Int32Array | Uint32Array | Uint16Array | Uint8Array>(column: T, capacity: number): T {
-  const fresh = new (column.constructor as new (n: number) => T)(capacity)
-  fresh.set(column)
-  return fresh
-}
 
 export class Zones {
   readonly tree: NameTree

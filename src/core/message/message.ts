@@ -1,0 +1,399 @@
+/** DNS messages on the wire (RFC 1035 §4), with EDNS (RFC 6891) and truncation (RFC 2181 §9). */
+
+import { foldName, MAX_NAME, type Name, nameToWire, wireToName } from '../names/name.ts'
+import { FOLD, OctetSink, u16At, u32At } from '../names/octets.ts'
+import type { Rdata } from '../records/rdata.ts'
+import { fieldPlaces } from '../records/rdata.ts'
+import { CLASS_IN, rowOf, TYPE } from '../records/types.ts'
+
+export interface Question {
+  name: Name
+  type: number
+  class: number
+}
+
+export interface MessageRecord {
+  owner: Name
+  type: number
+  class: number
+  ttl: number
+  data: Rdata
+}
+
+export interface Edns {
+  /** Octets of the largest UDP answer that the sender takes. */
+  size: number
+  dnssecOk: boolean
+  options: { code: number; data: Uint8Array }[]
+}
+
+export interface Message {
+  id: number
+  response: boolean
+  opcode: number
+  authoritative: boolean
+  truncated: boolean
+  recursionDesired: boolean
+  recursionAvailable: boolean
+  authenticData: boolean
+  checkingDisabled: boolean
+  /** With the upper bits that EDNS carries. */
+  rcode: number
+  questions: Question[]
+  answers: MessageRecord[]
+  authority: MessageRecord[]
+  additional: MessageRecord[]
+  edns?: Edns
+}
+
+/** The UDP size that is asked for and answered with: it crosses every usual network unfragmented (RFC 9715). */
+export const UDP_SIZE = 1232
+
+export const RCODE_TEXT: Record<number, string> = {
+  0: 'NOERROR',
+  1: 'FORMERR',
+  2: 'SERVFAIL',
+  3: 'NXDOMAIN',
+  4: 'NOTIMP',
+  5: 'REFUSED',
+  6: 'YXDOMAIN',
+  7: 'YXRRSET',
+  8: 'NXRRSET',
+  9: 'NOTAUTH',
+  10: 'NOTZONE',
+  16: 'BADVERS',
+}
+/** `NOERROR`, or `RCODE23` for one without a name. */
+export const rcodeText = (rcode: number): string => RCODE_TEXT[rcode] ?? `RCODE${rcode}`
+
+/** A message with everything empty and off. */
+export function emptyMessage(id: number): Message {
+  return {
+    id,
+    response: false,
+    opcode: 0,
+    authoritative: false,
+    truncated: false,
+    recursionDesired: false,
+    recursionAvailable: false,
+    authenticData: false,
+    checkingDisabled: false,
+    rcode: 0,
+    questions: [],
+    answers: [],
+    authority: [],
+    additional: [],
+  }
+}
+
+/** A question as a stub asks it: recursion wished for, EDNS with 1232 octets, nothing else. */
+export function queryMessage(id: number, name: Name, type: number): Message {
+  return {
+    ...emptyMessage(id),
+    recursionDesired: true,
+    questions: [{ name, type, class: CLASS_IN }],
+    edns: { size: UDP_SIZE, dnssecOk: false, options: [] },
+  }
+}
+
+class Compressor {
+  private readonly places = new Map<string, number>()
+  readonly out: OctetSink
+  constructor(out: OctetSink) {
+    this.out = out
+  }
+  /** Forgets the places at or behind `end`, after what stood there was taken back. */
+  forgetFrom(end: number): void {
+    for (const [suffix, place] of this.places) if (place >= end) this.places.delete(suffix)
+  }
+  name(wire: Uint8Array, compress: boolean): void {
+    let at = 0
+    while (wire[at] !== 0) {
+      const key = suffixKey(wire, at)
+      const place = this.places.get(key)
+      if (place !== undefined && compress) {
+        this.out.u16(0xc000 | place)
+        return
+      }
+      if (place === undefined && this.out.length < 0x4000) this.places.set(key, this.out.length)
+      this.out.put(wire, at, at + 1 + wire[at])
+      at += wire[at] + 1
+    }
+    this.out.u8(0)
+  }
+}
+
+function suffixKey(wire: Uint8Array, at: number): string {
+  let key = ''
+  for (let i = at; wire[i] !== 0; i += wire[i] + 1) for (let k = i; k <= i + wire[i]; k++) key += String.fromCharCode(k === i ? wire[k] : FOLD[wire[k]])
+  return key
+}
+
+function putRecord(names: Compressor, record: MessageRecord): void {
+  const { out } = names
+  names.name(nameToWire(record.owner) as Uint8Array, true)
+  out.u16(record.type)
+  out.u16(record.class)
+  out.u32(record.ttl)
+  const lengthAt = out.length
+  out.u16(0)
+  const row = rowOf(record.type)
+  const places = row?.compressible ? fieldPlaces(row, record.data) : undefined
+  if (!row || !places) out.put(record.data)
+  else
+    row.fields.forEach((field, i) => {
+      const [start, end] = places[i]
+      if (field.kind.isName) names.name(record.data.subarray(start, end), true)
+      else out.put(record.data, start, end)
+    })
+  const length = out.length - lengthAt - 2
+  out.octets[lengthAt] = length >> 8
+  out.octets[lengthAt + 1] = length & 0xff
+}
+
+function flagsOf(message: Message, truncated: boolean): number {
+  return (
+    (message.response ? 0x8000 : 0) |
+    (message.opcode << 11) |
+    (message.authoritative ? 0x0400 : 0) |
+    (truncated ? 0x0200 : 0) |
+    (message.recursionDesired ? 0x0100 : 0) |
+    (message.recursionAvailable ? 0x0080 : 0) |
+    (message.authenticData ? 0x0020 : 0) |
+    (message.checkingDisabled ? 0x0010 : 0) |
+    (message.rcode & 0x0f)
+  )
+}
+
+/**
+ * The octets of a message. Where they would pass `limit`, whole record sets are left out from the end: additional ones silently, others with the truncation
+ * flag set (RFC 2181 §9). The names in it must be names.
+ */
+export function encodeMessage(message: Message, limit = 65_535): Uint8Array {
+  const out = new OctetSink(512)
+  const names = new Compressor(out)
+  const ednsOctets = message.edns ? 11 + message.edns.options.reduce((sum, option) => sum + 4 + option.data.length, 0) : 0
+  out.u16(message.id)
+  out.room(10)
+  out.length = 12
+  for (const question of message.questions) {
+    names.name(nameToWire(question.name) as Uint8Array, true)
+    out.u16(question.type)
+    out.u16(question.class)
+  }
+  const counts = [0, 0, 0]
+  let truncated = message.truncated
+  const sections = [message.answers, message.authority, message.additional]
+  for (const [section, records] of sections.entries()) {
+    let setStart = out.length
+    let countAtSetStart = 0
+    for (const [i, record] of records.entries()) {
+      const before = i > 0 ? records[i - 1] : undefined
+      if (!before || before.type !== record.type || before.owner !== record.owner) {
+        setStart = out.length
+        countAtSetStart = counts[section]
+      }
+      putRecord(names, record)
+      counts[section]++
+      if (out.length + ednsOctets <= limit) continue
+      out.length = setStart
+      names.forgetFrom(setStart)
+      counts[section] = countAtSetStart
+      if (section < 2) truncated = true
+      break
+    }
+    if (truncated) break
+  }
+  if (message.edns) {
+    out.u8(0)
+    out.u16(TYPE.OPT)
+    out.u16(message.edns.size)
+    out.u8(message.rcode >> 4)
+    out.u8(0)
+    out.u16(message.edns.dnssecOk ? 0x8000 : 0)
+    out.u16(ednsOctets - 11)
+    for (const option of message.edns.options) {
+      out.u16(option.code)
+      out.u16(option.data.length)
+      out.put(option.data)
+    }
+    counts[2]++
+  }
+  const octets = out.taken()
+  const header = [flagsOf(message, truncated), message.questions.length, ...counts]
+  header.forEach((value, i) => {
+    octets[2 + 2 * i] = value >> 8
+    octets[3 + 2 * i] = value & 0xff
+  })
+  return octets
+}
+
+/** What a message could not be read for: a text for people. */
+export interface Garbled {
+  garbled: string
+}
+
+class Malformed extends Error {}
+
+/** Reads a message; whatever its octets are, it returns either a message or what is wrong with it, in time and memory bound by its length. */
+export function decodeMessage(octets: Uint8Array): Message | Garbled {
+  try {
+    return new Decoder(octets).message()
+  } catch (error) {
+    if (error instanceof Malformed) return { garbled: error.message }
+    throw error
+  }
+}
+
+class Decoder {
+  private at = 0
+  private readonly octets: Uint8Array
+  /** Steps that names may take by pointers in this whole message: a name has at most 127 labels, so honest messages stay far below. */
+  private jumps = 20_000
+  constructor(octets: Uint8Array) {
+    this.octets = octets
+  }
+
+  message(): Message {
+    if (this.octets.length < 12) throw new Malformed('shorter than a header')
+    const flags = u16At(this.octets, 2)
+    const counts = [4, 6, 8, 10].map((at) => u16At(this.octets, at))
+    this.at = 12
+    const message: Message = {
+      id: u16At(this.octets, 0),
+      response: (flags & 0x8000) !== 0,
+      opcode: (flags >> 11) & 0x0f,
+      authoritative: (flags & 0x0400) !== 0,
+      truncated: (flags & 0x0200) !== 0,
+      recursionDesired: (flags & 0x0100) !== 0,
+      recursionAvailable: (flags & 0x0080) !== 0,
+      authenticData: (flags & 0x0020) !== 0,
+      checkingDisabled: (flags & 0x0010) !== 0,
+      rcode: flags & 0x0f,
+      questions: [],
+      answers: [],
+      authority: [],
+      additional: [],
+    }
+    for (let i = 0; i < counts[0]; i++) {
+      const name = this.name()
+      this.need(4)
+      message.questions.push({ name, type: this.u16(), class: this.u16() })
+    }
+    for (const [section, count] of [message.answers, message.authority, message.additional].map((s, i) => [s, counts[i + 1]] as const))
+      for (let i = 0; i < count; i++) {
+        // What a truncated message has left is still of use.
+        if (this.at === this.octets.length && message.truncated) return message
+        const record = this.record(message)
+        if (record) section.push(record)
+      }
+    return message
+  }
+
+  private need(octets: number): void {
+    if (this.at + octets > this.octets.length) throw new Malformed('it ends in the middle of a record')
+  }
+  private u16(): number {
+    this.at += 2
+    return u16At(this.octets, this.at - 2)
+  }
+
+  private record(message: Message): MessageRecord | undefined {
+    const owner = this.name()
+    this.need(10)
+    const type = this.u16()
+    const klass = this.u16()
+    const ttl = u32At(this.octets, this.at)
+    this.at += 4
+    const length = this.u16()
+    this.need(length)
+    const end = this.at + length
+    if (type === TYPE.OPT) {
+      message.rcode |= (ttl >>> 24) << 4
+      message.edns = { size: klass, dnssecOk: (ttl & 0x8000) !== 0, options: this.options(end) }
+      this.at = end
+      return undefined
+    }
+    const data = this.data(type, end)
+    this.at = end
+    // A TTL with its highest bit set counts as zero (RFC 2181 §8).
+    return { owner, type, class: klass, ttl: ttl > 0x7fffffff ? 0 : ttl, data }
+  }
+
+  private options(end: number): Edns['options'] {
+    const options: Edns['options'] = []
+    while (this.at + 4 <= end) {
+      const code = this.u16()
+      const length = this.u16()
+      if (this.at + length > end) throw new Malformed('an EDNS option is longer than its record')
+      options.push({ code, data: this.octets.slice(this.at, this.at + length) })
+      this.at += length
+    }
+    return options
+  }
+
+  /** Record data with its names written out in full. */
+  private data(type: number, end: number): Rdata {
+    const row = rowOf(type)
+    if (!row?.fields.some((field) => field.kind.isName)) {
+      const data = this.octets.slice(this.at, end)
+      if (row && !fieldPlaces(row, data)) throw new Malformed(`the data of a ${row.mnemonic} record does not fit its type`)
+      return data
+    }
+    const out = new OctetSink(64)
+    for (const field of row.fields) {
+      if (field.kind.isName) this.nameWire(out)
+      else {
+        const next = field.kind.end(this.octets, this.at, end)
+        if (next < 0) throw new Malformed(`the data of a ${row.mnemonic} record does not fit its type`)
+        out.put(this.octets, this.at, next)
+        this.at = next
+      }
+    }
+    if (this.at !== end) throw new Malformed(`the data of a ${row.mnemonic} record has a wrong length`)
+    return out.taken()
+  }
+
+  private name(): Name {
+    const out = new OctetSink(32)
+    this.nameWire(out)
+    return wireToName(out.octets)
+  }
+
+  /** Writes the name at `at` in full. A pointer must lead backwards, so that no name runs in a circle. */
+  private nameWire(out: OctetSink): void {
+    const from = out.length
+    let at = this.at
+    let lowest = at
+    let jumped = false
+    for (;;) {
+      if (at >= this.octets.length) throw new Malformed('a name runs past the end')
+      const length = this.octets[at]
+      if ((length & 0xc0) === 0xc0) {
+        if (at + 1 >= this.octets.length) throw new Malformed('a name runs past the end')
+        const to = u16At(this.octets, at) & 0x3fff
+        if (to >= lowest || --this.jumps < 0) throw new Malformed('a name’s pointer does not lead backwards')
+        if (!jumped) this.at = at + 2
+        jumped = true
+        at = lowest = to
+        continue
+      }
+      if (length > 63) throw new Malformed('a label of an unknown kind')
+      if (at + 1 + length > this.octets.length) throw new Malformed('a name runs past the end')
+      out.put(this.octets, at, at + 1 + length)
+      if (out.length - from > MAX_NAME) throw new Malformed('a name has over 255 octets')
+      at += 1 + length
+      if (length === 0) break
+    }
+    if (!jumped) this.at = at
+  }
+}
+
+/** Whether a response is one to this question: id, opcode, and the question repeated (letters’ case set aside). A refusal to read the question need not repeat it. */
+export function answersQuestion(response: Message, query: Message): boolean {
+  const [asked] = query.questions
+  const [repeated] = response.questions
+  if (!response.response || response.id !== query.id || response.opcode !== query.opcode) return false
+  if (response.questions.length === 0) return response.rcode !== 0
+  return response.questions.length === 1 && repeated.type === asked.type && repeated.class === asked.class && foldName(repeated.name) === foldName(asked.name)
+}

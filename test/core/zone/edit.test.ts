@@ -1,0 +1,150 @@
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import { octetsOf } from '../../../src/core/names/octets.ts'
+import { nameToWire } from '../../../src/core/names/name.ts'
+import { parseRdata, rdataKey } from '../../../src/core/records/rdata.ts'
+import { parseType } from '../../../src/core/records/types.ts'
+import { editZone, type SetChange } from '../../../src/core/zone/edit.ts'
+import { readZone } from '../../../src/core/zone/reader.ts'
+import { Zones } from '../../../src/core/zone/zones.ts'
+
+const ZONE = 'hollowmere.example.'
+const NOW = new Date('2026-11-23T08:00:00Z')
+const origin = nameToWire(ZONE) as Uint8Array
+
+/** "mail A 192.0.2.1 | 192.0.2.2" as a change; "mail A" alone removes; "mail 300 A …" states the TTL. */
+function change(words: string): SetChange {
+  const [, owner, ttl, type, values] = /^(\S+)(?: (\d+))? ([A-Z]+)(?: (.*))?$/.exec(words)!
+  const number = parseType(type)!
+  const data = (values ?? '').split(' | ').filter(Boolean)
+  return {
+    owner: owner === '@' ? ZONE : `${owner}.${ZONE}`,
+    type: number,
+    ttl: ttl === undefined ? undefined : Number(ttl),
+    data: data.map((value) => {
+      const parsed = parseRdata(number, value, origin)
+      if (!('wire' in parsed)) throw new Error(parsed.message)
+      return parsed.wire
+    }),
+  }
+}
+
+function edit(before: string, ...changes: string[]): string {
+  const edited = editZone(octetsOf(before), ZONE, changes.map(change))
+  if ('refused' in edited) throw new Error(edited.refused)
+  return new TextDecoder().decode(edited.octets)
+}
+
+const HEAD = '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster 1 7200 900 1209600 3600\n'
+
+describe('an edit leaves every other octet as it is', () => {
+  test.each([
+    ['a value in its place, comment and columns kept', '@    3600 IN  MX  10 mail  ; the office\n', '@ MX 10 mail2', '@    3600 IN  MX  10 mail2  ; the office\n'],
+    ['a second record behind the first, in its columns', '@    3600 IN  MX  10 mail\nwww  3600 IN  A   192.0.2.1\n', '@ MX 10 mail | 20 mail2', '@    3600 IN  MX  10 mail\n@    3600 IN  MX  20 mail2\nwww  3600 IN  A   192.0.2.1\n'],
+    ['a blank owner like the neighbour’s', 'www\tA 192.0.2.1\n\tA 192.0.2.2\nend A 192.0.2.9\n', 'www A 192.0.2.1 | 192.0.2.2 | 192.0.2.3', 'www\tA 192.0.2.1\n\tA 192.0.2.2\n\tA 192.0.2.3\nend A 192.0.2.9\n'],
+    ['a removed first line hands its owner on', 'www   A 192.0.2.1\n      TXT "x"\n', 'www A', 'www   TXT "x"\n'],
+    ['a new set beside the same owner', 'www A 192.0.2.1\n    TXT "x"\nend A 192.0.2.9\n', 'www AAAA 2001:db8::1', 'www A 192.0.2.1\n    TXT "x"\n    AAAA 2001:db8::1\nend A 192.0.2.9\n'],
+    ['a new owner is not put between a name and its blank lines', 'one A 192.0.2.1\n    TXT "x"\nend TXT "y"\n', 'two A 192.0.2.2', 'one A 192.0.2.1\n    TXT "x"\ntwo A 192.0.2.2\nend TXT "y"\n'],
+    ['full names where the neighbour has them', 'www.hollowmere.example. 300 IN A 192.0.2.1\n', 'ftp 300 A 192.0.2.2', 'www.hollowmere.example. 300 IN A 192.0.2.1\nftp.hollowmere.example. 300 IN A 192.0.2.2\n'],
+    ['relative to the $ORIGIN in force', '$ORIGIN lake.hollowmere.example.\nwww A 192.0.2.1\n', 'ftp.lake A 192.0.2.2', '$ORIGIN lake.hollowmere.example.\nwww A 192.0.2.1\nftp A 192.0.2.2\n'],
+    ['values in parentheses are replaced with them', 't TXT ( "one" ; first\n  "two" )\nend A 192.0.2.9\n', 't TXT "three"', 't TXT "three"\nend A 192.0.2.9\n'],
+    ['CRLF stays', 'www A 192.0.2.1\r\nend A 192.0.2.9\r\n', 'www A 192.0.2.1 | 192.0.2.2', 'www A 192.0.2.1\r\nwww A 192.0.2.2\r\nend A 192.0.2.9\r\n'],
+    ['no newline at the end stays so', 'www A 192.0.2.1', 'www A 192.0.2.1 | 192.0.2.2', 'www A 192.0.2.1\nwww A 192.0.2.2'],
+    ['a TTL restated', 'www 300 A 192.0.2.1\n', 'www 60 A 192.0.2.1', 'www 60 A 192.0.2.1\n'],
+  ])('%s', (_what, before, words, after) => {
+    expect(edit(HEAD + before, words)).toBe(HEAD + after)
+  })
+
+  test('an inherited TTL is written out where the line above it goes', () => {
+    const head = '@ 900 SOA ns1.upland-dns.example. hostmaster 1 7200 900 1209600 3600\n'
+    expect(edit(`${head}www 300 A 192.0.2.1\nftp A 192.0.2.2\nend A 192.0.2.3\n`, 'www A')).toBe(`${head}ftp 300 A 192.0.2.2\nend A 192.0.2.3\n`)
+    expect(edit(`${head}www 300 A 192.0.2.1\nftp A 192.0.2.2\n`, 'www 60 A 192.0.2.1')).toBe(`${head}www 60 A 192.0.2.1\nftp 300 A 192.0.2.2\n`)
+  })
+
+  test('octets that are no UTF-8 stay', () => {
+    const before = new Uint8Array([...octetsOf(HEAD + 'a TXT "'), 0xe9, 0xff, ...octetsOf('"\nwww A 192.0.2.1\n')])
+    const edited = editZone(before, ZONE, [change('www A 192.0.2.2')])
+    expect('octets' in edited && [...edited.octets.slice(0, before.length - 2)]).toEqual([...before.slice(0, -2)])
+  })
+
+  test('the serial advances in its own style, and only when something changed', () => {
+    const zone = (serial: number) => `$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster (\n  ${serial} ; serial\n  7200 900 1209600 3600 )\nwww A 192.0.2.1\n`
+    for (const [before, after] of [
+      [2026112202, 2026112301],
+      [2026112301, 2026112302],
+      [41, 42],
+      [1795420000, NOW.getTime() / 1000],
+      [4294967295, 1],
+    ]) {
+      const edited = editZone(octetsOf(zone(before)), ZONE, [change('www A 192.0.2.2')], NOW)
+      expect('octets' in edited && new TextDecoder().decode(edited.octets)).toBe(zone(after).replace('2.1\n', '2.2\n'))
+    }
+    const same = editZone(octetsOf(zone(7)), ZONE, [change('www A 192.0.2.1')], NOW)
+    expect('octets' in same && new TextDecoder().decode(same.octets)).toBe(zone(7))
+  })
+
+  test.each([
+    ['a signed file', 'www RRSIG A 13 3 3600 1 1 1 hollowmere.example. AAAA\n', /signed/],
+    ['a file with parts elsewhere', '$INCLUDE hosts\n', /\$INCLUDE/],
+  ])('%s is refused', (_what, extra, why) => {
+    const edited = editZone(octetsOf(HEAD + extra), ZONE, [change('www A 192.0.2.1')])
+    expect('refused' in edited && edited.refused).toMatch(why)
+  })
+})
+
+const owners = ['@', 'www', 'mail', 'a.b', 'b', '*.c']
+const line = fc.record({
+  owner: fc.constantFrom(...owners, ''),
+  ttl: fc.constantFrom('', '300', '1h'),
+  klass: fc.constantFrom('', 'IN'),
+  value: fc.constantFrom('A 192.0.2.1', 'A 192.0.2.2', 'MX 10 mail', 'MX 20 a.b.hollowmere.example.', 'TXT "x;y" z', 'TXT ( "p"\n\t"q" )', 'AAAA 2001:db8::1'),
+  tail: fc.constantFrom('', ' ; a comment', '\n', '\n; a line of its own', '\n$ORIGIN b.hollowmere.example.', '\n$ORIGIN hollowmere.example.', '\n$TTL 1d'),
+  gap: fc.constantFrom(' ', '\t', '   '),
+})
+const zoneText = fc
+  .tuple(fc.constantFrom('$TTL 2h\n', ''), fc.constantFrom('\n', '\r\n'), fc.array(line, { minLength: 1, maxLength: 14 }))
+  .map(
+    ([ttl, eol, lines]) =>
+      `${ttl}@ SOA ns1.upland-dns.example. hostmaster 5 7200 900 1209600 3600\n${lines.map((l) => [l.owner, l.ttl, l.klass, l.value].filter((p, i) => i === 0 || p).join(l.gap) + l.tail).join('\n')}\n`.replaceAll('\n', eol),
+  )
+const anyChange = fc.record({
+  owner: fc.constantFrom(...owners),
+  type: fc.constantFrom('A', 'MX', 'TXT'),
+  ttl: fc.constantFrom('', ' 60', ' 300'),
+  values: fc.subarray([0, 1, 2]),
+})
+const VALUES: Record<string, string[]> = { A: ['192.0.2.1', '192.0.2.2', '192.0.2.3'], MX: ['10 mail', '20 a.b', '30 mx.larkpost.example.'], TXT: ['"x;y" z', '"new"', '"p" "q"'] }
+
+function model(octets: Uint8Array): Map<string, string> {
+  const zones = new Zones()
+  readZone(zones, zones.addSource(zones.addZone(ZONE, ''), '', octets))
+  const sets = new Map<string, string>()
+  for (let r = 0; r < zones.count; r++) {
+    const key = `${zones.tree.text(zones.owner(r)).toLowerCase()} ${zones.type(r)}`
+    sets.set(key, `${sets.get(key) ?? ''}|${zones.ttl(r)} ${rdataKey(zones.type(r), zones.rdata(r))}`)
+  }
+  return sets
+}
+
+test('any change of any file gives exactly the set that was meant, and every other set as it was', () => {
+  fc.assert(
+    fc.property(zoneText, anyChange, (before, { owner, type, ttl, values }) => {
+      const wanted = change(`${owner}${ttl} ${type}${values.length > 0 ? ' ' : ''}${values.map((v) => VALUES[type][v]).join(' | ')}`)
+      const edited = editZone(octetsOf(before), ZONE, [wanted])
+      if ('refused' in edited) throw new Error(edited.refused)
+      const then = model(octetsOf(before))
+      const now = model(edited.octets)
+      const key = `${wanted.owner} ${wanted.type}`
+      const got = now.get(key)?.split('|').slice(1) ?? []
+      expect(new Set(got.map((each) => each.replace(/^\d+ /, '')))).toEqual(new Set(wanted.data.map((data) => rdataKey(wanted.type, data))))
+      if (wanted.ttl !== undefined) expect(got.every((each) => each.startsWith(`${wanted.ttl} `))).toBe(true)
+      then.delete(key)
+      now.delete(key)
+      expect(now).toEqual(then)
+      // Lines that hold no record of the set are still there, in their order.
+      const kept = before.split(/\r?\n/).filter((l) => /^\s*(;|\$)/.test(l))
+      expect(new TextDecoder().decode(edited.octets).split(/\r?\n/).filter((l) => /^\s*(;|\$)/.test(l))).toEqual(kept)
+    }),
+    { numRuns: 400 },
+  )
+})
