@@ -17,6 +17,8 @@ await build({
   minifyWhitespace: true,
   legalComments: 'none',
   chunkNames: 'parts/[name]-[hash]',
+  // CommonJS packages that look at their own place on disk; loaded only when something is written, or waited for.
+  external: ['cli-progress', 'proper-lockfile', 'write-file-atomic'],
   define: { BRAMBLEFRONT_VERSION: JSON.stringify(version) },
   // CommonJS packages call require() for Node's own modules; an ES module has none unless it is made.
   banner: { js: "import{createRequire as __cr}from'node:module';const require=__cr(import.meta.url);" },

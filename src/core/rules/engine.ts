@@ -1,10 +1,11 @@
 /** Runs the rules over the kept zones in one walk, and joins what the reader found. */
 
 import { foldName } from '../names/name.ts'
+import { textOf } from '../names/octets.ts'
 import { NONE } from '../names/tree.ts'
 import type { Problem } from '../records/tokens.ts'
 import { META, TYPE, typeText } from '../records/types.ts'
-import { entryParts } from '../zone/entry.ts'
+import { entryParts, type Stretch } from '../zone/entry.ts'
 import { LineIndex } from '../zone/places.ts'
 import type { RecordId, Source, Zones } from '../zone/zones.ts'
 import { CATALOGUE } from './catalogue.ts'
@@ -187,7 +188,7 @@ class Walk {
     const { record } = report
     const { model } = this
     const source = report.at?.source ?? (record === undefined ? model.sources.find((s) => model.zones[s.zone] === report.zone) : model.source(record))
-    const start = report.at?.start ?? (record === undefined ? -1 : this.octetOf(record, report.part))
+    const [start, end] = report.at ? [report.at.start, report.at.end ?? report.at.start] : record === undefined ? [-1, -1] : this.stretchOf(record, report.part)
     const place = source && start >= 0 ? this.index(source).place(start) : { line: 1, column: 1 }
     const owner = report.owner ?? (record === undefined ? report.zone?.apex : model.owner(record))
     return {
@@ -202,18 +203,19 @@ class Walk {
       fix: report.fix ?? [],
       source: raw.source,
       text: source && start >= 0 ? this.index(source).lineText(start) : '',
+      length: source && start >= 0 ? Math.max(1, textOf(source.octets.subarray(start, Math.min(end, start + 200))).length) : 0,
     }
   }
 
-  private octetOf(record: RecordId, part: Part = 'type'): number {
+  private stretchOf(record: RecordId, part: Part = 'type'): Stretch {
     const parts = entryParts(this.model, record)
     const stretch = typeof part === 'number' ? parts.values[part] : part === 'owner' ? parts.owner : part === 'ttl' ? parts.ttl : parts.type
-    return (stretch ?? parts.type)[0]
+    return stretch ?? parts.type
   }
 
   private where(record: RecordId, besides?: RecordId): string {
     const source = this.model.source(record)
-    const { line } = this.index(source).place(this.octetOf(record))
+    const { line } = this.index(source).place(this.stretchOf(record)[0])
     return besides === undefined || this.model.source(besides) === source ? `line ${line}` : `line ${line} of ${source.file}`
   }
 
@@ -243,7 +245,7 @@ function unclaimed(problem: Problem, source: Source, zones: Zones): Raw {
       zone: zones.zones[source.zone],
       owner: problem.owner,
       type: problem.type,
-      at: { source, start: problem.start },
+      at: { source, start: problem.start, end: problem.end },
       message: problem.message + shown,
       consequence:
         problem.kind === 'no-ttl'

@@ -63,7 +63,7 @@ export interface Report {
   type?: number
   zone?: Zone
   /** A place in a file, in octets. */
-  at?: { source: Source; start: number }
+  at?: { source: Source; start: number; end?: number }
   message: string
   consequence: string
   /** The lines to write, or what to do. */
@@ -98,6 +98,7 @@ export interface Finding {
   consequence: string
   fix: string[]
   source: string
-  /** The text of that line, for showing. */
+  /** The text of that line, and how many characters of it are meant, for showing. */
   text: string
+  length: number
 }

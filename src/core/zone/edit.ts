@@ -282,7 +282,13 @@ class Editor {
     let block = ''
     for (const each of data)
       block +=
-        this.entryText(style, sameOwner && !style!.owner ? undefined : ownerText, ttlStated ? String(ttl) : undefined, typeText(type), rdataText(type, each, targets ? origin : undefined)) + eol
+        this.entryText(
+          style,
+          sameOwner && !style!.owner ? undefined : ownerText,
+          ttlStated ? String(ttl) : undefined,
+          typeText(type),
+          rdataText(type, each, targets ? origin : undefined),
+        ) + eol
     this.splices.push({ from: at, to: at, text: unfinished ? eol + block.slice(0, -eol.length) : block })
     this.added.set(index, [...(this.added.get(index) ?? []), ...data.map(() => ({ owner, ttl, ttlStated }))])
   }
@@ -349,7 +355,8 @@ class Editor {
       const blanks = this.slice(line.start, first)
       this.splices.push({ from: line.start, to: first, text: blanks.includes('\t') ? name + blanks : name.padEnd(blanks.length - 1) + ' ' })
     }
-    if (!parts.ttl && line.defaultTtl === NONE && before.ttl !== zones.ttl(line.record) && !this.retimed.has(index)) this.restateTtl(line.record, zones.ttl(line.record))
+    if (!parts.ttl && line.defaultTtl === NONE && before.ttl !== zones.ttl(line.record) && !this.retimed.has(index))
+      this.restateTtl(line.record, zones.ttl(line.record))
   }
 
   /** The owner and the stated TTL in force just before a line, after the changes. */

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { octetsOf } from '../../../src/core/names/octets.ts'
 import { nameToWire } from '../../../src/core/names/name.ts'
+import { octetsOf } from '../../../src/core/names/octets.ts'
 import { parseRdata, rdataKey } from '../../../src/core/records/rdata.ts'
 import { parseType } from '../../../src/core/records/types.ts'
 import { editZone, type SetChange } from '../../../src/core/zone/edit.ts'
@@ -39,15 +39,55 @@ const HEAD = '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster 1 7200 900 120
 
 describe('an edit leaves every other octet as it is', () => {
   test.each([
-    ['a value in its place, comment and columns kept', '@    3600 IN  MX  10 mail  ; the office\n', '@ MX 10 mail2', '@    3600 IN  MX  10 mail2  ; the office\n'],
-    ['a second record behind the first, in its columns', '@    3600 IN  MX  10 mail\nwww  3600 IN  A   192.0.2.1\n', '@ MX 10 mail | 20 mail2', '@    3600 IN  MX  10 mail\n@    3600 IN  MX  20 mail2\nwww  3600 IN  A   192.0.2.1\n'],
-    ['a blank owner like the neighbour’s', 'www\tA 192.0.2.1\n\tA 192.0.2.2\nend A 192.0.2.9\n', 'www A 192.0.2.1 | 192.0.2.2 | 192.0.2.3', 'www\tA 192.0.2.1\n\tA 192.0.2.2\n\tA 192.0.2.3\nend A 192.0.2.9\n'],
+    [
+      'a value in its place, comment and columns kept',
+      '@    3600 IN  MX  10 mail  ; the office\n',
+      '@ MX 10 mail2',
+      '@    3600 IN  MX  10 mail2  ; the office\n',
+    ],
+    [
+      'a second record behind the first, in its columns',
+      '@    3600 IN  MX  10 mail\nwww  3600 IN  A   192.0.2.1\n',
+      '@ MX 10 mail | 20 mail2',
+      '@    3600 IN  MX  10 mail\n@    3600 IN  MX  20 mail2\nwww  3600 IN  A   192.0.2.1\n',
+    ],
+    [
+      'a blank owner like the neighbour’s',
+      'www\tA 192.0.2.1\n\tA 192.0.2.2\nend A 192.0.2.9\n',
+      'www A 192.0.2.1 | 192.0.2.2 | 192.0.2.3',
+      'www\tA 192.0.2.1\n\tA 192.0.2.2\n\tA 192.0.2.3\nend A 192.0.2.9\n',
+    ],
     ['a removed first line hands its owner on', 'www   A 192.0.2.1\n      TXT "x"\n', 'www A', 'www   TXT "x"\n'],
-    ['a new set beside the same owner', 'www A 192.0.2.1\n    TXT "x"\nend A 192.0.2.9\n', 'www AAAA 2001:db8::1', 'www A 192.0.2.1\n    TXT "x"\n    AAAA 2001:db8::1\nend A 192.0.2.9\n'],
-    ['a new owner is not put between a name and its blank lines', 'one A 192.0.2.1\n    TXT "x"\nend TXT "y"\n', 'two A 192.0.2.2', 'one A 192.0.2.1\n    TXT "x"\ntwo A 192.0.2.2\nend TXT "y"\n'],
-    ['full names where the neighbour has them', 'www.hollowmere.example. 300 IN A 192.0.2.1\n', 'ftp 300 A 192.0.2.2', 'www.hollowmere.example. 300 IN A 192.0.2.1\nftp.hollowmere.example. 300 IN A 192.0.2.2\n'],
-    ['relative to the $ORIGIN in force', '$ORIGIN lake.hollowmere.example.\nwww A 192.0.2.1\n', 'ftp.lake A 192.0.2.2', '$ORIGIN lake.hollowmere.example.\nwww A 192.0.2.1\nftp A 192.0.2.2\n'],
-    ['values in parentheses are replaced with them', 't TXT ( "one" ; first\n  "two" )\nend A 192.0.2.9\n', 't TXT "three"', 't TXT "three"\nend A 192.0.2.9\n'],
+    [
+      'a new set beside the same owner',
+      'www A 192.0.2.1\n    TXT "x"\nend A 192.0.2.9\n',
+      'www AAAA 2001:db8::1',
+      'www A 192.0.2.1\n    TXT "x"\n    AAAA 2001:db8::1\nend A 192.0.2.9\n',
+    ],
+    [
+      'a new owner is not put between a name and its blank lines',
+      'one A 192.0.2.1\n    TXT "x"\nend TXT "y"\n',
+      'two A 192.0.2.2',
+      'one A 192.0.2.1\n    TXT "x"\ntwo A 192.0.2.2\nend TXT "y"\n',
+    ],
+    [
+      'full names where the neighbour has them',
+      'www.hollowmere.example. 300 IN A 192.0.2.1\n',
+      'ftp 300 A 192.0.2.2',
+      'www.hollowmere.example. 300 IN A 192.0.2.1\nftp.hollowmere.example. 300 IN A 192.0.2.2\n',
+    ],
+    [
+      'relative to the $ORIGIN in force',
+      '$ORIGIN lake.hollowmere.example.\nwww A 192.0.2.1\n',
+      'ftp.lake A 192.0.2.2',
+      '$ORIGIN lake.hollowmere.example.\nwww A 192.0.2.1\nftp A 192.0.2.2\n',
+    ],
+    [
+      'values in parentheses are replaced with them',
+      't TXT ( "one" ; first\n  "two" )\nend A 192.0.2.9\n',
+      't TXT "three"',
+      't TXT "three"\nend A 192.0.2.9\n',
+    ],
     ['CRLF stays', 'www A 192.0.2.1\r\nend A 192.0.2.9\r\n', 'www A 192.0.2.1 | 192.0.2.2', 'www A 192.0.2.1\r\nwww A 192.0.2.2\r\nend A 192.0.2.9\r\n'],
     ['no newline at the end stays so', 'www A 192.0.2.1', 'www A 192.0.2.1 | 192.0.2.2', 'www A 192.0.2.1\nwww A 192.0.2.2'],
     ['a TTL restated', 'www 300 A 192.0.2.1\n', 'www 60 A 192.0.2.1', 'www 60 A 192.0.2.1\n'],
@@ -103,9 +143,11 @@ const line = fc.record({
 })
 const zoneText = fc
   .tuple(fc.constantFrom('$TTL 2h\n', ''), fc.constantFrom('\n', '\r\n'), fc.array(line, { minLength: 1, maxLength: 14 }))
-  .map(
-    ([ttl, eol, lines]) =>
-      `${ttl}@ SOA ns1.upland-dns.example. hostmaster 5 7200 900 1209600 3600\n${lines.map((l) => [l.owner, l.ttl, l.klass, l.value].filter((p, i) => i === 0 || p).join(l.gap) + l.tail).join('\n')}\n`.replaceAll('\n', eol),
+  .map(([ttl, eol, lines]) =>
+    `${ttl}@ SOA ns1.upland-dns.example. hostmaster 5 7200 900 1209600 3600\n${lines.map((l) => [l.owner, l.ttl, l.klass, l.value].filter((p, i) => i === 0 || p).join(l.gap) + l.tail).join('\n')}\n`.replaceAll(
+      '\n',
+      eol,
+    ),
   )
 const anyChange = fc.record({
   owner: fc.constantFrom(...owners),
@@ -113,7 +155,11 @@ const anyChange = fc.record({
   ttl: fc.constantFrom('', ' 60', ' 300'),
   values: fc.subarray([0, 1, 2]),
 })
-const VALUES: Record<string, string[]> = { A: ['192.0.2.1', '192.0.2.2', '192.0.2.3'], MX: ['10 mail', '20 a.b', '30 mx.larkpost.example.'], TXT: ['"x;y" z', '"new"', '"p" "q"'] }
+const VALUES: Record<string, string[]> = {
+  A: ['192.0.2.1', '192.0.2.2', '192.0.2.3'],
+  MX: ['10 mail', '20 a.b', '30 mx.larkpost.example.'],
+  TXT: ['"x;y" z', '"new"', '"p" "q"'],
+}
 
 function model(octets: Uint8Array): Map<string, string> {
   const zones = new Zones()
@@ -143,7 +189,12 @@ test('any change of any file gives exactly the set that was meant, and every oth
       expect(now).toEqual(then)
       // Lines that hold no record of the set are still there, in their order.
       const kept = before.split(/\r?\n/).filter((l) => /^\s*(;|\$)/.test(l))
-      expect(new TextDecoder().decode(edited.octets).split(/\r?\n/).filter((l) => /^\s*(;|\$)/.test(l))).toEqual(kept)
+      expect(
+        new TextDecoder()
+          .decode(edited.octets)
+          .split(/\r?\n/)
+          .filter((l) => /^\s*(;|\$)/.test(l)),
+      ).toEqual(kept)
     }),
     { numRuns: 400 },
   )

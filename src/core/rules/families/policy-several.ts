@@ -1,16 +1,8 @@
 /** Policies of which a name may hold one only. */
-import { latin1Of } from '../../names/octets.ts'
 import { TYPE } from '../../records/types.ts'
-import type { RecordId, Zones } from '../../zone/zones.ts'
+import { isDmarc, isSpf, joinedText } from '../../zone/purpose.ts'
+import type { RecordId } from '../../zone/zones.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
-
-/** A TXT record's strings joined without anything between them (RFC 7208 §3.3). */
-export function joinedText(zones: Zones, record: RecordId): string {
-  const data = zones.rdata(record)
-  let text = ''
-  for (let at = 0; at < data.length; at += data[at] + 1) text += latin1Of(data, at + 1, at + 1 + data[at])
-  return text
-}
 
 /** The records of a TXT set whose text is such a policy, without repeats. */
 function policies(set: SetView, cx: Context, isOne: (text: string) => boolean): RecordId[] {
@@ -21,9 +13,6 @@ function policies(set: SetView, cx: Context, isOne: (text: string) => boolean): 
   }
   return [...found.values()]
 }
-
-const isSpf = (text: string): boolean => /^v=spf1(?: |$)/i.test(text)
-const isDmarc = (text: string): boolean => /^v[ \t]*=[ \t]*DMARC1[ \t]*(?:;|$)/.test(text)
 
 export const spfSeveral: Rule = {
   code: 'spf/several',

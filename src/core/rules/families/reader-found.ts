@@ -11,7 +11,13 @@ function onProblem(kind: ProblemKind, say: (problem: Problem, source: Source) =>
     problem(problem: Problem, source: Source, cx: Context) {
       const said = problem.kind === kind ? say(problem, source) : undefined
       if (!said) return false
-      cx.report({ ...said, owner: problem.owner, type: problem.type, zone: cx.zones.zones[source.zone], at: { source, start: problem.start } })
+      cx.report({
+        ...said,
+        owner: problem.owner,
+        type: problem.type,
+        zone: cx.zones.zones[source.zone],
+        at: { source, start: problem.start, end: problem.end },
+      })
       return true
     },
   }

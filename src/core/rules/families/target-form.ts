@@ -14,6 +14,12 @@ interface Shape {
   good: string[]
 }
 
+/** What stands in front of the zone's own name, where a target spells that out (not in reverse zones, whose names begin with numbers). */
+function withoutZone(written: string, zone: string): string {
+  const ends = !/\.arpa\.$/i.test(zone) && zone !== '.' && written.toLowerCase().endsWith(`.${zone.toLowerCase()}`)
+  return ends ? written.slice(0, -zone.length - 1) : written.replace(/\.$/, '')
+}
+
 function targetIsAddress({ type, code, source, silences, bad, good }: Shape): Rule {
   const mnemonic = typeText(type)
   const index = rowOf(type)!.target!
@@ -32,7 +38,7 @@ function targetIsAddress({ type, code, source, silences, bad, good }: Shape): Ru
         [type](set: SetView, cx: Context) {
           for (const record of set.records) {
             if (!(cx.zones.tree.oddness(cx.zones.target(record)) & ODD_ADDRESS_LIKE)) continue
-            const written = writtenValue(cx.zones, record, index).replace(/\.$/, '')
+            const written = withoutZone(writtenValue(cx.zones, record, index), set.zone.name)
             const address = parseAddress(written)
             if (!address) continue
             const host = `host.${set.zone.name}`
@@ -57,7 +63,7 @@ export const mxTargetIsAddress = targetIsAddress({
   code: 'mx/target-is-address',
   source: 'RFC 1035 §3.3.9, RFC 5321 §5.1',
   silences: ['mx/target-without-address'],
-  bad: ['@ MX 10 192.0.2.1', '@ MX 10 192.0.2.1.', '@ MX 10 2001:db8::25'],
+  bad: ['@ MX 10 192.0.2.1', '@ MX 10 192.0.2.1.', '@ MX 10 2001:db8::25', '@ MX 10 192.0.2.1.hollowmere.example.'],
   good: ['@ MX 10 1mail\n1mail A 192.0.2.1'],
 })
 

@@ -1,0 +1,111 @@
+import { spawn } from 'node:child_process'
+import { cpSync, mkdirSync, mkdtempSync, readFileSync, realpathSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { dirname, join } from 'node:path'
+import type { Command } from 'commander'
+import { StandInResolver } from '../../standin/resolver.ts'
+import { respond } from '../../standin/respond.ts'
+import { type Responder, serveStandIn } from '../../standin/server.ts'
+import { Trouble } from '../../workspace/trouble.ts'
+import { bareFiles, CONFIG_FILE, loadZones, openWorkspace } from '../../workspace/workspace.ts'
+import { Page } from '../output/page.ts'
+
+/** Plays the whole story in a temporary folder: each command is run as its own process, and what it prints is what it prints. */
+export async function demo(options: { keep?: boolean }, command: Command): Promise<void> {
+  const page = new Page(command)
+  const program = realpathSync(process.argv[1])
+  const material = join(dirname(program), '..', 'demo')
+  const folder = mkdtempSync(join(tmpdir(), 'bramblefront-demo-'))
+  const say = (text: string): void => {
+    page.line()
+    page.text(text, '# ')
+    page.print()
+  }
+  const run = async (expected: number, ...args: string[]): Promise<void> => {
+    page.line()
+    page.line(page.colour.bold(`$ bramblefront ${args.map((arg) => (/^[\w./:@-]+$/.test(arg) ? arg : `'${arg}'`)).join(' ')}`))
+    page.print()
+    const status = await new Promise<number>((resolve, reject) => {
+      const child = spawn(process.execPath, [program, ...args], {
+        cwd: folder,
+        stdio: ['ignore', 'inherit', 'inherit'],
+        env: { ...process.env, COLUMNS: String(page.width) },
+      })
+      child.on('error', reject)
+      child.on('exit', (code) => resolve(code ?? 2))
+    })
+    page.line(page.colour.dim(`(exit status ${status})`))
+    page.print()
+    if (status !== expected) throw new Trouble(`the demo expected exit status ${expected} there: please report this`, 1)
+  }
+  const put = (zone: string): void => cpSync(join(material, 'zones', `${zone}.zone`), join(folder, 'zones', `${zone}.zone`))
+  try {
+    say('Hollowmere Ferries hand you their zone file. What is wrong with it?')
+    cpSync(join(material, 'zones', 'hollowmere.example.zone'), join(folder, 'hollowmere.example.zone'))
+    await run(1, 'check', 'hollowmere.example.zone')
+
+    say('Five faults. A workspace keeps the line’s three zones together.')
+    await run(0, 'init')
+    mkdirSync(join(folder, 'zones'), { recursive: true })
+    for (const zone of ['hollowmere.example', 'hollowmere-freight.example', 'lakepass.example']) put(zone)
+
+    say('The exchange must be the host itself, in both zones that use it.')
+    await run(0, 'write', 'mx', 'hollowmere.example', '10 office', '20 mx2.larkpost.example.')
+    await run(0, 'write', 'mx', 'hollowmere-freight.example', '10 office.hollowmere.example')
+    say('One SPF record instead of two; the ownership proof stays beside it.')
+    await run(
+      0,
+      'write',
+      'txt',
+      'hollowmere.example',
+      '--replace',
+      'v=spf1 mx include:_spf.larkpost.example include:_spf.quillwing.example ~all',
+      'ferry-proof=41c2-77aa-09',
+    )
+    say('The alias, the calendar service and the ticket kiosk.')
+    await run(0, 'write', 'cname', 'timetable.hollowmere.example', 'www')
+    await run(0, 'write', 'srv', '_caldavs._tcp.hollowmere.example', '0 1 443 calendar')
+    await run(0, 'write', 'srv', 'caldavs._tcp.hollowmere.example', '--remove', '0 1 443 calendar')
+    await run(0, 'write', 'srv', '_ferrykiosk._tcp.hollowmere.example', '0 0 8443 kiosk')
+    await run(0, 'write', 'address', 'kiosk.hollowmere.example', '192.0.2.40', '2001:db8:40::40')
+
+    say('Three slips of the hand, refused.')
+    await run(1, 'write', 'cname', 'chat.hollowmere.example', 'office')
+    await run(1, 'write', 'mx', 'hollowmere-freight.example', '10 192.0.2.25')
+    await run(1, 'write', 'srv', 'xmpp-client._tcp.hollowmere.example', '5 0 5222 chat')
+
+    await run(0, 'check')
+    await run(0, 'show', 'hollowmere.example')
+
+    say('A server on this machine now serves the files, with a caching resolver in front of it. Both become vantages.')
+    let zones = loadZones((await openWorkspace(folder)).files)
+    const answer: Responder = (query, id) => respond(zones, query, id)
+    const started = Date.now()
+    let skipped = 0
+    const cache = new StandInResolver(answer, () => (Date.now() - started) / 1000 + skipped)
+    const server = await serveStandIn(answer)
+    const resolver = await serveStandIn((query, id) => cache.respond(query, id))
+    try {
+      const config = join(folder, CONFIG_FILE)
+      const vantages = `vantages:\n  - {label: server, address: 127.0.0.1, port: ${server.port}}\n  - {label: resolver, address: 127.0.0.1, port: ${resolver.port}}\n`
+      writeFileSync(config, readFileSync(config, 'utf8').replace('vantages: []\n', vantages))
+      await run(0, 'confirm', 'hollowmere.example')
+
+      say('Somebody changes the office’s address on the server, behind everyone’s back. The resolver still has the earlier answer.')
+      const tampered = readFileSync(join(folder, 'zones', 'hollowmere.example.zone'), 'utf8').replace('192.0.2.25', '192.0.2.66')
+      const other = join(folder, 'hollowmere.example.zone')
+      writeFileSync(other, tampered)
+      zones = loadZones(bareFiles([other]))
+      await run(1, 'confirm', 'office.hollowmere.example')
+
+      say('An hour later, the resolver has forgotten it, too.')
+      skipped = 3600
+      await run(1, 'confirm', 'office.hollowmere.example')
+    } finally {
+      await Promise.all([server.close(), resolver.close()])
+    }
+    say(options.keep ? `That was the story. Its folder: ${folder}` : 'That was the story. Its folder is gone again (--keep leaves it there).')
+  } finally {
+    if (!options.keep) rmSync(folder, { recursive: true, force: true })
+  }
+}

@@ -1,0 +1,92 @@
+import type { Command } from 'commander'
+import { CATALOGUE, ruleOf } from '../../core/rules/catalogue.ts'
+import { exampleTexts } from '../../core/rules/example.ts'
+import type { Example, Rule } from '../../core/rules/rule.ts'
+import { Trouble } from '../../workspace/trouble.ts'
+import { Page, printJson } from '../output/page.ts'
+import { table } from '../output/table.ts'
+
+const ruleJson = ({ code, severity, source, title, why, remedy, silences, bad, good }: Rule): object => ({
+  code,
+  severity,
+  source,
+  title,
+  why,
+  remedy,
+  silences: silences ?? [],
+  bad,
+  good,
+})
+
+/** One rule with its examples, or all rules by family. */
+export async function explain(code: string | undefined, options: { json?: boolean }, command: Command): Promise<void> {
+  if (code === undefined) {
+    if (options.json) printJson({ format: 1, rules: CATALOGUE.map(ruleJson) })
+    else list(new Page(command))
+    return
+  }
+  const rule = ruleOf(code.toLowerCase())
+  if (!rule) {
+    const { closest } = await import('fastest-levenshtein')
+    throw new Trouble(
+      `${code} is no rule; is ${closest(
+        code,
+        CATALOGUE.map((each) => each.code),
+      )} meant? “bramblefront explain” alone lists them all`,
+    )
+  }
+  if (options.json) {
+    printJson({ format: 1, rules: [ruleJson(rule)] })
+    return
+  }
+  const page = new Page(command)
+  const { colour } = page
+  page.line(`${colour.bold(rule.code)}  ${rule.severity}`)
+  page.text(rule.title, '  ')
+  page.line()
+  page.text(rule.why, '  ')
+  page.line()
+  page.text(rule.remedy, '                ', `  ${colour.dim('Put it right: ')}`)
+  page.text(rule.source, '                ', `  ${colour.dim('Source:       ')}`)
+  if (rule.silences) page.text(rule.silences.join(', '), '                ', `  ${colour.dim('Speaks for:   ')}`)
+  for (const [words, examples] of [
+    ['Wrong:', rule.bad],
+    ['Right:', rule.good],
+  ] as const) {
+    page.line()
+    page.line(`  ${colour.bold(words)}`)
+    examples.forEach((example, i) => {
+      if (i > 0) page.line()
+      for (const line of exampleLines(example)) page.line(`    ${line}`)
+    })
+  }
+  page.print()
+}
+
+/** The lines of an example; with several zones, each behind the line that names it. */
+export function exampleLines(example: Example): string[] {
+  const cut = (line: string): string => (line.length > 96 ? `${line.slice(0, 60)}… (${line.length} characters)` : line)
+  if (typeof example === 'string') return example.split('\n').map(cut)
+  const texts = example.whole ? exampleTexts(example) : example.zones
+  const several = Object.keys(texts).length > 1
+  return Object.entries(texts).flatMap(([zone, text]) => [...(several ? [`; zone ${zone}`] : []), ...text.trimEnd().split('\n').map(cut)])
+}
+
+function list(page: Page): void {
+  const families = new Map<string, Rule[]>()
+  for (const rule of CATALOGUE) {
+    const [family] = rule.code.split('/')
+    families.set(family, [...(families.get(family) ?? []), rule])
+  }
+  for (const rules of families.values()) {
+    table(
+      page,
+      rules.map((rule) => [rule.code, rule.severity, rule.title]),
+      '',
+      (cell, column) => (column === 0 ? page.colour.bold(cell) : cell),
+    )
+    page.line()
+  }
+  page.line('One of them in full: bramblefront explain CODE')
+  page.print()
+}

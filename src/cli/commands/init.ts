@@ -1,0 +1,60 @@
+import { existsSync, mkdirSync, writeFileSync } from 'node:fs'
+import { join, resolve } from 'node:path'
+import type { Command } from 'commander'
+import { systemText, Trouble } from '../../workspace/trouble.ts'
+import { CONFIG_FILE, shownPath } from '../../workspace/workspace.ts'
+import { Page, printJson } from '../output/page.ts'
+import { table } from '../output/table.ts'
+
+const CONFIG = `# A Bramblefront workspace. The zone files hold the records; this file holds what a zone file cannot.
+
+# Which zone files are kept together. A pattern is enough; an entry says more about one of them:
+#   - {zone: hollowmere.example, file: zones/hollowmere.example.zone, audience: public, complete: true, signed: no}
+#   audience: public or private; complete: false where others add names that are not in the file;
+#   signed: server (it signs by itself), file (the file is signed: it will not be edited), or no.
+zones:
+  - zones/*.zone
+
+# Whom “bramblefront confirm” asks, by address. The port is 53 unless stated.
+#   - {label: ferry-office, address: 192.0.2.1, port: 53}
+vantages: []
+`
+
+/** Makes a workspace; what is there already stays as it is. */
+export async function init(folder: string | undefined, options: { json?: boolean }, command: Command): Promise<void> {
+  const root = resolve(folder ?? '.')
+  const config = join(root, CONFIG_FILE)
+  if (existsSync(config)) throw new Trouble(`${shownPath(config)} is there already: this is a workspace; nothing was changed`)
+  const made: string[] = []
+  try {
+    for (const part of ['zones', 'keys', 'kept']) mkdirSync(join(root, part), { recursive: true, mode: part === 'keys' ? 0o700 : 0o777 })
+    const ignore = join(root, 'keys', '.gitignore')
+    if (!existsSync(ignore)) {
+      writeFileSync(ignore, '# Private keys stay on this machine.\n*\n!.gitignore\n')
+      made.push(ignore)
+    }
+    writeFileSync(config, CONFIG, { flag: 'wx' })
+    made.push(config)
+  } catch (error) {
+    throw new Trouble(`cannot make a workspace in ${root}: ${systemText(error)}`)
+  }
+  if (options.json) {
+    printJson({ format: 1, folder: root, made: made.map(shownPath) })
+    return
+  }
+  const page = new Page(command)
+  page.text(`A workspace in ${root}:`)
+  table(
+    page,
+    [
+      ['bramblefront.yaml', 'which zones are kept, and whom to ask'],
+      ['zones/', 'zone files, one a zone, as name servers read them'],
+      ['keys/', 'private keys; left out of version control'],
+      ['kept/', 'each zone file as it was before a change'],
+    ],
+    '  ',
+  )
+  page.line()
+  page.text('Next: put a zone file into zones/, as in zones/hollowmere.example.zone, then: bramblefront check')
+  page.print()
+}

@@ -1,0 +1,45 @@
+/** What a command works on: one bare file, or a zone of the workspace. */
+import { existsSync } from 'node:fs'
+import { foldName, isAtOrBelow, toName } from '../../core/names/name.ts'
+import type { Zone, Zones } from '../../core/zone/zones.ts'
+import { Trouble } from '../../workspace/trouble.ts'
+import { bareFiles, findWorkspace, loadZones, openWorkspace, type Workspace, zoneNamed } from '../../workspace/workspace.ts'
+
+export interface SourceOptions {
+  zone?: string
+  workspace?: string
+}
+
+export interface Chosen {
+  zones: Zones
+  /** The zones that were asked for. */
+  chosen: Zone[]
+  /** A name inside a zone, where one was asked for: lower case, absolute. */
+  name?: string
+  workspace?: Workspace
+}
+
+/** The workspace that the call names or stands in, or trouble that says how to get one. */
+export async function needWorkspace(options: SourceOptions): Promise<Workspace> {
+  const folder = options.workspace ?? findWorkspace(process.cwd())
+  if (!folder) throw new Trouble('there is no workspace here (no bramblefront.yaml): name a zone file, or make a workspace with: bramblefront init')
+  const workspace = await openWorkspace(folder)
+  if (workspace.files.length === 0) throw new Trouble(`the workspace ${folder} names no zone file: put one into zones/`)
+  return workspace
+}
+
+/** Takes `what` as a file where there is one with that name, else as a zone of the workspace or a name in one. */
+export async function choose(what: string | undefined, options: SourceOptions): Promise<Chosen> {
+  if (what !== undefined && (existsSync(what) || /[/\\]/.test(what) || /\.(zone|db|txt)$/i.test(what))) {
+    const zones = loadZones(bareFiles([what], options.zone))
+    return { zones, chosen: zones.zones }
+  }
+  const workspace = await needWorkspace(options)
+  const zones = loadZones(workspace.files)
+  const asked = what ?? options.zone
+  if (asked === undefined) return { zones, chosen: zones.zones, workspace }
+  const name = toName(asked.endsWith('.') ? asked : `${asked}.`)
+  const inside = name && zones.zones.filter((zone) => isAtOrBelow(name, zone.name)).sort((a, b) => b.name.length - a.name.length)[0]
+  if (!inside) return { zones, chosen: [zoneNamed(zones, asked)], workspace }
+  return { zones, chosen: [inside], workspace, name: foldName(name) === foldName(inside.name) ? undefined : foldName(name) }
+}

@@ -1,0 +1,294 @@
+import type { Command } from 'commander'
+import { parseAddress } from '../../core/names/address.ts'
+import { bare, foldName, isAtOrBelow, type Name, nameToWire } from '../../core/names/name.ts'
+import { octetsOf } from '../../core/names/octets.ts'
+import { type Rdata, rdataKey, rdataText } from '../../core/records/rdata.ts'
+import { MAX_TTL, parseTtl } from '../../core/records/ttl.ts'
+import { parseType, TYPE, typeText } from '../../core/records/types.ts'
+import { check } from '../../core/rules/engine.ts'
+import type { Finding } from '../../core/rules/rule.ts'
+import { editZone, type SetChange } from '../../core/zone/edit.ts'
+import { typedData, typedName } from '../../core/zone/typed.ts'
+import type { RecordSet, Zone, Zones } from '../../core/zone/zones.ts'
+import { folderOf, whileLocked } from '../../workspace/files.ts'
+import { Trouble } from '../../workspace/trouble.ts'
+import { bareFiles, loadZones, shownPath, traitsOf, type ZoneFile, zoneNamed } from '../../workspace/workspace.ts'
+import { findingJson, finding as showFinding } from '../output/findings.ts'
+import { counted, Page, printJson } from '../output/page.ts'
+import { printable } from '../output/printable.ts'
+import { needWorkspace } from './source.ts'
+
+interface Options {
+  zone?: string
+  file?: string
+  workspace?: string
+  ttl?: string
+  add?: boolean
+  remove?: string[]
+  replace?: boolean
+  dryRun?: boolean
+  anyway?: boolean
+  json?: boolean
+}
+
+interface Target {
+  /** Where kept copies go. */
+  folder: string
+  files: ZoneFile[]
+  bareFile: boolean
+}
+
+const KIND_TYPES: Record<string, number> = { mx: TYPE.MX, cname: TYPE.CNAME, srv: TYPE.SRV, txt: TYPE.TXT }
+
+/** Writes one record set (for addresses, one for each family). Exit status 1, and nothing written, where the result has an error that was not there before. */
+export async function write(kind: string, owner: string, values: string[], options: Options, command: Command): Promise<void> {
+  const target = await targetOf(options)
+  const model = loadZones(target.files)
+  const zone = zoneFor(owner, model, options)
+  const file = target.files[zone.index]
+  await whileLocked(file.file, zone.name, target.folder, async ({ octets, replace }) => {
+    // Read again under the lock: another writer may have been first.
+    const before = loadZones(target.files.map((each) => (each === file ? { ...each, octets } : each)))
+    const changes = changesFor(kind, owner, values, options, before, before.zones[zone.index])
+    const now = new Date()
+    const edited = editZone(octets, zone.name, changes, now, traitsOf(file))
+    if ('refused' in edited) throw new Trouble(`${file.file}: ${edited.refused}`)
+    const after = loadZones(target.files.map((each) => (each === file ? { ...each, octets: edited.octets } : each)))
+    const found = await newFindings(before, after, changes)
+    const refused = found.added.some((each) => each.severity === 'error') && !options.anyway
+    const same = Buffer.compare(edited.octets, octets) === 0
+    const kept = refused || same || options.dryRun ? undefined : await replace(edited.octets, now)
+    process.exitCode = refused ? 1 : 0
+    const result: Result = {
+      before,
+      after,
+      zone,
+      changes,
+      found,
+      refused,
+      same,
+      kept,
+      serial: edited.serial,
+      dryRun: options.dryRun === true,
+      anyway: options.anyway === true,
+      file: file.file,
+      bareFile: target.bareFile,
+    }
+    if (options.json) printJson(document(result))
+    else report(new Page(command), result)
+  })
+}
+
+async function targetOf(options: Options): Promise<Target> {
+  if (options.file) return { folder: folderOf(options.file), files: bareFiles([options.file], options.zone), bareFile: true }
+  const workspace = await needWorkspace(options)
+  return { ...workspace, bareFile: false }
+}
+
+/** The zone that an owner as typed is in: the deepest kept one that it ends in, else the stated or the only one. */
+function zoneFor(owner: string, zones: Zones, options: Options): Zone {
+  const stated = options.zone && !options.file ? zoneNamed(zones, options.zone) : undefined
+  const absolute = owner.endsWith('.') ? owner : `${owner}.`
+  const ends = zones.zones.filter((each) => isAtOrBelow(absolute, each.name)).sort((a, b) => b.wire.length - a.wire.length)
+  if (ends[0] && (!stated || stated === ends[0] || !isAtOrBelow(absolute, stated.name))) return ends[0]
+  const names = zones.zones.map((each) => bare(each.name)).join(', ')
+  if (owner.endsWith('.') && !stated) throw new Trouble(`${owner} is in no kept zone; kept: ${names}`)
+  if (stated) return stated
+  if (zones.zones.length === 1) return zones.zones[0]
+  throw new Trouble(`${owner} ends in no kept zone’s name, and there are several it could be relative to: state one with --zone (kept: ${names})`)
+}
+
+function orTrouble<T>(value: T | { mistyped: string }): T {
+  if (typeof value === 'object' && value !== null && 'mistyped' in value) throw new Trouble(value.mistyped)
+  return value as T
+}
+
+function changesFor(kind: string, owner: string, values: string[], options: Options, zones: Zones, zone: Zone): SetChange[] {
+  const name = orTrouble(typedName(owner, zone, zones.zones))
+  if (!isAtOrBelow(name, zone.name)) throw new Trouble(`${name} is not in the zone ${zone.name}`)
+  const ttl = ttlOf(options)
+  let type = KIND_TYPES[kind]
+  if (kind === 'record') {
+    const [word, ...rest] = values
+    const parsed = word === undefined ? undefined : parseType(word)
+    if (parsed === undefined)
+      throw new Trouble(`${word ?? '(nothing)'} is no record type; write record takes the type first, as in: write record ${owner} NS ns1.upland-dns.example.`)
+    type = parsed
+    values = rest
+  }
+  const removed = options.remove ?? []
+  if (values.length === 0 && removed.length === 0) throw new Trouble(`no value: state what ${name} shall have, or --remove VALUE`)
+  const read = (ofType: number, text: string): Rdata => orTrouble(typedData(ofType, text, zone, zones, options.anyway === true))
+  if (kind !== 'address')
+    return [
+      changeOf(
+        zones,
+        name,
+        type,
+        ttl,
+        values.map((value) => read(type, value)),
+        removed.map((value) => read(type, value)),
+        options,
+        kind === 'txt',
+      ),
+    ]
+  const families = (texts: string[]) => texts.map((text) => ({ text, type: text.includes(':') && !/^\d+\.\d+\.\d+\.\d+:\d+$/.test(text) ? TYPE.AAAA : TYPE.A }))
+  for (const { text } of families([...values, ...removed])) if (!parseAddress(text)) throw new Trouble(addressTrouble(text))
+  return [TYPE.A, TYPE.AAAA].flatMap((family) => {
+    const data = families(values).filter((each) => each.type === family)
+    const gone = families(removed).filter((each) => each.type === family)
+    if (data.length === 0 && gone.length === 0) return []
+    return [
+      changeOf(
+        zones,
+        name,
+        family,
+        ttl,
+        data.map((each) => read(family, each.text)),
+        gone.map((each) => read(family, each.text)),
+        options,
+        false,
+      ),
+    ]
+  })
+}
+
+function addressTrouble(text: string): string {
+  const port = /^(\d+\.\d+\.\d+\.\d+|\[[0-9a-f:.]+\]):(\d+)$/i.exec(text)
+  if (port)
+    return `${text} is an address with a port; an address record holds the address alone: ${port[1].replace(/[[\]]/g, '')}. To publish the port, use: write srv`
+  return `${text} is no address; right would be one as in 192.0.2.25 or 2001:db8::25`
+}
+
+function ttlOf(options: Options): number | undefined {
+  if (options.ttl === undefined) return undefined
+  const octets = octetsOf(options.ttl)
+  const ttl = parseTtl(octets, 0, octets.length)
+  if (ttl < 0 || ttl > MAX_TTL) throw new Trouble(`--ttl ${options.ttl} must be a time in seconds up to ${MAX_TTL}, or with units as in 1h30m`)
+  return ttl
+}
+
+function setAt(zones: Zones, zone: Zone, owner: Name, type: number): RecordSet | undefined {
+  const id = zones.tree.findWire(nameToWire(owner) as Uint8Array)
+  return id < 0 ? undefined : zones.set(id, type, zone.index)
+}
+
+function changeOf(
+  zones: Zones,
+  owner: Name,
+  type: number,
+  ttl: number | undefined,
+  data: Rdata[],
+  removed: Rdata[],
+  options: Options,
+  addsByItself: boolean,
+): SetChange {
+  const id = zones.tree.findWire(nameToWire(owner) as Uint8Array)
+  const zone = zones.zones.filter((each) => isAtOrBelow(owner, each.name)).sort((a, b) => b.wire.length - a.wire.length)[0]
+  const present = id < 0 ? [] : (zones.set(id, type, zone.index)?.data ?? [])
+  const keep = options.add || removed.length > 0 || (addsByItself && !options.replace)
+  const gone = new Set(removed.map((each) => rdataKey(type, each)))
+  for (const each of removed)
+    if (!present.some((one) => rdataKey(type, one) === rdataKey(type, each)))
+      throw new Trouble(
+        `${owner} has no ${typeText(type)} ${rdataText(type, each)} to remove; it has: ${present.map((one) => rdataText(type, one)).join(', ') || 'none'}`,
+      )
+  const all = new Map([...(keep ? present : []), ...data].map((each) => [rdataKey(type, each), each]))
+  for (const key of gone) all.delete(key)
+  return { owner, type, ttl, data: [...all.values()] }
+}
+
+interface Found {
+  /** Findings that were not there before. */
+  added: Finding[]
+  /** What else there is to say of the names that were written. */
+  standing: Finding[]
+}
+
+const keyOf = (finding: Finding): string => `${finding.rule} ${finding.owner} ${finding.type}`
+
+async function newFindings(before: Zones, after: Zones, changes: SetChange[]): Promise<Found> {
+  const then = new Map<string, number>()
+  for (const finding of (await check(before)).findings) then.set(keyOf(finding), (then.get(keyOf(finding)) ?? 0) + 1)
+  const owners = new Set(changes.map((change) => foldName(change.owner)))
+  const found: Found = { added: [], standing: [] }
+  for (const finding of (await check(after)).findings) {
+    const left = then.get(keyOf(finding)) ?? 0
+    if (left > 0) {
+      then.set(keyOf(finding), left - 1)
+      if (owners.has(finding.owner)) found.standing.push(finding)
+    } else found.added.push(finding)
+  }
+  return found
+}
+
+interface Result {
+  before: Zones
+  after: Zones
+  zone: Zone
+  changes: SetChange[]
+  found: Found
+  refused: boolean
+  same: boolean
+  dryRun: boolean
+  anyway: boolean
+  kept?: string
+  serial?: { before: number; after: number }
+  file: string
+  bareFile: boolean
+}
+
+const setJson = (set: RecordSet | undefined): object | null => (set ? { ttl: set.ttl, records: set.data.map((data) => rdataText(set.type, data)) } : null)
+
+function document({ before, after, zone, changes, found, refused, same, kept, serial, dryRun, file }: Result): object {
+  return {
+    format: 1,
+    zone: foldName(zone.name),
+    file,
+    written: kept !== undefined,
+    refused,
+    unchanged: same,
+    dryRun,
+    sets: changes.map(({ owner, type }) => ({
+      owner: foldName(owner),
+      type: typeText(type),
+      before: setJson(setAt(before, before.zones[zone.index], owner, type)),
+      after: setJson(setAt(after, after.zones[zone.index], owner, type)),
+    })),
+    serial: serial ?? null,
+    kept: kept === undefined ? null : shownPath(kept),
+    added: found.added.map(findingJson),
+    findings: found.standing.map(findingJson),
+  }
+}
+
+function report(page: Page, result: Result): void {
+  const { colour } = page
+  const { before, after, zone, changes, found, refused, same, kept, serial, file } = result
+  for (const { owner, type } of changes) {
+    page.line(`${colour.bold(printable(`${owner} ${typeText(type)}`))}  ${colour.dim(printable(file))}`)
+    side(page, 'before', type, setAt(before, before.zones[zone.index], owner, type), colour.red)
+    side(page, refused ? 'asked' : 'after', type, setAt(after, after.zones[zone.index], owner, type), colour.green)
+    page.line()
+  }
+  for (const each of [...found.added, ...found.standing]) showFinding(page, each)
+  const errors = found.added.filter((each) => each.severity === 'error').length
+  if (refused)
+    page.text(
+      `Refused: the change would add ${counted(errors, 'error')}. Nothing was written; the lines above are those of the file as it would be. (--anyway writes it all the same.)`,
+    )
+  else if (same) page.text('Nothing to change: the file says so already.')
+  else if (kept === undefined) page.text('A dry run: nothing was written.')
+  else {
+    if (errors > 0 && result.anyway) page.text(`Written although it adds ${counted(errors, 'error')}, as --anyway asked.`)
+    page.text(`Written.${serial ? ` Serial ${serial.before} → ${serial.after}.` : ''} The file as it was is kept in ${shownPath(kept)}`)
+    page.text(`Next: let the server read the file anew, then: bramblefront confirm ${result.bareFile ? `${file} --at ADDRESS` : bare(zone.name)}`)
+  }
+  page.print()
+}
+
+function side(page: Page, word: string, type: number, set: RecordSet | undefined, paint: (text: string) => string): void {
+  const lead = `  ${page.colour.dim(word.padEnd(6))}  `
+  if (!set) page.line(`${lead}(none)`)
+  for (const [i, data] of (set?.data ?? []).entries()) page.line((i === 0 ? lead : ' '.repeat(10)) + paint(printable(`${set?.ttl} ${rdataText(type, data)}`)))
+}

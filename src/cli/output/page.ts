@@ -1,0 +1,44 @@
+/** What people read: lines that fit the terminal, colour only where there is one. */
+import type { Command } from 'commander'
+import pc from 'picocolors'
+import wrapAnsi from 'wrap-ansi'
+import { printable } from './printable.ts'
+
+export type Colours = ReturnType<typeof pc.createColors>
+
+export class Page {
+  readonly width: number
+  readonly colour: Colours
+  private readonly lines: string[] = []
+
+  constructor(command?: Command) {
+    const wished = command?.optsWithGlobals().color !== false && !process.env.NO_COLOR
+    this.colour = pc.createColors(wished && (process.stdout.isTTY === true || process.env.FORCE_COLOR !== undefined))
+    this.width = Math.max(60, Math.min(process.stdout.columns ?? (Number(process.env.COLUMNS) || 80), 120))
+  }
+
+  /** One line as it is; what came from outside must be `printable` already. */
+  line(text = ''): void {
+    this.lines.push(text)
+  }
+
+  /** A text, from outside or not, broken at blanks to fit, each line behind `indent`; the first behind `first` where that is given. */
+  text(text: string, indent = '', first = indent): void {
+    const lines = wrapAnsi(printable(text), Math.max(20, this.width - indent.length), { hard: false, trim: true }).split('\n')
+    for (const [i, line] of lines.entries()) this.lines.push(((i === 0 ? first : indent) + line).trimEnd())
+  }
+
+  /** Writes everything to standard output. */
+  print(): void {
+    process.stdout.write(this.lines.map((line) => line + '\n').join(''))
+    this.lines.length = 0
+  }
+}
+
+/** "1 error", "3 errors". */
+export const counted = (count: number, one: string, several = `${one}s`): string => `${count} ${count === 1 ? one : several}`
+
+/** One JSON document on standard output. */
+export function printJson(document: object): void {
+  process.stdout.write(`${JSON.stringify(document, null, 2)}\n`)
+}

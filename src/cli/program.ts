@@ -1,0 +1,146 @@
+/** The commands and their options. Each command's code is in commands/, and is loaded when it is called. */
+import { Command, CommanderError, Option } from 'commander'
+import { Trouble } from '../workspace/trouble.ts'
+import { printable } from './output/printable.ts'
+
+/** What the exit status says, for every command. */
+const STATUS_HELP = `
+Exit status: 0 all well; 1 something is wrong; 2 the call or a file cannot be used;
+3 the outside could not be reached, and nothing is known to be wrong; 4 still settling.`
+
+const workspaceOption = (): Option => new Option('--workspace <folder>', 'the workspace (default: the one that this folder is in)')
+const jsonOption = (): Option => new Option('--json', 'print one JSON document (see docs/json.md)')
+const zoneOption = (): Option => new Option('--zone <name>', 'the zone that a bare file is for, or the zone that relative names are in')
+
+function writeOptions(command: Command): Command {
+  return command
+    .addOption(zoneOption())
+    .option('--file <file>', 'a bare zone file instead of the workspace’s')
+    .addOption(workspaceOption())
+    .option('--ttl <time>', 'TTL of the set, in seconds or with units as in 1h30m')
+    .option('--add', 'add the values to the set instead of replacing it')
+    .option('--remove <value>', 'take one value out of the set (may be given again)', (value: string, before: string[] = []) => [...before, value])
+    .option('--dry-run', 'show what would change, and change nothing')
+    .option('--anyway', 'write even what adds an error')
+    .addOption(jsonOption())
+}
+
+function build(version: string): Command {
+  const program = new Command('bramblefront')
+    .description('Writes mail, service and alias record sets, checks them against the standards, and confirms that resolvers return what was intended.')
+    .version(version, '-V, --version', 'print the version')
+    .option('--no-color', 'print without colour (NO_COLOR does the same)')
+    .helpOption('-h, --help', 'show this help')
+    .addHelpText('after', STATUS_HELP)
+    .exitOverride()
+    .showHelpAfterError(false)
+    .enablePositionalOptions()
+
+  program
+    .command('init')
+    .description('make a workspace in a folder: bramblefront.yaml, zones/, keys/, kept/')
+    .argument('[folder]', 'where (default: here)')
+    .addOption(jsonOption())
+    .action(async (folder, options, command) => (await import('./commands/init.ts')).init(folder, options, command))
+
+  const write = program.command('write').description('write one record set: shows it before and after, checks the result, keeps a copy of the file')
+  const kind = (name: string, argument: string, description: string, example: string) =>
+    writeOptions(write.command(name).description(description).argument('<name>', 'the owner; @ for the zone itself').argument('[values...]', argument))
+      .addHelpText('after', `\nFor example:\n  bramblefront write ${name} ${example}\n`)
+      .action(async (owner, values, options, command) => (await import('./commands/write.ts')).write(name, owner, values, options, command))
+  kind('mx', 'PREFERENCE EXCHANGE, each as one argument', 'mail exchanges', 'hollowmere.example "10 mail" "20 mx.larkpost.example."')
+  kind('cname', 'the target', 'an alias', 'www.hollowmere.example site.northlight.example.')
+  kind('srv', 'PRIORITY WEIGHT PORT TARGET, each as one argument', 'the hosts of a service', '_imaps._tcp.hollowmere.example "0 1 993 mail"')
+  kind(
+    'address',
+    'IPv4 and IPv6 addresses',
+    'addresses (A, AAAA); a family that is not named stays as it is',
+    'mail.hollowmere.example 192.0.2.25 2001:db8::25',
+  )
+  kind('txt', 'texts, each as one argument', 'texts; added to those there are, unless --replace', 'hollowmere.example "ferry-proof=41c2"').option(
+    '--replace',
+    'replace all texts at the name',
+  )
+  kind(
+    'record',
+    'TYPE, then the values in presentation form',
+    'a record set of any type',
+    'hollowmere.example NS ns1.upland-dns.example. ns2.upland-dns.example.',
+  )
+
+  program
+    .command('show')
+    .description('a zone at a glance, by purpose')
+    .argument('[what]', 'a zone file, or a zone of the workspace')
+    .addOption(zoneOption())
+    .addOption(workspaceOption())
+    .addOption(jsonOption())
+    .action(async (what, options, command) => (await import('./commands/show.ts')).show(what, options, command))
+
+  program
+    .command('check')
+    .description('check zone files, or the whole workspace, against the rules')
+    .argument('[files...]', 'zone files (default: the workspace)')
+    .addOption(zoneOption())
+    .addOption(workspaceOption())
+    .addOption(jsonOption())
+    .action(async (files, options, command) => (await import('./commands/check.ts')).check(files, options, command))
+
+  program
+    .command('explain')
+    .description('what a rule means, what happens in practice, and how to put it right')
+    .argument('[code]', 'a rule’s code, as in mx/target-is-alias (default: list them all)')
+    .addOption(jsonOption())
+    .action(async (code, options, command) => (await import('./commands/explain.ts')).explain(code, options, command))
+
+  program
+    .command('confirm')
+    .description('ask servers and resolvers, and compare their answers with what is intended')
+    .argument('[what]', 'a zone file, or a zone or name of the workspace (default: all zones)')
+    .addOption(zoneOption())
+    .option(
+      '--at <address>',
+      'whom to ask: ADDRESS or ADDRESS:PORT (may be given again; default: the workspace’s vantages)',
+      (value: string, before: string[] = []) => [...before, value],
+    )
+    .option('--limit <seconds>', 'how long to try for one answer', '5')
+    .option('--all', 'list every confirmed set, however many')
+    .addOption(workspaceOption())
+    .addOption(jsonOption())
+    .action(async (what, options, command) => (await import('./commands/confirm.ts')).confirm(what, options, command))
+
+  program
+    .command('demo')
+    .description('play a whole story in a temporary folder, against a stand-in server on loopback')
+    .option('--keep', 'leave the folder there afterwards')
+    .action(async (options, command) => (await import('./commands/demo.ts')).demo(options, command))
+  return program
+}
+
+/** Runs the program; sets the exit status. */
+export async function run(args: string[], version: string): Promise<void> {
+  process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+    if (error.code === 'EPIPE') process.exit(process.exitCode ?? 0)
+    throw error
+  })
+  const program = build(version)
+  program.configureOutput({ writeErr: (text) => process.stderr.write(text.replace(/^error: /, 'bramblefront: ')) })
+  for (const command of [program, ...program.commands, ...program.commands.flatMap((each) => each.commands)])
+    command.exitOverride().configureOutput(program.configureOutput())
+  try {
+    await program.parseAsync(args, { from: 'user' })
+  } catch (error) {
+    if (error instanceof CommanderError) {
+      process.exitCode = error.exitCode === 0 ? 0 : 2
+      return
+    }
+    if (error instanceof Trouble) {
+      process.stderr.write(`bramblefront: ${printable(error.message)}\n`)
+      process.exitCode = error.status
+      return
+    }
+    process.stderr.write(`bramblefront: a fault in the program itself: ${printable(String((error as Error)?.message ?? error))}\n`)
+    if (process.env.BRAMBLEFRONT_DEBUG) process.stderr.write(`${printable(String((error as Error)?.stack ?? ''))}\n`)
+    process.exitCode = 2
+  }
+}

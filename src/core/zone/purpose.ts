@@ -1,0 +1,90 @@
+/** A zone's sets by what they are for, so that a person sees the domain and not its record types. */
+import { locate, MISSING, UNKNOWN } from '../answer/answer.ts'
+import { labelsOf } from '../names/name.ts'
+import { latin1Of } from '../names/octets.ts'
+import { type NameId, NONE, ROOT } from '../names/tree.ts'
+import { META, TYPE } from '../records/types.ts'
+import type { RecordId, Zone, Zones } from './zones.ts'
+
+export const PURPOSES = [
+  'receives mail',
+  'may send',
+  'signs mail',
+  'mail policy',
+  'services',
+  'aliases',
+  'hosts',
+  'proofs and other texts',
+  'name servers',
+  'delegated',
+  'reverse names',
+  'other',
+] as const
+export type Purpose = (typeof PURPOSES)[number]
+
+export interface PurposedSet {
+  purpose: Purpose
+  owner: NameId
+  type: number
+  records: RecordId[]
+}
+
+/** A TXT record's strings joined without anything between them (RFC 7208 §3.3). */
+export function joinedText(zones: Zones, record: RecordId): string {
+  const data = zones.rdata(record)
+  let text = ''
+  for (let at = 0; at < data.length; at += data[at] + 1) text += latin1Of(data, at + 1, at + 1 + data[at])
+  return text
+}
+
+/** Whether a joined text is an SPF record (RFC 7208 §4.5). */
+export const isSpf = (text: string): boolean => /^v=spf1(?: |$)/i.test(text)
+/** Whether a joined text is a DMARC record (RFC 7489 §6.6.3). */
+export const isDmarc = (text: string): boolean => /^v[ \t]*=[ \t]*DMARC1[ \t]*(?:;|$)/.test(text)
+
+function purposeOf(zones: Zones, zone: Zone, owner: NameId, type: number, record: RecordId): Purpose {
+  const labels = labelsOf(zones.tree.text(owner).toLowerCase())
+  const signs = labels.includes('_domainkey')
+  if (type === TYPE.MX) return 'receives mail'
+  if (type === TYPE.SRV) return 'services'
+  if (type === TYPE.A || type === TYPE.AAAA) return 'hosts'
+  if (type === TYPE.PTR) return 'reverse names'
+  if (type === TYPE.SOA) return 'name servers'
+  if (type === TYPE.NS || type === META.DS) return owner === zone.apex ? 'name servers' : 'delegated'
+  if (type === TYPE.CNAME) return signs ? 'signs mail' : labels[0] === '_dmarc' ? 'mail policy' : 'aliases'
+  if (type !== TYPE.TXT) return 'other'
+  if (signs) return 'signs mail'
+  if (labels[0] === '_dmarc' || labels[0] === '_mta-sts' || (labels[0] === '_smtp' && labels[1] === '_tls')) return 'mail policy'
+  return isSpf(joinedText(zones, record)) ? 'may send' : 'proofs and other texts'
+}
+
+/** The sets of one zone by purpose, in the order of PURPOSES, and within it in the order of the file. A TXT set whose texts have several purposes appears under each. */
+export function byPurpose(zones: Zones, zone: Zone): PurposedSet[] {
+  const found = new Map<string, PurposedSet>()
+  for (let record = 0; record < zones.count; record++) {
+    if (zones.zoneOfRecord(record) !== zone) continue
+    const owner = zones.owner(record)
+    const type = zones.type(record)
+    const purpose = purposeOf(zones, zone, owner, type, record)
+    const key = `${purpose} ${owner} ${type}`
+    const set = found.get(key)
+    if (set) set.records.push(record)
+    else found.set(key, { purpose, owner, type, records: [record] })
+  }
+  const rank = (set: PurposedSet): number => PURPOSES.indexOf(set.purpose)
+  return [...found.values()].sort((a, b) => rank(a) - rank(b))
+}
+
+/** Where a target leads, in words: its addresses, that it is an alias, that it is missing, or that it lies outside what is known. */
+export function whereItLeads(zones: Zones, target: NameId): string {
+  if (target === ROOT) return 'nowhere: offered not at all'
+  const node = locate(zones, target)
+  if (node === UNKNOWN) return 'outside the kept zones'
+  if (node === MISSING) return 'does not exist'
+  const addresses: string[] = []
+  for (let record = zones.first(node); record !== NONE; record = zones.next(record)) {
+    if (zones.type(record) === TYPE.CNAME) return `an alias of ${zones.tree.text(zones.target(record))}`
+    if (zones.type(record) === TYPE.A || zones.type(record) === TYPE.AAAA) addresses.push(zones.rdataText(record))
+  }
+  return addresses.join(', ') || 'has no address'
+}

@@ -1,0 +1,50 @@
+/** What the stand-in answers: a server's behaviour as a function of its zones and one message. */
+import { answer } from '../core/answer/answer.ts'
+import { emptyMessage, type Garbled, type Message, type MessageRecord, UDP_SIZE } from '../core/message/message.ts'
+import { u32At } from '../core/names/octets.ts'
+import { CLASS_IN, META, TYPE } from '../core/records/types.ts'
+import type { RecordSet, Zones } from '../core/zone/zones.ts'
+
+const FORMERR = 1
+const NOTIMP = 4
+const REFUSED = 5
+
+/** An authoritative server's response to a message, or undefined for one that is not answered at all (RFC 1035 §4.1.1, RFC 6891 §6.1.3). */
+export function respond(zones: Zones, query: Message | Garbled, id: number): Message | undefined {
+  if ('garbled' in query) return { ...emptyMessage(id), response: true, rcode: FORMERR }
+  if (query.response) return undefined
+  const response: Message = {
+    ...emptyMessage(query.id),
+    response: true,
+    opcode: query.opcode,
+    questions: query.questions,
+    recursionDesired: query.recursionDesired,
+  }
+  if (query.edns) response.edns = { size: UDP_SIZE, dnssecOk: query.edns.dnssecOk, options: [] }
+  if (query.opcode !== 0) return { ...response, rcode: NOTIMP }
+  if (query.questions.length !== 1) return { ...response, rcode: FORMERR }
+  const [{ name, type, class: klass }] = query.questions
+  if (klass !== CLASS_IN || type === META.ANY || (type >= 249 && type <= 254)) return { ...response, rcode: REFUSED }
+  const result = answer(zones, name, type)
+  response.rcode = result.rcode
+  response.authoritative = result.authoritative
+  response.answers = result.answers.flatMap(recordsOf)
+  response.authority = result.authority.flatMap((set) => recordsOf(set.type === TYPE.SOA ? { ...set, ttl: negativeTtl(set) } : set))
+  response.additional = result.additional.flatMap(recordsOf)
+  return response
+}
+
+/** How long a denial may be kept: the lesser of the SOA record's TTL and its minimum (RFC 2308 §5). */
+function negativeTtl(soa: RecordSet): number {
+  const [data] = soa.data
+  return Math.min(soa.ttl, u32At(data, data.length - 4))
+}
+
+function recordsOf(set: RecordSet): MessageRecord[] {
+  return set.data.map((data) => ({ owner: set.owner, type: set.type, class: CLASS_IN, ttl: set.ttl, data }))
+}
+
+/** The most octets of a UDP answer to this question. */
+export function udpLimit(query: Message | Garbled): number {
+  return 'garbled' in query || !query.edns ? 512 : Math.max(512, Math.min(query.edns.size, UDP_SIZE))
+}

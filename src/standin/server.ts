@@ -1,0 +1,67 @@
+/** The stand-in on loopback: UDP and TCP on one port, answering by a function that can be changed while it runs. */
+import { createSocket } from 'node:dgram'
+import { createServer, type Socket } from 'node:net'
+import { decodeMessage, encodeMessage, type Garbled, type Message } from '../core/message/message.ts'
+import { framed } from '../net/ask.ts'
+import { udpLimit } from './respond.ts'
+
+/** Answers a message; undefined says nothing at all. */
+export type Responder = (query: Message | Garbled, id: number) => Message | undefined
+
+export interface StandIn {
+  address: string
+  port: number
+  /** How many questions came, by UDP and by TCP. */
+  asked: { udp: number; tcp: number }
+  close(): Promise<void>
+}
+
+/** Serves on a loopback address; port 0 takes a free one. With `udp: false` it is silent there, as behind a filter. */
+export async function serveStandIn(responder: Responder, options: { address?: string; port?: number; udp?: boolean } = {}): Promise<StandIn> {
+  const address = options.address ?? '127.0.0.1'
+  const asked = { udp: 0, tcp: 0 }
+  const connections = new Set<Socket>()
+  const tcp = createServer((socket) => {
+    connections.add(socket)
+    socket.on('close', () => connections.delete(socket))
+    socket.on('error', () => socket.destroy())
+    let received: Buffer = Buffer.alloc(0)
+    socket.on('data', (chunk: Buffer) => {
+      received = Buffer.concat([received, chunk])
+      while (received.length >= 2 && received.length >= 2 + received.readUInt16BE(0)) {
+        const end = 2 + received.readUInt16BE(0)
+        const query = decodeMessage(received.subarray(2, end))
+        asked.tcp++
+        const response = responder(query, end >= 4 ? received.readUInt16BE(2) : 0)
+        received = received.subarray(end)
+        if (response) socket.write(framed(encodeMessage(response)))
+      }
+    })
+  })
+  await new Promise<void>((resolve, reject) => {
+    tcp.once('error', reject)
+    tcp.listen(options.port ?? 0, address, resolve)
+  })
+  const { port } = tcp.address() as { port: number }
+  const udp = createSocket('udp4')
+  udp.on('message', (octets, from) => {
+    asked.udp++
+    if (options.udp === false) return
+    const query = decodeMessage(octets)
+    const response = responder(query, octets.length >= 2 ? octets.readUInt16BE(0) : 0)
+    if (response) udp.send(encodeMessage(response, udpLimit(query)), from.port, from.address)
+  })
+  await new Promise<void>((resolve, reject) => {
+    udp.once('error', reject)
+    udp.bind(port, address, resolve)
+  })
+  return {
+    address,
+    port,
+    asked,
+    async close() {
+      for (const socket of connections) socket.destroy()
+      await Promise.all([new Promise<void>((resolve) => tcp.close(() => resolve())), new Promise<void>((resolve) => udp.close(() => resolve()))])
+    },
+  }
+}

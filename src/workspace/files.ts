@@ -1,0 +1,124 @@
+/** Zone files on disk: reading, and replacing under a lock with a copy of what was there kept first. */
+import { existsSync, mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { basename, dirname, join } from 'node:path'
+import { bare, foldName, isAtOrBelow, type Name, toName } from '../core/names/name.ts'
+import { zoneNameClues } from '../core/zone/reader.ts'
+import { systemText, Trouble } from './trouble.ts'
+
+/** A file larger than this is refused: places in it are kept on 32 bits. */
+const MAX_FILE = 2 ** 31 - 1
+
+/** A zone file's octets. */
+export function readFileOrTrouble(file: string): Uint8Array {
+  try {
+    if (statSync(file).size > MAX_FILE) throw new Trouble(`cannot read ${file}: it is larger than 2 GiB`)
+    return readFileSync(file)
+  } catch (error) {
+    if (error instanceof Trouble) throw error
+    throw new Trouble(`cannot read ${file}: ${systemText(error)}`)
+  }
+}
+
+/** The zone that a file’s name says it is for, or undefined. */
+function zoneFromFileName(file: string): Name | undefined {
+  const name = basename(file)
+    .replace(/\.(zone|db|txt)$/i, '')
+    .replace(/^db\./i, '')
+  return name === '' ? undefined : toName(name)
+}
+
+/**
+ * The zone that a bare file is for: what the caller states, else the SOA record's owner, else an absolute `$ORIGIN`, else the file's name.
+ * Asks for `--zone` where these leave it open, or where the file's name and its `$ORIGIN` say different things.
+ */
+export function zoneNameFor(file: string, octets: Uint8Array, stated?: string): Name {
+  if (stated !== undefined) {
+    const name = toName(stated)
+    if (!name) throw new Trouble(`--zone ${stated} is no domain name`)
+    return name
+  }
+  const clues = zoneNameClues(octets)
+  if (clues.soaOwner) return clues.soaOwner
+  const fromName = zoneFromFileName(file)
+  const ask = `state the zone, as in: --zone hollowmere.example`
+  if (clues.origin) {
+    if (
+      fromName &&
+      bare(fromName).includes('.') &&
+      /\.zone$/i.test(file) &&
+      !isAtOrBelow(clues.origin, fromName) &&
+      foldName(fromName) !== foldName(clues.origin)
+    )
+      throw new Trouble(`${file}: its name says ${bare(fromName)}, its $ORIGIN says ${bare(clues.origin)}; ${ask}`)
+    return clues.origin
+  }
+  if (!fromName) throw new Trouble(`${file}: nothing says which zone it is for; ${ask}`)
+  if (!bare(fromName).includes('.'))
+    throw new Trouble(`${file}: nothing in it says which zone it is for, and its name gives “${bare(fromName)}”, a single label; ${ask}`)
+  return fromName
+}
+
+/** When a copy was kept, as it stands in its file's name: 2026-11-23T08-00-00-123Z. */
+const stamp = (now: Date): string => now.toISOString().replace(/[:.]/g, '-')
+
+/** Puts a copy of a zone file under `folder/kept/ZONE/` and returns its path. */
+function keepCopy(folder: string, zone: Name, octets: Uint8Array, now: Date): string {
+  const keep = join(folder, 'kept', bare(foldName(zone)).replace(/[^a-z0-9._-]/g, '_'))
+  mkdirSync(keep, { recursive: true })
+  let path = join(keep, `${stamp(now)}.zone`)
+  for (let n = 2; existsSync(path); n++) path = join(keep, `${stamp(now)}-${n}.zone`)
+  writeFileSync(path, octets, { flag: 'wx' })
+  return path
+}
+
+/** Refuses a file that a server changes by itself: its journal holds what the file does not (yet). */
+export function refuseJournal(file: string): void {
+  if (existsSync(`${file}.jnl`))
+    throw new Trouble(
+      `${file} has a journal beside it (${basename(file)}.jnl): a server changes this zone by itself, and would not notice, or would overwrite, a change of the file`,
+    )
+}
+
+export interface Replacing {
+  /** What is in the file now. */
+  octets: Uint8Array
+  /** Replaces it whole, or not at all; returns the kept copy's path. */
+  replace(octets: Uint8Array, now: Date): Promise<string>
+}
+
+/**
+ * Holds the lock of a zone file while `work` runs, so that two writers follow one another. `folder` is where kept copies go.
+ * Symbolic links are followed, modes and owners kept; a file that somebody else is writing is waited for, for about two seconds.
+ */
+export async function whileLocked<T>(file: string, zone: Name, folder: string, work: (replacing: Replacing) => Promise<T>): Promise<T> {
+  refuseJournal(file)
+  const { default: lockfile } = await import('proper-lockfile')
+  let release: () => Promise<void>
+  try {
+    release = await lockfile.lock(file, { retries: { retries: 8, minTimeout: 50, maxTimeout: 400 }, stale: 10_000 })
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException
+    throw new Trouble(code === 'ELOCKED' ? `${file} is being written by another call; try again when it is done` : `cannot write ${file}: ${systemText(error)}`)
+  }
+  try {
+    const octets = readFileOrTrouble(file)
+    return await work({
+      octets,
+      async replace(next, now) {
+        const { default: writeFileAtomic } = await import('write-file-atomic')
+        try {
+          const kept = keepCopy(folder, zone, octets, now)
+          await writeFileAtomic(file, Buffer.from(next))
+          return kept
+        } catch (error) {
+          throw new Trouble(`cannot write ${file}: ${systemText(error)}; it is as it was`)
+        }
+      },
+    })
+  } finally {
+    await release().catch(() => {})
+  }
+}
+
+/** The folder for kept copies of a bare file. */
+export const folderOf = (file: string): string => dirname(file)

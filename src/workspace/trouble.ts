@@ -1,0 +1,26 @@
+/** The call, or a file, cannot be used: one message for people, and the exit status. Everything else that is thrown is a bug. */
+export class Trouble extends Error {
+  readonly status: number
+  constructor(message: string, status = 2) {
+    super(message)
+    this.status = status
+  }
+}
+
+const SYSTEM: Record<string, string> = {
+  ENOENT: 'there is no such file',
+  EISDIR: 'it is a folder, not a file',
+  ENOTDIR: 'a part of its path is not a folder',
+  EACCES: 'its permissions do not allow it',
+  EPERM: 'its permissions do not allow it',
+  EROFS: 'the file system is read-only',
+  ENOSPC: 'the disk is full',
+  ELOOP: 'symbolic links lead in a circle',
+  EEXIST: 'it is there already',
+}
+
+/** What went wrong with a file, in words. */
+export function systemText(error: unknown): string {
+  const { code, message } = error as NodeJS.ErrnoException
+  return (code && SYSTEM[code]) ?? code ?? message
+}

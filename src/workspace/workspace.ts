@@ -1,0 +1,104 @@
+/** A workspace: the folder with bramblefront.yaml, and the kept zones that it names. */
+import { existsSync, readFileSync } from 'node:fs'
+import { dirname, join, relative, resolve } from 'node:path'
+import { bare, foldName, type Name } from '../core/names/name.ts'
+import { readZone } from '../core/zone/reader.ts'
+import { type Zone, Zones, type ZoneTraits } from '../core/zone/zones.ts'
+import type { VantageEntry } from './config.ts'
+import { readFileOrTrouble, zoneNameFor } from './files.ts'
+import { systemText, Trouble } from './trouble.ts'
+
+export const CONFIG_FILE = 'bramblefront.yaml'
+
+export interface ZoneFile extends ZoneTraits {
+  zone: Name
+  /** As messages name it: relative to where the program runs. */
+  file: string
+  octets: Uint8Array
+}
+
+export interface Workspace {
+  folder: string
+  files: ZoneFile[]
+  vantages: VantageEntry[]
+}
+
+/** The folder of the workspace that `from` is in, or undefined. */
+export function findWorkspace(from: string): string | undefined {
+  for (let folder = resolve(from); ; folder = dirname(folder)) {
+    if (existsSync(join(folder, CONFIG_FILE))) return folder
+    if (dirname(folder) === folder) return undefined
+  }
+}
+
+/** Reads bramblefront.yaml and every zone file that it names. */
+export async function openWorkspace(folder: string): Promise<Workspace> {
+  const configFile = join(folder, CONFIG_FILE)
+  let text: string
+  try {
+    text = readFileSync(configFile, 'utf8')
+  } catch (error) {
+    throw new Trouble(`cannot read ${shownPath(configFile)}: ${systemText(error)}`)
+  }
+  const { parseConfig } = await import('./config.ts')
+  const config = parseConfig(text, shownPath(configFile))
+  const { globSync } = await import('tinyglobby')
+  const stated = new Map(config.zones.filter((entry) => typeof entry !== 'string').map((entry) => [resolve(folder, entry.file), entry]))
+  const paths = new Set<string>()
+  for (const entry of config.zones) {
+    if (typeof entry === 'string') for (const path of globSync(entry, { cwd: folder, absolute: true, dot: false }).sort()) paths.add(resolve(path))
+    else paths.add(resolve(folder, entry.file))
+  }
+  const files = [...paths].map((path): ZoneFile => {
+    const entry = stated.get(path)
+    const file = shownPath(path)
+    const octets = readFileOrTrouble(file)
+    return { zone: zoneNameFor(file, octets, entry?.zone), file, octets, complete: entry?.complete, audience: entry?.audience, signed: entry?.signed }
+  })
+  const seen = new Map<string, string>()
+  for (const { zone, file } of files) {
+    const other = seen.get(foldName(zone))
+    if (other) throw new Trouble(`${other} and ${file} are both for the zone ${bare(zone)}; keep one of them`)
+    seen.set(foldName(zone), file)
+  }
+  return { folder, files, vantages: config.vantages }
+}
+
+/** A path as it is shortest to read from where the program runs. */
+export function shownPath(path: string): string {
+  const near = relative(process.cwd(), path)
+  return near === '' || near.startsWith('..') ? path : near
+}
+
+/** Bare files as zones that are kept together. With `zone`, there must be one file. */
+export function bareFiles(files: string[], zone?: string): ZoneFile[] {
+  if (zone !== undefined && files.length > 1) throw new Trouble('--zone names one zone: give one file with it')
+  return files.map((file) => {
+    const octets = readFileOrTrouble(file)
+    return { zone: zoneNameFor(file, octets, zone), file, octets }
+  })
+}
+
+/** Reads zone files into one sealed model. */
+export function loadZones(files: ZoneFile[]): Zones {
+  const octets = files.reduce((sum, file) => sum + file.octets.length, 0)
+  const zones = new Zones(Math.ceil(octets / 40))
+  for (const file of files) readZone(zones, zones.addSource(zones.addZone(file.zone, file.file, traitsOf(file)), file.file, file.octets))
+  zones.seal()
+  return zones
+}
+
+export function traitsOf({ complete, audience, signed }: ZoneFile): ZoneTraits {
+  return { complete, audience, signed }
+}
+
+/** The kept zone with that name (a final dot may be missing), or trouble that lists those there are. */
+export function zoneNamed(zones: Zones, name: string): Zone {
+  const folded = foldName(name.endsWith('.') ? name : `${name}.`)
+  const zone = zones.zones.find((each) => foldName(each.name) === folded)
+  if (!zone)
+    throw new Trouble(
+      `${name} is no kept zone; there ${zones.zones.length === 1 ? 'is' : 'are'}: ${zones.zones.map((each) => bare(each.name)).join(', ') || 'none'}`,
+    )
+  return zone
+}
