@@ -65,6 +65,9 @@ export interface Answer {
 
 const MAX_CHAIN = 16
 
+/** Types that are answered from an alias's own name (RFC 4035 §2.5). */
+const BESIDE_ALIAS = new Set<number>([TYPE.CNAME, META.RRSIG, META.NSEC, META.KEY])
+
 /** What a server with these zones (sealed) answers to a question of class IN. `name` is absolute; a text that is no name is answered as not kept. */
 export function answer(zones: Zones, name: Name, type: number): Answer {
   const result: Answer = { kind: 'not-kept', rcode: 5, authoritative: false, answers: [], authority: [], additional: [] }
@@ -90,13 +93,13 @@ export function answer(zones: Zones, name: Name, type: number): Answer {
     if (step === 0) result.authoritative = true
     const node = whole && existsIn(zones, closest, zone) ? closest : coveringIn(zones, closest, whole, zone)
     if (node === NONE) return deny(zones, { ...result, kind: 'no-name', rcode: 3 }, zone)
-    const set = zones.set(node, type, zone.index)
+    const alias = BESIDE_ALIAS.has(type) ? undefined : zones.set(node, TYPE.CNAME, zone.index)
+    const set = alias ? undefined : zones.set(node, type, zone.index)
     if (set) {
       result.answers.push({ ...unrepeated(set), owner })
       addAddresses(zones, result, node, type, zone)
       return { ...result, kind: 'data' }
     }
-    const alias = type === TYPE.CNAME ? undefined : zones.set(node, TYPE.CNAME, zone.index)
     if (!alias) return deny(zones, { ...result, kind: 'no-data' }, zone)
     result.answers.push({ ...unrepeated(alias), owner })
     question = alias.data[0]

@@ -238,7 +238,8 @@ class Malformed extends Error {}
 /** Reads a message; whatever its octets are, it returns either a message or what is wrong with it, in time and memory bound by its length. */
 export function decodeMessage(octets: Uint8Array): Message | Garbled {
   try {
-    return new Decoder(octets).message()
+    // A Buffer's slices share its memory; a plain array's are copies.
+    return new Decoder(new Uint8Array(octets.buffer, octets.byteOffset, octets.length)).message()
   } catch (error) {
     if (error instanceof Malformed) return { garbled: error.message }
     throw error

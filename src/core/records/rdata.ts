@@ -125,7 +125,6 @@ export function parseRdata(type: number, text: string, origin: Uint8Array): { wi
       wanted: 'one value on one line',
     }
   const out = new OctetSink()
-  if (cursor.count === 0) cursor.add(0, octets.length, 0)
   if (!readRdata(type, cursor, out)) return cursor.trouble!
   return { wire: out.taken(), targetRelative: cursor.targetRelative }
 }

@@ -88,8 +88,9 @@ export class TokenCursor {
   /** Notes what is wrong with a token (or with there being no such token) and returns false, for `return cursor.fail(…)`. */
   fail(kind: ProblemKind, token: number, message: string, wanted: string): false {
     const last = this.count - 1
-    const start = token <= last ? this.starts[token] : this.ends[last]
-    const end = token <= last ? this.ends[token] : this.ends[last]
+    const behind = last < 0 ? 0 : this.ends[last]
+    const start = token <= last ? this.starts[token] : behind
+    const end = token <= last ? this.ends[token] : behind
     this.trouble = { kind, start, end, value: token <= last ? this.text(token) : '', message, wanted }
     return false
   }

@@ -1,0 +1,162 @@
+import { describe, expect, test } from 'vitest'
+import { octetsOf } from '../../../src/core/names/octets.ts'
+import { typeText } from '../../../src/core/records/types.ts'
+import { LineIndex } from '../../../src/core/zone/places.ts'
+import { readZone, zoneNameClues } from '../../../src/core/zone/reader.ts'
+import { advanceSerial, serialAfter, serialStyle } from '../../../src/core/zone/serial.ts'
+import { Zones } from '../../../src/core/zone/zones.ts'
+
+function read(text: string | Uint8Array, zone = 'hollowmere.example.'): { records: string[]; problems: string[] } {
+  const octets = typeof text === 'string' ? octetsOf(text) : text
+  const zones = new Zones()
+  readZone(zones, zones.addSource(zones.addZone(zone, 'f'), 'f', octets))
+  const lines = new LineIndex(octets)
+  return {
+    records: Array.from(
+      { length: zones.count },
+      (_, r) => `${zones.tree.text(zones.owner(r))} ${zones.ttl(r)} ${typeText(zones.type(r))} ${zones.rdataText(r)}`,
+    ),
+    problems: zones.sources[0].problems.map((p) => {
+      const { line, column } = lines.place(p.start)
+      return `${p.kind} ${line}:${column}`
+    }),
+  }
+}
+
+test('the example of RFC 1035 §5.3', () => {
+  const { records, problems } = read(
+    `@   IN  SOA     VENERA      Action\\.domains (
+                                 20     ; SERIAL
+                                 7200   ; REFRESH
+                                 600    ; RETRY
+                                 3600000; EXPIRE
+                                 60)    ; MINIMUM
+
+        NS      A.ISI.EDU.
+        NS      VENERA
+        NS      VAXA
+        MX      10      VENERA
+        MX      20      VAXA
+
+A       A       26.3.0.103
+
+VENERA  A       10.1.0.52
+        A       128.9.0.32
+`,
+    'ISI.EDU.',
+  )
+  expect(records).toEqual([
+    'ISI.EDU. 60 SOA VENERA.ISI.EDU. Action\\.domains.ISI.EDU. 20 7200 600 3600000 60',
+    'ISI.EDU. 60 NS A.ISI.EDU.',
+    'ISI.EDU. 60 NS VENERA.ISI.EDU.',
+    'ISI.EDU. 60 NS VAXA.ISI.EDU.',
+    'ISI.EDU. 60 MX 10 VENERA.ISI.EDU.',
+    'ISI.EDU. 60 MX 20 VAXA.ISI.EDU.',
+    'A.ISI.EDU. 60 A 26.3.0.103',
+    'VENERA.ISI.EDU. 60 A 10.1.0.52',
+    'VENERA.ISI.EDU. 60 A 128.9.0.32',
+  ])
+  expect(problems).toEqual(['no-ttl 1:9'])
+})
+
+describe('what is written so is read so', () => {
+  test.each([
+    ['TTL before class', '$TTL 1\nwww 300 IN A 192.0.2.1', 'www.hollowmere.example. 300 A 192.0.2.1'],
+    ['class before TTL', '$TTL 1\nwww IN 300 A 192.0.2.1', 'www.hollowmere.example. 300 A 192.0.2.1'],
+    ['neither', '$TTL 1h30m\nwww A 192.0.2.1', 'www.hollowmere.example. 5400 A 192.0.2.1'],
+    ['small letters', '$ttl 1\nwww 1D in mx 10 mail', 'www.hollowmere.example. 86400 MX 10 mail.hollowmere.example.'],
+    ['the last stated TTL without $TTL', 'a 77 A 192.0.2.1\nb A 192.0.2.2', 'a.hollowmere.example. 77 A 192.0.2.1|b.hollowmere.example. 77 A 192.0.2.2'],
+    [
+      '$ORIGIN, also a relative one',
+      '$TTL 1\n$ORIGIN lake\n$ORIGIN pier\n@ A 192.0.2.1\na A 192.0.2.2',
+      'pier.lake.hollowmere.example. 1 A 192.0.2.1|a.pier.lake.hollowmere.example. 1 A 192.0.2.2',
+    ],
+    [
+      'a blank owner after $ORIGIN',
+      '$TTL 1\nwww A 192.0.2.1\n$ORIGIN lake\n A 192.0.2.2',
+      'www.hollowmere.example. 1 A 192.0.2.1|www.hollowmere.example. 1 A 192.0.2.2',
+    ],
+    ['parentheses, comments and blank lines', '$TTL 1\n\n; a comment\nwww ( A ; here\n 192.0.2.1 )', 'www.hollowmere.example. 1 A 192.0.2.1'],
+    [
+      'an owner named like a type or a class',
+      '$TTL 1\nmx A 192.0.2.1\nin A 192.0.2.2\n300 A 192.0.2.3',
+      'mx.hollowmere.example. 1 A 192.0.2.1|in.hollowmere.example. 1 A 192.0.2.2|300.hollowmere.example. 1 A 192.0.2.3',
+    ],
+    ['signs inside quotes', '$TTL 1\nt TXT "a;(b" \'c\'', 't.hollowmere.example. 1 TXT "a;(b" "\'c\'"'],
+    ['escaped signs outside them', '$TTL 1\nt TXT a\\;b\\ c', 't.hollowmere.example. 1 TXT "a;b c"'],
+    ['an escaped dot in an owner', '$TTL 1\na\\.b A 192.0.2.1', 'a\\.b.hollowmere.example. 1 A 192.0.2.1'],
+    ['CRLF and a byte-order mark', '\ufeff$TTL 1\r\nwww A 192.0.2.1\r\n', 'www.hollowmere.example. 1 A 192.0.2.1'],
+    ['no newline at the end', '$TTL 1\nwww A 192.0.2.1', 'www.hollowmere.example. 1 A 192.0.2.1'],
+    ['an unknown type', '$TTL 1\nwww TYPE65280 \\# 2 abcd', 'www.hollowmere.example. 1 TYPE65280 \\# 2 abcd'],
+  ])('%s', (_what, text, records) => expect(read(text)).toEqual({ records: records.split('|'), problems: [] }))
+})
+
+describe('every problem is told, with its place, and the rest is read', () => {
+  const REST = '\nend A 192.0.2.9\n'
+  test.each([
+    ['a bad address', 'a A 192.0.2', 'bad-address 2:5'],
+    ['an unknown type', 'a IN BOGUS x', 'unknown-type 2:6'],
+    ['no type', 'a 300 IN', 'no-type 2:9'],
+    ['a value missing', 'a MX 10', 'missing-value 2:8'],
+    ['a value too many', 'a A 192.0.2.1 x', 'extra-value 2:15'],
+    ['two problems', 'a A x\nb MX y', 'bad-address 2:5|bad-number 3:6'],
+    ['an unclosed quote', 'a TXT "x', 'bad-quote 2:7'],
+    ['an unclosed parenthesis', 'a TXT ( x', 'parenthesis 2:7'],
+    ['a parenthesis that was never opened', 'a TXT x )', 'parenthesis 2:9'],
+    ['one inside another', 'a TXT ( ( x ) )', 'parenthesis 2:9|parenthesis 2:15'],
+    ['an owner outside', 'a.lakepass.example. A 192.0.2.1', 'out-of-zone 2:1'],
+    ['an unknown directive', '$ORIGINAL x', 'bad-directive 2:1'],
+    ['an empty label', 'a..b A 192.0.2.1', 'empty-label 2:1'],
+    ['a TTL out of sorts', 'a 3x A 192.0.2.1', 'bad-ttl 2:3'],
+    ['columns in characters, not octets', 'ä TXT "é" x\nb TXT "é" "', 'bad-quote 3:11'],
+  ])('%s', (_what, text, problems) => {
+    const got = read(`$TTL 1\n${text}${REST}`)
+    expect(got.problems).toEqual(problems.split('|').slice(0, got.problems.length))
+    expect(got.problems.length).toBeGreaterThan(0)
+    expect(got.records).toContain('end.hollowmere.example. 1 A 192.0.2.9')
+  })
+
+  test('a blank owner with nothing above it', () => expect(read(' A 192.0.2.1').problems).toEqual(['no-owner 1:2']))
+  test('a binary file is one problem', () => expect(read(new Uint8Array([0x7f, 0x45, 0, 1, 2])).problems).toEqual(['binary 1:3']))
+  test('ten thousand unclosed parentheses do not take ten thousand times the file', () => {
+    expect(read('a TXT ( x\n'.repeat(10_000)).problems).toHaveLength(10_000)
+  })
+})
+
+describe('which zone a file is for', () => {
+  test.each([
+    ['hollowmere.example. SOA a b 1 1 1 1 1', { soaOwner: 'hollowmere.example.' }],
+    ['$ORIGIN hollowmere.example.\n@ 3600 IN SOA a b 1 1 1 1 1', { soaOwner: 'hollowmere.example.', origin: 'hollowmere.example.' }],
+    ['$ORIGIN example.\nhollowmere IN 1h SOA (\na b 1 1 1 1 1 )', { soaOwner: 'hollowmere.example.', origin: 'example.' }],
+    ['@ SOA a b 1 1 1 1 1', {}],
+    ['$ORIGIN hollowmere.example.\nwww A 192.0.2.1', { origin: 'hollowmere.example.' }],
+    ['soa A 192.0.2.1', {}],
+  ])('%s', (text, clues) => expect(zoneNameClues(octetsOf(text))).toEqual(clues))
+})
+
+describe('serials', () => {
+  // RFC 1982 §5.1's circle of eight bits, at the places of thirty-two.
+  test.each([
+    [1, 0, true],
+    [44, 0, true],
+    [2 ** 31, 0, false],
+    [0, 2 ** 31, false],
+    [0, 2 ** 32 - 1, true],
+    [2 ** 31 - 1, 0, true],
+    [5, 5, false],
+  ])('%d comes after %d: %s', (a, b, is) => expect(serialAfter(a, b)).toBe(is))
+
+  const now = new Date('2026-11-23T08:00:00Z')
+  test.each([
+    [2026010101, 'date', 2026112301],
+    [2026112399, 'date', 2026112400],
+    [2027010100, 'date', 2027010101],
+    [1795000000, 'epoch', now.getTime() / 1000],
+    [7, 'counter', 8],
+    [2 ** 32 - 1, 'counter', 1],
+  ])('%d (%s) becomes %d', (before, style, after) => {
+    expect(serialStyle(before, now)).toBe(style)
+    expect(advanceSerial(before, now)).toBe(after)
+    expect(serialAfter(after, before)).toBe(true)
+  })
+})

@@ -1,0 +1,155 @@
+import { createSocket } from 'node:dgram'
+import { Resolver } from 'node:dns/promises'
+import { afterEach, describe, expect, test } from 'vitest'
+import { emptyMessage, type Message } from '../../src/core/message/message.ts'
+import { exampleZones } from '../../src/core/rules/example.ts'
+import { Asker } from '../../src/net/ask.ts'
+import { parseVantage } from '../../src/net/vantage.ts'
+import { StandInResolver } from '../../src/standin/resolver.ts'
+import { respond } from '../../src/standin/respond.ts'
+import { type Responder, type StandIn, serveStandIn } from '../../src/standin/server.ts'
+
+const zones = exampleZones(`@ MX 10 mail
+mail A 192.0.2.25
+mail AAAA 2001:db8::25
+www CNAME mail
+_imaps._tcp SRV 0 1 993 mail
+@ TXT "one; two" "three"
+10 PTR mail
+isle NS ns1.isle
+ns1.isle A 192.0.2.53
+big TXT ${Array.from({ length: 30 }, (_, i) => `"${String(i).padStart(80, '.')}"`).join(' ')}`)
+const honest: Responder = (query, id) => respond(zones, query, id)
+
+const open: { close(): unknown }[] = []
+afterEach(async () => {
+  for (const each of open.splice(0)) await each.close()
+})
+async function serve(responder: Responder, options?: Parameters<typeof serveStandIn>[1]): Promise<StandIn> {
+  const server = await serveStandIn(responder, options)
+  open.push(server)
+  return server
+}
+function asker({ address, port }: { address: string; port: number }, limitMs = 3000): Asker {
+  const made = new Asker({ label: 'v', address, port }, { limitMs, firstWaitMs: 150 })
+  open.push(made)
+  return made
+}
+
+describe('asking', () => {
+  test('one question, one answer', async () => {
+    const { message, transport } = await asker(await serve(honest)).ask('hollowmere.example.', 15)
+    expect([transport, message?.authoritative, message?.answers.length, message?.additional.length]).toEqual(['udp', true, 1, 2])
+  })
+
+  test('a thousand questions at once all get their own answer', async () => {
+    const server = await serve((query) =>
+      'garbled' in query
+        ? undefined
+        : { ...emptyMessage(query.id), response: true, questions: query.questions, rcode: Number(query.questions[0].name.split('.')[0]) % 2 ? 3 : 0 },
+    )
+    const one = asker(server)
+    const rcodes = await Promise.all(Array.from({ length: 1000 }, (_, i) => one.ask(`${i}.example.`, 1)))
+    expect(rcodes.every(({ message }, i) => message?.rcode === (i % 2 ? 3 : 0))).toBe(true)
+  })
+
+  test('cut short by UDP, whole by TCP', async () => {
+    const server = await serve(honest)
+    const { message, transport } = await asker(server).ask('big.hollowmere.example.', 16)
+    expect([transport, message?.answers.length, server.asked]).toEqual(['tcp', 1, { udp: 1, tcp: 1 }])
+  })
+
+  test('silent by UDP, answering by TCP', async () => {
+    const { message, transport } = await asker(await serve(honest, { udp: false })).ask('mail.hollowmere.example.', 1)
+    expect([transport, message?.answers.length]).toEqual(['tcp', 1])
+  })
+
+  test('a closed port, and one that never answers', async () => {
+    const server = await serve(honest)
+    await server.close()
+    open.pop()
+    expect((await asker(server, 800).ask('a.example.', 1)).trouble).toEqual({ kind: 'no-reply', detail: 'UDP: the port is closed; TCP: the port is closed' })
+    const mute = await serve(() => undefined)
+    const { trouble, tookMs } = await asker(mute, 800).ask('a.example.', 1)
+    expect(trouble?.detail).toBe('UDP: nothing came; TCP: nothing came')
+    expect(tookMs).toBeLessThan(5000)
+  })
+
+  test.each<[string, (m: Message) => Message]>([
+    ['another id', (m) => ({ ...m, id: m.id ^ 1 })],
+    ['another question', (m) => ({ ...m, questions: [{ ...m.questions[0], name: 'other.example.' }] })],
+    ['a question instead of an answer', (m) => ({ ...m, response: false })],
+  ])('an answer with %s is passed over', async (_what, falsify) => {
+    let first = true
+    const server = await serve((query, id) => {
+      const answer = honest(query, id)!
+      if (!first) return answer
+      first = false
+      return falsify({ ...answer, answers: [] })
+    })
+    const { message } = await asker(server).ask('mail.hollowmere.example.', 1)
+    expect(message?.answers).toHaveLength(1)
+    expect(server.asked.udp).toBe(2)
+  })
+
+  test('an answer from another port is never seen', async () => {
+    const stranger = createSocket('udp4')
+    open.push({ close: () => new Promise<void>((resolve) => stranger.close(() => resolve())) })
+    const server = createSocket('udp4')
+    open.push({ close: () => new Promise<void>((resolve) => server.close(() => resolve())) })
+    let heard = 0
+    server.on('message', (octets, from) => {
+      heard++
+      stranger.send(Buffer.concat([octets.subarray(0, 2), Buffer.from([0x84, 0]), octets.subarray(4)]), from.port, from.address)
+    })
+    await new Promise<void>((resolve) => server.bind(0, '127.0.0.1', resolve))
+    const { message } = await asker({ address: '127.0.0.1', port: server.address().port }, 700).ask('a.example.', 1)
+    expect([message, heard > 0]).toEqual([undefined, true])
+  })
+
+  test.each([
+    ['192.0.2.1', { address: '192.0.2.1', port: 53 }],
+    ['192.0.2.1:5300', { address: '192.0.2.1', port: 5300 }],
+    ['2001:db8::1', { address: '2001:db8::1', port: 53 }],
+    ['[2001:db8::1]:5300', { address: '2001:db8::1', port: 5300 }],
+    ['ns1.upland-dns.example', undefined],
+    ['192.0.2.1:0', undefined],
+    ['192.0.2.1:x', undefined],
+  ])('a vantage from %s', (text, expected) => (expected ? expect(parseVantage(text)).toMatchObject(expected) : expect(parseVantage(text)).toBeUndefined()))
+})
+
+test('a client that nobody here wrote understands every answer of the stand-in', async () => {
+  const { port } = await serve(honest)
+  const client = new Resolver({ timeout: 2000, tries: 2 })
+  client.setServers([`127.0.0.1:${port}`])
+  expect(await client.resolveMx('hollowmere.example')).toEqual([{ priority: 10, exchange: 'mail.hollowmere.example' }])
+  expect(await client.resolve4('www.hollowmere.example', { ttl: true })).toEqual([{ address: '192.0.2.25', ttl: 3600 }])
+  expect(await client.resolve6('mail.hollowmere.example')).toEqual(['2001:db8::25'])
+  expect(await client.resolveCname('www.hollowmere.example')).toEqual(['mail.hollowmere.example'])
+  expect(await client.resolveSrv('_imaps._tcp.hollowmere.example')).toEqual([{ priority: 0, weight: 1, port: 993, name: 'mail.hollowmere.example' }])
+  expect(await client.resolveTxt('hollowmere.example')).toEqual([['one; two', 'three']])
+  expect((await client.resolveTxt('big.hollowmere.example'))[0]).toHaveLength(30)
+  expect(await client.resolvePtr('10.hollowmere.example')).toEqual(['mail.hollowmere.example'])
+  expect((await client.resolveNs('hollowmere.example')).sort()).toEqual(['ns1.upland-dns.example', 'ns2.upland-dns.example'])
+  expect(await client.resolveSoa('hollowmere.example')).toMatchObject({ nsname: 'ns1.upland-dns.example', serial: 2026112301, minttl: 3600 })
+  await expect(client.resolve4('nothing.hollowmere.example')).rejects.toMatchObject({ code: 'ENOTFOUND' })
+  await expect(client.resolve4('hollowmere.example')).rejects.toMatchObject({ code: 'ENODATA' })
+  await expect(client.resolve4('elsewhere.example')).rejects.toMatchObject({ code: 'EREFUSED' })
+})
+
+test('the stand-in resolver repeats what it was told until that has run out', async () => {
+  let seconds = 0
+  let now = zones
+  const cache = new StandInResolver(
+    (query, id) => respond(now, query, id),
+    () => seconds,
+  )
+  const one = asker(await serve((query, id) => cache.respond(query, id)))
+  const ask = async () => (await one.ask('mail.hollowmere.example.', 1)).message!
+  expect(await ask()).toMatchObject({ authoritative: false, recursionAvailable: true, answers: [{ ttl: 3600 }] })
+  now = exampleZones('mail A 192.0.2.66')
+  seconds = 3000
+  expect((await ask()).answers[0]).toMatchObject({ ttl: 600, data: new Uint8Array([192, 0, 2, 25]) })
+  seconds = 3600
+  expect((await ask()).answers[0]).toMatchObject({ ttl: 3600, data: new Uint8Array([192, 0, 2, 66]) })
+})
