@@ -1,6 +1,6 @@
 /** bramblefront.yaml: what a zone file cannot hold. Every mistake in it is named with its line. */
 import { closest, distance } from 'fastest-levenshtein'
-import { LineCounter, parseDocument } from 'yaml'
+import { isMap, isScalar, LineCounter, parseDocument } from 'yaml'
 import { array, boolean, mixed, number, type ObjectSchema, object, string, ValidationError } from 'yup'
 import { parseAddress } from '../core/names/address.ts'
 import { toName } from '../core/names/name.ts'
@@ -86,22 +86,26 @@ export function parseConfig(text: string, file: string): Config {
   if (error) throw new Trouble(`${at(error.pos[0])}: not YAML: ${error.message.split('\n')[0].replace(/ at line.*$/, '')}`)
   const value: unknown = document.toJS() ?? {}
   const place = (path: string): string => {
-    const keys = path.split(/[.[\]]+/).filter(Boolean)
+    const keys = path
+      .split(/[.[\]]+/)
+      .filter(Boolean)
+      .map((key) => (/^\d+$/.test(key) ? Number(key) : key))
     for (let n = keys.length; n >= 0; n--) {
-      const node = document.getIn(
-        keys.slice(0, n).map((key) => (/^\d+$/.test(key) ? Number(key) : key)),
-        true,
-      ) as { range?: number[] } | undefined
+      const parent = document.getIn(keys.slice(0, n - 1), true)
+      const pair = n > 0 && isMap(parent) ? parent.items.find((item) => isScalar(item.key) && item.key.value === keys[n - 1]) : undefined
+      const node = (pair?.key ?? document.getIn(keys.slice(0, n), true)) as { range?: number[] } | undefined
       if (node?.range) return at(node.range[0])
     }
     return file
   }
   try {
-    const config = schema.validateSync(value, { strict: false, abortEarly: true })
+    // Strictly first: a cast would drop unknown keys without a word.
+    schema.validateSync(value, { strict: true, abortEarly: true })
+    const config = schema.cast(value)
     const zones = config.zones.map((entry, i) => {
       if (typeof entry === 'string') return entry
       try {
-        return zoneEntry.validateSync(entry)
+        return zoneEntry.validateSync(entry, { strict: true })
       } catch (error) {
         throw error instanceof ValidationError ? withPath(error, `zones[${i}]`) : error
       }

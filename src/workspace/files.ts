@@ -1,20 +1,15 @@
 /** Zone files on disk: reading, and replacing under a lock with a copy of what was there kept first. */
-import { existsSync, mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { basename, dirname, join } from 'node:path'
 import { bare, foldName, isAtOrBelow, type Name, toName } from '../core/names/name.ts'
 import { zoneNameClues } from '../core/zone/reader.ts'
 import { systemText, Trouble } from './trouble.ts'
 
-/** A file larger than this is refused: places in it are kept on 32 bits. */
-const MAX_FILE = 2 ** 31 - 1
-
-/** A zone file's octets. */
+/** A zone file's octets. Node itself refuses files of 2 GiB and more, and places in a file are kept on 32 bits. */
 export function readFileOrTrouble(file: string): Uint8Array {
   try {
-    if (statSync(file).size > MAX_FILE) throw new Trouble(`cannot read ${file}: it is larger than 2 GiB`)
     return readFileSync(file)
   } catch (error) {
-    if (error instanceof Trouble) throw error
     throw new Trouble(`cannot read ${file}: ${systemText(error)}`)
   }
 }

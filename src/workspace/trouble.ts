@@ -17,6 +17,7 @@ const SYSTEM: Record<string, string> = {
   ENOSPC: 'the disk is full',
   ELOOP: 'symbolic links lead in a circle',
   EEXIST: 'it is there already',
+  ERR_FS_FILE_TOO_LARGE: 'it is larger than 2 GiB',
 }
 
 /** What went wrong with a file, in words. */

@@ -133,7 +133,7 @@ function report(page: Page, chosen: Zone[], sets: ConfirmedSet[], counts: Counts
   )
   table(
     page,
-    vantages.map(({ label, address, port }) => [label, `${address} port ${port}`]),
+    vantages.map(({ label, address, port }) => (parseVantage(label) ? [`${address} port ${port}`, ''] : [label, `${address} port ${port}`])),
     '  ',
   )
   page.line()

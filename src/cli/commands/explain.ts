@@ -1,4 +1,5 @@
 import type { Command } from 'commander'
+import { closest } from 'fastest-levenshtein'
 import { CATALOGUE, ruleOf } from '../../core/rules/catalogue.ts'
 import { exampleTexts } from '../../core/rules/example.ts'
 import type { Example, Rule } from '../../core/rules/rule.ts'
@@ -27,7 +28,6 @@ export async function explain(code: string | undefined, options: { json?: boolea
   }
   const rule = ruleOf(code.toLowerCase())
   if (!rule) {
-    const { closest } = await import('fastest-levenshtein')
     throw new Trouble(
       `${code} is no rule; is ${closest(
         code,

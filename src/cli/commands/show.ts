@@ -47,6 +47,12 @@ export async function show(what: string | undefined, options: SourceOptions & { 
   page.print()
 }
 
+function nameAbove(rows: string[][], at: number): string {
+  let i = at - 1
+  while (i > 0 && rows[i][0] === '') i--
+  return rows[i][0]
+}
+
 function serialOf(zones: Zones, zone: Zone): number | null {
   if (zone.soa === NONE) return null
   const data = zones.rdata(zone.soa)
@@ -95,6 +101,8 @@ function showZone(page: Page, zones: Zones, zone: Zone): void {
     page.line()
     page.line(colour.bold(HEADINGS[purpose]))
     const rows = here.flatMap((set) => rowsOf(zones, set, short))
+    // A name is said once for all that stands at it.
+    for (let i = rows.length - 1; i > 0; i--) if (rows[i][0] !== '' && rows[i][0] === nameAbove(rows, i)) rows[i][0] = ''
     table(page, rows, '  ', (cell, column) => (column === 0 ? colour.cyan(cell) : cell))
   }
 }

@@ -49,9 +49,15 @@ export function finding(page: Page, each: Finding): void {
 
 /** All findings, file by file, the most severe first, and a last line with the counts. */
 export function findings(page: Page, result: CheckResult, files: { file: string; zone: string }[]): void {
+  const byFile = new Map<string, Finding[]>()
+  for (const each of result.findings) {
+    const here = byFile.get(each.file)
+    if (here) here.push(each)
+    else byFile.set(each.file, [each])
+  }
   for (const { file, zone } of files) {
-    const here = result.findings.filter((each) => each.file === file)
-    if (here.length === 0) continue
+    const here = byFile.get(file)
+    if (!here) continue
     page.line(`${page.colour.bold(printable(zone))}  ${page.colour.dim(printable(file))}`)
     page.line()
     for (const severity of SEVERITIES) for (const each of here.filter((f) => f.severity === severity)) finding(page, each)

@@ -122,6 +122,12 @@ function descend(zones: Zones, wire: Uint8Array): { closest: NameId; whole: bool
   return { closest, whole: starts.length === 0 }
 }
 
+/** The deepest kept zone that a name (absolute, in the tree or not) is in, or undefined. */
+export function keptZoneOf(zones: Zones, name: Name): Zone | undefined {
+  const wire = nameToWire(name)
+  return typeof wire === 'string' ? undefined : zones.zoneOf(descend(zones, wire).closest)
+}
+
 /** The deepest kept zone at or above the name; for DS at a zone's top, the zone above it, where that is kept (RFC 4035 §3.1.4.1). */
 function zoneToAnswer(zones: Zones, closest: NameId, whole: boolean, type: number): Zone | undefined {
   const zone = zones.zoneOf(closest)

@@ -17,8 +17,15 @@ const BACKSLASH = 0x5c
 
 const NEEDS_BACKSLASH = new Set([...'."\\();@$'].map((c) => c.charCodeAt(0)))
 
+/** Octets that stand for themselves in a name's text. */
+const PLAIN = new Uint8Array(256)
+for (let i = 0x21; i < 0x7f; i++) PLAIN[i] = NEEDS_BACKSLASH.has(i) ? 0 : 1
+
 /** One label's octets as text; `.`, `"`, `\`, `(`, `)`, `;`, `@`, `$` get a backslash, what is not printable ASCII becomes `\DDD` (RFC 4343 §2.1). */
 export function labelText(octets: Uint8Array, start: number, end: number): string {
+  let i = start
+  while (i < end && PLAIN[octets[i]]) i++
+  if (i === end) return String.fromCharCode(...octets.subarray(start, end))
   let text = ''
   for (let i = start; i < end; i++) {
     const octet = octets[i]

@@ -35,13 +35,6 @@ export function sameOctets(a: Uint8Array, b: Uint8Array): boolean {
   return true
 }
 
-/** Octet order, the shorter first where one begins with the other (RFC 4034 §6.3). */
-export function compareOctets(a: Uint8Array, b: Uint8Array): number {
-  const n = Math.min(a.length, b.length)
-  for (let i = 0; i < n; i++) if (a[i] !== b[i]) return a[i] - b[i]
-  return a.length - b.length
-}
-
 /** Octets that grow as they are written; numbers go in network order. */
 export class OctetSink {
   octets: Uint8Array

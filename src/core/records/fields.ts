@@ -58,7 +58,7 @@ export function readNameToken(cursor: TokenCursor, token: number, out: OctetSink
   return absolute ? 0 : 1
 }
 
-function uint(octets: 1 | 2 | 4): FieldKind {
+function uint(octets: 2 | 4): FieldKind {
   const most = 2 ** (8 * octets) - 1
   return {
     read(cursor, out, label) {
@@ -66,17 +66,15 @@ function uint(octets: 1 | 2 | 4): FieldKind {
       if (token < 0) return false
       const value = cursor.number(token)
       if (value < 0 || value > most) return cursor.fail('bad-number', token, `${label} must be a whole number`, `a number from 0 to ${most}`)
-      if (octets === 1) out.u8(value)
-      else if (octets === 2) out.u16(value)
+      if (octets === 2) out.u16(value)
       else out.u32(value)
       return true
     },
-    text: (wire, at) => String(octets === 1 ? wire[at] : octets === 2 ? u16At(wire, at) : u32At(wire, at)),
+    text: (wire, at) => String(octets === 2 ? u16At(wire, at) : u32At(wire, at)),
     end: (_wire, at, limit) => (at + octets <= limit ? at + octets : -1),
   }
 }
 
-export const u8 = uint(1)
 export const u16 = uint(2)
 export const u32 = uint(4)
 

@@ -1,5 +1,5 @@
 /** Record data of any type, through the rows of the type table: text and wire octets, canonical form, and their way in and out of messages. */
-import { compareOctets, FOLD, OctetSink } from '../names/octets.ts'
+import { FOLD, OctetSink } from '../names/octets.ts'
 import { scanEntry } from './scan.ts'
 import { type Problem, TokenCursor } from './tokens.ts'
 import { rowOf, type TypeRow, typeText } from './types.ts'
@@ -149,15 +149,14 @@ export function rdataKey(type: number, wire: Rdata): string {
   return key
 }
 
-/** Canonical order of record data (RFC 4034 §6.3). */
-export function compareRdata(type: number, a: Rdata, b: Rdata): number {
-  return compareOctets(canonicalRdata(type, a), canonicalRdata(type, b))
-}
-
-/** The name that a record points to, in wire octets, or undefined for types that point nowhere. */
-export function targetWire(type: number, wire: Rdata): Uint8Array | undefined {
-  const row = rowOf(type)
-  if (!row || row.target === undefined) return undefined
-  const places = fieldPlaces(row, wire)
-  return places && wire.subarray(...places[row.target])
+/** Whether two records' data are the same (RFC 2181 §5, RFC 4034 §6.2). */
+export function sameRdata(type: number, a: Rdata, b: Rdata): boolean {
+  if (a.length !== b.length) return false
+  let folded = false
+  for (let i = 0; i < a.length; i++) {
+    if (a[i] === b[i]) continue
+    if (FOLD[a[i]] !== FOLD[b[i]]) return false
+    folded = true
+  }
+  return !folded || rdataKey(type, a) === rdataKey(type, b)
 }

@@ -102,9 +102,3 @@ export function parseClass(text: string): number | undefined {
   const number = /^CLASS(\d{1,5})$/.exec(upper)
   return number && Number(number[1]) <= 0xffff ? Number(number[1]) : undefined
 }
-
-/** A class's mnemonic, or `CLASS123`. */
-export function classText(number: number): string {
-  for (const [mnemonic, known] of CLASSES) if (known === number) return mnemonic
-  return `CLASS${number}`
-}

@@ -1,5 +1,4 @@
 /** The parts of one record's entry in its file, found by reading that entry again. */
-import type { NameId } from '../names/tree.ts'
 import { scanEntry } from '../records/scan.ts'
 import { TokenCursor } from '../records/tokens.ts'
 import { parseTtl } from '../records/ttl.ts'
@@ -48,9 +47,4 @@ export function partsAt(octets: Uint8Array, start: number): EntryParts {
 export function writtenValue(zones: Zones, record: RecordId, index: number): string {
   const place = entryParts(zones, record).values[index]
   return place ? new TextDecoder().decode(zones.source(record).octets.subarray(...place)) : ''
-}
-
-/** All names that have records, ascending by number. */
-export function* ownersOf(zones: Zones): Generator<NameId> {
-  for (let name = 0; name < zones.tree.count; name++) if (zones.first(name) >= 0) yield name
 }

@@ -58,8 +58,11 @@ export function readZone(zones: Zones, sourceIndex: number, options: ReadOptions
   new Reader(zones, zones.zones[source.zone], sourceIndex, source.octets, source.problems, options).run()
 }
 
+/** Working memory of one reading, kept for the next: thousands of small zones would otherwise spend their time making it anew. */
+const SHARED = { cursor: new TokenCursor(new Uint8Array(0)), scratch: new OctetSink(512), labelStarts: new Int32Array(128) }
+
 class Reader {
-  private readonly scratch = new OctetSink(512)
+  private readonly scratch = SHARED.scratch
   private readonly cursor: TokenCursor
   private originId: NameId
   private owner: NameId = NONE
@@ -85,7 +88,8 @@ class Reader {
     this.octets = octets
     this.problems = problems
     this.options = options
-    this.cursor = new TokenCursor(octets)
+    this.cursor = SHARED.cursor
+    this.cursor.octets = octets
     this.cursor.origin = zone.wire
     this.originId = zone.apex
     this.entry = {
@@ -295,7 +299,7 @@ class Reader {
     return cursor.targetRelative ? this.intern(this.originId, octets, at, end - cursor.origin.length) : this.intern(ROOT, octets, at, end - 1)
   }
 
-  private readonly labelStarts = new Int32Array(128)
+  private readonly labelStarts = SHARED.labelStarts
   /** The name that the labels from `from` up to `to` make below `base`. */
   private intern(base: NameId, octets: Uint8Array, from: number, to: number): NameId {
     const { labelStarts } = this
@@ -381,7 +385,8 @@ export interface ZoneNameClues {
 
 /** Looks for the SOA record and `$ORIGIN` without a zone name to start from. Stops at the SOA record. */
 export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
-  const cursor = new TokenCursor(octets)
+  const { cursor } = SHARED
+  cursor.octets = octets
   const clues: ZoneNameClues = {}
   let origin: Uint8Array | undefined
   let owner: string | undefined
@@ -401,8 +406,7 @@ export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
     const start = at
     at = scanEntry(octets, at, cursor).end
     if (cursor.count === 0) continue
-    const first = cursor.word(0)
-    if (/^\$ORIGIN$/i.test(first) && cursor.count > 1) {
+    if (octets[cursor.starts[0]] === DOLLAR && /^\$ORIGIN$/i.test(cursor.word(0)) && cursor.count > 1) {
       origin = complete(1)
       if (origin && clues.origin === undefined) clues.origin = wireToName(origin)
       continue
@@ -412,12 +416,12 @@ export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
       owner = wire && wireToName(wire)
     }
     for (let token = octets[start] === 0x20 || octets[start] === 0x09 ? 0 : 1; token < Math.min(cursor.count, 4); token++) {
-      const word = cursor.word(token)
-      if (/^SOA$/i.test(word)) {
+      if (sameMnemonic('SOA', octets, cursor.starts[token], cursor.ends[token])) {
         if (owner !== undefined) clues.soaOwner = owner
         return clues
       }
-      if (!/^\d/.test(word) && parseClass(word) === undefined) break
+      const first = octets[cursor.starts[token]]
+      if ((first < 0x30 || first > 0x39) && parseClass(cursor.word(token)) === undefined) break
     }
   }
   return clues

@@ -43,13 +43,6 @@ export interface Zone extends ZoneTraits {
   soa: RecordId
 }
 
-/** Where a record stands: `start` in octets from the beginning of the source. */
-export interface SourcePlace {
-  file: string
-  line: number
-  column: number
-}
-
 /** A record set as the edges see it. */
 export interface RecordSet {
   owner: Name
@@ -238,10 +231,9 @@ export class Zones {
     const states = new Uint8Array(names)
     const zoneAt = new Int32Array(names)
     const cutAt = new Int32Array(names).fill(NONE)
-    for (let id = ROOT; id < names; id++) {
-      const own = this.zoneByApex.size === 0 ? undefined : this.zoneByApex.get(id)
-      zoneAt[id] = own ?? (id === ROOT ? NONE : zoneAt[this.tree.parent(id)])
-    }
+    const apexOf = new Int32Array(names).fill(NONE)
+    for (const [apex, zone] of this.zoneByApex) apexOf[apex] = zone
+    for (let id = ROOT; id < names; id++) zoneAt[id] = apexOf[id] !== NONE || id === ROOT ? apexOf[id] : zoneAt[this.tree.parent(id)]
     const { owners, types, sources, origins, zones } = this
     for (let record = 0; record < this.count; record++) {
       if (this.flagBits[record] & OUT_OF_ZONE) continue
@@ -259,7 +251,7 @@ export class Zones {
       }
     }
     for (let id = 1; id < names; id++) {
-      if (this.zoneByApex.has(id)) continue
+      if (apexOf[id] !== NONE) continue
       const above = cutAt[this.tree.parent(id)]
       cutAt[id] = above !== NONE ? above : states[id] & CUT ? id : NONE
     }

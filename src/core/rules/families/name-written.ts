@@ -1,7 +1,7 @@
 /** Names that were written otherwise than they were meant. */
-import { locate, UNKNOWN } from '../../answer/answer.ts'
-import { foldName, isAtOrBelow, labelsOf } from '../../names/name.ts'
-import { type NameId, NONE } from '../../names/tree.ts'
+import { keptZoneOf, locate, UNKNOWN } from '../../answer/answer.ts'
+import { labelsOf } from '../../names/name.ts'
+import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { rowOf, typeText } from '../../records/types.ts'
 import { writtenValue } from '../../zone/entry.ts'
 import { type RecordId, TARGET_RELATIVE, type Zone, type Zones } from '../../zone/zones.ts'
@@ -35,14 +35,19 @@ export const nameDoubledZone: Rule = {
   bad: ['www.hollowmere.example A 192.0.2.10', '@ MX 10 mail.hollowmere.example\nmail A 192.0.2.25', 'www CNAME site.hollowmere.example\nsite A 192.0.2.10'],
   good: ['www.hollowmere.example. A 192.0.2.10\n@ MX 10 www.hollowmere.example.', 'hollowmere A 192.0.2.11\nexample.hollowmere A 192.0.2.12'],
   visit: {
-    zone(zone, cx) {
+    finish(cx) {
       const { zones } = cx
-      if (zone.apex === 0) return
-      const place = doubled(zones, zone)
-      if (place === NONE) return
+      const places = new Map<Zone, NameId>()
+      for (const zone of zones.zones) {
+        const place = zone.apex === ROOT ? NONE : doubled(zones, zone)
+        if (place !== NONE) places.set(zone, place)
+      }
+      if (places.size === 0) return
       const told = new Set<NameId>()
       for (let record: RecordId = 0; record < zones.count; record++) {
-        if (zones.zoneOfRecord(record) !== zone) continue
+        const zone = zones.zoneOfRecord(record)
+        const place = places.get(zone)
+        if (place === undefined) continue
         const owner = zones.owner(record)
         if (zones.tree.isAtOrBelow(owner, place) && !told.has(owner)) {
           told.add(owner)
@@ -111,22 +116,19 @@ export const nameFinalDotMissing: Rule = {
     'www CNAME site.pier\nsite.pier A 192.0.2.10',
   ],
   visit: {
-    zone(zone, cx) {
+    async finish(cx) {
       const { zones } = cx
+      const candidates: Candidate[] = []
       for (let record: RecordId = 0; record < zones.count; record++) {
         if (!(zones.flags(record) & TARGET_RELATIVE)) continue
         const target = zones.target(record)
-        if (zones.exists(target) || zones.zoneOfRecord(record) !== zone || zones.zoneOf(target) !== zone || locate(zones, target) === UNKNOWN) continue
+        if (zones.exists(target) || zones.zoneOf(target) !== zones.zoneOfRecord(record) || locate(zones, target) === UNKNOWN) continue
         const written = writtenValue(zones, record, rowOf(zones.type(record))!.target!)
-        if (labelsOf(written).length > 1) cx.memory<Candidate[]>(() => []).push({ record, written })
+        if (labelsOf(written).length > 1) candidates.push({ record, written })
       }
-    },
-    async finish(cx) {
-      const candidates = cx.memory<Candidate[]>(() => [])
       const rest: Candidate[] = []
       for (const candidate of candidates) {
-        const absolute = foldName(candidate.written + '.')
-        const zone = cx.zones.zones.find((each) => isAtOrBelow(absolute, each.name))
+        const zone = keptZoneOf(zones, `${candidate.written}.`)
         if (zone) missedDot(cx, candidate, `${zone.name} is a kept zone`)
         else rest.push(candidate)
       }

@@ -1,17 +1,24 @@
 /** Records of one set that differ where they must not, or do not differ at all. */
-import { rdataKey } from '../../records/rdata.ts'
+import { rdataKey, sameRdata } from '../../records/rdata.ts'
 import { META, typeText } from '../../records/types.ts'
 import type { RecordId } from '../../zone/zones.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
 
-/** The first record of each different data. */
-function distinct(set: SetView, cx: Context): Map<string, RecordId> {
+/** Sets of more records than this are compared by keys, so that the cost stays linear. */
+const PAIRWISE = 8
+
+/** The first record with each record's data: itself, where it is no repeat. */
+function firstAlike(set: SetView, cx: Context): RecordId[] {
+  const { records, type } = set
+  if (records.length <= PAIRWISE)
+    return records.map((record, i) => records.find((other, k) => k === i || sameRdata(type, cx.zones.rdata(other), cx.zones.rdata(record)))!)
   const found = new Map<string, RecordId>()
-  for (const record of set.records) {
-    const key = rdataKey(set.type, cx.zones.rdata(record))
-    if (!found.has(key)) found.set(key, record)
-  }
-  return found
+  return records.map((record) => {
+    const key = rdataKey(type, cx.zones.rdata(record))
+    const first = found.get(key)
+    if (first === undefined) found.set(key, record)
+    return first ?? record
+  })
 }
 
 export const setDuplicateRecord: Rule = {
@@ -29,10 +36,9 @@ export const setDuplicateRecord: Rule = {
   good: ['www A 192.0.2.10\nwww A 192.0.2.11', '@ TXT "Proof"\n@ TXT "proof"'],
   visit: {
     several(set, cx) {
-      const first = distinct(set, cx)
-      if (first.size === set.records.length) return
-      for (const record of set.records) {
-        const same = first.get(rdataKey(set.type, cx.zones.rdata(record)))!
+      const firsts = firstAlike(set, cx)
+      for (const [i, record] of set.records.entries()) {
+        const same = firsts[i]
         if (same === record) continue
         cx.report({
           record,
@@ -59,7 +65,7 @@ export const setMixedTtl: Rule = {
       if (set.type === META.RRSIG) return
       const ttl = cx.zones.ttl(set.records[0])
       const other = set.records.find((record) => cx.zones.ttl(record) !== ttl)
-      if (other === undefined || distinct(set, cx).size < 2) return
+      if (other === undefined || new Set(firstAlike(set, cx)).size < 2) return
       const lowest = set.records.reduce((low, record) => Math.min(low, cx.zones.ttl(record)), ttl)
       cx.report({
         record: other,

@@ -1,7 +1,6 @@
 /** What the top of every zone must have. */
 
 import { NONE } from '../../names/tree.ts'
-import { rdataKey } from '../../records/rdata.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Zone } from '../../zone/zones.ts'
 import type { Context, Rule } from '../rule.ts'
@@ -80,7 +79,7 @@ export const nsSingle: Rule = {
       [TYPE.NS](set, cx) {
         if (
           set.owner !== set.zone.apex ||
-          new Set(set.records.map((record) => rdataKey(TYPE.NS, cx.zones.rdata(record)))).size > 1 ||
+          set.records.some((record) => cx.zones.target(record) !== cx.zones.target(set.records[0])) ||
           unreadable(set.zone, TYPE.NS, cx)
         )
           return

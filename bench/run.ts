@@ -1,0 +1,125 @@
+// Side-by-side measurements, each in one run on one machine, as ratios. Absolute times are of this machine and this hour only.
+// npm run bench [records, default 1000000]
+import { spawn, spawnSync } from 'node:child_process'
+import { existsSync, mkdirSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { performance } from 'node:perf_hooks'
+import { Asker } from '../src/net/ask.ts'
+import { makeZone } from './zones.ts'
+
+const PROGRAM = 'dist/bramblefront.js'
+const records = Number(process.argv[2] ?? 1_000_000)
+const folder = mkdtempSync(join(tmpdir(), 'bramblefront-bench-'))
+const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]
+
+interface Ran {
+  seconds: number
+  megabytes: number
+  stdout: string
+}
+
+/** Runs Node once; the memory is the process's largest, as it says itself when it ends. */
+function node(...args: string[]): Ran {
+  const tell = 'data:text/javascript,process.on("exit",()=>process.stderr.write("rss "+process.resourceUsage().maxRSS))'
+  const started = performance.now()
+  const { stdout, stderr } = spawnSync(process.execPath, ['--import', tell, ...args], { encoding: 'utf8', maxBuffer: 1 << 28 })
+  return { seconds: (performance.now() - started) / 1000, megabytes: Number(/rss (\d+)/.exec(stderr)?.[1]) / 1024, stdout }
+}
+
+/** The ratio of two calls of Node, run in turn, as the median over pairs. */
+function ratio(what: string, a: string[], b: string[], runs: number): void {
+  const time = (args: string[]): number => {
+    const started = performance.now()
+    spawnSync(process.execPath, args, { stdio: 'ignore' })
+    return performance.now() - started
+  }
+  time(a)
+  time(b)
+  const ratios = Array.from({ length: runs }, () => time(a) / time(b))
+  console.log(`${what.padEnd(66)} ${median(ratios).toFixed(2)}`)
+}
+
+function planted(stdout: string, expected: Record<string, number>): string {
+  const { findings } = JSON.parse(stdout)
+  const found: Record<string, number> = {}
+  for (const { rule } of findings) found[rule] = (found[rule] ?? 0) + 1
+  for (const [rule, count] of Object.entries(expected)) if (found[rule] !== count) throw new Error(`${rule}: ${count} planted, ${found[rule] ?? 0} found`)
+  return `${findings.length} planted faults found`
+}
+
+/** Seconds from the start of named to its first answer for the zone. */
+async function namedFirstAnswer(zone: string, file: string): Promise<number | undefined> {
+  if (!existsSync('/usr/sbin/named')) return undefined
+  const port = 20_000 + Math.floor(Math.random() * 20_000)
+  const config = join(folder, 'named.conf')
+  writeFileSync(
+    config,
+    `options { directory "${folder}"; pid-file none; session-keyfile "${folder}/session.key"; lock-file none; listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; }; recursion no; check-names primary ignore; check-mx ignore; check-mx-cname ignore; check-integrity no; notify no; };
+controls { };
+zone "${zone}" { type primary; file "${file}"; };`,
+  )
+  const started = performance.now()
+  const child = spawn('/usr/sbin/named', ['-g', '-c', config], { stdio: 'ignore' })
+  const asker = new Asker({ label: 'named', address: '127.0.0.1', port }, { limitMs: 30, firstWaitMs: 20 })
+  try {
+    while (performance.now() - started < 120_000 && child.exitCode === null) {
+      const { message } = await asker.ask(`${zone}.`, 6)
+      if (message?.rcode === 0 && message.authoritative) return (performance.now() - started) / 1000
+      await new Promise((resolve) => setTimeout(resolve, 10))
+    }
+    return undefined
+  } finally {
+    asker.close()
+    child.kill('SIGKILL')
+  }
+}
+
+try {
+  console.log('Starting, against node -e 0 (median ratio of pairs)')
+  ratio('  --version', [PROGRAM, '--version'], ['-e', '0'], 21)
+  ratio('  check of a small zone', [PROGRAM, 'check', 'demo/zones/lakepass.example.zone'], ['-e', '0'], 21)
+  ratio('  check of the demo zone, five findings', [PROGRAM, 'check', 'demo/zones/hollowmere.example.zone'], ['-e', '0'], 21)
+
+  const big = makeZone('bench.example', records)
+  const file = join(folder, 'bench.example.zone')
+  writeFileSync(file, big.text)
+  const octets = statSync(file).size / 1048576
+  console.log(`\nOne zone of ${big.records} records, ${octets.toFixed(0)} MiB`)
+  const whole = [1, 2, 3].map(() => node(PROGRAM, 'check', file, '--json'))
+  const checked = whole.sort((a, b) => a.seconds - b.seconds)[1]
+  console.log(
+    `  read and checked by every rule: ${checked.seconds.toFixed(2)} s, ${checked.megabytes.toFixed(0)} MiB (allowed: ${(octets * 10 + 60).toFixed(0)}); ${planted(checked.stdout, big.planted)}`,
+  )
+  const named = await namedFirstAnswer('bench.example', file)
+  if (named) console.log(`  named gives its first answer after ${named.toFixed(2)} s: ratio ${(checked.seconds / named).toFixed(2)}`)
+
+  const count = Math.round(records / 100)
+  console.log(`\n${count} zones of forty records`)
+  mkdirSync(join(folder, 'zones'))
+  let small = 0
+  const expected: Record<string, number> = {}
+  for (let i = 0; i < count; i++) {
+    const made = makeZone(`z${i}.example`, 40, i % 1000 === 0)
+    small += made.records
+    for (const [rule, planted] of Object.entries(made.planted)) expected[rule] = (expected[rule] ?? 0) + planted
+    writeFileSync(join(folder, 'zones', `z${i}.example.zone`), made.text)
+  }
+  writeFileSync(join(folder, 'bramblefront.yaml'), 'zones: [zones/*.zone]\n')
+  const one = makeZone('one.example', small)
+  const oneFile = join(folder, 'one.example.zone')
+  writeFileSync(oneFile, one.text)
+  const pairs = [1, 2, 3].map(() => {
+    const many = node(PROGRAM, 'check', '--workspace', folder, '--json')
+    planted(many.stdout, expected)
+    const single = node(PROGRAM, 'check', oneFile, '--json')
+    planted(single.stdout, one.planted)
+    return { many: many.seconds, single: single.seconds, ratio: many.seconds / small / (single.seconds / one.records) }
+  })
+  const middle = pairs.sort((a, b) => a.ratio - b.ratio)[1]
+  console.log(
+    `  ${middle.many.toFixed(2)} s for ${small} records; as one zone ${middle.single.toFixed(2)} s: per record ${middle.ratio.toFixed(2)} times as much`,
+  )
+} finally {
+  rmSync(folder, { recursive: true, force: true })
+}

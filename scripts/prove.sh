@@ -1,0 +1,8 @@
+#!/usr/bin/env bash
+# Installs what the tests need, builds, and runs them all.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+bash scripts/install-servers.sh
+npm ci --no-audit --no-fund --loglevel=error
+npm run --silent build
+npx vitest run "$@"

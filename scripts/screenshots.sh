@@ -1,0 +1,55 @@
+#!/usr/bin/env bash
+# Draws the pictures in docs/screenshots: each main command on the demo data, in a terminal window on a display of its own.
+# Needs Debian's packages xvfb, xterm, imagemagick and fonts-dejavu-core, and a built program.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+program="$PWD/dist/bramblefront.js"
+out="$PWD/docs/screenshots"
+work=$(mktemp -d)
+display=:87
+Xvfb "$display" -screen 0 1280x800x24 >/dev/null 2>&1 &
+xvfb=$!
+servers=
+trap 'kill $xvfb $servers 2>/dev/null || true; rm -rf "$work"' EXIT
+mkdir -p "$out"
+sleep 1
+
+# shot NAME FOLDER COMMAND… : runs bramblefront with these arguments, and keeps the window's picture.
+shot() {
+  local name=$1 folder=$2
+  shift 2
+  local quoted=""
+  for word in "$@"; do case $word in *[\ \;]*) quoted+=" '$word'" ;; *) quoted+=" $word" ;; esac; done
+  printf '#!/bin/sh\nprintf "\\033[1m$ bramblefront%%s\\033[0m\\n" "%s"\ncd "%s"\nnode "%s"%s\nsleep 20\n' "${quoted//\"/\\\"}" "$folder" "$program" "$quoted" >"$work/run"
+  chmod +x "$work/run"
+  DISPLAY=$display xterm -geometry 160x62+0+0 -fa 'DejaVu Sans Mono' -fs 9 -bg '#fbfaf7' -fg '#22262a' -xrm 'xterm*color1: #b3261e' -xrm 'xterm*color2: #2e6b2e' \
+    -xrm 'xterm*color3: #8a5a00' -xrm 'xterm*color6: #1f5f7a' -xrm 'xterm*boldColors: false' -b 12 -bw 0 +sb -e "$work/run" &
+  local window=$!
+  sleep "${WAIT:-3}"
+  import -display "$display" -window root "$out/$name.png"
+  kill $window 2>/dev/null || true
+  wait $window 2>/dev/null || true
+}
+
+cp -r demo "$work/demo"
+shot check "$work/demo" check zones/hollowmere.example.zone
+shot explain "$work/demo" explain cname/at-top
+shot refused "$work/demo" write cname chat.hollowmere.example kiosk
+shot write "$work/demo" write txt hollowmere.example --replace "v=spf1 mx include:_spf.larkpost.example include:_spf.quillwing.example ~all" "ferry-proof=41c2-77aa-09"
+shot show "$work/demo" show hollowmere.example
+
+# The zone as it is, served here; then one address changed behind our back.
+if [ -x /usr/sbin/named ]; then
+  cp -r demo "$work/served"
+  sed -i 's/192\.0\.2\.31/192.0.2.66/; /^timetable/d' "$work/served/zones/hollowmere.example.zone"
+  cat >"$work/named.conf" <<CONF
+options { directory "$work"; pid-file none; session-keyfile "$work/session.key"; lock-file none; listen-on port 5300 { 127.0.0.1; }; listen-on-v6 { none; }; recursion no; check-names primary ignore; notify no; };
+controls { };
+zone "hollowmere.example" { type primary; file "$work/served/zones/hollowmere.example.zone"; };
+CONF
+  /usr/sbin/named -g -c "$work/named.conf" >/dev/null 2>&1 &
+  servers=$!
+  sleep 2
+  WAIT=5 shot confirm "$work/demo" confirm zones/hollowmere.example.zone --at 127.0.0.1:5300
+fi
+mogrify -strip "$out"/*.png

@@ -1,0 +1,311 @@
+import { chmodSync, cpSync, existsSync, lstatSync, readdirSync, readFileSync, statSync, symlinkSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { describe, expect, test } from 'vitest'
+import { folderWith, HEAD, run } from './program.ts'
+
+const WORKSPACE = 'zones: [zones/*.zone]\n'
+const demo = (): string => {
+  const folder = folderWith()
+  cpSync('demo', folder, { recursive: true })
+  return folder
+}
+const read = (folder: string, file: string): string => readFileSync(join(folder, file), 'utf8')
+
+describe('check', () => {
+  test('the five planted faults of the demo zone, as people read them and as JSON', async () => {
+    const folder = demo()
+    const people = await run(folder, 'check', 'zones/hollowmere.example.zone')
+    expect(people.status).toBe(1)
+    expect(people.stdout).toContain('     20 » @               IN MX    10 mail\n                                      ‾‾‾‾')
+    expect(people.stdout).toMatch(/27 records in zones\/hollowmere\.example\.zone: 4 errors, 1 warning\./)
+    const { json, status } = await run(folder, 'check', 'zones/hollowmere.example.zone', '--json')
+    expect(status).toBe(1)
+    expect(json().counts).toEqual({ error: 4, warning: 1, advice: 0 })
+    expect(json().findings.map((each: { rule: string; line: number; column: number }) => [each.rule, each.line, each.column])).toEqual([
+      ['cname/target-missing', 17, 26],
+      ['mx/target-is-alias', 20, 29],
+      ['spf/several', 26, 20],
+      ['srv/owner-form', 37, 1],
+      ['name/doubled-zone', 38, 37],
+    ])
+    expect(json().findings[1]).toEqual({
+      rule: 'mx/target-is-alias',
+      severity: 'error',
+      owner: 'hollowmere.example.',
+      type: 'MX',
+      file: 'zones/hollowmere.example.zone',
+      line: 20,
+      column: 29,
+      message: expect.stringContaining('mail.hollowmere.example.'),
+      consequence: expect.any(String),
+      fix: ['hollowmere.example. MX 10 office.hollowmere.example.'],
+      source: 'RFC 2181 §10.3, RFC 5321 §5.1',
+    })
+  })
+
+  test('the workspace as a whole: an alias in one zone is found from another', async () => {
+    const { findings } = (await run(demo(), 'check', '--json')).json()
+    expect(findings.filter((each: { file: string }) => each.file.includes('freight')).map((each: { rule: string }) => each.rule)).toEqual([
+      'mx/target-is-alias',
+    ])
+  })
+
+  test('a sound zone is silent and ends well', async () => {
+    const { status, stdout } = await run(demo(), 'check', 'zones/lakepass.example.zone')
+    expect([status, stdout]).toEqual([0, '6 records in zones/lakepass.example.zone: nothing found.\n'])
+  })
+
+  test('a file that cannot be read as a zone gives findings, and the rest is checked', async () => {
+    const folder = folderWith({ 'hollowmere.example.zone': `${HEAD}a A 192.0.2\nb TXT ( "x\nwww CNAME gone\nc BOGUS 1\n` })
+    const { status, json } = await run(folder, 'check', 'hollowmere.example.zone', '--json')
+    expect(status).toBe(1)
+    expect(json().findings.map((each: { rule: string; line: number; severity: string }) => `${each.rule} ${each.line} ${each.severity}`)).toEqual([
+      'file/bad-address 5 error',
+      'file/bad-quote 6 error',
+      'cname/target-missing 7 warning',
+      'file/unknown-type 8 error',
+    ])
+  })
+
+  test('what comes from a file is shown, not obeyed', async () => {
+    const folder = folderWith({ 'hollowmere.example.zone': `${HEAD}a A \u001b]0;owned\u0007\u202e\n` })
+    const { stdout } = await run(folder, 'check', 'hollowmere.example.zone')
+    expect(stdout).not.toMatch(/[\u001b\u0007\u202e]/)
+    expect(stdout).toContain('\\u{1b}]0;owned\\u{7}\\u{202e}')
+  })
+})
+
+describe('bad input: one clear message, the documented status, nothing changed', () => {
+  test.each<[string, Record<string, string | Uint8Array>, string[], RegExp]>([
+    ['a missing file', {}, ['check', 'gone.zone'], /cannot read gone\.zone: there is no such file/],
+    ['a folder', { 'x.zone/y': '' }, ['check', 'x.zone'], /it is a folder, not a file/],
+    ['no workspace', {}, ['check'], /there is no workspace here .* bramblefront init/],
+    ['an empty workspace', { 'bramblefront.yaml': WORKSPACE }, ['check'], /names no zone file/],
+    ['YAML that is none', { 'bramblefront.yaml': 'zones: [\n' }, ['check'], /^bramblefront: bramblefront\.yaml:\d+:\d+: not YAML: /],
+    ['an unknown key', { 'bramblefront.yaml': 'zones: []\nvantage: []\n' }, ['check'], /bramblefront\.yaml:2:1: unknown key “vantage”; is “vantages” meant\?/],
+    [
+      'an unknown key in an entry',
+      { 'bramblefront.yaml': 'vantages:\n  - {label: a, adress: 192.0.2.1}\n' },
+      ['check'],
+      /bramblefront\.yaml:2:16: unknown key “adress”; is “address” meant/,
+    ],
+    [
+      'a vantage that is no address',
+      { 'bramblefront.yaml': 'vantages:\n  - {label: a, address: dns.example}\n' },
+      ['check'],
+      /bramblefront\.yaml:2:16: vantages\[0\]\.address must be an IPv4 or IPv6 address/,
+    ],
+    ['a zone nobody names', { 'x.zone': 'www A 192.0.2.1\n' }, ['check', 'x.zone'], /its name gives “x”, a single label; state the zone, as in: --zone/],
+    [
+      'two clues that differ',
+      { 'lakepass.example.zone': '$ORIGIN hollowmere.example.\nwww 1 A 192.0.2.1\n' },
+      ['check', 'lakepass.example.zone'],
+      /its name says lakepass\.example, its \$ORIGIN says hollowmere\.example/,
+    ],
+    ['a zone name that is none', { 'x.zone': '' }, ['check', 'x.zone', '--zone', 'a..b'], /--zone a\.\.b is no domain name/],
+    [
+      'two files for one zone',
+      { 'bramblefront.yaml': WORKSPACE, 'zones/a.zone': 'a.example. 1 SOA a b 1 1 1 1 1', 'zones/b.zone': 'A.example. 1 SOA a b 1 1 1 1 1' },
+      ['check'],
+      /are both for the zone/,
+    ],
+    ['an unknown command', {}, ['chekc'], /unknown command 'chekc'/],
+    ['an unknown option', {}, ['check', '--nonsense'], /unknown option '--nonsense'/],
+    ['an unknown rule', {}, ['explain', 'mx/target-alias'], /is no rule; is mx\/target-is-alias meant\?/],
+    ['nobody to ask', { 'hollowmere.example.zone': HEAD }, ['confirm', 'hollowmere.example.zone'], /nobody to ask: state one with --at/],
+    [
+      'a vantage out of sorts',
+      { 'hollowmere.example.zone': HEAD },
+      ['confirm', 'hollowmere.example.zone', '--at', 'localhost'],
+      /--at localhost must be an address/,
+    ],
+  ])('%s', async (_what, files, args, message) => {
+    const folder = folderWith(files)
+    const before = readdirSync(folder, { recursive: true }).sort()
+    const { status, stdout, stderr } = await run(folder, ...args)
+    expect(stderr).toMatch(message)
+    expect([status, stdout]).toEqual([2, ''])
+    expect(stderr.trim().split('\n').length).toBeLessThanOrEqual(2)
+    expect(readdirSync(folder, { recursive: true }).sort()).toEqual(before)
+  })
+
+  test('a binary file and a zone without SOA are findings', async () => {
+    const folder = folderWith({
+      'x.zone': new Uint8Array([0x7f, 0x45, 0x4c, 0x46, 0, 0, 1]),
+      'hollowmere.example.zone': '$TTL 1\n@ NS a.lakepass.example.\n@ NS b.lakepass.example.\n',
+    })
+    expect((await run(folder, 'check', 'x.zone', '--zone', 'x.example', '--json')).json().findings.map((each: { rule: string }) => each.rule)).toEqual([
+      'file/binary',
+    ])
+    expect((await run(folder, 'check', 'hollowmere.example.zone', '--json')).json().findings.map((each: { rule: string }) => each.rule)).toEqual([
+      'soa/missing',
+    ])
+  })
+})
+
+describe('init and write', () => {
+  test('init makes a workspace once; its file is read without complaint', async () => {
+    const folder = folderWith({ 'zones/hollowmere.example.zone': HEAD })
+    expect((await run(folder, 'init')).status).toBe(0)
+    expect(readdirSync(folder).sort()).toEqual(['bramblefront.yaml', 'kept', 'keys', 'zones'])
+    expect(statSync(join(folder, 'keys')).mode & 0o777).toBe(0o700)
+    expect((await run(folder, 'check')).status).toBe(0)
+    const again = await run(folder, 'init')
+    expect([again.status, again.stderr]).toEqual([2, expect.stringContaining('is there already')])
+  })
+
+  test('a set before and after, a kept copy, the serial, and nothing else changed', async () => {
+    const folder = demo()
+    const file = 'zones/hollowmere.example.zone'
+    const before = read(folder, file)
+    const { status, stdout } = await run(folder, 'write', 'mx', 'hollowmere.example', '10 office', '20 mx2.larkpost.example.')
+    expect(status).toBe(0)
+    expect(stdout).toMatch(
+      /before {2}3600 10 mail\.hollowmere\.example\.\n +3600 20 mx2\.larkpost\.example\.\n {2}after {3}3600 10 office\.hollowmere\.example\.\n/,
+    )
+    const serial = /Serial 2026112301 → (\d{10})\./.exec(stdout)![1]
+    expect(read(folder, file)).toBe(before.replace('10 mail\n', '10 office\n').replace('2026112301', serial))
+    const [copy] = readdirSync(join(folder, 'kept/hollowmere.example'))
+    expect(read(folder, `kept/hollowmere.example/${copy}`)).toBe(before)
+  })
+
+  test.each<[string, string[], RegExp]>([
+    ['an alias beside other data', ['cname', 'chat.hollowmere.example', 'kiosk'], /cname\/other-data/],
+    ['an exchange that is an address', ['mx', 'hollowmere.example', '10 192.0.2.25'], /mx\/target-is-address/],
+    [
+      'a service without its underscore',
+      ['srv', 'xmpp-client._tcp.hollowmere.example', '5 0 5222 chat'],
+      /srv\/owner-form[\s\S]*Write: _xmpp-client\._tcp\.hollowmere\.example\. SRV 5 0 5222 chat\.hollowmere\.example\./,
+    ],
+    ['an exchange that does not exist', ['mx', 'hollowmere.example', '10 nowhere'], /mx\/target-without-address/],
+  ])('%s is refused; --anyway writes it and says so', async (_what, args, message) => {
+    const folder = demo()
+    const before = read(folder, 'zones/hollowmere.example.zone')
+    const refused = await run(folder, 'write', ...args)
+    expect([refused.status, refused.stdout]).toEqual([1, expect.stringMatching(message)])
+    expect(refused.stdout).toContain('Nothing was written')
+    expect(read(folder, 'zones/hollowmere.example.zone')).toBe(before)
+    expect(existsSync(join(folder, 'kept'))).toBe(false)
+    const forced = await run(folder, 'write', ...args, '--anyway')
+    expect([forced.status, forced.stdout]).toEqual([0, expect.stringContaining('as --anyway asked')])
+    expect(read(folder, 'zones/hollowmere.example.zone')).not.toBe(before)
+  })
+
+  test.each<[string, string[], RegExp]>([
+    [
+      'a target that was most likely absolute',
+      ['cname', 'news.hollowmere.example', 'news.quillwing.example'],
+      /has no final dot and is in no kept zone.*Write “news\.quillwing\.example\.”/,
+    ],
+    ['an address with a port', ['address', 'kiosk.hollowmere.example', '192.0.2.40:8443'], /an address record holds the address alone: 192\.0\.2\.40/],
+    ['an owner in no kept zone', ['txt', 'www.quillwing.example.', 'x'], /is in no kept zone; kept: /],
+    ['an owner that could be in several', ['txt', 'www', 'x'], /state one with --zone/],
+    ['a value that is missing', ['mx', 'hollowmere.example'], /no value/],
+    ['a value too few', ['mx', 'hollowmere.example', 'mail'], /the preference must be a whole number/],
+    ['a type that is none', ['record', 'hollowmere.example', 'MXX', '10 mail'], /MXX is no record type/],
+    [
+      'a value to remove that is not there',
+      ['mx', 'hollowmere.example', '--remove', '5 mail'],
+      /has no MX 5 mail\.hollowmere\.example\. to remove; it has: 10 mail/,
+    ],
+    ['a TTL that is none', ['txt', 'hollowmere.example', 'x', '--ttl', 'soon'], /--ttl soon must be a time/],
+  ])('%s: status 2, nothing written', async (_what, args, message) => {
+    const folder = demo()
+    const before = read(folder, 'zones/hollowmere.example.zone')
+    const { status, stderr, stdout } = await run(folder, 'write', ...args)
+    expect(stderr).toMatch(message)
+    expect([status, stdout, read(folder, 'zones/hollowmere.example.zone')]).toEqual([2, '', before])
+  })
+
+  test('texts are added, split and quoted; --replace, --add, --remove, --ttl and --dry-run do as they say', async () => {
+    const folder = demo()
+    const sets = async (...args: string[]) => (await run(folder, 'write', ...args, '--json')).json().sets
+    const long = `v=DKIM1; p=${'A'.repeat(300)}`
+    expect((await sets('txt', 's2026._domainkey.hollowmere.example', long))[0].after).toEqual({
+      ttl: 3600,
+      records: [`"${long.slice(0, 255)}" "${long.slice(255)}"`],
+    })
+    expect((await sets('txt', 'lakepass.example', 'ferry-proof=9', '--ttl', '5m'))[0]).toMatchObject({
+      before: { ttl: 86400 },
+      after: { ttl: 300, records: ['"v=spf1 -all"', '"ferry-proof=9"'] },
+    })
+    expect((await sets('txt', 'lakepass.example', '--remove', 'ferry-proof=9'))[0].after.records).toEqual(['"v=spf1 -all"'])
+    expect(
+      (await sets('address', 'kiosk.hollowmere.example', '2001:db8::1', '192.0.2.41', '--add')).map((each: any) => [each.type, each.after.records]),
+    ).toEqual([
+      ['A', ['192.0.2.40', '192.0.2.41']],
+      ['AAAA', ['2001:db8::1']],
+    ])
+    const before = read(folder, 'zones/hollowmere.example.zone')
+    const dry = (await run(folder, 'write', 'record', 'chat.hollowmere.example', 'AAAA', '2001:db8::30', '--dry-run', '--json')).json()
+    expect(dry).toMatchObject({ format: 1, written: false, dryRun: true, refused: false, sets: [{ before: null, after: { records: ['2001:db8::30'] } }] })
+    expect(read(folder, 'zones/hollowmere.example.zone')).toBe(before)
+  })
+
+  test('a bare file, through a symbolic link, with its mode; a journal beside it forbids', async () => {
+    const folder = folderWith({ 'real/hollowmere.example.zone': HEAD })
+    symlinkSync('real/hollowmere.example.zone', join(folder, 'hollowmere.example.zone'))
+    chmodSync(join(folder, 'real/hollowmere.example.zone'), 0o640)
+    expect((await run(folder, 'write', 'address', 'www', '192.0.2.10', '--file', 'hollowmere.example.zone')).status).toBe(0)
+    expect(lstatSync(join(folder, 'hollowmere.example.zone')).isSymbolicLink()).toBe(true)
+    expect(statSync(join(folder, 'real/hollowmere.example.zone')).mode & 0o777).toBe(0o640)
+    expect(read(folder, 'real/hollowmere.example.zone')).toContain('www A 192.0.2.10\n')
+    writeFileSync(join(folder, 'hollowmere.example.zone.jnl'), '')
+    expect(await run(folder, 'write', 'address', 'www', '192.0.2.11', '--file', 'hollowmere.example.zone')).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining('journal'),
+    })
+  })
+
+  test('twelve writers at once: every change is there, none is lost', async () => {
+    const folder = folderWith({ 'hollowmere.example.zone': HEAD })
+    const ran = await Promise.all(
+      Array.from({ length: 12 }, (_, i) => run(folder, 'write', 'txt', 'hollowmere.example', `proof-${i}`, '--file', 'hollowmere.example.zone')),
+    )
+    const written = ran.flatMap(({ status }, i) => (status === 0 ? [i] : []))
+    expect(ran.filter(({ status }) => status !== 0).every(({ stderr }) => stderr.includes('being written by another call'))).toBe(true)
+    expect(written.length).toBeGreaterThan(0)
+    for (const i of written) expect(read(folder, 'hollowmere.example.zone')).toContain(`"proof-${i}"`)
+    expect(read(folder, 'hollowmere.example.zone').match(/proof-/g)).toHaveLength(written.length)
+  })
+})
+
+describe('show and explain', () => {
+  test('by purpose, and as JSON', async () => {
+    const { stdout } = await run(demo(), 'show', 'hollowmere.example')
+    for (const words of ['Receives mail', 'May send mail', 'Signs mail', 'Services', 'xmpp-client over tcp', 'Aliases', 'Hosts', 'Proofs of ownership'])
+      expect(stdout).toContain(words)
+    const json = (await run(demo(), 'show', 'zones/lakepass.example.zone', '--json')).json()
+    expect(json).toMatchObject({ format: 1, zone: 'lakepass.example.', serial: 3 })
+    expect(json.sets[2]).toEqual({ owner: 'lakepass.example.', type: 'MX', ttl: 86400, records: ['0 .'], line: 7 })
+  })
+
+  test('nothing long is cut off', async () => {
+    const key = `v=DKIM1; k=rsa; p=${'Ab1'.repeat(130)}`
+    const { stdout } = await run(
+      folderWith({ 'hollowmere.example.zone': `${HEAD}${'very-long-name-'.repeat(4)}x._domainkey TXT "${key.slice(0, 250)}" "${key.slice(250)}"\n` }),
+      'show',
+      'hollowmere.example.zone',
+    )
+    expect(stdout.replace(/very-long-name-|x\._domainkey|\s/g, '')).toContain(`p=${'Ab1'.repeat(130)}`)
+    expect(Math.max(...stdout.split('\n').map((line) => line.length))).toBeLessThanOrEqual(100)
+  })
+
+  test('explain: one rule, all rules', async () => {
+    const one = await run(folderWith(), 'explain', 'cname/at-top')
+    expect([one.status, one.stdout]).toEqual([0, expect.stringContaining('RFC 1912 §2.4')])
+    expect((await run(folderWith(), 'explain')).stdout).toContain('srv/owner-form')
+  })
+
+  test('the version, and help for each command', async () => {
+    expect((await run(folderWith(), '--version')).stdout).toBe(`${JSON.parse(readFileSync('package.json', 'utf8')).version}\n`)
+    expect((await run(folderWith(), 'write', 'mx', '--help')).stdout).toContain('For example:')
+  })
+})
+
+test('the demo plays its whole story', async () => {
+  const { status, stdout, stderr } = await run(folderWith(), 'demo')
+  expect([status, stderr]).toEqual([0, ''])
+  expect(stdout).toContain('All 24 sets confirmed by all 2 vantages asked.')
+  expect(stdout.match(/\(exit status 1\)/g)).toHaveLength(6)
+})

@@ -1,0 +1,113 @@
+/** Real name servers on loopback, each in a temporary folder, for the tests that need what nobody here wrote. */
+import { type ChildProcess, spawn } from 'node:child_process'
+import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { Asker } from '../../src/net/ask.ts'
+
+const where = (program: string): string | undefined =>
+  ['/usr/sbin', '/usr/bin', '/usr/local/sbin'].map((folder) => join(folder, program)).find((path) => existsSync(path))
+
+/** Whether tests that need these programs may be skipped: they are not here, and this is not CI. */
+export const mayskip = (...programs: string[]): boolean => !process.env.CI && programs.some((program) => !where(program))
+
+async function freePort(): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const server = createServer()
+    server.on('error', reject)
+    server.listen(0, '127.0.0.1', () => {
+      const { port } = server.address() as { port: number }
+      server.close(() => resolve(port))
+    })
+  })
+}
+
+export interface RealServer {
+  port: number
+  at: string
+  stop(): Promise<void>
+}
+
+async function start(
+  program: string,
+  args: (folder: string, port: number) => string[],
+  files: (folder: string, port: number) => Record<string, string>,
+  probe: string,
+): Promise<RealServer> {
+  const path = where(program)
+  if (!path) throw new Error(`${program} is not installed: scripts/install-servers.sh installs it`)
+  const folder = mkdtempSync(join(tmpdir(), `bramblefront-${program}-`))
+  const port = await freePort()
+  for (const [name, text] of Object.entries(files(folder, port))) writeFileSync(join(folder, name), text)
+  const child: ChildProcess = spawn(path, args(folder, port), { stdio: ['ignore', 'pipe', 'pipe'] })
+  let said = ''
+  child.stdout!.on('data', (text) => (said += text))
+  child.stderr!.on('data', (text) => (said += text))
+  const stop = async (): Promise<void> => {
+    if (child.exitCode === null) await new Promise<void>((resolve) => child.on('exit', () => resolve()) && child.kill('SIGKILL'))
+    rmSync(folder, { recursive: true, force: true })
+  }
+  const asker = new Asker({ label: program, address: '127.0.0.1', port }, { limitMs: 400, firstWaitMs: 200 })
+  for (let tries = 0; tries < 100; tries++) {
+    const { message } = await asker.ask(probe, 6)
+    if (message?.rcode === 0) {
+      asker.close()
+      return { port, at: `127.0.0.1:${port}`, stop }
+    }
+    if (child.exitCode !== null) break
+    await new Promise((resolve) => setTimeout(resolve, 100))
+  }
+  asker.close()
+  await stop()
+  throw new Error(`${program} did not start:\n${said.slice(-2000)}`)
+}
+
+/** BIND's named with these zone files, authoritative only. */
+export function named(zones: Record<string, string>): Promise<RealServer> {
+  return start(
+    'named',
+    (folder) => ['-g', '-c', join(folder, 'named.conf')],
+    (folder, port) => ({
+      'named.conf': `options {
+  directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
+  listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };
+  recursion no; allow-query { any; }; allow-transfer { 127.0.0.1; }; notify no; minimal-responses yes; check-names primary ignore;
+};
+controls { };
+${Object.entries(zones)
+  .map(([zone, file]) => `zone "${zone}" { type primary; file "${file}"; };`)
+  .join('\n')}
+`,
+    }),
+    `${Object.keys(zones)[0]}.`,
+  )
+}
+
+/** Unbound as a resolver that asks a server on loopback for these zones. */
+export function unbound(zones: string[], port: number): Promise<RealServer> {
+  return start(
+    'unbound',
+    (folder) => ['-d', '-c', join(folder, 'unbound.conf')],
+    (folder, own) => ({
+      'unbound.conf': `server:
+  directory: "${folder}"
+  chroot: ""
+  username: ""
+  pidfile: "${folder}/pid"
+  use-syslog: no
+  logfile: ""
+  do-daemonize: no
+  interface: 127.0.0.1@${own}
+  access-control: 127.0.0.0/8 allow
+  do-not-query-localhost: no
+  module-config: "iterator"
+  do-ip6: no
+  num-threads: 1
+remote-control:
+  control-enable: no
+${zones.map((zone) => `stub-zone:\n  name: "${zone}"\n  stub-addr: 127.0.0.1@${port}\n`).join('')}`,
+    }),
+    `${zones[0]}.`,
+  )
+}

@@ -1,0 +1,83 @@
+import { cpSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { afterEach, describe, expect, test } from 'vitest'
+import { folderWith, run } from '../cli/program.ts'
+import { mayskip, named, type RealServer, unbound } from './servers.ts'
+
+const running: RealServer[] = []
+afterEach(async () => {
+  for (const server of running.splice(0)) await server.stop()
+})
+async function started(server: Promise<RealServer>): Promise<RealServer> {
+  running.push(await server)
+  return running[running.length - 1]
+}
+
+const ZONE = 'hollowmere.example'
+
+describe.skipIf(mayskip('named', 'unbound'))('served by named, resolved by Unbound', () => {
+  test('what was written is confirmed by both; what differs is named in the right words', async () => {
+    const folder = folderWith()
+    cpSync('demo/zones/hollowmere.example.zone', join(folder, 'hollowmere.example.zone'))
+    const file = join(folder, 'hollowmere.example.zone')
+    const write = async (...args: string[]) =>
+      expect(await run(folder, 'write', ...args, '--file', 'hollowmere.example.zone')).toMatchObject({ status: 0, stderr: '' })
+    await write('mx', ZONE, '10 office', '20 mx2.larkpost.example.')
+    await write('srv', '_ferrykiosk._tcp', '0 0 8443 kiosk')
+    await write('address', 'kiosk', '192.0.2.40', '2001:db8:40::40')
+    await write('cname', 'timetable', 'www')
+    await write('txt', '@', '--replace', 'v=spf1 mx ~all', `long; ${'text '.repeat(80)}"and" \\quotes`)
+    await write('address', '*.piers', '192.0.2.77')
+
+    const server = await started(named({ [ZONE]: file }))
+    const resolver = await started(unbound([ZONE], server.port))
+    const ask = (...args: string[]) => run(folder, 'confirm', 'hollowmere.example.zone', '--zone', ZONE, ...args)
+    const confirmed = await ask('--at', server.at, '--at', resolver.at, '--json')
+    const { sets, counts, zone, vantages } = confirmed.json()
+    expect([confirmed.status, zone, vantages.length]).toEqual([0, `${ZONE}.`, 2])
+    expect(counts).toEqual({ confirmed: sets.length, wrong: 0, unreachable: 0 })
+    expect(sets.length).toBeGreaterThan(24)
+    expect(sets.find((each: any) => each.owner === `*.piers.${ZONE}.`).asked).toMatch(/^bramblefront-[0-9a-f]{12}\.piers\./)
+    expect(sets.every((each: any) => each.answers.every((answer: any) => answer.verdict === 'as-intended' && answer.rcode === 'NOERROR'))).toBe(true)
+
+    // Behind our back: one address changed, one name gone, one type gone.
+    const text = readFileSync(file, 'utf8')
+    const other = join(folder, 'other.zone')
+    writeFileSync(
+      other,
+      text
+        .replace('192.0.2.31', '192.0.2.99')
+        .replace(/^chat .*$/m, 'chat IN TXT "no address any more"')
+        .replace(/^timetable .*\n/m, ''),
+    )
+    const tampered = await started(named({ [ZONE]: other }))
+    const wrong = await ask('--at', tampered.at, '--json')
+    expect(wrong.status).toBe(1)
+    const answers = Object.fromEntries(
+      wrong
+        .json()
+        .sets.filter((each: any) => each.standing !== 'confirmed')
+        .map((each: any) => [`${each.owner} ${each.type}`, each.answers[0]]),
+    )
+    expect(answers).toEqual({
+      [`calendar.${ZONE}. A`]: expect.objectContaining({ verdict: 'different', missing: ['192.0.2.31'], extra: ['192.0.2.99'] }),
+      [`chat.${ZONE}. A`]: expect.objectContaining({ verdict: 'absent', detail: 'the name is there, but nothing of type A' }),
+      [`timetable.${ZONE}. CNAME`]: expect.objectContaining({ verdict: 'absent', detail: 'no such name', rcode: 'NXDOMAIN' }),
+    })
+    expect((await ask('--at', tampered.at)).stdout).toMatch(
+      /wrong {2}calendar\.hollowmere\.example\. A\n +127\.0\.0\.1:\d+ +different +missing: 192\.0\.2\.31\n +extra: 192\.0\.2\.99/,
+    )
+  })
+
+  test('a server without the zone refuses; with a silent vantage beside a right one the end is 3', async () => {
+    const folder = folderWith({ 'lakepass.example.zone': readFileSync('demo/zones/lakepass.example.zone', 'utf8') })
+    const right = await started(named({ 'lakepass.example': join(folder, 'lakepass.example.zone') }))
+    const gone = await named({ 'lakepass.example': join(folder, 'lakepass.example.zone') })
+    await gone.stop()
+    const half = await run(folder, 'confirm', 'lakepass.example.zone', '--at', right.at, '--at', gone.at, '--limit', '1', '--json')
+    expect([half.status, half.json().counts]).toEqual([3, { confirmed: 0, wrong: 0, unreachable: 5 }])
+    expect(half.json().sets[0].answers.map((answer: any) => answer.verdict)).toEqual(['as-intended', 'no-reply'])
+    const foreign = await run(folder, 'confirm', join(process.cwd(), 'demo/zones/hollowmere.example.zone'), '--at', right.at, '--json')
+    expect([foreign.status, new Set(foreign.json().sets.map((each: any) => each.answers[0].verdict))]).toEqual([1, new Set(['refused'])])
+  })
+})
