@@ -219,6 +219,8 @@ async function newFindings(before: Zones, after: Zones, changes: SetChange[]): P
       if (owners.has(finding.owner)) found.standing.push(finding)
     } else found.added.push(finding)
   }
+  // What is wrong at the name that was written comes before what follows from it elsewhere.
+  found.added.sort((a, b) => Number(owners.has(b.owner)) - Number(owners.has(a.owner)))
   return found
 }
 
