@@ -3,6 +3,6 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 bash scripts/install-servers.sh
-npm ci --no-audit --no-fund --loglevel=error
+npm install --no-save --no-audit --no-fund --loglevel=error
 npm run --silent build
 npx vitest run "$@"
