@@ -216,7 +216,8 @@ function closeQuietly(socket: Socket): void {
   }
 }
 
-function systemText(error: unknown): string {
+/** What the system says went wrong, in words. */
+export function systemText(error: unknown): string {
   const { code } = error as NodeJS.ErrnoException
   if (code === 'ECONNREFUSED') return 'the port is closed'
   if (code === 'ENETUNREACH' || code === 'EHOSTUNREACH') return 'there is no route from here'

@@ -2,7 +2,7 @@
 import { answer } from '../core/answer/answer.ts'
 import { emptyMessage, type Garbled, type Message, type MessageRecord, UDP_SIZE } from '../core/message/message.ts'
 import { u32At } from '../core/names/octets.ts'
-import { CLASS_IN, META, TYPE } from '../core/records/types.ts'
+import { CLASS_IN, TYPE } from '../core/records/types.ts'
 import type { RecordSet, Zones } from '../core/zone/zones.ts'
 
 const FORMERR = 1
@@ -24,7 +24,7 @@ export function respond(zones: Zones, query: Message | Garbled, id: number): Mes
   if (query.opcode !== 0) return { ...response, rcode: NOTIMP }
   if (query.questions.length !== 1) return { ...response, rcode: FORMERR }
   const [{ name, type, class: klass }] = query.questions
-  if (klass !== CLASS_IN || type === META.ANY || (type >= 249 && type <= 254)) return { ...response, rcode: REFUSED }
+  if (klass !== CLASS_IN || type === TYPE.ANY || (type >= 249 && type <= 254)) return { ...response, rcode: REFUSED }
   const result = answer(zones, name, type)
   response.rcode = result.rcode
   response.authoritative = result.authoritative

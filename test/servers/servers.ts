@@ -63,7 +63,7 @@ async function start(
   throw new Error(`${program} did not start:\n${said.slice(-2000)}`)
 }
 
-/** BIND's named with these zone files, authoritative only. */
+/** named with these zone files, authoritative only. */
 export function named(zones: Record<string, string>): Promise<RealServer> {
   return start(
     'named',
@@ -72,13 +72,74 @@ export function named(zones: Record<string, string>): Promise<RealServer> {
       'named.conf': `options {
   directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
   listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };
-  recursion no; allow-query { any; }; allow-transfer { 127.0.0.1; }; notify no; minimal-responses yes; check-names primary ignore;
+  recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { 127.0.0.1; }; notify no; minimal-responses yes; check-names primary ignore;
 };
 controls { };
 ${Object.entries(zones)
   .map(([zone, file]) => `zone "${zone}" { type primary; file "${file}"; };`)
   .join('\n')}
 `,
+    }),
+    `${Object.keys(zones)[0]}.`,
+  )
+}
+
+/** knotd with these zone files. */
+export function knotd(zones: Record<string, string>): Promise<RealServer> {
+  return start(
+    'knotd',
+    (folder) => ['-c', join(folder, 'knot.conf')],
+    (folder, port) => ({
+      'knot.conf': `server:
+    rundir: "${folder}"
+    listen: 127.0.0.1@${port}
+log:
+  - target: stderr
+    any: info
+database:
+    storage: "${folder}"
+acl:
+  - id: here
+    address: 127.0.0.1
+    action: transfer
+template:
+  - id: default
+    storage: "${folder}"
+    zonefile-load: whole
+    zonefile-sync: -1
+    journal-content: none
+    semantic-checks: off
+zone:
+${Object.entries(zones)
+  .map(([zone, file]) => `  - domain: ${zone}\n    file: "${file}"\n    acl: here`)
+  .join('\n')}
+`,
+    }),
+    `${Object.keys(zones)[0]}.`,
+  )
+}
+
+/** nsd with these zone files. */
+export function nsd(zones: Record<string, string>): Promise<RealServer> {
+  return start(
+    'nsd',
+    (folder) => ['-d', '-c', join(folder, 'nsd.conf')],
+    (folder, port) => ({
+      'nsd.conf': `server:
+  ip-address: 127.0.0.1@${port}
+  username: ""
+  zonesdir: "${folder}"
+  pidfile: "${folder}/pid"
+  database: ""
+  zonelistfile: "${folder}/zone.list"
+  xfrdfile: "${folder}/xfrd.state"
+  xfrdir: "${folder}"
+  server-count: 1
+remote-control:
+  control-enable: no
+${Object.entries(zones)
+  .map(([zone, file]) => `zone:\n  name: "${zone}"\n  zonefile: "${file}"\n  provide-xfr: 127.0.0.1 NOKEY\n`)
+  .join('')}`,
     }),
     `${Object.keys(zones)[0]}.`,
   )

@@ -5,7 +5,7 @@
 import { type Name, nameToWire, wireToName } from '../names/name.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { rdataKey } from '../records/rdata.ts'
-import { META, TYPE } from '../records/types.ts'
+import { TYPE } from '../records/types.ts'
 import type { RecordSet, Zone, Zones } from '../zone/zones.ts'
 
 /** `locate`: the name is in a kept, complete zone and does not exist, nor does a wildcard cover it. */
@@ -66,7 +66,7 @@ export interface Answer {
 const MAX_CHAIN = 16
 
 /** Types that are answered from an alias's own name (RFC 4035 §2.5). */
-const BESIDE_ALIAS = new Set<number>([TYPE.CNAME, META.RRSIG, META.NSEC, META.KEY])
+const BESIDE_ALIAS = new Set<number>([TYPE.CNAME, TYPE.RRSIG, TYPE.NSEC, TYPE.KEY])
 
 /** What a server with these zones (sealed) answers to a question of class IN. `name` is absolute; a text that is no name is answered as not kept. */
 export function answer(zones: Zones, name: Name, type: number): Answer {
@@ -131,14 +131,14 @@ export function keptZoneOf(zones: Zones, name: Name): Zone | undefined {
 /** The deepest kept zone at or above the name; for DS at a zone's top, the zone above it, where that is kept (RFC 4035 §3.1.4.1). */
 function zoneToAnswer(zones: Zones, closest: NameId, whole: boolean, type: number): Zone | undefined {
   const zone = zones.zoneOf(closest)
-  if (type !== META.DS || !whole || !zone || zone.apex !== closest || closest === ROOT) return zone
+  if (type !== TYPE.DS || !whole || !zone || zone.apex !== closest || closest === ROOT) return zone
   return zones.zoneOf(zones.tree.parent(closest)) ?? zone
 }
 
 function cutFor(zones: Zones, closest: NameId, whole: boolean, type: number, zone: Zone): NameId {
   if (zones.zoneOf(closest) !== zone) return NONE
   const cut = zones.cut(closest)
-  return cut !== NONE && whole && cut === closest && type === META.DS ? NONE : cut
+  return cut !== NONE && whole && cut === closest && type === TYPE.DS ? NONE : cut
 }
 
 const existsIn = (zones: Zones, name: NameId, zone: Zone): boolean => zones.zoneOf(name) !== zone || zones.exists(name)

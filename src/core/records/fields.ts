@@ -58,7 +58,7 @@ export function readNameToken(cursor: TokenCursor, token: number, out: OctetSink
   return absolute ? 0 : 1
 }
 
-function uint(octets: 2 | 4): FieldKind {
+function uint(octets: 1 | 2 | 4): FieldKind {
   const most = 2 ** (8 * octets) - 1
   return {
     read(cursor, out, label) {
@@ -66,15 +66,17 @@ function uint(octets: 2 | 4): FieldKind {
       if (token < 0) return false
       const value = cursor.number(token)
       if (value < 0 || value > most) return cursor.fail('bad-number', token, `${label} must be a whole number`, `a number from 0 to ${most}`)
-      if (octets === 2) out.u16(value)
+      if (octets === 1) out.u8(value)
+      else if (octets === 2) out.u16(value)
       else out.u32(value)
       return true
     },
-    text: (wire, at) => String(octets === 2 ? u16At(wire, at) : u32At(wire, at)),
+    text: (wire, at) => String(octets === 1 ? wire[at] : octets === 2 ? u16At(wire, at) : u32At(wire, at)),
     end: (_wire, at, limit) => (at + octets <= limit ? at + octets : -1),
   }
 }
 
+export const u8 = uint(1)
 export const u16 = uint(2)
 export const u32 = uint(4)
 
@@ -184,4 +186,34 @@ export const strings: FieldKind = {
     while (here < limit) here += wire[here] + 1
     return here === limit && limit > at ? limit : -1
   },
+}
+
+/** Exactly one character-string. */
+export const string: FieldKind = {
+  read(cursor, out, label) {
+    const token = cursor.take(label)
+    return token >= 0 && readString(cursor, token, out)
+  },
+  text: (wire, at, end) => stringText(wire, at + 1, end),
+  end: (wire, at, limit) => (at < limit && at + 1 + wire[at] <= limit ? at + 1 + wire[at] : -1),
+}
+
+/** A character-string that may be left out, at the end of the record. */
+export const optionalString: FieldKind = {
+  read: (cursor, out, label) => cursor.at === cursor.count || string.read(cursor, out, label),
+  text: (wire, at, end) => (at === end ? '' : string.text(wire, at, end)),
+  end: (wire, at, limit) => (at === limit ? at : string.end(wire, at, limit)),
+}
+
+/** Text in quotes that takes the rest of the record, of any length. */
+export const longString: FieldKind = {
+  read(cursor, out, label) {
+    const token = cursor.take(label)
+    const content = token < 0 ? undefined : cursor.unescaped(token)
+    if (!content) return false
+    out.put(content)
+    return true
+  },
+  text: (wire, at, end) => stringText(wire, at, end),
+  end: (_wire, _at, limit) => limit,
 }

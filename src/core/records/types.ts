@@ -2,7 +2,30 @@
  * The table of record types: one row a type, from which its text and its wire form are read and written.
  * A new type is one row here and its vectors in test/core/records.
  */
-import { type FieldKind, ipv4, ipv6, name, seconds, strings, u16, u32 } from './fields.ts'
+import { type FieldKind, ipv4, ipv6, longString, name, optionalString, seconds, string, strings, u8, u16, u32 } from './fields.ts'
+import {
+  algorithm,
+  base64Rest,
+  certificateKind,
+  eui48,
+  eui64,
+  gatewayKey,
+  hashedName,
+  hexRest,
+  hostIdentity,
+  moment,
+  node64,
+  parameters,
+  place,
+  prefixes,
+  salt,
+  tag,
+  typeCovered,
+  typeList,
+} from './special-fields.ts'
+import { nameType } from './type-names.ts'
+
+export { CLASS_IN, parseClass, parseType, TYPE, typeText } from './type-names.ts'
 
 export interface Field {
   kind: FieldKind
@@ -21,84 +44,210 @@ export interface TypeRow {
   folds?: boolean
 }
 
-const field = (label: string, kind: FieldKind): Field => ({ label, kind })
+type Options = Pick<TypeRow, 'target' | 'compressible' | 'folds'>
 
-export const TYPE = { A: 1, NS: 2, CNAME: 5, SOA: 6, PTR: 12, MX: 15, TXT: 16, AAAA: 28, SRV: 33, OPT: 41 } as const
+const row = (type: number, mnemonic: string, fields: [string, FieldKind][], options: Options = {}): TypeRow => ({
+  type,
+  mnemonic,
+  fields: fields.map(([label, kind]) => ({ label, kind })),
+  ...options,
+})
 
-/** Types that rules and answers speak of though their data is not read here: by number (RFC 4034, RFC 6672). */
-export const META = { KEY: 25, DNAME: 39, DS: 43, RRSIG: 46, NSEC: 47, NSEC3: 50, NSEC3PARAM: 51, ANY: 255 } as const
+const OLD: Options = { compressible: true, folds: true }
+const FOLDS: Options = { folds: true }
 
-const ROWS: TypeRow[] = [
-  { type: TYPE.A, mnemonic: 'A', fields: [field('an IPv4 address', ipv4)] },
-  { type: TYPE.NS, mnemonic: 'NS', fields: [field('the name server', name)], target: 0, compressible: true, folds: true },
-  { type: TYPE.CNAME, mnemonic: 'CNAME', fields: [field('the target', name)], target: 0, compressible: true, folds: true },
-  {
-    type: TYPE.SOA,
-    mnemonic: 'SOA',
-    fields: [
-      field('the primary server', name),
-      field('the mailbox', name),
-      field('the serial', u32),
-      field('refresh', seconds),
-      field('retry', seconds),
-      field('expire', seconds),
-      field('minimum', seconds),
-    ],
-    compressible: true,
-    folds: true,
-  },
-  { type: TYPE.PTR, mnemonic: 'PTR', fields: [field('the target', name)], target: 0, compressible: true, folds: true },
-  { type: TYPE.MX, mnemonic: 'MX', fields: [field('the preference', u16), field('the exchange', name)], target: 1, compressible: true, folds: true },
-  { type: TYPE.TXT, mnemonic: 'TXT', fields: [field('a text', strings)] },
-  { type: TYPE.AAAA, mnemonic: 'AAAA', fields: [field('an IPv6 address', ipv6)] },
-  {
-    type: TYPE.SRV,
-    mnemonic: 'SRV',
-    fields: [field('the priority', u16), field('the weight', u16), field('the port', u16), field('the target', name)],
-    target: 3,
-    folds: true,
-  },
+const keyFields: [string, FieldKind][] = [
+  ['the flags', u16],
+  ['the protocol', u8],
+  ['the algorithm', algorithm],
+  ['the public key', base64Rest],
+]
+const digestFields: [string, FieldKind][] = [
+  ['the key tag', u16],
+  ['the algorithm', algorithm],
+  ['the digest type', u8],
+  ['the digest', hexRest],
+]
+const certificateFields: [string, FieldKind][] = [
+  ['the usage', u8],
+  ['the selector', u8],
+  ['the matching type', u8],
+  ['the certificate data', hexRest],
+]
+const serviceFields: [string, FieldKind][] = [
+  ['the priority', u16],
+  ['the target', name],
+  ['the parameters', parameters],
+]
+const hashFields: [string, FieldKind][] = [
+  ['the hash algorithm', u8],
+  ['the flags', u8],
+  ['the iterations', u16],
+  ['the salt', salt],
+]
+const preferred = (label: string, kind: FieldKind): [string, FieldKind][] => [
+  ['the preference', u16],
+  [label, kind],
 ]
 
-const BY_TYPE = new Map(ROWS.map((row) => [row.type, row]))
-const BY_MNEMONIC = new Map(ROWS.map((row) => [row.mnemonic, row.type]))
-const META_BY_MNEMONIC = new Map<string, number>(Object.entries(META))
+const ROWS: TypeRow[] = [
+  row(1, 'A', [['an IPv4 address', ipv4]]),
+  row(2, 'NS', [['the name server', name]], { ...OLD, target: 0 }),
+  row(5, 'CNAME', [['the target', name]], { ...OLD, target: 0 }),
+  row(
+    6,
+    'SOA',
+    [
+      ['the primary server', name],
+      ['the mailbox', name],
+      ['the serial', u32],
+      ['refresh', seconds],
+      ['retry', seconds],
+      ['expire', seconds],
+      ['minimum', seconds],
+    ],
+    OLD,
+  ),
+  row(12, 'PTR', [['the target', name]], { ...OLD, target: 0 }),
+  row(13, 'HINFO', [
+    ['the processor', string],
+    ['the system', string],
+  ]),
+  row(15, 'MX', preferred('the exchange', name), { ...OLD, target: 1 }),
+  row(16, 'TXT', [['a text', strings]]),
+  row(
+    17,
+    'RP',
+    [
+      ['the mailbox', name],
+      ['the name of the texts', name],
+    ],
+    FOLDS,
+  ),
+  row(
+    18,
+    'AFSDB',
+    [
+      ['the subtype', u16],
+      ['the host', name],
+    ],
+    { ...FOLDS, target: 1 },
+  ),
+  row(19, 'X25', [['the address', string]]),
+  row(20, 'ISDN', [
+    ['the address', string],
+    ['the subaddress', optionalString],
+  ]),
+  row(21, 'RT', preferred('the intermediate host', name), { ...FOLDS, target: 1 }),
+  row(28, 'AAAA', [['an IPv6 address', ipv6]]),
+  row(29, 'LOC', [['the place', place]]),
+  row(
+    33,
+    'SRV',
+    [
+      ['the priority', u16],
+      ['the weight', u16],
+      ['the port', u16],
+      ['the target', name],
+    ],
+    { ...FOLDS, target: 3 },
+  ),
+  row(
+    35,
+    'NAPTR',
+    [
+      ['the order', u16],
+      ['the preference', u16],
+      ['the flags', string],
+      ['the service', string],
+      ['the expression', string],
+      ['the replacement', name],
+    ],
+    { ...FOLDS, target: 5 },
+  ),
+  row(36, 'KX', preferred('the exchanger', name), { ...FOLDS, target: 1 }),
+  row(37, 'CERT', [
+    ['the kind', certificateKind],
+    ['the key tag', u16],
+    ['the algorithm', algorithm],
+    ['the certificate', base64Rest],
+  ]),
+  row(39, 'DNAME', [['the target', name]], { ...FOLDS, target: 0 }),
+  row(42, 'APL', [['the prefixes', prefixes]]),
+  row(43, 'DS', digestFields),
+  row(44, 'SSHFP', [
+    ['the algorithm', u8],
+    ['the fingerprint type', u8],
+    ['the fingerprint', hexRest],
+  ]),
+  row(45, 'IPSECKEY', [['the gateway and key', gatewayKey]]),
+  row(
+    46,
+    'RRSIG',
+    [
+      ['the type covered', typeCovered],
+      ['the algorithm', algorithm],
+      ['the number of labels', u8],
+      ['the original TTL', seconds],
+      ['the expiration', moment],
+      ['the inception', moment],
+      ['the key tag', u16],
+      ['the signer', name],
+      ['the signature', base64Rest],
+    ],
+    FOLDS,
+  ),
+  row(47, 'NSEC', [
+    ['the next name', name],
+    ['the types', typeList],
+  ]),
+  row(48, 'DNSKEY', keyFields),
+  row(49, 'DHCID', [['the identifier', base64Rest]]),
+  row(50, 'NSEC3', [...hashFields, ['the next hashed name', hashedName], ['the types', typeList]]),
+  row(51, 'NSEC3PARAM', hashFields),
+  row(52, 'TLSA', certificateFields),
+  row(53, 'SMIMEA', certificateFields),
+  row(55, 'HIP', [['the host identity', hostIdentity]]),
+  row(59, 'CDS', digestFields),
+  row(60, 'CDNSKEY', keyFields),
+  row(61, 'OPENPGPKEY', [['the key', base64Rest]]),
+  row(62, 'CSYNC', [
+    ['the serial', u32],
+    ['the flags', u16],
+    ['the types', typeList],
+  ]),
+  row(63, 'ZONEMD', [
+    ['the serial', u32],
+    ['the scheme', u8],
+    ['the hash algorithm', u8],
+    ['the digest', hexRest],
+  ]),
+  row(64, 'SVCB', serviceFields, { target: 1 }),
+  row(65, 'HTTPS', serviceFields, { target: 1 }),
+  row(99, 'SPF', [['a text', strings]]),
+  row(104, 'NID', preferred('the node identifier', node64)),
+  row(105, 'L32', preferred('the locator', ipv4)),
+  row(106, 'L64', preferred('the locator', node64)),
+  row(107, 'LP', preferred('the name of the locators', name), { target: 1 }),
+  row(108, 'EUI48', [['the address', eui48]]),
+  row(109, 'EUI64', [['the address', eui64]]),
+  row(256, 'URI', [
+    ['the priority', u16],
+    ['the weight', u16],
+    ['the target', longString],
+  ]),
+  row(257, 'CAA', [
+    ['the flags', u8],
+    ['the tag', tag],
+    ['the value', longString],
+  ]),
+]
+
+const BY_TYPE = new Map(ROWS.map((each) => [each.type, each]))
+for (const each of ROWS) nameType(each.mnemonic, each.type)
 
 /** The row of a type, or undefined for one that is only known by number. */
 export const rowOf = (type: number): TypeRow | undefined => BY_TYPE.get(type)
 
 /** All rows, in the order of their numbers. */
 export const typeRows = (): readonly TypeRow[] => ROWS
-
-/** A type's mnemonic, or `TYPE123` (RFC 3597 §5). */
-export function typeText(type: number): string {
-  const known = BY_TYPE.get(type)?.mnemonic
-  if (known) return known
-  for (const [mnemonic, number] of META_BY_MNEMONIC) if (number === type) return mnemonic
-  return `TYPE${type}`
-}
-
-/** A type's number from its mnemonic or `TYPE123`, any case; or undefined. */
-export function parseType(text: string): number | undefined {
-  const upper = text.toUpperCase()
-  const known = BY_MNEMONIC.get(upper) ?? META_BY_MNEMONIC.get(upper)
-  if (known !== undefined) return known
-  const number = /^TYPE(\d{1,5})$/.exec(upper)
-  return number && Number(number[1]) <= 0xffff ? Number(number[1]) : undefined
-}
-
-const CLASSES = new Map([
-  ['IN', 1],
-  ['CH', 3],
-  ['HS', 4],
-])
-export const CLASS_IN = 1
-
-/** A class's number from its mnemonic or `CLASS123`, any case; or undefined. */
-export function parseClass(text: string): number | undefined {
-  const upper = text.toUpperCase()
-  const known = CLASSES.get(upper)
-  if (known !== undefined) return known
-  const number = /^CLASS(\d{1,5})$/.exec(upper)
-  return number && Number(number[1]) <= 0xffff ? Number(number[1]) : undefined
-}

@@ -4,7 +4,7 @@ import { foldName } from '../names/name.ts'
 import { textOf } from '../names/octets.ts'
 import { NONE } from '../names/tree.ts'
 import type { Problem } from '../records/tokens.ts'
-import { META, TYPE, typeText } from '../records/types.ts'
+import { TYPE, typeText } from '../records/types.ts'
 import { entryParts, type Stretch } from '../zone/entry.ts'
 import { LineIndex } from '../zone/places.ts'
 import type { RecordId, Source, Zones } from '../zone/zones.ts'
@@ -230,7 +230,7 @@ class Walk {
 function hidden(zones: Zones, set: SetView): boolean {
   if (zones.zoneOf(set.owner) !== set.zone) return true
   const cut = zones.cut(set.owner)
-  return cut !== NONE && (cut !== set.owner || (set.type !== TYPE.NS && set.type !== META.DS))
+  return cut !== NONE && (cut !== set.owner || (set.type !== TYPE.NS && set.type !== TYPE.DS))
 }
 
 /** A problem of the reader that no rule speaks of: a finding of the family `file/`. */

@@ -6,7 +6,7 @@ import { foldName, type Name, nameToWire, wireToName } from '../names/name.ts'
 import { sameOctets, u32At } from '../names/octets.ts'
 import { type NameId, NONE } from '../names/tree.ts'
 import { type Rdata, rdataKey, rdataText } from '../records/rdata.ts'
-import { META, TYPE, typeText } from '../records/types.ts'
+import { TYPE, typeText } from '../records/types.ts'
 import { type EntryParts, partsAt } from './entry.ts'
 import { readZone } from './reader.ts'
 import { advanceSerial } from './serial.ts'
@@ -109,7 +109,7 @@ function whyNot(zones: Zones, traits: ZoneTraits): string | undefined {
   const directive = source.problems.find((problem) => problem.kind === 'unsupported-directive')
   if (directive) return `the file has ${directive.value} in it, which is not read yet: a set might stand there`
   if (source.problems.some((problem) => problem.kind === 'binary')) return 'this is no zone file'
-  const signed: number[] = [META.RRSIG, META.NSEC, META.NSEC3]
+  const signed: number[] = [TYPE.RRSIG, TYPE.NSEC, TYPE.NSEC3]
   let type = [...source.brokenTypes].find((each) => signed.includes(each))
   for (let record = 0; type === undefined && record < zones.count; record++) if (signed.includes(zones.type(record))) type = zones.type(record)
   if (type !== undefined && traits.signed !== 'server')

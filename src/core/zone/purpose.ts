@@ -3,7 +3,7 @@ import { locate, MISSING, UNKNOWN } from '../answer/answer.ts'
 import { labelsOf } from '../names/name.ts'
 import { latin1Of } from '../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
-import { META, TYPE } from '../records/types.ts'
+import { TYPE } from '../records/types.ts'
 import type { RecordId, Zone, Zones } from './zones.ts'
 
 export const PURPOSES = [
@@ -50,7 +50,7 @@ function purposeOf(zones: Zones, zone: Zone, owner: NameId, type: number, record
   if (type === TYPE.A || type === TYPE.AAAA) return 'hosts'
   if (type === TYPE.PTR) return 'reverse names'
   if (type === TYPE.SOA) return 'name servers'
-  if (type === TYPE.NS || type === META.DS) return owner === zone.apex ? 'name servers' : 'delegated'
+  if (type === TYPE.NS || type === TYPE.DS) return owner === zone.apex ? 'name servers' : 'delegated'
   if (type === TYPE.CNAME) return signs ? 'signs mail' : labels[0] === '_dmarc' ? 'mail policy' : 'aliases'
   if (type !== TYPE.TXT) return 'other'
   if (signs) return 'signs mail'

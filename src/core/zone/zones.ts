@@ -8,7 +8,7 @@ import { OctetSink, wider } from '../names/octets.ts'
 import { type NameId, NameTree, NONE, ROOT } from '../names/tree.ts'
 import { type Rdata, rdataText } from '../records/rdata.ts'
 import type { Problem } from '../records/tokens.ts'
-import { META, TYPE } from '../records/types.ts'
+import { TYPE } from '../records/types.ts'
 
 export type RecordId = number
 export type Seconds = number
@@ -244,7 +244,7 @@ export class Zones {
       const apex = zones[zone].apex
       if (type === TYPE.NS && owner !== apex) states[owner] |= CUT
       else if (type === TYPE.CNAME) states[owner] |= HAS_CNAME
-      else if (type === META.DNAME) states[owner] |= HAS_DNAME
+      else if (type === TYPE.DNAME) states[owner] |= HAS_DNAME
       for (let here = owner; !(states[here] & EXISTS); here = this.tree.parent(here)) {
         states[here] |= EXISTS
         if (here === apex) break

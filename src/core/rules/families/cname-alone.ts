@@ -1,10 +1,10 @@
 import { NONE } from '../../names/tree.ts'
 import { rdataKey } from '../../records/rdata.ts'
-import { META, TYPE, typeText } from '../../records/types.ts'
+import { TYPE, typeText } from '../../records/types.ts'
 import type { Rule } from '../rule.ts'
 
 /** What may stand beside an alias: what signs it or proves that nothing else is there. */
-const ALLOWED_BESIDE = new Set<number>([TYPE.CNAME, META.RRSIG, META.NSEC, META.KEY])
+const ALLOWED_BESIDE = new Set<number>([TYPE.CNAME, TYPE.RRSIG, TYPE.NSEC, TYPE.KEY])
 
 export const cnameOtherData: Rule = {
   code: 'cname/other-data',

@@ -1,6 +1,6 @@
 /** Records of one set that differ where they must not, or do not differ at all. */
 import { rdataKey, sameRdata } from '../../records/rdata.ts'
-import { META, typeText } from '../../records/types.ts'
+import { TYPE, typeText } from '../../records/types.ts'
 import type { RecordId } from '../../zone/zones.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
 
@@ -62,7 +62,7 @@ export const setMixedTtl: Rule = {
   good: ['www 300 A 192.0.2.10\nwww 300 A 192.0.2.11\nwww 3600 AAAA 2001:db8::10'],
   visit: {
     several(set, cx) {
-      if (set.type === META.RRSIG) return
+      if (set.type === TYPE.RRSIG) return
       const ttl = cx.zones.ttl(set.records[0])
       const other = set.records.find((record) => cx.zones.ttl(record) !== ttl)
       if (other === undefined || new Set(firstAlike(set, cx)).size < 2) return

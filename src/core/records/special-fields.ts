@@ -1,0 +1,606 @@
+/** Kinds of field that only a few types have: encoded octets, type lists, times, places on the earth, keys with gateways, service parameters. */
+import { addressText, parseAddress } from '../names/address.ts'
+import { wireNameLength, wireToName } from '../names/name.ts'
+import { latin1Of, OctetSink, octetsOf, u16At, u32At } from '../names/octets.ts'
+import { base32Text, base64Text, hexText, parseBase32, parseBase64, parseHex } from './encodings.ts'
+import { type FieldKind, name, readNameToken, stringText } from './fields.ts'
+import type { TokenCursor } from './tokens.ts'
+import { parseType, typeText } from './type-names.ts'
+
+/** The text of the tokens that are left, joined without blanks. */
+function restWord(cursor: TokenCursor): string {
+  let text = ''
+  while (cursor.at < cursor.count) {
+    text += latin1Of(cursor.octets, cursor.starts[cursor.at], cursor.ends[cursor.at])
+    cursor.at++
+  }
+  return text
+}
+
+/** The whole text of a token, as signs. */
+const wordAt = (cursor: TokenCursor, token: number): string => latin1Of(cursor.octets, cursor.starts[token], cursor.ends[token])
+
+function encodedRest(encode: (octets: Uint8Array) => string, decode: (text: string) => Uint8Array | undefined, wanted: string, least: number): FieldKind {
+  return {
+    read(cursor, out, label) {
+      const first = cursor.at
+      if (first === cursor.count) return least === 0 || cursor.take(label) >= 0
+      const octets = decode(restWord(cursor))
+      if (!octets || octets.length < least) return cursor.fail('bad-value', first, `not ${label}`, wanted)
+      out.put(octets)
+      return true
+    },
+    text: (wire, at, end) => encode(wire.subarray(at, end)),
+    end: (_wire, at, limit) => (limit - at >= least ? limit : -1),
+  }
+}
+
+/** Hexadecimal or base64 to the end of the record; blanks in it do not count. */
+export const hexRest = encodedRest(hexText, parseHex, 'hexadecimal digits, two for each octet', 1)
+export const base64Rest = encodedRest(base64Text, parseBase64, 'base64, with its = at the end', 1)
+/** The same where nothing at all is possible. */
+export const base64Possible = encodedRest(base64Text, parseBase64, 'base64, with its = at the end', 0)
+
+function counted(encode: (octets: Uint8Array) => string, decode: (text: string) => Uint8Array | undefined, wanted: string): FieldKind {
+  return {
+    read(cursor, out, label) {
+      const token = cursor.take(label)
+      if (token < 0) return false
+      const octets = decode(wordAt(cursor, token))
+      if (!octets || octets.length > 255) return cursor.fail('bad-value', token, `not ${label}`, wanted)
+      out.u8(octets.length)
+      out.put(octets)
+      return true
+    },
+    text: (wire, at, end) => encode(wire.subarray(at + 1, end)),
+    end: (wire, at, limit) => (at < limit && at + 1 + wire[at] <= limit ? at + 1 + wire[at] : -1),
+  }
+}
+
+/** A length octet and octets: a salt (`-` for none), and a hashed name (RFC 5155 §3.3). */
+export const salt = counted(
+  (octets) => (octets.length === 0 ? '-' : hexText(octets)),
+  (text) => (text === '-' ? new Uint8Array(0) : text === '' ? undefined : parseHex(text)),
+  'hexadecimal digits, or - for none',
+)
+export const hashedName = counted(
+  base32Text,
+  (text) => (text === '' ? undefined : parseBase32(text)),
+  'base32 with the extended hexadecimal alphabet, without padding',
+)
+
+/** A number that some write as a word. */
+function numberOrWord(octets: 1 | 2, words: Record<string, number>): FieldKind {
+  const most = octets === 1 ? 255 : 65_535
+  return {
+    read(cursor, out, label) {
+      const token = cursor.take(label)
+      if (token < 0) return false
+      const value = words[cursor.word(token).toUpperCase()] ?? cursor.number(token)
+      if (value < 0 || value > most)
+        return cursor.fail('bad-number', token, `${label} must be a number`, `a number from 0 to ${most}, or one of ${Object.keys(words).join(', ')}`)
+      if (octets === 1) out.u8(value)
+      else out.u16(value)
+      return true
+    },
+    text: (wire, at) => String(octets === 1 ? wire[at] : u16At(wire, at)),
+    end: (_wire, at, limit) => (at + octets <= limit ? at + octets : -1),
+  }
+}
+
+/** Algorithms of DNSSEC keys (RFC 8624 §3.1) and kinds of certificate (RFC 4398 §2.1): words are read, numbers are written. */
+export const algorithm = numberOrWord(1, {
+  RSAMD5: 1,
+  DH: 2,
+  DSA: 3,
+  RSASHA1: 5,
+  'DSA-NSEC3-SHA1': 6,
+  'RSASHA1-NSEC3-SHA1': 7,
+  RSASHA256: 8,
+  RSASHA512: 10,
+  'ECC-GOST': 12,
+  ECDSAP256SHA256: 13,
+  ECDSAP384SHA384: 14,
+  ED25519: 15,
+  ED448: 16,
+  INDIRECT: 252,
+  PRIVATEDNS: 253,
+  PRIVATEOID: 254,
+})
+export const certificateKind = numberOrWord(2, { PKIX: 1, SPKI: 2, PGP: 3, IPKIX: 4, ISPKI: 5, IPGP: 6, ACPKIX: 7, IACPKIX: 8, URI: 253, OID: 254 })
+
+/** The type that a signature covers. */
+export const typeCovered: FieldKind = {
+  read(cursor, out, label) {
+    const token = cursor.take(label)
+    if (token < 0) return false
+    const type = parseType(cursor.word(token))
+    if (type === undefined) return cursor.fail('bad-value', token, 'not a record type', 'a type such as A or TYPE123')
+    out.u16(type)
+    return true
+  },
+  text: (wire, at) => typeText(u16At(wire, at)),
+  end: (_wire, at, limit) => (at + 2 <= limit ? at + 2 : -1),
+}
+
+/** A list of types as windows of bits (RFC 4034 §4.1.2), to the end of the record; it may be empty. */
+export const typeList: FieldKind = {
+  read(cursor, out) {
+    const types: number[] = []
+    while (cursor.at < cursor.count) {
+      const type = parseType(cursor.word(cursor.at))
+      if (type === undefined) return cursor.fail('bad-value', cursor.at, 'not a record type', 'types such as A, MX or TYPE123')
+      types.push(type)
+      cursor.at++
+    }
+    for (const window of [...new Set(types.map((type) => type >> 8))].sort((a, b) => a - b)) {
+      const low = types.filter((type) => type >> 8 === window).map((type) => type & 255)
+      const bits = new Uint8Array((Math.max(...low) >> 3) + 1)
+      for (const type of low) bits[type >> 3] |= 0x80 >> (type & 7)
+      out.u8(window)
+      out.u8(bits.length)
+      out.put(bits)
+    }
+    return true
+  },
+  text(wire, at, end) {
+    const types: string[] = []
+    for (let here = at; here < end; here += 2 + wire[here + 1])
+      for (let bit = 0; bit < wire[here + 1] * 8; bit++) if (wire[here + 2 + (bit >> 3)] & (0x80 >> (bit & 7))) types.push(typeText((wire[here] << 8) | bit))
+    return types.join(' ')
+  },
+  end(wire, at, limit) {
+    let here = at
+    let window = -1
+    while (here < limit) {
+      if (here + 2 > limit || wire[here] <= window || wire[here + 1] === 0 || wire[here + 1] > 32 || here + 2 + wire[here + 1] > limit) return -1
+      window = wire[here]
+      here += 2 + wire[here + 1]
+    }
+    return here
+  },
+}
+
+/** A moment as YYYYMMDDHHmmSS in UTC, or in seconds since 1970 (RFC 4034 §3.2), on 32 bits. */
+export const moment: FieldKind = {
+  read(cursor, out, label) {
+    const token = cursor.take(label)
+    if (token < 0) return false
+    const digits = cursor.word(token)
+    const parts = /^(\d{4})(\d\d)(\d\d)(\d\d)(\d\d)(\d\d)$/.exec(digits)?.slice(1).map(Number)
+    const value = parts ? Date.UTC(parts[0], parts[1] - 1, parts[2], parts[3], parts[4], parts[5]) / 1000 : cursor.number(token)
+    if (value < 0 || (!parts && value > 0xffffffff)) return cursor.fail('bad-value', token, `${label} must be a moment`, 'YYYYMMDDHHmmSS in UTC')
+    out.u32(value % 2 ** 32)
+    return true
+  },
+  text: (wire, at) => new Date(u32At(wire, at) * 1000).toISOString().replace(/[-:T]/g, '').slice(0, 14),
+  end: (_wire, at, limit) => (at + 4 <= limit ? at + 4 : -1),
+}
+
+/** `00-00-5e-00-53-2a`: six or eight octets (RFC 7043). */
+function hardwareAddress(octets: 6 | 8): FieldKind {
+  const form = new RegExp(`^[0-9a-f]{2}(-[0-9a-f]{2}){${octets - 1}}$`, 'i')
+  return fixed(
+    octets,
+    'octets in hexadecimal, joined by hyphens',
+    (text) => (form.test(text) ? parseHex(text.replaceAll('-', '')) : undefined),
+    (wire) => hexText(wire).replace(/..(?=.)/g, '$&-'),
+  )
+}
+
+function fixed(octets: number, wanted: string, parse: (text: string) => Uint8Array | undefined, text: (wire: Uint8Array) => string): FieldKind {
+  return {
+    read(cursor, out, label) {
+      const token = cursor.take(label)
+      if (token < 0) return false
+      const value = parse(cursor.word(token))
+      if (!value) return cursor.fail('bad-value', token, `not ${label}`, wanted)
+      out.put(value)
+      return true
+    },
+    text: (wire, at) => text(wire.subarray(at, at + octets)),
+    end: (_wire, at, limit) => (at + octets <= limit ? at + octets : -1),
+  }
+}
+
+export const eui48 = hardwareAddress(6)
+export const eui64 = hardwareAddress(8)
+
+/** `0014:4fff:ff20:ee64`: 64 bits in four groups (RFC 6742 §2). */
+export const node64 = fixed(
+  8,
+  'four groups of up to four hexadecimal digits, joined by colons',
+  (text) =>
+    /^[0-9a-f]{1,4}(:[0-9a-f]{1,4}){3}$/i.test(text)
+      ? parseHex(
+          text
+            .split(':')
+            .map((group) => group.padStart(4, '0'))
+            .join(''),
+        )
+      : undefined,
+  (wire) => [0, 2, 4, 6].map((at) => u16At(wire, at).toString(16).padStart(4, '0')).join(':'),
+)
+
+/** A CAA property's tag: letters and digits behind a length octet (RFC 8659 §4.1). */
+export const tag: FieldKind = {
+  read(cursor, out, label) {
+    const token = cursor.take(label)
+    if (token < 0) return false
+    const word = wordAt(cursor, token)
+    if (!/^[0-9a-z]{1,255}$/i.test(word)) return cursor.fail('bad-value', token, `not ${label}`, 'letters and digits, as in issue')
+    out.u8(word.length)
+    out.put(octetsOf(word))
+    return true
+  },
+  text: (wire, at, end) => latin1Of(wire, at + 1, end),
+  end(wire, at, limit) {
+    const end = at + 1 + wire[at]
+    return at < limit && wire[at] > 0 && end <= limit && /^[0-9a-z]+$/i.test(latin1Of(wire, at + 1, end)) ? end : -1
+  },
+}
+
+/** Address prefixes (RFC 3123 §5): `1:192.0.2.0/24`, `!2:2001:db8::/32`, to the end of the record. */
+export const prefixes: FieldKind = {
+  read(cursor, out) {
+    for (; cursor.at < cursor.count; cursor.at++) {
+      const match = /^(!?)([12]):([0-9a-f:.]+)\/(\d{1,3})$/i.exec(cursor.word(cursor.at))
+      const address = match && parseAddress(match[3])
+      const family = Number(match?.[2])
+      if (!match || !address || address.length !== (family === 1 ? 4 : 16) || Number(match[4]) > address.length * 8)
+        return cursor.fail('bad-value', cursor.at, 'not an address prefix', 'as in 1:192.0.2.0/24 or !2:2001:db8::/32')
+      let length = address.length
+      while (length > 0 && address[length - 1] === 0) length--
+      out.u16(family)
+      out.u8(Number(match[4]))
+      out.u8(length | (match[1] ? 0x80 : 0))
+      out.put(address, 0, length)
+    }
+    return true
+  },
+  text(wire, at, end) {
+    const items: string[] = []
+    for (let here = at; here < end; here += 4 + (wire[here + 3] & 0x7f)) {
+      const address = new Uint8Array(u16At(wire, here) === 1 ? 4 : 16)
+      address.set(wire.subarray(here + 4, here + 4 + (wire[here + 3] & 0x7f)))
+      items.push(`${wire[here + 3] & 0x80 ? '!' : ''}${u16At(wire, here)}:${addressText(address)}/${wire[here + 2]}`)
+    }
+    return items.join(' ')
+  },
+  end(wire, at, limit) {
+    let here = at
+    while (here < limit) {
+      if (here + 4 > limit) return -1
+      const family = u16At(wire, here)
+      const length = wire[here + 3] & 0x7f
+      if ((family !== 1 && family !== 2) || length > (family === 1 ? 4 : 16) || wire[here + 2] > (family === 1 ? 32 : 128) || here + 4 + length > limit)
+        return -1
+      here += 4 + length
+    }
+    return here
+  },
+}
+
+/** Names to the end of the record, uncompressed. */
+function readNames(cursor: TokenCursor, out: OctetSink): boolean {
+  while (cursor.at < cursor.count) if (readNameToken(cursor, cursor.at++, out) < 0) return false
+  return true
+}
+
+/** A host identity (RFC 8005 §5, §6): algorithm, identity tag, public key, rendezvous servers. */
+export const hostIdentity: FieldKind = {
+  read(cursor, out) {
+    const algorithmToken = cursor.take('the key algorithm')
+    const tagToken = algorithmToken < 0 ? -1 : cursor.take('the host identity tag')
+    const keyToken = tagToken < 0 ? -1 : cursor.take('the public key')
+    if (keyToken < 0) return false
+    const value = cursor.number(algorithmToken)
+    const hit = parseHex(wordAt(cursor, tagToken))
+    const key = parseBase64(wordAt(cursor, keyToken))
+    if (value < 0 || value > 255) return cursor.fail('bad-number', algorithmToken, 'the key algorithm must be a number', 'a number from 0 to 255')
+    if (!hit?.length || hit.length > 255) return cursor.fail('bad-value', tagToken, 'not a host identity tag', 'hexadecimal digits, two for each octet')
+    if (!key?.length) return cursor.fail('bad-value', keyToken, 'not a public key', 'base64, with its = at the end')
+    out.u8(hit.length)
+    out.u8(value)
+    out.u16(key.length)
+    out.put(hit)
+    out.put(key)
+    return readNames(cursor, out)
+  },
+  text(wire, at, end, origin) {
+    const hit = at + 4
+    const key = hit + wire[at]
+    const servers = key + u16At(wire, at + 2)
+    const names: string[] = []
+    for (let here = servers; here < end; here += wireNameLength(wire, here)) names.push(wireToName(wire, here, origin))
+    return [wire[at + 1], hexText(wire.subarray(hit, key)), base64Text(wire.subarray(key, servers)), ...names].join(' ')
+  },
+  end(wire, at, limit) {
+    if (at + 4 > limit || wire[at] === 0 || u16At(wire, at + 2) === 0) return -1
+    let here = at + 4 + wire[at] + u16At(wire, at + 2)
+    while (here >= 0 && here < limit) here = name.end(wire, here, limit)
+    return here === limit ? here : -1
+  },
+}
+
+/** A gateway and a key (RFC 4025 §3): precedence, gateway type, algorithm, gateway, base64 (none where the algorithm is 0). */
+export const gatewayKey: FieldKind = {
+  read(cursor, out) {
+    const numbers: number[] = []
+    for (const what of ['the precedence', 'the gateway type', 'the algorithm']) {
+      const token = cursor.take(what)
+      if (token < 0) return false
+      const value = cursor.number(token)
+      if (value < 0 || value > (numbers.length === 1 ? 3 : 255))
+        return cursor.fail('bad-number', token, `${what} must be a number`, `a number from 0 to ${numbers.length === 1 ? 3 : 255}`)
+      numbers.push(value)
+      out.u8(value)
+    }
+    const token = cursor.take('the gateway')
+    if (token < 0) return false
+    if (numbers[1] === 3) {
+      if (readNameToken(cursor, token, out) < 0) return false
+    } else {
+      const word = cursor.word(token)
+      const gateway = numbers[1] === 0 ? (word === '.' ? new Uint8Array(0) : undefined) : parseAddress(word)
+      if (!gateway || gateway.length !== [0, 4, 16][numbers[1]])
+        return cursor.fail('bad-value', token, 'not a gateway of that type', '. for type 0, an IPv4 address for 1, an IPv6 address for 2, a name for 3')
+      out.put(gateway)
+    }
+    return base64Possible.read(cursor, out, 'the public key')
+  },
+  text(wire, at, end, origin) {
+    const gateway = at + 3
+    const key = gateway + gatewayLength(wire, at, end)
+    const words = [wire[at], wire[at + 1], wire[at + 2]].map(String)
+    words.push(wire[at + 1] === 0 ? '.' : wire[at + 1] === 3 ? wireToName(wire, gateway, origin) : addressText(wire.subarray(gateway, key)))
+    if (key < end) words.push(base64Text(wire.subarray(key, end)))
+    return words.join(' ')
+  },
+  end: (wire, at, limit) =>
+    at + 3 <= limit && wire[at + 1] <= 3 && gatewayLength(wire, at, limit) >= 0 && at + 3 + gatewayLength(wire, at, limit) <= limit ? limit : -1,
+}
+
+function gatewayLength(wire: Uint8Array, at: number, limit: number): number {
+  if (wire[at + 1] < 3) return [0, 4, 16][wire[at + 1]]
+  const end = name.end(wire, at + 3, limit)
+  return end < 0 ? -1 : end - at - 3
+}
+
+/** A size or precision in metres as RFC 1876 §2 packs it: a digit and a power of ten, of centimetres. */
+function packMetres(metres: number): number {
+  let centimetres = Math.round(metres * 100)
+  let power = 0
+  while (centimetres >= 10 && power < 9) {
+    centimetres = Math.floor(centimetres / 10)
+    power++
+  }
+  return (centimetres << 4) | power
+}
+
+function metresText(packed: number): string {
+  const centimetres = (packed >> 4) * 10 ** (packed & 15)
+  return `${centimetres % 100 === 0 ? centimetres / 100 : (centimetres / 100).toFixed(2)}m`
+}
+
+const EQUATOR = 2 ** 31
+const LEAST_ALTITUDE = 10_000_000
+
+/** A place on the earth (RFC 1876 §3): `51 30 12.748 N 0 7 39.612 W 0.00m 10m 100m 10m`. */
+export const place: FieldKind = {
+  read(cursor, out) {
+    const angle = (positive: string, negative: string, most: number): number | undefined => {
+      const numbers: number[] = []
+      for (; cursor.at < cursor.count; cursor.at++) {
+        const word = cursor.word(cursor.at).toUpperCase()
+        if (word === positive || word === negative) {
+          const [degrees = -1, minutes = 0, seconds = 0] = numbers
+          const value = Math.round(((degrees * 60 + minutes) * 60 + seconds) * 1000)
+          if (degrees < 0 || minutes > 59 || seconds >= 60 || value > most * 3_600_000) break
+          cursor.at++
+          return EQUATOR + (word === positive ? value : -value)
+        }
+        if (numbers.length === 3 || !(numbers.length === 2 ? /^\d{1,2}(\.\d{1,3})?$/ : /^\d{1,3}$/).test(word)) break
+        numbers.push(Number(word))
+      }
+      cursor.fail(
+        'bad-value',
+        Math.min(cursor.at, cursor.count),
+        `not a ${positive === 'N' ? 'latitude' : 'longitude'}`,
+        `degrees, minutes, seconds, then ${positive} or ${negative}, as in 51 30 12.748 ${positive}`,
+      )
+      return undefined
+    }
+    const latitude = angle('N', 'S', 90)
+    const longitude = latitude === undefined ? undefined : angle('E', 'W', 180)
+    if (longitude === undefined) return false
+    const metres: number[] = []
+    for (; cursor.at < cursor.count && metres.length < 4; cursor.at++) {
+      const match = /^(-?\d{1,8}(?:\.\d{1,2})?)m?$/i.exec(cursor.word(cursor.at))
+      if (!match || (metres.length > 0 && match[1].startsWith('-')))
+        return cursor.fail('bad-value', cursor.at, 'not a number of metres', 'metres, with at most two decimals, as in 10m')
+      metres.push(Number(match[1]))
+    }
+    if (metres.length === 0) return cursor.take('the altitude') >= 0
+    const [altitude, size = 1, horizontal = 10_000, vertical = 10] = metres
+    for (const each of [0, packMetres(size), packMetres(horizontal), packMetres(vertical)]) out.u8(each)
+    out.u32(latitude!)
+    out.u32(longitude)
+    out.u32(Math.round(altitude * 100) + LEAST_ALTITUDE)
+    return true
+  },
+  text(wire, at) {
+    const angle = (value: number, positive: string, negative: string): string => {
+      const thousandths = Math.abs(value - EQUATOR)
+      return `${Math.floor(thousandths / 3_600_000)} ${Math.floor(thousandths / 60_000) % 60} ${((thousandths % 60_000) / 1000).toFixed(3)} ${value >= EQUATOR ? positive : negative}`
+    }
+    const altitude = ((u32At(wire, at + 12) - LEAST_ALTITUDE) / 100).toFixed(2)
+    return [angle(u32At(wire, at + 4), 'N', 'S'), angle(u32At(wire, at + 8), 'E', 'W'), `${altitude}m`, ...[1, 2, 3].map((i) => metresText(wire[at + i]))].join(
+      ' ',
+    )
+  },
+  end: (wire, at, limit) => (at + 16 <= limit && wire[at] === 0 ? at + 16 : -1),
+}
+
+/** Service parameters by name (RFC 9460 §14.3.2, RFC 9461, RFC 9540). */
+const PARAMETERS = ['mandatory', 'alpn', 'no-default-alpn', 'port', 'ipv4hint', 'ech', 'ipv6hint', 'dohpath', 'ohttp']
+const keyText = (key: number): string => PARAMETERS[key] ?? `key${key}`
+function parseKey(text: string): number {
+  const known = PARAMETERS.indexOf(text)
+  if (known >= 0) return known
+  const number = /^key(0|[1-9]\d{0,4})$/.exec(text)
+  return number && Number(number[1]) < 65_535 ? Number(number[1]) : -1
+}
+
+/** A comma-separated list whose items may hold commas behind a backslash (RFC 9460 appendix A.1). */
+function splitList(octets: Uint8Array): Uint8Array[] {
+  const items: OctetSink[] = [new OctetSink(16)]
+  for (let i = 0; i < octets.length; i++) {
+    if (octets[i] === 0x2c) items.push(new OctetSink(16))
+    else {
+      if (octets[i] === 0x5c && i + 1 < octets.length) i++
+      items[items.length - 1].u8(octets[i])
+    }
+  }
+  return items.map((item) => item.taken())
+}
+
+const joined = (parts: Uint8Array[]): Uint8Array => {
+  const out = new OctetSink(32)
+  for (const part of parts) out.put(part)
+  return out.taken()
+}
+const two = (value: number): Uint8Array => new Uint8Array([value >> 8, value & 255])
+
+/** A parameter's value in wire octets, or undefined where the text does not fit the key. */
+function parameterValue(key: number, value: Uint8Array | undefined): Uint8Array | undefined {
+  const text = value && latin1Of(value, 0, value.length)
+  if (key === 2 || key === 8) return value === undefined ? new Uint8Array(0) : undefined
+  if (key > 8) return value ?? new Uint8Array(0)
+  if (value === undefined || text === undefined || value.length === 0) return undefined
+  if (key === 0) {
+    const keys = text.split(',').map(parseKey)
+    return keys.some((each) => each <= 0) || new Set(keys).size !== keys.length ? undefined : joined(keys.sort((a, b) => a - b).map(two))
+  }
+  if (key === 1) {
+    const items = splitList(value)
+    return items.some((item) => item.length === 0 || item.length > 255) ? undefined : joined(items.flatMap((item) => [new Uint8Array([item.length]), item]))
+  }
+  if (key === 3) return /^\d{1,5}$/.test(text) && Number(text) <= 65_535 ? two(Number(text)) : undefined
+  if (key === 5) return parseBase64(text)
+  if (key === 7) return value
+  const addresses = text.split(',').map(parseAddress)
+  return addresses.some((address) => address?.length !== (key === 4 ? 4 : 16)) ? undefined : joined(addresses as Uint8Array[])
+}
+
+/** Text of a parameter's value without its quotes, or undefined for none. The octets have been found to fit. */
+function parameterText(key: number, wire: Uint8Array): string | undefined {
+  const inQuotes = (octets: Uint8Array): string => stringText(octets, 0, octets.length)
+  if (key === 2 || key === 8 || wire.length === 0) return undefined
+  if (key === 0) return Array.from({ length: wire.length / 2 }, (_, i) => keyText(u16At(wire, 2 * i))).join(',')
+  if (key === 3) return String(u16At(wire, 0))
+  if (key === 5) return base64Text(wire)
+  if (key === 4 || key === 6) {
+    const size = key === 4 ? 4 : 16
+    return Array.from({ length: wire.length / size }, (_, i) => addressText(wire.subarray(i * size, (i + 1) * size))).join(',')
+  }
+  if (key !== 1) return inQuotes(wire)
+  const out = new OctetSink(32)
+  for (let at = 0; at < wire.length; at += 1 + wire[at]) {
+    if (at > 0) out.u8(0x2c)
+    for (const octet of wire.subarray(at + 1, at + 1 + wire[at])) {
+      if (octet === 0x2c || octet === 0x5c) out.u8(0x5c)
+      out.u8(octet)
+    }
+  }
+  return inQuotes(out.taken())
+}
+
+function parameterFits(key: number, wire: Uint8Array): boolean {
+  if (key === 2 || key === 8) return wire.length === 0
+  if (key > 8) return true
+  if (wire.length === 0) return false
+  if (key === 0) return wire.length % 2 === 0
+  if (key === 3) return wire.length === 2
+  if (key === 4 || key === 6) return wire.length % (key === 4 ? 4 : 16) === 0
+  if (key !== 1) return true
+  let at = 0
+  while (at < wire.length && wire[at] > 0) at += 1 + wire[at]
+  return at === wire.length
+}
+
+/** Service parameters (RFC 9460 §2.1), to the end of the record: `alpn=h2,h3 port=8443`. On the wire they are in the order of their keys, each once. */
+export const parameters: FieldKind = {
+  read(cursor, out) {
+    const found = new Map<number, Uint8Array>()
+    while (cursor.at < cursor.count) {
+      const token = cursor.at++
+      const word = wordAt(cursor, token)
+      const equals = word.indexOf('=')
+      const key = parseKey(equals < 0 ? word : word.slice(0, equals))
+      if (key < 0 || cursor.quoted[token])
+        return cursor.fail('bad-value', token, 'not a service parameter', `one of ${PARAMETERS.join(', ')}, or key with a number`)
+      let value: Uint8Array | undefined
+      if (equals >= 0) {
+        // A value in quotes is a token of its own, directly behind the sign.
+        const quoted =
+          equals === word.length - 1 && cursor.at < cursor.count && cursor.quoted[cursor.at] === 1 && cursor.starts[cursor.at] - 1 === cursor.ends[token]
+        const whole = quoted ? cursor.unescaped(cursor.at++) : cursor.unescaped(token)
+        if (!whole) return false
+        value = quoted ? whole : whole.subarray(equals + 1)
+      }
+      const octets = parameterValue(key, value)
+      if (!octets) return cursor.fail('bad-value', token, `the value of ${keyText(key)} does not fit`, WANTED_PARAMETER[key] ?? 'a value that fits the key')
+      if (found.has(key)) return cursor.fail('bad-value', token, `${keyText(key)} is there twice`, 'each parameter once')
+      found.set(key, octets)
+    }
+    const mandatory = found.get(0)
+    for (let i = 0; mandatory && i < mandatory.length; i += 2)
+      if (!found.has(u16At(mandatory, i)))
+        return cursor.fail(
+          'bad-value',
+          cursor.count - 1,
+          `${keyText(u16At(mandatory, i))} is mandatory and not there`,
+          'each mandatory parameter with its value',
+        )
+    for (const [key, octets] of [...found].sort((a, b) => a[0] - b[0])) {
+      out.u16(key)
+      out.u16(octets.length)
+      out.put(octets)
+    }
+    return true
+  },
+  text(wire, at, end) {
+    const items: string[] = []
+    for (let here = at; here < end; here += 4 + u16At(wire, here + 2)) {
+      const key = u16At(wire, here)
+      const value = parameterText(key, wire.subarray(here + 4, here + 4 + u16At(wire, here + 2)))
+      items.push(value === undefined ? keyText(key) : `${keyText(key)}=${value}`)
+    }
+    return items.join(' ')
+  },
+  end(wire, at, limit) {
+    let here = at
+    let last = -1
+    while (here < limit) {
+      if (here + 4 > limit) return -1
+      const key = u16At(wire, here)
+      const next = here + 4 + u16At(wire, here + 2)
+      if (key <= last || next > limit || !parameterFits(key, wire.subarray(here + 4, next))) return -1
+      last = key
+      here = next
+    }
+    return here
+  },
+}
+
+const WANTED_PARAMETER: Record<number, string> = {
+  0: 'other parameters’ names, joined by commas',
+  1: 'protocol names, joined by commas, as in h2,h3',
+  2: 'no value',
+  3: 'a port from 0 to 65535',
+  4: 'IPv4 addresses, joined by commas',
+  5: 'base64',
+  6: 'IPv6 addresses, joined by commas',
+  8: 'no value',
+}

@@ -1,0 +1,61 @@
+/** Names and numbers of record types, classes and the types that nobody stores. */
+
+/** Types that code speaks of by name. */
+export const TYPE = {
+  A: 1,
+  NS: 2,
+  CNAME: 5,
+  SOA: 6,
+  PTR: 12,
+  MX: 15,
+  TXT: 16,
+  KEY: 25,
+  AAAA: 28,
+  SRV: 33,
+  DNAME: 39,
+  OPT: 41,
+  DS: 43,
+  RRSIG: 46,
+  NSEC: 47,
+  DNSKEY: 48,
+  NSEC3: 50,
+  NSEC3PARAM: 51,
+  SPF: 99,
+  ANY: 255,
+} as const
+
+const NUMBERS = new Map<string, number>(Object.entries(TYPE).filter(([name]) => name !== 'OPT' && name !== 'ANY'))
+const NAMES = new Map<number, string>([...NUMBERS].map(([name, number]) => [number, name]))
+
+/** Makes a type's mnemonic known; the type table does this for each of its rows. */
+export function nameType(mnemonic: string, type: number): void {
+  NUMBERS.set(mnemonic, type)
+  NAMES.set(type, mnemonic)
+}
+
+/** A type's mnemonic, or `TYPE123` (RFC 3597 §5). */
+export const typeText = (type: number): string => NAMES.get(type) ?? `TYPE${type}`
+
+/** A type's number from its mnemonic or `TYPE123`, any case; or undefined. */
+export function parseType(text: string): number | undefined {
+  const upper = text.toUpperCase()
+  return NUMBERS.get(upper) ?? numbered(upper, 'TYPE')
+}
+
+const CLASSES = new Map([
+  ['IN', 1],
+  ['CH', 3],
+  ['HS', 4],
+])
+export const CLASS_IN = 1
+
+/** A class's number from its mnemonic or `CLASS123`, any case; or undefined. */
+export function parseClass(text: string): number | undefined {
+  const upper = text.toUpperCase()
+  return CLASSES.get(upper) ?? numbered(upper, 'CLASS')
+}
+
+function numbered(text: string, word: string): number | undefined {
+  const number = text.startsWith(word) ? /^\d{1,5}$/.exec(text.slice(word.length)) : null
+  return number && Number(number[0]) <= 0xffff ? Number(number[0]) : undefined
+}
