@@ -32,7 +32,12 @@ describe.each(SERVERS)('%s reads every text as the table does', (program, start)
     try {
       const transferred = await transferZone({ label: program, address: '127.0.0.1', port: server.port }, ZONE)
       if ('failed' in transferred) throw new Error(transferred.failed)
-      const sent = new Map(transferred.records.map((record) => [`${foldName(record.owner)} ${record.type}`, Buffer.from(rdataKey(record.type, record.data), 'latin1').toString('hex')]))
+      const sent = new Map(
+        transferred.records.map((record) => [
+          `${foldName(record.owner)} ${record.type}`,
+          Buffer.from(rdataKey(record.type, record.data), 'latin1').toString('hex'),
+        ]),
+      )
       const origin = nameToWire(ZONE) as Uint8Array
       const differing = used.flatMap(({ type, text, i }) => {
         const number = parseType(type)!

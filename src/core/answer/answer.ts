@@ -2,7 +2,7 @@
  * What a server with the kept zones answers to a question (RFC 1034 §4.3.2, RFC 2308, RFC 4592, RFC 6604, RFC 8020).
  * Rules use `locate`, which works on numbers; the edges use `answer`, which works on names and record sets.
  */
-import { type Name, nameToWire, wireToName } from '../names/name.ts'
+import { foldName, MAX_NAME, type Name, nameToWire, wireToName } from '../names/name.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { rdataKey } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
@@ -14,12 +14,13 @@ export const MISSING = -1
 export const UNKNOWN = -2
 
 /**
- * The name whose records answer for `name`: itself, the wildcard that covers it, MISSING, or UNKNOWN (in no kept zone, below a cut without glue, or absent from a zone
+ * The name whose records answer for `name`: itself, the wildcard that covers it, MISSING, or UNKNOWN (in no kept zone, below a DNAME, below a cut without glue, or absent from a zone
  * to which others add names). The zones must be sealed.
  */
 export function locate(zones: Zones, name: NameId): NameId {
   const zone = zones.zoneOf(name)
   if (!zone) return UNKNOWN
+  if (zones.dnameAbove(name) !== NONE) return UNKNOWN
   if (zones.cut(name) !== NONE) return zones.has(name, TYPE.A) || zones.has(name, TYPE.AAAA) ? name : UNKNOWN
   if (zones.exists(name)) return name
   const covering = wildcardFor(zones, zones.tree.parent(name), zone)
@@ -52,7 +53,7 @@ export type AnswerKind =
 
 export interface Answer {
   kind: AnswerKind
-  /** NOERROR 0, NXDOMAIN 3, REFUSED 5. */
+  /** NOERROR 0, NXDOMAIN 3, REFUSED 5, YXDOMAIN 6. */
   rcode: number
   authoritative: boolean
   /** The aliases in order, then the data. */
@@ -86,6 +87,20 @@ export function answer(zones: Zones, name: Name, type: number): Answer {
     result.zone = zone
     result.rcode = 0
     const cut = cutFor(zones, closest, whole, type, zone)
+    const dname = dnameFor(zones, closest, whole, zone)
+    // The search goes downwards: what it meets first counts.
+    if (dname !== NONE && (cut === NONE || (cut !== dname && zones.tree.isAtOrBelow(cut, dname)))) {
+      if (step === 0) result.authoritative = true
+      const set = unrepeated(zones.set(dname, TYPE.DNAME, zone.index)!)
+      if (!result.answers.some((each) => each.type === TYPE.DNAME && foldName(each.owner) === foldName(set.owner))) result.answers.push(set)
+      const rewritten = rewrite(question, zones.tree.wireLength(dname), set.data[0])
+      // RFC 6672 §2.2: YXDOMAIN where the new name would be too long.
+      if (!rewritten) return { ...result, kind: 'alias', rcode: 6 }
+      result.answers.push({ owner, type: TYPE.CNAME, ttl: set.ttl, data: [rewritten] })
+      if (type === TYPE.CNAME) return { ...result, kind: 'data' }
+      question = rewritten
+      continue
+    }
     if (cut !== NONE) {
       if (step === 0) result.authoritative = false
       return refer(zones, result, cut, zone)
@@ -139,6 +154,22 @@ function cutFor(zones: Zones, closest: NameId, whole: boolean, type: number, zon
   if (zones.zoneOf(closest) !== zone) return NONE
   const cut = zones.cut(closest)
   return cut !== NONE && whole && cut === closest && type === TYPE.DS ? NONE : cut
+}
+
+function dnameFor(zones: Zones, closest: NameId, whole: boolean, zone: Zone): NameId {
+  if (zones.zoneOf(closest) !== zone) return NONE
+  const above = zones.dnameAbove(closest)
+  return above === NONE && !whole && zones.hasDname(closest) ? closest : above
+}
+
+/** The question with its last octets, those of the DNAME's owner, replaced by its target; undefined where that is too long. */
+function rewrite(question: Uint8Array, ownerLength: number, target: Uint8Array): Uint8Array | undefined {
+  const kept = question.length - ownerLength
+  if (kept + target.length > MAX_NAME) return undefined
+  const rewritten = new Uint8Array(kept + target.length)
+  rewritten.set(question.subarray(0, kept))
+  rewritten.set(target, kept)
+  return rewritten
 }
 
 const existsIn = (zones: Zones, name: NameId, zone: Zone): boolean => zones.zoneOf(name) !== zone || zones.exists(name)

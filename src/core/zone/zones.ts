@@ -88,6 +88,7 @@ export class Zones {
   private states: Uint8Array = new Uint8Array(0)
   private zoneAt: Int32Array = new Int32Array(0)
   private cutAt: Int32Array = new Int32Array(0)
+  private dnameAt: Int32Array = new Int32Array(0)
   private zoneByApex = new Map<NameId, number>()
 
   constructor(expectedRecords = 64) {
@@ -231,6 +232,7 @@ export class Zones {
     const states = new Uint8Array(names)
     const zoneAt = new Int32Array(names)
     const cutAt = new Int32Array(names).fill(NONE)
+    const dnameAt = new Int32Array(names).fill(NONE)
     const apexOf = new Int32Array(names).fill(NONE)
     for (const [apex, zone] of this.zoneByApex) apexOf[apex] = zone
     for (let id = ROOT; id < names; id++) zoneAt[id] = apexOf[id] !== NONE || id === ROOT ? apexOf[id] : zoneAt[this.tree.parent(id)]
@@ -252,12 +254,14 @@ export class Zones {
     }
     for (let id = 1; id < names; id++) {
       if (apexOf[id] !== NONE) continue
-      const above = cutAt[this.tree.parent(id)]
-      cutAt[id] = above !== NONE ? above : states[id] & CUT ? id : NONE
+      const parent = this.tree.parent(id)
+      cutAt[id] = cutAt[parent] !== NONE ? cutAt[parent] : states[id] & CUT ? id : NONE
+      dnameAt[id] = dnameAt[parent] !== NONE ? dnameAt[parent] : states[parent] & HAS_DNAME ? parent : NONE
     }
     this.states = states
     this.zoneAt = zoneAt
     this.cutAt = cutAt
+    this.dnameAt = dnameAt
   }
 
   /** The kept zone that a name is in (the deepest one), or undefined. */
@@ -272,6 +276,10 @@ export class Zones {
   /** The highest cut at or above a name inside its zone, or NONE. */
   cut(name: NameId): NameId {
     return this.cutAt[name]
+  }
+  /** The highest DNAME above a name inside its zone, or NONE. */
+  dnameAbove(name: NameId): NameId {
+    return this.dnameAt[name]
   }
   hasCname(name: NameId): boolean {
     return (this.states[name] & HAS_CNAME) !== 0

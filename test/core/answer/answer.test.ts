@@ -71,6 +71,19 @@ wrong.kept A 192.0.2.66`,
     ['elsewhere.example.', 'A', 'not-kept'],
   ])('%s %s', (name, type, expected) => expect(ask(model, name, type)).toBe(expected))
 
+  test('a DNAME rewrites what is below it, not itself; too long a name is said', () => {
+    const target = `${'a'.repeat(60)}.${'b'.repeat(60)}.${'c'.repeat(60)}`
+    const below = zones({ 'hollowmere.example': `old DNAME new\nold TXT "itself"\nhost.new A 192.0.2.1\nlong DNAME ${target}\nout DNAME lakepass.example.` })
+    const rewritten = 'old.hollowmere.example. DNAME new.hollowmere.example. | host.old.hollowmere.example. CNAME host.new.hollowmere.example.'
+    expect(ask(below, 'host.old.hollowmere.example.', 'A')).toBe(`data | ${rewritten} | host.new.hollowmere.example. A 192.0.2.1`)
+    expect(ask(below, 'host.old.hollowmere.example.', 'CNAME')).toBe(`data | ${rewritten}`)
+    expect(ask(below, 'old.hollowmere.example.', 'TXT')).toBe('data | old.hollowmere.example. TXT "itself"')
+    expect(ask(below, 'old.hollowmere.example.', 'A')).toBe('no-data')
+    expect(ask(below, 'x.old.hollowmere.example.', 'A')).toMatch(/^no-name \| old/)
+    expect(ask(below, 'x.out.hollowmere.example.', 'A')).toMatch(/^alias \| out/)
+    expect(answer(below, `${'d'.repeat(60)}.long.hollowmere.example.`, 1).rcode).toBe(6)
+  })
+
   test('a referral carries its servers and their glue, a denial the SOA record', () => {
     const referral = answer(model, 'x.isle.hollowmere.example.', 1)
     expect([referral.authoritative, referral.authority.map((set) => typeText(set.type)), referral.additional.map((set) => set.owner)]).toEqual([
