@@ -10,19 +10,26 @@ Exit status: 0 all well; 1 something is wrong; 2 the call or a file cannot be us
 
 const workspaceOption = (): Option => new Option('--workspace <folder>', 'the workspace (default: the one that this folder is in)')
 const jsonOption = (): Option => new Option('--json', 'print one JSON document (see docs/json.md)')
+const includeOption = (): Option => new Option('--include-anywhere', 'let $INCLUDE read files outside the folder of the file that names them')
 const zoneOption = (): Option => new Option('--zone <name>', 'the zone that a bare file is for, or the zone that relative names are in')
 
-function writeOptions(command: Command): Command {
+function changeOptions(command: Command): Command {
   return command
     .addOption(zoneOption())
     .option('--file <file>', 'a bare zone file instead of the workspace’s')
     .addOption(workspaceOption())
-    .option('--ttl <time>', 'TTL of the set, in seconds or with units as in 1h30m')
-    .option('--add', 'add the values to the set instead of replacing it')
-    .option('--remove <value>', 'take one value out of the set (may be given again)', (value: string, before: string[] = []) => [...before, value])
+    .addOption(includeOption())
     .option('--dry-run', 'show what would change, and change nothing')
     .option('--anyway', 'write even what adds an error')
     .addOption(jsonOption())
+}
+
+/** The options of those that state values, too. */
+function writeOptions(command: Command): Command {
+  return changeOptions(command)
+    .option('--ttl <time>', 'TTL of the set, in seconds or with units as in 1h30m')
+    .option('--add', 'add the values to the set instead of replacing it')
+    .option('--remove <value>', 'take one value out of the set (may be given again)', (value: string, before: string[] = []) => [...before, value])
 }
 
 function build(version: string): Command {
@@ -68,12 +75,34 @@ function build(version: string): Command {
     'hollowmere.example NS ns1.upland-dns.example. ns2.upland-dns.example.',
   )
 
+  changeOptions(
+    program
+      .command('remove')
+      .description('remove a record set, single records of it, or all that a name has')
+      .argument('<name>', 'the owner; @ for the zone itself')
+      .argument('[type]', 'the type of the set')
+      .argument('[values...]', 'only these values'),
+  )
+    .option('--all', 'everything at the name')
+    .action(async (owner, type, values, options, command) => (await import('./commands/remove.ts')).remove(owner, type, values, options, command))
+
+  program
+    .command('adopt')
+    .description('bring an existing zone into the workspace')
+    .requiredOption('--file <file>', 'a zone file; it is copied as it is')
+    .addOption(zoneOption())
+    .addOption(workspaceOption())
+    .addOption(includeOption())
+    .addOption(jsonOption())
+    .action(async (options, command) => (await import('./commands/adopt.ts')).adopt(options, command))
+
   program
     .command('show')
     .description('a zone at a glance, by purpose')
     .argument('[what]', 'a zone file, or a zone of the workspace')
     .addOption(zoneOption())
     .addOption(workspaceOption())
+    .addOption(includeOption())
     .addOption(jsonOption())
     .action(async (what, options, command) => (await import('./commands/show.ts')).show(what, options, command))
 
@@ -83,6 +112,7 @@ function build(version: string): Command {
     .argument('[files...]', 'zone files (default: the workspace)')
     .addOption(zoneOption())
     .addOption(workspaceOption())
+    .addOption(includeOption())
     .addOption(jsonOption())
     .action(async (files, options, command) => (await import('./commands/check.ts')).check(files, options, command))
 
@@ -106,6 +136,7 @@ function build(version: string): Command {
     .option('--limit <seconds>', 'how long to try for one answer', '5')
     .option('--all', 'list every confirmed set, however many')
     .addOption(workspaceOption())
+    .addOption(includeOption())
     .addOption(jsonOption())
     .action(async (what, options, command) => (await import('./commands/confirm.ts')).confirm(what, options, command))
 

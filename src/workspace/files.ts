@@ -1,8 +1,8 @@
 /** Zone files on disk: reading, and replacing under a lock with a copy of what was there kept first. */
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
-import { basename, dirname, join } from 'node:path'
+import { existsSync, mkdirSync, readFileSync, realpathSync, writeFileSync } from 'node:fs'
+import { basename, dirname, isAbsolute, join, sep } from 'node:path'
 import { bare, foldName, isAtOrBelow, type Name, toName } from '../core/names/name.ts'
-import { zoneNameClues } from '../core/zone/reader.ts'
+import { type Included, zoneNameClues } from '../core/zone/reader.ts'
 import { systemText, Trouble } from './trouble.ts'
 
 /** A zone file's octets. Node itself refuses files of 2 GiB and more, and places in a file are kept on 32 bits. */
@@ -11,6 +11,25 @@ export function readFileOrTrouble(file: string): Uint8Array {
     return readFileSync(file)
   } catch (error) {
     throw new Trouble(`cannot read ${file}: ${systemText(error)}`)
+  }
+}
+
+/**
+ * Reads the files that `$INCLUDE` names, relative to the folder of the file that includes them. They must lie in that folder or below it, unless `anywhere`:
+ * a zone file that was handed over shall not read what is not its own.
+ */
+export function includer(anywhere: boolean): (name: string, from: string) => Included {
+  return (name, from) => {
+    const folder = dirname(from)
+    const path = isAbsolute(name) ? name : join(folder, name)
+    try {
+      const real = realpathSync(path)
+      if (!anywhere && !real.startsWith(realpathSync(folder) + sep))
+        return { failed: 'it lies outside the folder of the file that includes it (--include-anywhere allows that)' }
+      return { file: path, octets: readFileSync(path) }
+    } catch (error) {
+      return { failed: systemText(error) }
+    }
   }
 }
 
@@ -56,12 +75,12 @@ export function zoneNameFor(file: string, octets: Uint8Array, stated?: string): 
 /** When a copy was kept, as it stands in its file's name: 2026-11-23T08-00-00-123Z. */
 const stamp = (now: Date): string => now.toISOString().replace(/[:.]/g, '-')
 
-/** Puts a copy of a zone file under `folder/kept/ZONE/` and returns its path. */
-function keepCopy(folder: string, zone: Name, octets: Uint8Array, now: Date): string {
+/** Puts a copy of a file of a zone under `folder/kept/ZONE/` and returns its path. */
+function keepCopy(folder: string, zone: Name, file: string, octets: Uint8Array, now: Date): string {
   const keep = join(folder, 'kept', bare(foldName(zone)).replace(/[^a-z0-9._-]/g, '_'))
   mkdirSync(keep, { recursive: true })
-  let path = join(keep, `${stamp(now)}.zone`)
-  for (let n = 2; existsSync(path); n++) path = join(keep, `${stamp(now)}-${n}.zone`)
+  let path = join(keep, `${stamp(now)}_${basename(file)}`)
+  for (let n = 2; existsSync(path); n++) path = join(keep, `${stamp(now)}-${n}_${basename(file)}`)
   writeFileSync(path, octets, { flag: 'wx' })
   return path
 }
@@ -77,8 +96,8 @@ export function refuseJournal(file: string): void {
 export interface Replacing {
   /** What is in the file now. */
   octets: Uint8Array
-  /** Replaces it whole, or not at all; returns the kept copy's path. */
-  replace(octets: Uint8Array, now: Date): Promise<string>
+  /** Replaces it, and files that it includes, each whole or not at all; returns the kept copy's path (those of included files lie beside it). */
+  replace(octets: Uint8Array, included: { file: string; octets: Uint8Array }[], now: Date): Promise<string>
 }
 
 /**
@@ -99,14 +118,22 @@ export async function whileLocked<T>(file: string, zone: Name, folder: string, w
     const octets = readFileOrTrouble(file)
     return await work({
       octets,
-      async replace(next, now) {
+      async replace(next, included, now) {
         const { default: writeFileAtomic } = await import('write-file-atomic')
+        let here = file
         try {
-          const kept = keepCopy(folder, zone, octets, now)
+          const kept = keepCopy(folder, zone, file, octets, now)
+          // Included files first: until the zone's own file follows, its serial says that nothing has changed.
+          for (const each of included) {
+            here = each.file
+            keepCopy(folder, zone, here, readFileSync(here), now)
+            await writeFileAtomic(here, Buffer.from(each.octets))
+          }
+          here = file
           await writeFileAtomic(file, Buffer.from(next))
           return kept
         } catch (error) {
-          throw new Trouble(`cannot write ${file}: ${systemText(error)}; it is as it was`)
+          throw new Trouble(`cannot write ${here}: ${systemText(error)}; it is as it was`)
         }
       },
     })

@@ -58,7 +58,11 @@ function zoneText(zone: string, others: string[], roll: (sides: number) => numbe
 const ZONES = ['one.example', 'two.example', 'three.example', 'four.example', 'five.example', 'six.example']
 const TYPES = ['A', 'TXT', 'MX', 'CNAME', 'NS', 'DS', 'DNAME', 'SOA'].map((type) => parseType(type)!)
 const texts = Object.fromEntries(ZONES.map((zone, i) => [zone, zoneText(zone, ZONES, dice(i + 11))]))
-const NAMES = ZONES.flatMap((zone) => ['', ...['a', 'b', 'c', '*', 'ns', 'z'].flatMap((x) => [`${x}.`, ...['a', 'b', '*', 'z'].flatMap((y) => [`${y}.${x}.`, `b.${y}.${x}.`])])].map((name) => `${name}${zone}.`))
+const NAMES = ZONES.flatMap((zone) =>
+  ['', ...['a', 'b', 'c', '*', 'ns', 'z'].flatMap((x) => [`${x}.`, ...['a', 'b', '*', 'z'].flatMap((y) => [`${y}.${x}.`, `b.${y}.${x}.`])])].map(
+    (name) => `${name}${zone}.`,
+  ),
+)
 
 function model(): Zones {
   const zones = new Zones()
@@ -67,7 +71,8 @@ function model(): Zones {
   return zones
 }
 
-const lines = (records: MessageRecord[]): string[] => [...new Set(records.map((record) => `${foldName(record.owner)} ${record.ttl} ${typeText(record.type)} ${rdataKey(record.type, record.data)}`))].sort()
+const lines = (records: MessageRecord[]): string[] =>
+  [...new Set(records.map((record) => `${foldName(record.owner)} ${record.ttl} ${typeText(record.type)} ${rdataKey(record.type, record.data)}`))].sort()
 
 const SERVERS: [string, (zones: Record<string, string>) => Promise<RealServer>][] = [
   ['named', named],
@@ -99,7 +104,11 @@ describe.each(SERVERS)('%s', (program, start) => {
             asked++
             // Aliases in a circle: named says SERVFAIL, knotd NOERROR. RFC 1034 §3.6.2 wants an error signalled, and names none.
             const loops = program === 'named' && ours.kind === 'alias'
-            const expected = { rcode: ours.rcode, aa: ours.authoritative, answers: lines(ours.answers.flatMap((set) => set.data.map((data) => ({ owner: set.owner, type: set.type, ttl: set.ttl, class: 1, data })))) }
+            const expected = {
+              rcode: ours.rcode,
+              aa: ours.authoritative,
+              answers: lines(ours.answers.flatMap((set) => set.data.map((data) => ({ owner: set.owner, type: set.type, ttl: set.ttl, class: 1, data })))),
+            }
             const got = message && { rcode: loops ? ours.rcode : message.rcode, aa: message.authoritative, answers: lines(message.answers) }
             if (JSON.stringify(expected) !== JSON.stringify(got)) differing.push({ name, type: typeText(type), expected, got })
           }),

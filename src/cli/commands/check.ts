@@ -3,18 +3,16 @@ import { check as runRules, SEVERITIES } from '../../core/rules/engine.ts'
 import { bareFiles, loadZones } from '../../workspace/workspace.ts'
 import { countsText, findingJson, findings } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
-import { needWorkspace } from './source.ts'
+import { needWorkspace, type SourceOptions } from './source.ts'
 
-interface Options {
-  zone?: string
-  workspace?: string
+interface Options extends SourceOptions {
   json?: boolean
 }
 
 /** Checks bare files, or the workspace; exit status 1 when an error stands. */
 export async function check(files: string[], options: Options, command: Command): Promise<void> {
   const zoneFiles = files.length > 0 ? bareFiles(files, options.zone) : (await needWorkspace(options)).files
-  const zones = loadZones(zoneFiles)
+  const zones = loadZones(zoneFiles, options.includeAnywhere)
   const result = await runRules(zones)
   process.exitCode = result.counts.error > 0 ? 1 : 0
   if (options.json) {
@@ -25,7 +23,7 @@ export async function check(files: string[], options: Options, command: Command)
   findings(
     page,
     result,
-    zoneFiles.map(({ file, zone }) => ({ file, zone })),
+    zones.sources.map(({ file, zone }) => ({ file, zone: zones.zones[zone].name })),
   )
   const first = SEVERITIES.map((severity) => result.findings.find((each) => each.severity === severity)).find(Boolean)
   const what = `${counted(zones.count, 'record')} in ${zoneFiles.length === 1 ? zoneFiles[0].file : counted(zoneFiles.length, 'zone')}`

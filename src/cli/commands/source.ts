@@ -8,6 +8,7 @@ import { bareFiles, findWorkspace, loadZones, openWorkspace, type Workspace, zon
 export interface SourceOptions {
   zone?: string
   workspace?: string
+  includeAnywhere?: boolean
 }
 
 export interface Chosen {
@@ -31,11 +32,11 @@ export async function needWorkspace(options: SourceOptions): Promise<Workspace> 
 /** Takes `what` as a file where there is one with that name, else as a zone of the workspace or a name in one. */
 export async function choose(what: string | undefined, options: SourceOptions): Promise<Chosen> {
   if (what !== undefined && (existsSync(what) || /[/\\]/.test(what) || /\.(zone|db|txt)$/i.test(what))) {
-    const zones = loadZones(bareFiles([what], options.zone))
+    const zones = loadZones(bareFiles([what], options.zone), options.includeAnywhere)
     return { zones, chosen: zones.zones }
   }
   const workspace = await needWorkspace(options)
-  const zones = loadZones(workspace.files)
+  const zones = loadZones(workspace.files, options.includeAnywhere)
   const asked = what ?? options.zone
   if (asked === undefined) return { zones, chosen: zones.zones, workspace }
   const name = toName(asked.endsWith('.') ? asked : `${asked}.`)

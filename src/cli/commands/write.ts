@@ -10,18 +10,16 @@ import type { Finding } from '../../core/rules/rule.ts'
 import { editZone, type SetChange } from '../../core/zone/edit.ts'
 import { typedData, typedName } from '../../core/zone/typed.ts'
 import type { RecordSet, Zone, Zones } from '../../core/zone/zones.ts'
-import { folderOf, whileLocked } from '../../workspace/files.ts'
+import { folderOf, includer, whileLocked } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones, shownPath, traitsOf, type ZoneFile, zoneNamed } from '../../workspace/workspace.ts'
 import { findingJson, finding as showFinding } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
-import { needWorkspace } from './source.ts'
+import { needWorkspace, type SourceOptions } from './source.ts'
 
-interface Options {
-  zone?: string
+export interface WriteOptions extends SourceOptions {
   file?: string
-  workspace?: string
   ttl?: string
   add?: boolean
   remove?: string[]
@@ -31,7 +29,7 @@ interface Options {
   json?: boolean
 }
 
-interface Target {
+export interface Target {
   /** Where kept copies go. */
   folder: string
   files: ZoneFile[]
@@ -41,28 +39,46 @@ interface Target {
 const KIND_TYPES: Record<string, number> = { mx: TYPE.MX, cname: TYPE.CNAME, srv: TYPE.SRV, txt: TYPE.TXT }
 
 /** Writes one record set (for addresses, one for each family). Exit status 1, and nothing written, where the result has an error that was not there before. */
-export async function write(kind: string, owner: string, values: string[], options: Options, command: Command): Promise<void> {
+export async function write(kind: string, owner: string, values: string[], options: WriteOptions, command: Command): Promise<void> {
   const target = await targetOf(options)
-  const model = loadZones(target.files)
-  const zone = zoneFor(owner, model, options)
-  const file = target.files[zone.index]
-  await whileLocked(file.file, zone.name, target.folder, async ({ octets, replace }) => {
+  const zone = zoneFor(owner, loadZones(target.files, options.includeAnywhere), options)
+  await change(target, zone, options, command, (zones, at) => changesFor(kind, owner, values, options, zones, at))
+}
+
+/**
+ * Changes sets of one zone: shows them before and after, checks the result, and writes it unless that adds an error.
+ * `changesOf` is asked under the file's lock, with the zones as they are then.
+ */
+export async function change(
+  target: Target,
+  { index, name }: Zone,
+  options: WriteOptions,
+  command: Command,
+  changesOf: (zones: Zones, zone: Zone) => SetChange[],
+): Promise<void> {
+  const anywhere = options.includeAnywhere === true
+  const file = target.files[index]
+  await whileLocked(file.file, name, target.folder, async ({ octets, replace }) => {
     // Read again under the lock: another writer may have been first.
-    const before = loadZones(target.files.map((each) => (each === file ? { ...each, octets } : each)))
-    const changes = changesFor(kind, owner, values, options, before, before.zones[zone.index])
+    const withFile = (own: Uint8Array) => target.files.map((each) => (each === file ? { ...each, octets: own } : each))
+    const before = loadZones(withFile(octets), anywhere)
+    const changes = changesOf(before, before.zones[index])
     const now = new Date()
-    const edited = editZone(octets, zone.name, changes, now, traitsOf(file))
+    const edited = editZone(octets, name, changes, { now, traits: traitsOf(file), file: file.file, include: includer(anywhere) })
     if ('refused' in edited) throw new Trouble(`${file.file}: ${edited.refused}`)
-    const after = loadZones(target.files.map((each) => (each === file ? { ...each, octets: edited.octets } : each)))
+    if (!options.anyway) refuseShared(before, index, edited.included)
+    const included = new Map(edited.included.map((each) => [each.file, each.octets]))
+    const after = loadZones(withFile(edited.octets), anywhere, included)
     const found = await newFindings(before, after, changes)
     const refused = found.added.some((each) => each.severity === 'error') && !options.anyway
-    const same = Buffer.compare(edited.octets, octets) === 0
-    const kept = refused || same || options.dryRun ? undefined : await replace(edited.octets, now)
+    const ownSame = Buffer.compare(edited.octets, octets) === 0
+    const same = ownSame && included.size === 0
+    const kept = refused || same || options.dryRun ? undefined : await replace(edited.octets, edited.included, now)
     process.exitCode = refused ? 1 : 0
     const result: Result = {
       before,
       after,
-      zone,
+      zone: before.zones[index],
       changes,
       found,
       refused,
@@ -72,6 +88,7 @@ export async function write(kind: string, owner: string, values: string[], optio
       dryRun: options.dryRun === true,
       anyway: options.anyway === true,
       file: file.file,
+      included: [...included.keys()],
       bareFile: target.bareFile,
     }
     if (options.json) printJson(document(result))
@@ -79,14 +96,26 @@ export async function write(kind: string, owner: string, values: string[], optio
   })
 }
 
-async function targetOf(options: Options): Promise<Target> {
+/** An included file that other kept zones include too: changing it changes them, which must be wanted. */
+function refuseShared(zones: Zones, index: number, included: { file: string }[]): void {
+  for (const { file } of included) {
+    const others = new Set(zones.sources.filter((source) => source.file === file && source.zone !== index).map((source) => bare(zones.zones[source.zone].name)))
+    if (others.size > 0)
+      throw new Trouble(
+        `the set stands in ${file}, which ${[...others].join(', ')} include${others.size === 1 ? 's' : ''} too: the change would be theirs as well. Nothing was written; --anyway changes it for all of them`,
+      )
+  }
+}
+
+/** The zones that a call may change, and where kept copies go. */
+export async function targetOf(options: WriteOptions): Promise<Target> {
   if (options.file) return { folder: folderOf(options.file), files: bareFiles([options.file], options.zone), bareFile: true }
   const workspace = await needWorkspace(options)
   return { ...workspace, bareFile: false }
 }
 
 /** The zone that an owner as typed is in: the deepest kept one that it ends in, else the stated or the only one. */
-function zoneFor(owner: string, zones: Zones, options: Options): Zone {
+export function zoneFor(owner: string, zones: Zones, options: WriteOptions): Zone {
   const stated = options.zone && !options.file ? zoneNamed(zones, options.zone) : undefined
   const absolute = owner.endsWith('.') ? owner : `${owner}.`
   const ends = zones.zones.filter((each) => isAtOrBelow(absolute, each.name)).sort((a, b) => b.wire.length - a.wire.length)
@@ -98,12 +127,13 @@ function zoneFor(owner: string, zones: Zones, options: Options): Zone {
   throw new Trouble(`${owner} ends in no kept zone’s name, and there are several it could be relative to: state one with --zone (kept: ${names})`)
 }
 
-function orTrouble<T>(value: T | { mistyped: string }): T {
+/** What was typed, or trouble that says what is wrong with it. */
+export function orTrouble<T>(value: T | { mistyped: string }): T {
   if (typeof value === 'object' && value !== null && 'mistyped' in value) throw new Trouble(value.mistyped)
   return value as T
 }
 
-function changesFor(kind: string, owner: string, values: string[], options: Options, zones: Zones, zone: Zone): SetChange[] {
+function changesFor(kind: string, owner: string, values: string[], options: WriteOptions, zones: Zones, zone: Zone): SetChange[] {
   const name = orTrouble(typedName(owner, zone, zones.zones))
   if (!isAtOrBelow(name, zone.name)) throw new Trouble(`${name} is not in the zone ${zone.name}`)
   const ttl = ttlOf(options)
@@ -160,7 +190,7 @@ function addressTrouble(text: string): string {
   return `${text} is no address; right would be one as in 192.0.2.25 or 2001:db8::25`
 }
 
-function ttlOf(options: Options): number | undefined {
+function ttlOf(options: WriteOptions): number | undefined {
   if (options.ttl === undefined) return undefined
   const octets = octetsOf(options.ttl)
   const ttl = parseTtl(octets, 0, octets.length)
@@ -180,7 +210,7 @@ function changeOf(
   ttl: number | undefined,
   data: Rdata[],
   removed: Rdata[],
-  options: Options,
+  options: WriteOptions,
   addsByItself: boolean,
 ): SetChange {
   const id = zones.tree.findWire(nameToWire(owner) as Uint8Array)
@@ -235,6 +265,8 @@ interface Result {
   dryRun: boolean
   anyway: boolean
   kept?: string
+  /** Included files that change. */
+  included: string[]
   serial?: { before: number; after: number }
   file: string
   bareFile: boolean
@@ -242,11 +274,12 @@ interface Result {
 
 const setJson = (set: RecordSet | undefined): object | null => (set ? { ttl: set.ttl, records: set.data.map((data) => rdataText(set.type, data)) } : null)
 
-function document({ before, after, zone, changes, found, refused, same, kept, serial, dryRun, file }: Result): object {
+function document({ before, after, zone, changes, found, refused, same, kept, serial, dryRun, file, included }: Result): object {
   return {
     format: 1,
     zone: foldName(zone.name),
     file,
+    included,
     written: kept !== undefined,
     refused,
     unchanged: same,
@@ -268,7 +301,7 @@ function report(page: Page, result: Result): void {
   const { colour } = page
   const { before, after, zone, changes, found, refused, same, kept, serial, file } = result
   for (const { owner, type } of changes) {
-    page.line(`${colour.bold(printable(`${owner} ${typeText(type)}`))}  ${colour.dim(printable(file))}`)
+    page.line(`${colour.bold(printable(`${owner} ${typeText(type)}`))}  ${colour.dim(printable([...result.included, file].join(', ')))}`)
     side(page, 'before', type, setAt(before, before.zones[zone.index], owner, type), colour.red)
     side(page, refused ? 'asked' : 'after', type, setAt(after, after.zones[zone.index], owner, type), colour.green)
     page.line()

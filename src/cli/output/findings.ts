@@ -58,6 +58,8 @@ export function findings(page: Page, result: CheckResult, files: { file: string;
   for (const { file, zone } of files) {
     const here = byFile.get(file)
     if (!here) continue
+    // A file that several zones include is shown once.
+    byFile.delete(file)
     page.line(`${page.colour.bold(printable(zone))}  ${page.colour.dim(printable(file))}`)
     page.line()
     for (const severity of SEVERITIES) for (const each of here.filter((f) => f.severity === severity)) finding(page, each)

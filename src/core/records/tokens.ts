@@ -28,7 +28,8 @@ export type ProblemKind =
   | 'parenthesis'
   | 'string-too-long'
   | 'unknown-type'
-  | 'unsupported-directive'
+  | 'include'
+  | 'generate'
 
 /** `start` and `end` are octets from the beginning of what was read; `value` is the text found there; `wanted` says what would be right. */
 export interface Problem {

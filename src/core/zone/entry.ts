@@ -1,9 +1,11 @@
 /** The parts of one record's entry in its file, found by reading that entry again. */
+
+import { rdataFields } from '../records/rdata.ts'
 import { scanEntry } from '../records/scan.ts'
 import { TokenCursor } from '../records/tokens.ts'
 import { parseTtl } from '../records/ttl.ts'
 import { parseClass } from '../records/types.ts'
-import type { RecordId, Zones } from './zones.ts'
+import { GENERATED, type RecordId, type Zones } from './zones.ts'
 
 /** Octets from the beginning of the source, `[start, end]`, quotes included. */
 export type Stretch = [number, number]
@@ -43,8 +45,9 @@ export function partsAt(octets: Uint8Array, start: number): EntryParts {
   return parts
 }
 
-/** The value as it was written: the token at `index` of a record's values. */
+/** The value as it was written: the token at `index` of a record's values; of a generated record, the value that it has. */
 export function writtenValue(zones: Zones, record: RecordId, index: number): string {
+  if (zones.flags(record) & GENERATED) return rdataFields(zones.type(record), zones.rdata(record))[index]
   const place = entryParts(zones, record).values[index]
   return place ? new TextDecoder().decode(zones.source(record).octets.subarray(...place)) : ''
 }

@@ -3,7 +3,7 @@
  */
 
 import { readLabels, wireNameLength, wireToName } from '../names/name.ts'
-import { FOLD, latin1Of, OctetSink } from '../names/octets.ts'
+import { FOLD, latin1Of, OctetSink, textOf } from '../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { readNameToken } from '../records/fields.ts'
 import { readRdata } from '../records/rdata.ts'
@@ -11,10 +11,12 @@ import { scanEntry } from '../records/scan.ts'
 import { type Problem, TokenCursor } from '../records/tokens.ts'
 import { parseTtl } from '../records/ttl.ts'
 import { CLASS_IN, parseClass, parseType, rowOf, TYPE, typeRows } from '../records/types.ts'
-import { OUT_OF_ZONE, type RecordId, TARGET_RELATIVE, TTL_STATED, type Zone, type Zones } from './zones.ts'
+import { GENERATED, OUT_OF_ZONE, type RecordId, type Source, TARGET_RELATIVE, TTL_STATED, type Zone, type Zones } from './zones.ts'
 
 /** One entry as it was read, for those who edit the file. The same object is handed over for every entry. */
 export interface Entry {
+  /** Which source it stands in. */
+  source: number
   kind: 'record' | 'directive' | 'broken' | 'empty'
   /** From the beginning of its first line to behind its newline. */
   start: number
@@ -30,12 +32,23 @@ export interface Entry {
   lastTtl: number
 }
 
+/** What an `$INCLUDE` leads to: the file as it is to be named in messages, and its octets; or why it cannot be read. */
+export type Included = { file: string; octets: Uint8Array } | { failed: string }
+
 export interface ReadOptions {
-  /** Called after each entry. */
+  /** Reads a file named by `$INCLUDE` in the file `from`. Without it, an include is a problem: what it stands for is missing. */
+  include?: (name: string, from: string) => Included
+  /** Called after each entry; for an `$INCLUDE`, after those of the file that it includes. */
   observer?: (entry: Entry, cursor: TokenCursor) => void
 }
 
 const DOLLAR = 0x24
+
+/** How deep files may include one another, and how many sources there may be; how many records a `$GENERATE` line may make, and how many of them at a time. */
+const MAX_DEPTH = 16
+const MAX_SOURCES = 100_000
+const MAX_GENERATED = 1_000_000
+const GENERATED_AT_ONCE = 1000
 
 /** What each mnemonic hashes to, so that most types are recognised without a text being made. */
 const TYPE_SLOTS = new Map<number, number>()
@@ -55,14 +68,21 @@ for (const row of typeRows()) {
  */
 export function readZone(zones: Zones, sourceIndex: number, options: ReadOptions = {}): void {
   const source = zones.sources[sourceIndex]
-  new Reader(zones, zones.zones[source.zone], sourceIndex, source.octets, source.problems, options).run()
+  const reader = new Reader(zones, zones.zones[source.zone], sourceIndex, source.octets, source.problems, options)
+  sharedInUse = true
+  try {
+    reader.run()
+  } finally {
+    sharedInUse = false
+  }
 }
 
 /** Working memory of one reading, kept for the next: thousands of small zones would otherwise spend their time making it anew. */
+let sharedInUse = false
 const SHARED = { cursor: new TokenCursor(new Uint8Array(0)), scratch: new OctetSink(512), labelStarts: new Int32Array(128) }
 
 class Reader {
-  private readonly scratch = SHARED.scratch
+  private readonly scratch: OctetSink
   private readonly cursor: TokenCursor
   private originId: NameId
   private owner: NameId = NONE
@@ -73,6 +93,9 @@ class Reader {
   private lastClass = CLASS_IN
   private minimum = NONE
   private toldNoTtl = false
+  private depth = 0
+  /** For what `$GENERATE` makes: the place of that line, which all its records have. */
+  private generatedAt = NONE
   private readonly entry: Entry
   private readonly zones: Zones
   private readonly zone: Zone
@@ -88,11 +111,16 @@ class Reader {
     this.octets = octets
     this.problems = problems
     this.options = options
-    this.cursor = SHARED.cursor
+    // An included file is read while its includer is.
+    const nested = sharedInUse
+    this.cursor = nested ? new TokenCursor(octets) : SHARED.cursor
+    this.scratch = nested ? new OctetSink(512) : SHARED.scratch
+    this.labelStarts = nested ? new Int32Array(128) : SHARED.labelStarts
     this.cursor.octets = octets
     this.cursor.origin = zone.wire
     this.originId = zone.apex
     this.entry = {
+      source: sourceIndex,
       kind: 'empty',
       start: 0,
       end: 0,
@@ -253,7 +281,18 @@ class Reader {
       if (cursor.targetRelative) flags |= TARGET_RELATIVE
     }
     if (this.ownerOutside) flags |= OUT_OF_ZONE
-    entry.record = zones.addRecord(this.owner, type, ttl, klass, this.sourceIndex, start, dataStart, target, flags)
+    if (this.generatedAt !== NONE) flags = (flags | GENERATED) & ~(TARGET_RELATIVE | TTL_STATED)
+    entry.record = zones.addRecord(
+      this.owner,
+      type,
+      ttl,
+      klass,
+      this.sourceIndex,
+      this.generatedAt === NONE ? start : this.generatedAt,
+      dataStart,
+      target,
+      flags,
+    )
     return true
   }
 
@@ -299,7 +338,7 @@ class Reader {
     return cursor.targetRelative ? this.intern(this.originId, octets, at, end - cursor.origin.length) : this.intern(ROOT, octets, at, end - 1)
   }
 
-  private readonly labelStarts = SHARED.labelStarts
+  private readonly labelStarts: Int32Array
   /** The name that the labels from `from` up to `to` make below `base`. */
   private intern(base: NameId, octets: Uint8Array, from: number, to: number): NameId {
     const { labelStarts } = this
@@ -353,20 +392,128 @@ class Reader {
       this.defaultTtl = ttl
       return this.nothingMore('$TTL takes one time')
     }
-    if (word === '$INCLUDE' || word === '$GENERATE')
-      return cursor.fail(
-        'unsupported-directive',
-        0,
-        `${word} is not read yet: what it stands for is missing from everything said here`,
-        'the records themselves, in this file',
-      )
-    return cursor.fail('bad-directive', 0, `not a directive: ${cursor.text(0)}`, '$ORIGIN or $TTL')
+    if (word === '$INCLUDE') return this.include()
+    if (word === '$GENERATE') return this.generate()
+    return cursor.fail('bad-directive', 0, `not a directive: ${cursor.text(0)}`, '$ORIGIN, $TTL, $INCLUDE or $GENERATE')
+  }
+
+  /** Reads another file in this place; the origin and the owner in force are afterwards what they were before (RFC 1035 §5.1). */
+  private include(): boolean {
+    const { cursor, zones, options } = this
+    const token = cursor.take('the file')
+    if (token < 0) return false
+    const name = cursor.unescaped(token)
+    if (!name) return false
+    let origin = cursor.origin
+    let originId = this.originId
+    if (cursor.at < cursor.count) {
+      this.scratch.length = 0
+      if (readNameToken(cursor, cursor.at++, this.scratch) < 0) return false
+      origin = this.scratch.taken()
+      originId = this.intern(ROOT, origin, 0, origin.length - 1)
+    }
+    if (!this.nothingMore('$INCLUDE takes a file and an origin')) return false
+    const source = zones.sources[this.sourceIndex]
+    if (!options.include) return cursor.fail('include', token, 'an included file is not read here: what it stands for is missing', 'the records themselves')
+    if (this.depth === MAX_DEPTH) return cursor.fail('include', token, `files include one another over ${MAX_DEPTH} deep`, 'fewer files inside one another')
+    if (zones.sources.length > MAX_SOURCES) return cursor.fail('include', token, `over ${MAX_SOURCES} files are included`, 'fewer files')
+    const found = options.include(textOf(name), source.file)
+    if ('failed' in found)
+      return cursor.fail('include', token, `cannot include ${textOf(name)}: ${found.failed}`, 'a file in the folder of this one, or below it')
+    for (let each: Source | undefined = source; each; each = each.includedBy && zones.sources[each.includedBy.source])
+      if (each.file === found.file) return cursor.fail('include', token, `${found.file} includes itself`, 'no circle')
+    const index = zones.addSource(this.zone, found.file, found.octets, { source: this.sourceIndex, start: this.entry.start })
+    const inner = new Reader(zones, this.zone, index, found.octets, zones.sources[index].problems, options)
+    inner.depth = this.depth + 1
+    inner.cursor.origin = origin
+    inner.originId = originId
+    inner.takeStateFrom(this)
+    inner.run()
+    this.defaultTtl = inner.defaultTtl
+    this.lastTtl = inner.lastTtl
+    this.minimum = inner.minimum
+    this.toldNoTtl = inner.toldNoTtl
+    return true
+  }
+
+  private takeStateFrom(outer: Reader): void {
+    this.owner = outer.owner
+    this.ownerOutside = outer.ownerOutside
+    this.defaultTtl = outer.defaultTtl
+    this.lastTtl = outer.lastTtl
+    this.lastClass = outer.lastClass
+    this.minimum = outer.minimum
+    this.toldNoTtl = outer.toldNoTtl
+  }
+
+  /**
+   * Makes the records of a `$GENERATE` line, which several servers read: RANGE OWNER [TTL] [CLASS] TYPE DATA, where `$` is the number, and `${OFFSET,WIDTH,BASE}`
+   * the number with that added, as wide, in that base.
+   */
+  private generate(): boolean {
+    const { cursor, octets } = this
+    const rangeToken = cursor.take('the range')
+    const ownerToken = rangeToken < 0 ? -1 : cursor.take('the owner')
+    const nextToken = ownerToken < 0 ? -1 : cursor.take('the type')
+    if (nextToken < 0) return false
+    const range = /^(\d{1,9})-(\d{1,9})(?:\/(\d{1,9}))?$/.exec(cursor.word(rangeToken))
+    const [from, to, step] = range ? [Number(range[1]), Number(range[2]), Number(range[3] ?? 1)] : [0, -1, 1]
+    if (!range || to < from || step < 1) return cursor.fail('generate', rangeToken, 'not a range', 'FIRST-LAST, or FIRST-LAST/STEP, as in 1-254')
+    const count = Math.floor((to - from) / step) + 1
+    if (count > MAX_GENERATED) return cursor.fail('generate', rangeToken, `it would make ${count} records`, `at most ${MAX_GENERATED} a line`)
+    const raw = (token: number): string => latin1Of(octets, cursor.starts[token], cursor.ends[token])
+    const words: string[] = []
+    for (let token = ownerToken; token < cursor.count; token++) words.push(raw(token))
+    const template = words.join(' ')
+    for (let first = 0; first < count; first += GENERATED_AT_ONCE) {
+      const lines: string[] = []
+      for (let i = first; i < Math.min(count, first + GENERATED_AT_ONCE); i++) {
+        const line = substituted(template, from + i * step)
+        if (line === undefined)
+          return cursor.fail('generate', ownerToken, 'a sign behind $ is not understood', '$ alone, or ${OFFSET,WIDTH,BASE} with base d, o, x or X')
+        lines.push(line)
+      }
+      const text = Uint8Array.from(lines.join('\n') + '\n', (sign) => sign.charCodeAt(0))
+      const problems: Problem[] = []
+      const inner = new Reader(this.zones, this.zone, this.sourceIndex, text, problems, {})
+      inner.cursor.origin = cursor.origin
+      inner.originId = this.originId
+      inner.takeStateFrom(this)
+      inner.generatedAt = this.entry.start
+      inner.run()
+      this.toldNoTtl = inner.toldNoTtl
+      if (problems.length > 0) {
+        const [{ kind, value, message, wanted, type }] = problems
+        cursor.fail(kind, ownerToken, `${message} (${value}, in what is generated)`, wanted)
+        if (type !== undefined) cursor.trouble!.type = type
+        return false
+      }
+    }
+    return true
   }
 
   private nothingMore(message: string): boolean {
     const { cursor } = this
     return cursor.at >= cursor.count || cursor.fail('extra-value', cursor.at, message, 'nothing behind it but a comment')
   }
+}
+
+/** A template of `$GENERATE` with a number put in; undefined where a `${…}` is malformed. `\\$` stays a sign. */
+function substituted(template: string, number: number): string | undefined {
+  let failed = false
+  const text = template.replace(/\\\$|\$\{([^}]*)\}|\$/g, (found, inside?: string) => {
+    if (found === '\\$') return '$'
+    if (inside === undefined) return String(number)
+    const match = /^(-?\d{1,9})(?:,(\d{1,3})(?:,([doxX]))?)?$/.exec(inside)
+    const value = number + Number(match?.[1])
+    if (!match || value < 0) {
+      failed = true
+      return ''
+    }
+    const digits = value.toString({ d: 10, o: 8, x: 16, X: 16 }[match[3] ?? 'd'])
+    return (match[3] === 'X' ? digits.toUpperCase() : digits).padStart(Number(match[2] ?? 0), '0')
+  })
+  return failed ? undefined : text
 }
 
 function sameMnemonic(mnemonic: string, octets: Uint8Array, start: number, end: number): boolean {

@@ -20,6 +20,8 @@ export interface Source {
   file: string
   octets: Uint8Array
   problems: Problem[]
+  /** Where it was included from; undefined for a zone's own file. */
+  includedBy?: { source: number; start: number }
   /** Types of records that are in the file, but could not be read. */
   brokenTypes: Set<number>
 }
@@ -55,6 +57,8 @@ export interface RecordSet {
 export const TARGET_RELATIVE = 1
 export const TTL_STATED = 2
 export const OUT_OF_ZONE = 4
+/** It comes from a `$GENERATE` line: its place is that line. */
+export const GENERATED = 8
 
 /** Bits of a name's state, set by `seal()`. */
 const EXISTS = 1
@@ -117,8 +121,8 @@ export class Zones {
     return zone
   }
 
-  addSource(zone: Zone, file: string, octets: Uint8Array): number {
-    this.sources.push({ zone: zone.index, file, octets, problems: [], brokenTypes: new Set() })
+  addSource(zone: Zone, file: string, octets: Uint8Array, includedBy?: Source['includedBy']): number {
+    this.sources.push({ zone: zone.index, file, octets, problems: [], includedBy, brokenTypes: new Set() })
     return this.sources.length - 1
   }
 

@@ -1,0 +1,53 @@
+import type { Command } from 'commander'
+import { nameToWire } from '../../core/names/name.ts'
+import { NONE } from '../../core/names/tree.ts'
+import { rdataKey, rdataText } from '../../core/records/rdata.ts'
+import { parseType, TYPE, typeText } from '../../core/records/types.ts'
+import type { SetChange } from '../../core/zone/edit.ts'
+import { typedData, typedName } from '../../core/zone/typed.ts'
+import type { Zone, Zones } from '../../core/zone/zones.ts'
+import { Trouble } from '../../workspace/trouble.ts'
+import { loadZones } from '../../workspace/workspace.ts'
+import { change, orTrouble, targetOf, type WriteOptions, zoneFor } from './write.ts'
+
+/** Removes a set, single records of it, or (with --all) everything at a name. */
+export async function remove(
+  owner: string,
+  type: string | undefined,
+  values: string[],
+  options: WriteOptions & { all?: boolean },
+  command: Command,
+): Promise<void> {
+  if ((type === undefined) !== (options.all === true))
+    throw new Trouble(type === undefined ? `state a type, or --all for everything at ${owner}` : '--all removes every type: state no type with it')
+  const target = await targetOf(options)
+  const zone = zoneFor(owner, loadZones(target.files, options.includeAnywhere), options)
+  await change(target, zone, options, command, (zones, at) => removals(zones, at, owner, type, values))
+}
+
+function removals(zones: Zones, zone: Zone, owner: string, typeWord: string | undefined, values: string[]): SetChange[] {
+  const name = orTrouble(typedName(owner, zone, zones.zones))
+  const id = zones.tree.findWire(nameToWire(name) as Uint8Array)
+  const types = new Set<number>()
+  for (let record = id === NONE ? NONE : zones.first(id); record !== NONE; record = zones.next(record))
+    if (zones.zoneOfRecord(record) === zone) types.add(zones.type(record))
+  const there = types.size === 0 ? 'nothing' : [...types].map(typeText).join(', ')
+  if (typeWord === undefined) {
+    if (types.size === 0) throw new Trouble(`${name} has nothing to remove`)
+    // The zone needs its SOA record whatever happens to its top.
+    return [...types].filter((each) => each !== TYPE.SOA).map((each) => ({ owner: name, type: each, data: [] }))
+  }
+  const type = parseType(typeWord)
+  if (type === undefined) throw new Trouble(`${typeWord} is no record type`)
+  if (!types.has(type)) throw new Trouble(`${name} has no ${typeText(type)} to remove; it has: ${there}`)
+  if (values.length === 0) return [{ owner: name, type, data: [] }]
+  const { data } = zones.set(id, type, zone.index)!
+  const gone = new Set<string>()
+  for (const value of values) {
+    const key = rdataKey(type, orTrouble(typedData(type, value, zone, zones, true)))
+    if (!data.some((each) => rdataKey(type, each) === key))
+      throw new Trouble(`${name} has no ${typeText(type)} ${value} to remove; it has: ${data.map((each) => rdataText(type, each)).join(', ')}`)
+    gone.add(key)
+  }
+  return [{ owner: name, type, data: data.filter((each) => !gone.has(rdataKey(type, each))) }]
+}
