@@ -98,7 +98,8 @@ function build(version: string): Command {
 
   program
     .command('show')
-    .description('a zone at a glance, by purpose')
+    .description('a zone at a glance, by purpose; or as zone file, JSON, CSV or in the generic form')
+    .option('--form <form>', 'zone (tidy, sorted), canonical (one absolute record a line), generic (RFC 3597), json, csv')
     .argument('[what]', 'a zone file, or a zone of the workspace')
     .addOption(zoneOption())
     .addOption(workspaceOption())

@@ -4,11 +4,14 @@ import { u16At, u32At } from '../../core/names/octets.ts'
 import { NONE } from '../../core/names/tree.ts'
 import { TYPE, typeText } from '../../core/records/types.ts'
 import { entryParts } from '../../core/zone/entry.ts'
+import { FORMS, type Form, zoneInForm } from '../../core/zone/forms.ts'
 import { LineIndex } from '../../core/zone/places.ts'
 import { byPurpose, joinedText, PURPOSES, type Purpose, type PurposedSet, whereItLeads } from '../../core/zone/purpose.ts'
-import type { Zone, Zones } from '../../core/zone/zones.ts'
-import { counted, Page, printJson } from '../output/page.ts'
+import { GENERATED, OUT_OF_ZONE, type Source, type Zone, type Zones } from '../../core/zone/zones.ts'
+import { Trouble } from '../../workspace/trouble.ts'
+import { counted, Page } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
+import { stream } from '../output/stream.ts'
 import { table } from '../output/table.ts'
 import { choose, type SourceOptions } from './source.ts'
 
@@ -27,16 +30,20 @@ const HEADINGS: Record<Purpose, string> = {
   other: 'Other records',
 }
 
-/** Shows zones by purpose, or their sets as JSON. */
-export async function show(what: string | undefined, options: SourceOptions & { json?: boolean }, command: Command): Promise<void> {
+interface Options extends SourceOptions {
+  form?: Form
+  json?: boolean
+}
+
+/** Shows zones by purpose, or in one of the forms for programs and name servers. */
+export async function show(what: string | undefined, options: Options, command: Command): Promise<void> {
+  const form = options.json ? 'json' : options.form
+  if (form !== undefined && !FORMS.includes(form)) throw new Trouble(`--form ${form} is no form; there are: ${FORMS.join(', ')}`)
   const { zones, chosen } = await choose(what, options)
-  if (options.json) {
-    const documents = chosen.map((zone) => zoneJson(zones, zone))
-    printJson(
-      documents.length === 1
-        ? { format: 1, ...documents[0] }
-        : { format: 1, zone: null, serial: null, sets: documents.flatMap((each) => each.sets.map((set) => ({ zone: each.zone, ...set }))) },
-    )
+  if (form !== undefined) {
+    sayWhatIsMissing(zones, chosen)
+    if (form === 'json') await stream(jsonPieces(zones, chosen))
+    else for (const zone of chosen) await stream(zoneInForm(zones, zone, form))
     return
   }
   const page = new Page(command)
@@ -59,22 +66,49 @@ function serialOf(zones: Zones, zone: Zone): number | null {
   return u32At(data, data.length - 20)
 }
 
-function zoneJson(zones: Zones, zone: Zone) {
-  const lines = new Map(zones.sources.filter((source) => zones.zones[source.zone] === zone).map((source) => [source, new LineIndex(source.octets)]))
-  const sets = new Map<string, { owner: string; type: string; ttl: number; records: string[]; line: number }>()
+/** What could not be read is not in these forms; whoever feeds them to a server must know. */
+function sayWhatIsMissing(zones: Zones, chosen: Zone[]): void {
+  const problems = zones.sources
+    .filter((source) => chosen.includes(zones.zones[source.zone]))
+    .flatMap((source) => source.problems.filter((each) => each.kind !== 'no-ttl'))
+  if (problems.length > 0)
+    process.stderr.write(
+      `bramblefront: ${counted(problems.length, 'entry', 'entries')} could not be read or stand${problems.length === 1 ? 's' : ''} outside the zone, and ${problems.length === 1 ? 'is' : 'are'} missing here: bramblefront check says why\n`,
+    )
+}
+
+/** The document of `--json`, set by set. */
+function* jsonPieces(zones: Zones, chosen: Zone[]): Generator<string> {
+  const [only] = chosen.length === 1 ? chosen : []
+  yield `{\n  "format": 1,\n  "zone": ${JSON.stringify(only ? foldName(only.name) : null)},\n  "serial": ${only ? serialOf(zones, only) : null},\n  "sets": [`
+  let first = true
+  for (const zone of chosen)
+    for (const set of setsOf(zones, zone)) {
+      yield `${first ? '' : ','}\n    ${JSON.stringify(only ? set : { zone: foldName(zone.name), ...set })}`
+      first = false
+    }
+  yield `${first ? '' : '\n  '}]\n}\n`
+}
+
+/** The zone's sets in the order of their first records. */
+function* setsOf(zones: Zones, zone: Zone): Generator<{ owner: string; type: string; ttl: number; records: string[]; line: number }> {
+  const lines = new Map<Source, LineIndex>()
+  const told = new Set<number>()
   for (let record = 0; record < zones.count; record++) {
     if (zones.zoneOfRecord(record) !== zone) continue
-    const owner = foldName(zones.tree.text(zones.owner(record)))
-    const type = typeText(zones.type(record))
-    const key = `${owner} ${type}`
-    const set = sets.get(key)
-    if (set) set.records.push(zones.rdataText(record))
-    else {
-      const line = lines.get(zones.source(record))!.place(entryParts(zones, record).type[0]).line
-      sets.set(key, { owner, type, ttl: zones.ttl(record), records: [zones.rdataText(record)], line })
-    }
+    const owner = zones.owner(record)
+    const type = zones.type(record)
+    const outside = (zones.flags(record) & OUT_OF_ZONE) !== 0
+    if (!outside && told.has(owner * 65_536 + type)) continue
+    const records = outside ? [record] : zones.records(owner, type, zone.index)
+    // Most sets are one record; only the others come by again.
+    if (records.length > 1) told.add(owner * 65_536 + type)
+    const source = zones.source(record)
+    let index = lines.get(source)
+    if (!index) lines.set(source, (index = new LineIndex(source.octets)))
+    const { line } = index.place(zones.flags(record) & GENERATED ? zones.start(record) : entryParts(zones, record).type[0])
+    yield { owner: foldName(zones.tree.text(owner)), type: typeText(type), ttl: zones.ttl(record), records: records.map((each) => zones.rdataText(each)), line }
   }
-  return { zone: foldName(zone.name), serial: serialOf(zones, zone), sets: [...sets.values()] }
 }
 
 function showZone(page: Page, zones: Zones, zone: Zone): void {
