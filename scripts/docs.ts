@@ -1,10 +1,11 @@
-// Writes docs/rules.md from the rules' own meta. With --check, says whether it is current instead.
+// Writes docs/rules.md from the rules' own meta, and docs/types.md from the type table. With --check, says whether it is current instead.
 import { readFileSync, writeFileSync } from 'node:fs'
 import { exampleLines } from '../src/cli/commands/explain.ts'
+import { type TypeRow, typeRows } from '../src/core/records/types.ts'
 import { CATALOGUE } from '../src/core/rules/catalogue.ts'
 import type { Example, Rule } from '../src/core/rules/rule.ts'
+import { UNREAD } from '../test/servers/unread.ts'
 
-const FILE = 'docs/rules.md'
 const block = (examples: Example[]): string => examples.map((example) => `\`\`\`\n${exampleLines(example).join('\n')}\n\`\`\``).join('\n\n')
 
 function section(rule: Rule): string {
@@ -50,9 +51,27 @@ ${families
   )
   .join('\n')}`
 
-if (process.argv.includes('--check')) {
-  if (readFileSync(FILE, 'utf8') !== text) {
-    console.error(`${FILE} is not what the rules say: npm run docs`)
-    process.exit(1)
+function typeLine({ type, mnemonic, fields }: TypeRow): string {
+  const unread = Object.entries(UNREAD).flatMap(([server, types]) => (types.includes(mnemonic) ? [server] : []))
+  return `| ${mnemonic} | ${type} | ${fields.map((field) => field.label).join(', ')} | ${unread.length === 0 ? 'yes' : `not by ${unread.join(' and ')}, which ${unread.length === 1 ? 'does' : 'do'} not read its text`} |`
+}
+
+const types = `# Record types
+
+Generated from the type table by \`npm run docs\`. Every type is read and written in presentation form and on the wire; any other type as \`TYPE123 \\# LENGTH HEXADECIMAL\` (RFC 3597), which is accepted for these, too.
+
+*Proved* says that named, knotd and nsd, given the same texts, send the same octets by zone transfer (test/servers/types.test.ts), beside the standards' own vectors (test/core/records/vectors.ts).
+
+| type | number | values, in order | proved |
+|---|---|---|---|
+${typeRows().map(typeLine).join('\n')}
+`
+
+const FILES = { 'docs/rules.md': text, 'docs/types.md': types }
+for (const [file, wanted] of Object.entries(FILES)) {
+  if (!process.argv.includes('--check')) writeFileSync(file, wanted)
+  else if (readFileSync(file, 'utf8') !== wanted) {
+    console.error(`${file} is not current: npm run docs`)
+    process.exitCode = 1
   }
-} else writeFileSync(FILE, text)
+}

@@ -90,7 +90,9 @@ export function parseZoneFile(input: string | Uint8Array, options: ParseOptions 
       ...placeOf(source, start),
     }
   })
-  const problems = zones.sources.flatMap((source) => source.problems.map(({ kind, message, wanted, value, start }): ZoneProblem => ({ kind, message, wanted, value, ...placeOf(source, start) })))
+  const problems = zones.sources.flatMap((source) =>
+    source.problems.map(({ kind, message, wanted, value, start }): ZoneProblem => ({ kind, message, wanted, value, ...placeOf(source, start) })),
+  )
   return { zone, records, problems }
 }
 
@@ -106,7 +108,8 @@ function load(files: ({ input: string | Uint8Array } & ParseOptions)[]): { zones
     const octets = typeof input === 'string' ? octetsOf(input) : input
     const clues = stated === undefined ? zoneNameClues(octets) : {}
     const name = stated === undefined ? (clues.soaOwner ?? clues.origin) : toName(stated)
-    if (name === undefined) throw new TypeError(stated === undefined ? 'nothing says which zone the file is for: state it as `zone`' : `${stated} is no domain name`)
+    if (name === undefined)
+      throw new TypeError(stated === undefined ? 'nothing says which zone the file is for: state it as `zone`' : `${stated} is no domain name`)
     zone = name
     const called = file ?? bare(name)
     readZone(zones, zones.addSource(zones.addZone(name, called), called, octets), { include })

@@ -85,8 +85,7 @@ function* canonicalLines(zones: Zones, zone: Zone): Generator<string> {
 function* genericLines(zones: Zones, zone: Zone): Generator<string> {
   for (const { name, records } of ordered(zones, zone)) {
     const owner = zones.tree.text(name)
-    for (const record of records)
-      yield `${owner} ${zones.ttl(record)} IN TYPE${zones.type(record)} ${genericText(zones.rdata(record))}\n`
+    for (const record of records) yield `${owner} ${zones.ttl(record)} IN TYPE${zones.type(record)} ${genericText(zones.rdata(record))}\n`
   }
 }
 

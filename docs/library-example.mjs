@@ -1,0 +1,17 @@
+import { check, keepTogether, parseZoneFile, rdataText, typeText } from 'bramblefront'
+
+const text = `$ORIGIN hollowmere.example.
+$TTL 3600
+@     SOA ns1.upland-dns.example. hostmaster 1 7200 900 1209600 3600
+      NS  ns1.upland-dns.example.
+      NS  ns2.upland-dns.example.
+@     MX  10 mail
+mail  A   192.0.2.25:25
+`
+
+const { records, problems } = parseZoneFile(text)
+for (const { owner, ttl, type, data } of records) console.log(owner, ttl, typeText(type), rdataText(type, data))
+for (const { line, column, message, wanted } of problems) console.log(`line ${line}, column ${column}: ${message}; right would be ${wanted}`)
+
+const { findings } = await check(keepTogether([{ input: text }]))
+for (const { rule, message } of findings) console.log(`${rule}: ${message}`)
