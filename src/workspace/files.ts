@@ -1,6 +1,7 @@
 /** Zone files on disk: reading, and replacing under a lock with a copy of what was there kept first. */
 import { existsSync, mkdirSync, readFileSync, realpathSync, writeFileSync } from 'node:fs'
 import { basename, dirname, isAbsolute, join, sep } from 'node:path'
+import { toAsciiName } from '../core/names/idna.ts'
 import { bare, foldName, isAtOrBelow, type Name, toName } from '../core/names/name.ts'
 import { type Included, zoneNameClues } from '../core/zone/reader.ts'
 import { systemText, Trouble } from './trouble.ts'
@@ -41,16 +42,20 @@ function zoneFromFileName(file: string): Name | undefined {
   return name === '' ? undefined : toName(name)
 }
 
+/** A zone's name as typed, internationalised labels made A-labels. */
+export function statedZone(stated: string): Name {
+  const ascii = toAsciiName(stated)
+  const name = 'refused' in ascii ? undefined : toName(ascii.name)
+  if (!name) throw new Trouble(`${stated} is no domain name${'refused' in ascii ? `: ${ascii.refused}` : ''}`)
+  return name
+}
+
 /**
  * The zone that a bare file is for: what the caller states, else the SOA record's owner, else an absolute `$ORIGIN`, else the file's name.
  * Asks for `--zone` where these leave it open, or where the file's name and its `$ORIGIN` say different things.
  */
 export function zoneNameFor(file: string, octets: Uint8Array, stated?: string): Name {
-  if (stated !== undefined) {
-    const name = toName(stated)
-    if (!name) throw new Trouble(`--zone ${stated} is no domain name`)
-    return name
-  }
+  if (stated !== undefined) return statedZone(stated)
   const clues = zoneNameClues(octets)
   if (clues.soaOwner) return clues.soaOwner
   const fromName = zoneFromFileName(file)

@@ -102,7 +102,7 @@ describe('bad input: one clear message, the documented status, nothing changed',
       ['check', 'lakepass.example.zone'],
       /its name says lakepass\.example, its \$ORIGIN says hollowmere\.example/,
     ],
-    ['a zone name that is none', { 'x.zone': '' }, ['check', 'x.zone', '--zone', 'a..b'], /--zone a\.\.b is no domain name/],
+    ['a zone name that is none', { 'x.zone': '' }, ['check', 'x.zone', '--zone', 'a..b'], /a\.\.b is no domain name/],
     [
       'two files for one zone',
       { 'bramblefront.yaml': WORKSPACE, 'zones/a.zone': 'a.example. 1 SOA a b 1 1 1 1 1', 'zones/b.zone': 'A.example. 1 SOA a b 1 1 1 1 1' },
@@ -268,6 +268,21 @@ describe('init and write', () => {
     for (const i of written) expect(read(folder, 'hollowmere.example.zone')).toContain(`"proof-${i}"`)
     expect(read(folder, 'hollowmere.example.zone').match(/proof-/g)).toHaveLength(written.length)
   })
+})
+
+test('internationalised names: typed as people write them, written as A-labels, shown as both, refused with the reason', async () => {
+  const folder = folderWith({ 'bramblefront.yaml': WORKSPACE, 'zones/fähre.zone': `$ORIGIN xn--fhre-loa.example.\n${HEAD}` })
+  const { status, stdout } = await run(folder, 'write', 'mx', 'Post.Fähre.example', '10 büro')
+  expect([status, stdout]).toEqual([1, expect.stringContaining('Post.xn--fhre-loa.example. (Post.fähre.example.) MX')])
+  expect((await run(folder, 'write', 'address', 'büro.fähre.example', '192.0.2.1')).status).toBe(0)
+  expect((await run(folder, 'write', 'mx', 'post.fähre.example', '10 büro')).status).toBe(0)
+  expect(read(folder, 'zones/fähre.zone')).toMatch(/^post +MX 10 xn--bro-hoa$/m)
+  expect((await run(folder, 'show', 'fähre.example')).stdout).toContain('10 xn--bro-hoa (büro)')
+  expect(await run(folder, 'write', 'address', '☃.fähre.example', '192.0.2.1')).toMatchObject({
+    status: 2,
+    stderr: expect.stringContaining('U+2603 (☃) is not allowed in domain names (RFC 5892)'),
+  })
+  expect(await run(folder, 'write', 'mx', '@', '10 ☃')).toMatchObject({ status: 2, stderr: expect.stringContaining('☃') })
 })
 
 describe('show and explain', () => {

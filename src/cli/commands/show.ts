@@ -1,4 +1,5 @@
 import type { Command } from 'commander'
+import { bothWays } from '../../core/names/idna.ts'
 import { bare, foldName, labelsOf } from '../../core/names/name.ts'
 import { u16At, u32At } from '../../core/names/octets.ts'
 import { NONE } from '../../core/names/tree.ts'
@@ -117,13 +118,14 @@ function showZone(page: Page, zones: Zones, zone: Zone): void {
   const serial = serialOf(zones, zone)
   const problems = zones.sources.filter((source) => zones.zones[source.zone] === zone).reduce((sum, source) => sum + source.problems.length, 0)
   page.line(
-    `${colour.bold(printable(bare(zone.name)))}  ${colour.dim(printable(`${serial === null ? 'no SOA record' : `serial ${serial}`}, ${counted(sets.length, 'record set')}, ${zone.file}`))}`,
+    `${colour.bold(printable(bothWays(bare(zone.name))))}  ${colour.dim(printable(`${serial === null ? 'no SOA record' : `serial ${serial}`}, ${counted(sets.length, 'record set')}, ${zone.file}`))}`,
   )
   if (problems > 0)
     page.text(
       `${counted(problems, 'entry', 'entries')} of the file could not be read and ${problems === 1 ? 'is' : 'are'} missing here: bramblefront check says why.`,
     )
-  const short = (name: string): string =>
+  const short = (name: string): string => bothWays(shorter(name))
+  const shorter = (name: string): string =>
     foldName(name) === foldName(zone.name)
       ? bare(name)
       : foldName(name).endsWith(`.${foldName(zone.name)}`) && zone.name !== '.'

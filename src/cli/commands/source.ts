@@ -1,7 +1,8 @@
 /** What a command works on: one bare file, or a zone of the workspace. */
 import { existsSync } from 'node:fs'
-import { foldName, isAtOrBelow, toName } from '../../core/names/name.ts'
+import { foldName, isAtOrBelow } from '../../core/names/name.ts'
 import type { Zone, Zones } from '../../core/zone/zones.ts'
+import { statedZone } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, findWorkspace, loadZones, openWorkspace, type Workspace, zoneNamed } from '../../workspace/workspace.ts'
 
@@ -39,8 +40,8 @@ export async function choose(what: string | undefined, options: SourceOptions): 
   const zones = loadZones(workspace.files, options.includeAnywhere)
   const asked = what ?? options.zone
   if (asked === undefined) return { zones, chosen: zones.zones, workspace }
-  const name = toName(asked.endsWith('.') ? asked : `${asked}.`)
-  const inside = name && zones.zones.filter((zone) => isAtOrBelow(name, zone.name)).sort((a, b) => b.name.length - a.name.length)[0]
-  if (!inside) return { zones, chosen: [zoneNamed(zones, asked)], workspace }
+  const name = statedZone(asked)
+  const inside = zones.zones.filter((zone) => isAtOrBelow(name, zone.name)).sort((a, b) => b.name.length - a.name.length)[0]
+  if (!inside) return { zones, chosen: [zoneNamed(zones, name)], workspace }
   return { zones, chosen: [inside], workspace, name: foldName(name) === foldName(inside.name) ? undefined : foldName(name) }
 }

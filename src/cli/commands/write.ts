@@ -1,5 +1,6 @@
 import type { Command } from 'commander'
 import { parseAddress } from '../../core/names/address.ts'
+import { bothWays, toAsciiName } from '../../core/names/idna.ts'
 import { bare, foldName, isAtOrBelow, type Name, nameToWire } from '../../core/names/name.ts'
 import { octetsOf } from '../../core/names/octets.ts'
 import { type Rdata, rdataKey, rdataText } from '../../core/records/rdata.ts'
@@ -115,7 +116,10 @@ export async function targetOf(options: WriteOptions): Promise<Target> {
 }
 
 /** The zone that an owner as typed is in: the deepest kept one that it ends in, else the stated or the only one. */
-export function zoneFor(owner: string, zones: Zones, options: WriteOptions): Zone {
+export function zoneFor(typed: string, zones: Zones, options: WriteOptions): Zone {
+  const ascii = toAsciiName(typed)
+  if ('refused' in ascii) throw new Trouble(`${typed} is no domain name: ${ascii.refused}`)
+  const owner = ascii.name
   const stated = options.zone && !options.file ? zoneNamed(zones, options.zone) : undefined
   const absolute = owner.endsWith('.') ? owner : `${owner}.`
   const ends = zones.zones.filter((each) => isAtOrBelow(absolute, each.name)).sort((a, b) => b.wire.length - a.wire.length)
@@ -301,7 +305,7 @@ function report(page: Page, result: Result): void {
   const { colour } = page
   const { before, after, zone, changes, found, refused, same, kept, serial, file } = result
   for (const { owner, type } of changes) {
-    page.line(`${colour.bold(printable(`${owner} ${typeText(type)}`))}  ${colour.dim(printable([...result.included, file].join(', ')))}`)
+    page.line(`${colour.bold(printable(`${bothWays(owner)} ${typeText(type)}`))}  ${colour.dim(printable([...result.included, file].join(', ')))}`)
     side(page, 'before', type, setAt(before, before.zones[zone.index], owner, type), colour.red)
     side(page, refused ? 'asked' : 'after', type, setAt(after, after.zones[zone.index], owner, type), colour.green)
     page.line()

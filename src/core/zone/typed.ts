@@ -3,6 +3,7 @@
  */
 
 import { parseAddress } from '../names/address.ts'
+import { toAsciiName } from '../names/idna.ts'
 import { foldName, isAtOrBelow, labelsOf, type Name, nameToWire, toName, wireToName } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
 import { MAX_STRING } from '../records/fields.ts'
@@ -15,9 +16,12 @@ export interface Mistyped {
   mistyped: string
 }
 
-/** An owner or target as typed, made absolute in `zone`; `kept` are the kept zones. */
-export function typedName(text: string, zone: Zone, kept: readonly Zone[]): Name | Mistyped {
-  if (text === '@') return zone.name
+/** An owner or target as typed, made absolute in `zone`; `kept` are the kept zones. Internationalised labels become A-labels (RFC 5891). */
+export function typedName(typed: string, zone: Zone, kept: readonly Zone[]): Name | Mistyped {
+  if (typed === '@') return zone.name
+  const ascii = toAsciiName(typed)
+  if ('refused' in ascii) return { mistyped: `${typed} is no domain name: ${ascii.refused}` }
+  const text = ascii.name
   const absolute = text.endsWith('.') ? toName(text) : kept.some((each) => isAtOrBelow(`${text}.`, each.name)) ? toName(`${text}.`) : undefined
   if (absolute) return absolute
   const wire = nameToWire(text, zone.wire)
@@ -38,7 +42,11 @@ export function typedData(type: number, text: string, zone: Zone, zones: Zones, 
       if (!field.kind.isName || tokens[i] === undefined || tokens[i] === '.') continue
       if (parseAddress(tokens[i].replace(/\.$/, ''))) continue
       const name = typedName(tokens[i], zone, zones.zones)
-      if (typeof name !== 'string') continue
+      // What is wrong with it is told below, with the type; but not with letters beyond ASCII, which would be taken as octets.
+      if (typeof name !== 'string') {
+        if (/[^\0-\x7f]/.test(tokens[i])) return name
+        continue
+      }
       const mistake = anyway ? undefined : likelyAbsolute(tokens[i], name, zones)
       if (mistake) return { mistyped: mistake }
       tokens[i] = name

@@ -1,0 +1,166 @@
+/**
+ * Internationalised names by IDNA 2008: which are allowed (RFC 5892, RFC 5893), and their way to A-labels and back (RFC 5891, RFC 3492).
+ * The properties come from the Unicode tables that the JavaScript engine has.
+ */
+/// <reference path="./punycode.d.ts" />
+import punycode from 'punycode.js'
+
+/** RFC 5892 §2.6. */
+const EXCEPTIONS = new Map<number, 'valid' | 'context' | 'disallowed'>()
+const except = (status: 'valid' | 'context' | 'disallowed', ...points: (number | [number, number])[]): void => {
+  for (const point of points) {
+    const [from, to] = typeof point === 'number' ? [point, point] : point
+    for (let each = from; each <= to; each++) EXCEPTIONS.set(each, status)
+  }
+}
+except('valid', 0xdf, 0x3c2, 0x6fd, 0x6fe, 0xf0b, 0x3007)
+except('context', 0xb7, 0x375, 0x5f3, 0x5f4, 0x30fb, [0x660, 0x669], [0x6f0, 0x6f9])
+except('disallowed', 0x640, 0x7fa, 0x302e, 0x302f, [0x3031, 0x3035], 0x303b)
+
+/** Full case folding, by way of capital letters; Cherokee folds to capitals, and the dotless i to itself. */
+function foldCase(text: string): string {
+  return [...text]
+    .map((sign) =>
+      /[\u13a0-\u13f5\u0131]/u.test(sign) ? sign : /[\u13f8-\u13fd\uab70-\uabbf]/u.test(sign) ? sign.toUpperCase() : sign.toUpperCase().toLowerCase(),
+    )
+    .join('')
+}
+
+/** The derived property of a code point (RFC 5892 §3). */
+export function idnaStatus(point: number): 'valid' | 'context' | 'disallowed' | 'unassigned' {
+  const exception = EXCEPTIONS.get(point)
+  if (exception) return exception
+  const sign = String.fromCodePoint(point)
+  if (/\p{Cn}/u.test(sign) && !/\p{Noncharacter_Code_Point}/u.test(sign)) return 'unassigned'
+  if (/[a-z0-9-]/.test(sign)) return 'valid'
+  if (point === 0x200c || point === 0x200d) return 'context'
+  const oldHangul = (point >= 0x1100 && point <= 0x11ff) || (point >= 0xa960 && point <= 0xa97c) || (point >= 0xd7b0 && point <= 0xd7fb)
+  const stable = sign === foldCase(sign.normalize('NFKC')).normalize('NFKC')
+  const ignorable =
+    /[\p{Default_Ignorable_Code_Point}\p{White_Space}\p{Noncharacter_Code_Point}]/u.test(sign) ||
+    (point >= 0x20d0 && point <= 0x20ff) ||
+    (point >= 0x1d100 && point <= 0x1d24f)
+  return !oldHangul && stable && !ignorable && /[\p{Ll}\p{Lu}\p{Lo}\p{Nd}\p{Lm}\p{Mn}\p{Mc}]/u.test(sign) ? 'valid' : 'disallowed'
+}
+
+/** Signs that join what is behind them to what is before (canonical combining class 9). */
+const VIRAMA =
+  /[\u094d\u09cd\u0a4d\u0acd\u0b4d\u0bcd\u0c4d\u0ccd\u0d3b\u0d3c\u0d4d\u0dca\u0e3a\u0eba\u0f84\u1039\u103a\u1714\u1715\u1734\u17d2\u1a60\u1b44\u1baa\u1bab\u1bf2\u1bf3\u2d7f\ua806\ua82c\ua8c4\ua953\ua9c0\uaaf6\uabed]/u
+const RIGHT_TO_LEFT =
+  /[\p{Script=Hebrew}\p{Script=Arabic}\p{Script=Syriac}\p{Script=Thaana}\p{Script=Nko}\p{Script=Samaritan}\p{Script=Mandaic}\p{Script=Adlam}\p{Script=Hanifi_Rohingya}]/u
+
+/** Why a sign is not allowed where it stands (RFC 5892 appendix A), or undefined. */
+function contextTrouble(signs: string[], at: number): string | undefined {
+  const sign = signs[at]
+  const before = signs[at - 1] ?? ''
+  const after = signs[at + 1] ?? ''
+  switch (sign) {
+    case '\u00b7':
+      return before === 'l' && after === 'l' ? undefined : 'it may stand between two l only'
+    case '\u0375':
+      return /\p{Script=Greek}/u.test(after) ? undefined : 'it may stand before a Greek letter only'
+    case '\u05f3':
+    case '\u05f4':
+      return /\p{Script=Hebrew}/u.test(before) ? undefined : 'it may stand behind a Hebrew letter only'
+    case '\u30fb':
+      return signs.some((each) => /[\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Han}]/u.test(each) && each !== sign)
+        ? undefined
+        : 'it may stand in a Japanese label only'
+    case '\u200d':
+      return VIRAMA.test(before) ? undefined : 'it may stand behind a joining sign only'
+    case '\u200c':
+      return VIRAMA.test(before) || (/[\p{Script=Arabic}\p{Script=Syriac}\p{M}]/u.test(before) && /[\p{Script=Arabic}\p{Script=Syriac}\p{M}]/u.test(after))
+        ? undefined
+        : 'it may stand between letters that join only'
+    default:
+      return /[\u0660-\u0669]/.test(sign) === signs.some((each) => /[\u06f0-\u06f9]/.test(each)) ? 'two kinds of Arabic digits are mixed' : undefined
+  }
+}
+
+/** The Bidi rule (RFC 5893 §2), for a label with letters that run from right to left. */
+function bidiTrouble(label: string): string | undefined {
+  const signs = [...label]
+  const rtl = (sign: string): boolean => RIGHT_TO_LEFT.test(sign) && !/[\p{M}\u0660-\u0669\u06f0-\u06f9]/u.test(sign)
+  if (!rtl(signs[0])) return 'it has letters that run from right to left, and does not begin with one'
+  const last = signs.findLast((sign) => !/\p{M}/u.test(sign))!
+  if (!rtl(last) && !/\p{Nd}/u.test(last)) return 'it has letters that run from right to left, and ends with neither such a letter nor a digit'
+  const other = signs.find((sign) => !rtl(sign) && !/[\p{M}\p{Nd}\-\u200c\u200d]/u.test(sign))
+  if (other) return `${other} runs from left to right among letters that run from right to left`
+  return signs.some((sign) => /[0-9\u06f0-\u06f9]/.test(sign)) && signs.some((sign) => /[\u0660-\u0669]/.test(sign))
+    ? 'two kinds of digits are mixed'
+    : undefined
+}
+
+/** Why a label in letters beyond ASCII is not allowed, or undefined. It must be in the form that `toALabel` maps to. */
+function labelTrouble(label: string): string | undefined {
+  const signs = [...label]
+  if (label.normalize('NFC') !== label) return 'it is not in the normal form NFC'
+  if (label.slice(2, 4) === '--') return 'it has hyphens in the third and fourth place'
+  if (label.startsWith('-') || label.endsWith('-')) return 'it begins or ends with a hyphen'
+  if (/^\p{M}/u.test(label)) return 'it begins with a combining mark'
+  for (const [at, sign] of signs.entries()) {
+    const point = sign.codePointAt(0)!
+    const status = idnaStatus(point)
+    const named = `U+${point.toString(16).toUpperCase().padStart(4, '0')} (${sign})`
+    if (status === 'disallowed') return `${named} is not allowed in domain names (RFC 5892)`
+    if (status === 'unassigned') return `${named} is not assigned in the Unicode version known here`
+    const context = status === 'context' ? contextTrouble(signs, at) : undefined
+    if (context) return `${named}: ${context} (RFC 5892)`
+  }
+  return RIGHT_TO_LEFT.test(label) ? bidiTrouble(label) : undefined
+}
+
+/** A label in letters beyond ASCII as A-label, its letters made small first (RFC 5895); or why it is none. */
+export function toALabel(label: string): { label: string } | { refused: string } {
+  const mapped = label
+    .replace(/[\uff00-\uffef]/g, (sign) => sign.normalize('NFKC'))
+    .toLowerCase()
+    .normalize('NFC')
+  const trouble = labelTrouble(mapped)
+  if (trouble) return { refused: `“${label}”: ${trouble}` }
+  const encoded = `xn--${punycode.encode(mapped)}`
+  return encoded.length > 63 ? { refused: `“${label}”: its A-label has ${encoded.length} octets, at most 63 fit` } : { label: encoded }
+}
+
+/** An A-label as people write it, or undefined where it does not decode, is not allowed, or does not lead back to itself. */
+export function toULabel(label: string): string | undefined {
+  if (!/^xn--/i.test(label)) return undefined
+  try {
+    const decoded = punycode.decode(label.slice(4).toLowerCase())
+    if (/^[\0-\x7f]*$/.test(decoded) || labelTrouble(decoded)) return undefined
+    return `xn--${punycode.encode(decoded)}` === label.toLowerCase() ? decoded : undefined
+  } catch {
+    return undefined
+  }
+}
+
+/** A name as typed, its labels beyond ASCII made A-labels; the ideographic full stop parts labels too. Plain names come back as they are. */
+export function toAsciiName(text: string): { name: string } | { refused: string } {
+  if (/^[\0-\x7f]*$/.test(text)) return { name: text }
+  const labels: string[] = []
+  for (const label of text.replace(/[\u3002\uff0e\uff61]/g, '.').split('.')) {
+    if (/^[\0-\x7f]*$/.test(label)) labels.push(label)
+    else {
+      const made = toALabel(label)
+      if ('refused' in made) return made
+      labels.push(made.label)
+    }
+  }
+  return { name: labels.join('.') }
+}
+
+/** A name's A-labels in people's letters, or undefined where it has none that can be shown so. */
+export function inPeoplesLetters(name: string): string | undefined {
+  if (!/xn--/i.test(name)) return undefined
+  const shown = name
+    .split('.')
+    .map((label) => toULabel(label) ?? label)
+    .join('.')
+  return shown === name ? undefined : shown
+}
+
+/** A name, with its form in people's letters behind it where it has one: `xn--bcher-kva.example. (bücher.example.)`. */
+export function bothWays(name: string): string {
+  const letters = inPeoplesLetters(name)
+  return letters ? `${name} (${letters})` : name
+}

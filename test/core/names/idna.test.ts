@@ -1,0 +1,58 @@
+import { describe, expect, test } from 'vitest'
+import { idnaStatus, inPeoplesLetters, toALabel, toAsciiName, toULabel } from '../../../src/core/names/idna.ts'
+
+describe('internationalised labels', () => {
+  test.each([
+    ['bücher', 'xn--bcher-kva'],
+    ['Bücher', 'xn--bcher-kva'],
+    ['bu\u0308cher', 'xn--bcher-kva'],
+    ['faß', 'xn--fa-hia'],
+    ['βόλος', 'xn--nxasmm1c'],
+    ['例え', 'xn--r8jz45g'],
+    ['ｆähre', 'xn--fhre-loa'],
+    ['ไทย', 'xn--o3cw4h'],
+    ['עברית', 'xn--5dbqzzl'],
+    ['نامه\u200cای', 'xn--mgba3gch31f060k'],
+    ['l·l', 'xn--ll-0ea'],
+    ['ශ්\u200dරී', 'xn--10cl1a0b660p'],
+  ])('%s is %s', (label, encoded) => {
+    const made = toALabel(label)
+    expect(made).toEqual({ label: encoded })
+    expect(toALabel(toULabel(encoded)!)).toEqual({ label: encoded })
+  })
+
+  test.each([
+    ['☃', /U\+2603 .* is not allowed/],
+    ['i❤', /U\+2764/],
+    ['a·b', /between two l only/],
+    ['-ü', /begins or ends with a hyphen/],
+    ['ab--ü', /third and fourth/],
+    ['\u0301ü', /combining mark/],
+    ['a\u200db', /joining sign/],
+    ['\u0378', /not assigned/],
+    ['aע', /does not begin with one/],
+    ['עaב', /runs from left to right/],
+    ['ü'.repeat(60), /at most 63 fit/],
+    ['٠۰ع', /./],
+  ])('%s is refused', (label, why) => expect(toALabel(label)).toEqual({ refused: expect.stringMatching(why) }))
+
+  // Code points from the table of RFC 5892 appendix B.1.
+  test.each([
+    ['valid', [0x2d, 0x30, 0x61, 0xdf, 0xe0, 0x131, 0x138, 0x3c2, 0x6fd, 0x3007, 0x4e00, 0xac00, 0x3042, 0xe01, 0x94d]],
+    ['disallowed', [0x41, 0x5f, 0xa0, 0xc0, 0x132, 0x17f, 0x345, 0x587, 0x640, 0x1100, 0x1fb3, 0x2126, 0x2603, 0x3000, 0xff41, 0x1d100, 0xfdd0]],
+    ['context', [0xb7, 0x375, 0x5f3, 0x660, 0x6f9, 0x200c, 0x200d, 0x30fb]],
+    ['unassigned', [0x378, 0x530, 0xe0080]],
+  ] as const)('%s', (status, points) => expect(points.filter((point) => idnaStatus(point) !== status)).toEqual([]))
+
+  test.each(['xn--bcher-kvb--', 'xn--', 'xn--n3h', 'xn--abc-', 'www'])('%s has no letters to show', (label) => expect(toULabel(label)).toBeUndefined())
+
+  test('a middle dot among Japanese letters', () => expect(toALabel('ク・ス')).toHaveProperty('label'))
+
+  test('whole names', () => {
+    expect(toAsciiName('www.bücher。example.')).toEqual({ name: 'www.xn--bcher-kva.example.' })
+    expect(toAsciiName('☃.example')).toEqual({ refused: expect.stringContaining('☃') })
+    expect(toAsciiName('plain.example')).toEqual({ name: 'plain.example' })
+    expect(inPeoplesLetters('www.xn--bcher-kva.example.')).toBe('www.bücher.example.')
+    expect(inPeoplesLetters('www.example.')).toBeUndefined()
+  })
+})
