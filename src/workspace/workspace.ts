@@ -82,7 +82,7 @@ export function bareFiles(files: string[], zone?: string): ZoneFile[] {
 /** Reads zone files, and what they include, into one sealed model. `changed` holds included files as they would be. */
 export function loadZones(files: ZoneFile[], includeAnywhere = false, changed: ReadonlyMap<string, Uint8Array> = new Map()): Zones {
   const octets = files.reduce((sum, file) => sum + file.octets.length, 0)
-  const zones = new Zones(Math.ceil(octets / 40))
+  const zones = new Zones(Math.ceil(octets / 32))
   const include = includer(includeAnywhere)
   const options = {
     include: (name: string, from: string): Included => {

@@ -23,15 +23,12 @@ for (let i = 0x21; i < 0x7f; i++) PLAIN[i] = NEEDS_BACKSLASH.has(i) ? 0 : 1
 
 /** One label's octets as text; `.`, `"`, `\`, `(`, `)`, `;`, `@`, `$` get a backslash, what is not printable ASCII becomes `\DDD` (RFC 4343 §2.1). */
 export function labelText(octets: Uint8Array, start: number, end: number): string {
-  let i = start
-  while (i < end && PLAIN[octets[i]]) i++
-  if (i === end) return String.fromCharCode(...octets.subarray(start, end))
   let text = ''
   for (let i = start; i < end; i++) {
     const octet = octets[i]
-    if (octet <= 0x20 || octet >= 0x7f) text += '\\' + String(octet).padStart(3, '0')
-    else if (NEEDS_BACKSLASH.has(octet)) text += '\\' + String.fromCharCode(octet)
-    else text += String.fromCharCode(octet)
+    if (PLAIN[octet]) text += String.fromCharCode(octet)
+    else if (octet <= 0x20 || octet >= 0x7f) text += '\\' + String(octet).padStart(3, '0')
+    else text += '\\' + String.fromCharCode(octet)
   }
   return text
 }
@@ -59,20 +56,25 @@ export function readEscape(octets: Uint8Array, at: number, end: number): number 
 export function readLabels(octets: Uint8Array, start: number, end: number, out: OctetSink): boolean | NameTrouble {
   if (start >= end) return 'empty'
   if (end - start === 1 && octets[start] === DOT) return true
+  // A label takes no more octets than its text with a dot; one octet more is for the length in front.
+  out.room(end - start + 2)
+  const wire = out.octets
   const first = out.length
-  let lengthAt = out.length
-  out.u8(0)
+  let lengthAt = first
+  let to = first + 1
   let at = start
   while (at < end) {
     let octet = octets[at]
     if (octet === DOT) {
-      const length = out.length - lengthAt - 1
+      const length = to - lengthAt - 1
       if (length === 0) return 'empty-label'
-      out.octets[lengthAt] = length
+      wire[lengthAt] = length
       at++
-      if (at === end) return out.length - first + 1 > MAX_NAME ? 'name-too-long' : true
-      lengthAt = out.length
-      out.u8(0)
+      if (at === end) {
+        out.length = to
+        return to - first + 1 > MAX_NAME ? 'name-too-long' : true
+      }
+      lengthAt = to++
       continue
     }
     if (octet === BACKSLASH) {
@@ -81,11 +83,12 @@ export function readLabels(octets: Uint8Array, start: number, end: number, out: 
       octet = read & 0xff
       at += read >> 8
     } else at++
-    if (out.length - lengthAt > MAX_LABEL) return 'label-too-long'
-    out.u8(octet)
+    if (to - lengthAt > MAX_LABEL) return 'label-too-long'
+    wire[to++] = octet
   }
-  out.octets[lengthAt] = out.length - lengthAt - 1
-  return out.length - first + 1 > MAX_NAME ? 'name-too-long' : false
+  wire[lengthAt] = to - lengthAt - 1
+  out.length = to
+  return to - first + 1 > MAX_NAME ? 'name-too-long' : false
 }
 
 /** What a trouble means, for a message: "a label has over 63 octets". */

@@ -18,6 +18,9 @@ export interface CheckResult {
 
 export const SEVERITIES: readonly Severity[] = ['error', 'warning', 'advice']
 
+/** Up to so many records at a name are grouped without a table. */
+const FEW = 12
+
 interface Raw {
   rule: Rule | undefined
   code: string
@@ -118,7 +121,7 @@ class Walk {
           rule.visit.several!(view, this.cx)
         }
     }
-    const groups = new Map<number, RecordId[]>()
+    const rest: RecordId[] = []
     const names = model.tree.count
     for (let owner = 0; owner < names; owner++) {
       const first = model.first(owner)
@@ -133,21 +136,54 @@ class Walk {
         offer()
         continue
       }
-      groups.clear()
-      for (let record = first; record !== NONE; record = model.next(record)) {
-        const key = model.zoneOfRecord(record).index * 65_536 + model.type(record)
-        const group = groups.get(key)
-        if (group) group.push(record)
-        else groups.set(key, [record])
+      rest.length = 0
+      for (let record = first; record !== NONE; record = model.next(record)) rest.push(record)
+      if (rest.length > FEW) {
+        this.offerMany(rest, view, offer)
+        continue
       }
-      for (const [key, records] of groups) {
-        view.type = key % 65_536
-        view.zone = model.zones[(key - view.type) / 65_536]
-        view.records = records
+      // Few records: each is compared with those behind it, and nothing is made for sets that no rule looks at.
+      for (let i = 0; i < rest.length; i++) {
+        const record = rest[i]
+        if (record === NONE) continue
+        const type = model.type(record)
+        const source = model.sourceIndex(record)
+        view.records.length = 0
+        view.records.push(record)
+        for (let k = i + 1; k < rest.length; k++)
+          if (
+            rest[k] !== NONE &&
+            model.type(rest[k]) === type &&
+            (model.sourceIndex(rest[k]) === source || model.zoneOfRecord(rest[k]) === model.zoneOfRecord(record))
+          ) {
+            view.records.push(rest[k])
+            rest[k] = NONE
+          }
+        if (view.records.length === 1 && !byType.has(type)) continue
+        view.type = type
+        view.zone = model.zoneOfRecord(record)
         offer()
       }
-      view.records = []
     }
+  }
+
+  private offerMany(records: RecordId[], view: SetView, offer: () => void): void {
+    const { model } = this
+    const groups = new Map<number, RecordId[]>()
+    for (const record of records) {
+      const key = model.zoneOfRecord(record).index * 65_536 + model.type(record)
+      const group = groups.get(key)
+      if (group) group.push(record)
+      else groups.set(key, [record])
+    }
+    const reused = view.records
+    for (const [key, group] of groups) {
+      view.type = key % 65_536
+      view.zone = model.zones[(key - view.type) / 65_536]
+      view.records = group
+      offer()
+    }
+    view.records = reused
   }
 
   async finish(): Promise<void> {

@@ -87,6 +87,10 @@ class Reader {
   private originId: NameId
   private owner: NameId = NONE
   private ownerOutside = false
+  /** How the present owner was written, and under which origin; none after a problem with it, or outside the zone. */
+  private ownerStart = -1
+  private ownerEnd = -1
+  private ownerOrigin: NameId = NONE
   private type = NONE
   private defaultTtl = NONE
   private lastTtl = NONE
@@ -302,7 +306,10 @@ class Reader {
     const end = cursor.ends[0]
     if (end - start === 1 && octets[start] === 0x40) {
       this.owner = this.originId
+    } else if (this.repeatsOwner(start, end)) {
+      return true
     } else {
+      this.ownerStart = -1
       scratch.length = 0
       const relative = readNameToken(cursor, 0, scratch)
       if (relative < 0) {
@@ -314,7 +321,11 @@ class Reader {
         : this.intern(ROOT, scratch.octets, 0, scratch.length - 1)
     }
     this.ownerOutside = !zones.tree.isAtOrBelow(this.owner, this.zone.apex)
-    if (this.ownerOutside) {
+    if (!this.ownerOutside) {
+      this.ownerStart = start
+      this.ownerEnd = end
+      this.ownerOrigin = this.originId
+    } else {
       this.problems.push({
         kind: 'out-of-zone',
         start,
@@ -325,6 +336,14 @@ class Reader {
         owner: this.owner,
       })
     }
+    return true
+  }
+
+  /** Whether an owner is written as the last one was, under the same origin: many records of a name stand together. */
+  private repeatsOwner(start: number, end: number): boolean {
+    const { octets, ownerStart } = this
+    if (ownerStart < 0 || end - start !== this.ownerEnd - ownerStart || this.ownerOrigin !== this.originId) return false
+    for (let i = end - start - 1; i >= 0; i--) if (octets[start + i] !== octets[ownerStart + i]) return false
     return true
   }
 

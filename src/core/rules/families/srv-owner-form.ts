@@ -1,9 +1,25 @@
-import { labelsOf } from '../../names/name.ts'
+import { labelsOf, sameFolded } from '../../names/name.ts'
+import { octetsOf } from '../../names/octets.ts'
+import type { NameId, NameTree } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Rule, Severity } from '../rule.ts'
 
 /** Protocol labels in use: the transports of RFC 8552 §4.1.2, and `_tls`, which some deployments use. */
 const PROTOCOLS = new Set(['_tcp', '_udp', '_sctp', '_dccp', '_tls', '_ws', '_wss'])
+
+const USUAL = ['_tcp', '_udp'].map(octetsOf)
+
+/** `_something._tcp` or `_something._udp`, told from the labels alone: most owners are that. */
+function isUsual(tree: NameTree, owner: NameId): boolean {
+  const protocol = tree.label(tree.parent(owner))
+  return (
+    tree.label(owner)[0] === 0x5f &&
+    USUAL.some((each) => each.length === protocol.length && sameFolded(protocol, 0, each, 0, each.length)) &&
+    !isProtocol(tree.label(owner))
+  )
+}
+
+const isProtocol = (label: Uint8Array): boolean => USUAL.some((each) => each.length === label.length && sameFolded(label, 0, each, 0, each.length))
 
 interface Trouble {
   message: string
@@ -62,6 +78,7 @@ export const srvOwnerForm: Rule = {
   visit: {
     set: {
       [TYPE.SRV](set, cx) {
+        if (isUsual(cx.zones.tree, set.owner)) return
         const owner = cx.name(set.owner)
         const trouble = troubleOf(owner)
         if (!trouble) return
