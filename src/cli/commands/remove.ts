@@ -21,8 +21,8 @@ export async function remove(
   if ((type === undefined) !== (options.all === true))
     throw new Trouble(type === undefined ? `state a type, or --all for everything at ${owner}` : '--all removes every type: state no type with it')
   const target = await targetOf(options)
-  const zone = zoneFor(owner, loadZones(target.files, options.includeAnywhere), options)
-  await change(target, zone, options, command, (zones, at) => removals(zones, at, owner, type, values))
+  const loaded = loadZones(target.files, options.includeAnywhere)
+  await change(target, loaded, zoneFor(owner, loaded, options), options, command, (zones, at) => removals(zones, at, owner, type, values))
 }
 
 function removals(zones: Zones, zone: Zone, owner: string, typeWord: string | undefined, values: string[]): SetChange[] {

@@ -6,14 +6,15 @@ import { octetsOf } from '../../core/names/octets.ts'
 import { type Rdata, rdataKey, rdataText } from '../../core/records/rdata.ts'
 import { MAX_TTL, parseTtl } from '../../core/records/ttl.ts'
 import { parseType, TYPE, typeText } from '../../core/records/types.ts'
+import { affectedBy } from '../../core/rules/affected.ts'
 import { check } from '../../core/rules/engine.ts'
 import type { Finding } from '../../core/rules/rule.ts'
-import { editZone, type SetChange } from '../../core/zone/edit.ts'
+import { editKept, type SetChange } from '../../core/zone/edit.ts'
 import { typedData, typedName } from '../../core/zone/typed.ts'
 import type { RecordSet, Zone, Zones } from '../../core/zone/zones.ts'
-import { folderOf, includer, whileLocked } from '../../workspace/files.ts'
+import { folderOf, whileLocked } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
-import { bareFiles, loadZones, shownPath, traitsOf, type ZoneFile, zoneNamed } from '../../workspace/workspace.ts'
+import { bareFiles, loadZones, shownPath, type ZoneFile, zoneNamed } from '../../workspace/workspace.ts'
 import { findingJson, finding as showFinding } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
@@ -42,45 +43,49 @@ const KIND_TYPES: Record<string, number> = { mx: TYPE.MX, cname: TYPE.CNAME, srv
 /** Writes one record set (for addresses, one for each family). Exit status 1, and nothing written, where the result has an error that was not there before. */
 export async function write(kind: string, owner: string, values: string[], options: WriteOptions, command: Command): Promise<void> {
   const target = await targetOf(options)
-  const zone = zoneFor(owner, loadZones(target.files, options.includeAnywhere), options)
-  await change(target, zone, options, command, (zones, at) => changesFor(kind, owner, values, options, zones, at))
+  const zones = loadZones(target.files, options.includeAnywhere)
+  const zone = zoneFor(owner, zones, options)
+  await change(target, zones, zone, options, command, (model, at) => changesFor(kind, owner, values, options, model, at))
 }
 
 /**
  * Changes sets of one zone: shows them before and after, checks the result, and writes it unless that adds an error.
- * `changesOf` is asked under the file's lock, with the zones as they are then.
+ * `loaded` are the zones as they were read first; where another writer came between, they are read again under the file's lock. `changesOf` is asked then.
  */
 export async function change(
   target: Target,
+  loaded: Zones,
   { index, name }: Zone,
   options: WriteOptions,
   command: Command,
   changesOf: (zones: Zones, zone: Zone) => SetChange[],
 ): Promise<void> {
-  const anywhere = options.includeAnywhere === true
   const file = target.files[index]
   await whileLocked(file.file, name, target.folder, async ({ octets, replace }) => {
-    // Read again under the lock: another writer may have been first.
-    const withFile = (own: Uint8Array) => target.files.map((each) => (each === file ? { ...each, octets: own } : each))
-    const before = loadZones(withFile(octets), anywhere)
-    const changes = changesOf(before, before.zones[index])
+    const zones =
+      Buffer.compare(octets, file.octets) === 0
+        ? loaded
+        : loadZones(
+            target.files.map((each) => (each === file ? { ...each, octets } : each)),
+            options.includeAnywhere,
+          )
+    const zone = zones.zones[index]
+    const changes = changesOf(zones, zone)
     const now = new Date()
-    const edited = editZone(octets, name, changes, { now, traits: traitsOf(file), file: file.file, include: includer(anywhere) })
+    const about = affectedBy(zones, zone, changes)
+    const findingsBefore = (await check(zones, { about })).findings
+    const setsBefore = changes.map(({ owner, type }) => copyOf(setAt(zones, zone, owner, type)))
+    const edited = editKept(zones, zone, changes, now)
     if ('refused' in edited) throw new Trouble(`${file.file}: ${edited.refused}`)
-    if (!options.anyway) refuseShared(before, index, edited.included)
-    const included = new Map(edited.included.map((each) => [each.file, each.octets]))
-    const after = loadZones(withFile(edited.octets), anywhere, included)
-    const found = await newFindings(before, after, changes)
+    if (!options.anyway) refuseShared(zones, index, edited.included)
+    const found = newFindings(findingsBefore, (await check(zones, { about })).findings, changes)
     const refused = found.added.some((each) => each.severity === 'error') && !options.anyway
-    const ownSame = Buffer.compare(edited.octets, octets) === 0
-    const same = ownSame && included.size === 0
+    const same = edited.included.length === 0 && Buffer.compare(edited.octets, octets) === 0
     const kept = refused || same || options.dryRun ? undefined : await replace(edited.octets, edited.included, now)
     process.exitCode = refused ? 1 : 0
     const result: Result = {
-      before,
-      after,
-      zone: before.zones[index],
-      changes,
+      zone,
+      sets: changes.map(({ owner, type }, i) => ({ owner, type, before: setsBefore[i], after: setAt(zones, zone, owner, type) })),
       found,
       refused,
       same,
@@ -89,13 +94,16 @@ export async function change(
       dryRun: options.dryRun === true,
       anyway: options.anyway === true,
       file: file.file,
-      included: [...included.keys()],
+      included: edited.included.map((each) => each.file),
       bareFile: target.bareFile,
     }
     if (options.json) printJson(document(result))
     else report(new Page(command), result)
   })
 }
+
+/** A set that stays as it is while the zones change. */
+const copyOf = (set: RecordSet | undefined): RecordSet | undefined => set && { ...set, data: set.data.map((data) => data.slice()) }
 
 /** An included file that other kept zones include too: changing it changes them, which must be wanted. */
 function refuseShared(zones: Zones, index: number, included: { file: string }[]): void {
@@ -241,12 +249,12 @@ interface Found {
 
 const keyOf = (finding: Finding): string => `${finding.rule} ${finding.owner} ${finding.type}`
 
-async function newFindings(before: Zones, after: Zones, changes: SetChange[]): Promise<Found> {
+function newFindings(before: Finding[], after: Finding[], changes: SetChange[]): Found {
   const then = new Map<string, number>()
-  for (const finding of (await check(before)).findings) then.set(keyOf(finding), (then.get(keyOf(finding)) ?? 0) + 1)
+  for (const finding of before) then.set(keyOf(finding), (then.get(keyOf(finding)) ?? 0) + 1)
   const owners = new Set(changes.map((change) => foldName(change.owner)))
   const found: Found = { added: [], standing: [] }
-  for (const finding of (await check(after)).findings) {
+  for (const finding of after) {
     const left = then.get(keyOf(finding)) ?? 0
     if (left > 0) {
       then.set(keyOf(finding), left - 1)
@@ -259,10 +267,8 @@ async function newFindings(before: Zones, after: Zones, changes: SetChange[]): P
 }
 
 interface Result {
-  before: Zones
-  after: Zones
   zone: Zone
-  changes: SetChange[]
+  sets: { owner: Name; type: number; before?: RecordSet; after?: RecordSet }[]
   found: Found
   refused: boolean
   same: boolean
@@ -278,7 +284,7 @@ interface Result {
 
 const setJson = (set: RecordSet | undefined): object | null => (set ? { ttl: set.ttl, records: set.data.map((data) => rdataText(set.type, data)) } : null)
 
-function document({ before, after, zone, changes, found, refused, same, kept, serial, dryRun, file, included }: Result): object {
+function document({ zone, sets, found, refused, same, kept, serial, dryRun, file, included }: Result): object {
   return {
     format: 1,
     zone: foldName(zone.name),
@@ -288,12 +294,7 @@ function document({ before, after, zone, changes, found, refused, same, kept, se
     refused,
     unchanged: same,
     dryRun,
-    sets: changes.map(({ owner, type }) => ({
-      owner: foldName(owner),
-      type: typeText(type),
-      before: setJson(setAt(before, before.zones[zone.index], owner, type)),
-      after: setJson(setAt(after, after.zones[zone.index], owner, type)),
-    })),
+    sets: sets.map(({ owner, type, before, after }) => ({ owner: foldName(owner), type: typeText(type), before: setJson(before), after: setJson(after) })),
     serial: serial ?? null,
     kept: kept === undefined ? null : shownPath(kept),
     added: found.added.map(findingJson),
@@ -303,11 +304,11 @@ function document({ before, after, zone, changes, found, refused, same, kept, se
 
 function report(page: Page, result: Result): void {
   const { colour } = page
-  const { before, after, zone, changes, found, refused, same, kept, serial, file } = result
-  for (const { owner, type } of changes) {
+  const { zone, sets, found, refused, same, kept, serial, file } = result
+  for (const { owner, type, before, after } of sets) {
     page.line(`${colour.bold(printable(`${bothWays(owner)} ${typeText(type)}`))}  ${colour.dim(printable([...result.included, file].join(', ')))}`)
-    side(page, 'before', type, setAt(before, before.zones[zone.index], owner, type), colour.red)
-    side(page, refused ? 'asked' : 'after', type, setAt(after, after.zones[zone.index], owner, type), colour.green)
+    side(page, 'before', type, before, colour.red)
+    side(page, refused ? 'asked' : 'after', type, after, colour.green)
     page.line()
   }
   for (const each of [...found.added, ...found.standing]) showFinding(page, each)

@@ -2,7 +2,7 @@
 
 import { foldName } from '../names/name.ts'
 import { textOf } from '../names/octets.ts'
-import { NONE } from '../names/tree.ts'
+import { type NameId, NONE } from '../names/tree.ts'
 import type { Problem } from '../records/tokens.ts'
 import { TYPE, typeText } from '../records/types.ts'
 import { entryParts, type Stretch } from '../zone/entry.ts'
@@ -29,10 +29,15 @@ interface Raw {
   report: Report
 }
 
-/** Checks sealed zones by every rule of the catalogue (or by `rules`). Findings come in the order of the files and of their lines. */
-export async function check(zones: Zones, rules: readonly Rule[] = CATALOGUE): Promise<CheckResult> {
-  const walk = new Walk(zones, rules)
-  walk.readProblems()
+export interface CheckOptions {
+  /** Only what stands at these names, and what concerns whole zones: for comparing before and after a change (see `affectedBy`). What the reader found is left out. */
+  about?: ReadonlySet<NameId>
+}
+
+/** Checks sealed zones by every rule of the catalogue. Findings come in the order of the files and of their lines. */
+export async function check(zones: Zones, options: CheckOptions = {}): Promise<CheckResult> {
+  const walk = new Walk(zones, CATALOGUE, options.about)
+  if (!options.about) walk.readProblems()
   walk.zones()
   walk.sets()
   await walk.finish()
@@ -50,10 +55,12 @@ class Walk {
   private readonly cx: Context
   private readonly model: Zones
   private readonly rules: readonly Rule[]
+  private readonly about: ReadonlySet<NameId> | undefined
 
-  constructor(zones: Zones, rules: readonly Rule[]) {
+  constructor(zones: Zones, rules: readonly Rule[], about?: ReadonlySet<NameId>) {
     this.model = zones
     this.rules = rules
+    this.about = about
     this.cx = {
       zones,
       report: (report) =>
@@ -67,6 +74,11 @@ class Walk {
       name: (id) => zones.tree.text(id),
       where: (record, besides) => this.where(record, besides),
       record: (record) => `${typeText(zones.type(record))} ${zones.rdataText(record)}`,
+      eachRecord: (visit) => {
+        if (about) {
+          for (const name of about) for (let record = zones.first(name); record !== NONE; record = zones.next(record)) visit(record)
+        } else for (let record = 0; record < zones.count; record++) visit(record)
+      },
       memory: <T>(start: () => T): T => {
         const rule = this.current!
         if (!this.memories.has(rule)) this.memories.set(rule, start())
@@ -122,8 +134,8 @@ class Walk {
         }
     }
     const rest: RecordId[] = []
-    const names = model.tree.count
-    for (let owner = 0; owner < names; owner++) {
+    const names = this.about ?? numbersBelow(model.tree.count)
+    for (const owner of names) {
       const first = model.first(owner)
       if (first === NONE) continue
       view.owner = owner
@@ -260,6 +272,10 @@ class Walk {
     if (!index) this.lines.set(source, (index = new LineIndex(source.octets)))
     return index
   }
+}
+
+function* numbersBelow(end: number): Generator<number> {
+  for (let i = 0; i < end; i++) yield i
 }
 
 /** Whether a set is never answered from the zone that it stands in: below a cut, or in the file of a zone that is not its own. Rules about its meaning are silent then. */

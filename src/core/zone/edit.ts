@@ -1,6 +1,7 @@
 /**
- * Changes record sets in a zone file's text and leaves every other octet as it is. A change becomes splices; the result is read back
- * and compared with what was intended before anybody sees it.
+ * Changes record sets in a zone file's text and leaves every other octet as it is. A change becomes splices; every stretch of the file that a splice touches
+ * is read back, with its neighbours, and compared with what was intended, and what is in force behind it must be what was in force before. So the cost of
+ * an edit is that of the stretches, not of the file.
  */
 import { foldName, type Name, nameToWire, wireToName } from '../names/name.ts'
 import { sameOctets, u32At } from '../names/octets.ts'
@@ -10,9 +11,9 @@ import { type Rdata, rdataKey, rdataText } from '../records/rdata.ts'
 import { TYPE, typeText } from '../records/types.ts'
 import { type EntryParts, partsAt } from './entry.ts'
 import { LineIndex } from './places.ts'
-import { type Included, readZone } from './reader.ts'
+import { type Included, type ReadingState, readStretch, readZone } from './reader.ts'
 import { advanceSerial } from './serial.ts'
-import { GENERATED, type RecordId, type Seconds, TARGET_RELATIVE, TTL_STATED, Zones, type ZoneTraits } from './zones.ts'
+import { GENERATED, type RecordId, type Seconds, type Source, TARGET_RELATIVE, TTL_STATED, type Zone, Zones, type ZoneTraits } from './zones.ts'
 
 /** What a set shall be: all its data, none for a set that shall not be there. Without `ttl` it keeps its TTL, or takes the file's default. */
 export interface SetChange {
@@ -67,17 +68,6 @@ function applySplices(octets: Uint8Array, splices: Splice[]): Uint8Array {
   return result
 }
 
-/** One entry of a file as the editor needs it. */
-interface Line {
-  source: number
-  start: number
-  end: number
-  record: RecordId
-  ownerStated: boolean
-  origin: Uint8Array
-  defaultTtl: number
-}
-
 export interface EditOptions {
   /** Advances the serial in its own style, unless nothing changed or the SOA record itself is among the changes. */
   now?: Date
@@ -92,113 +82,143 @@ export interface EditOptions {
  * Refuses files that are signed (unless `traits.signed` is `server`), sets that `$GENERATE` makes, and whatever does not read back exactly as intended.
  */
 export function editZone(octets: Uint8Array, zoneName: Name, changes: SetChange[], options: EditOptions = {}): Edited | Refused {
-  const { now, traits = {}, file = '', include } = options
-  const { zones, lines } = readLines(octets, zoneName, file, include)
-  const refused = whyNot(zones, traits) ?? changes.map((change) => generated(zones, change)).find(Boolean)
+  const { now, traits, file = '', include } = options
+  const zones = new Zones(Math.ceil(octets.length / 32))
+  const zone = zones.addZone(zoneName, file, traits)
+  readZone(zones, zones.addSource(zone, file, octets), { include })
+  zones.seal()
+  return editKept(zones, zone, changes, now)
+}
+
+/** The same for one of several zones that are read already (and sealed): they become what they are after the change. A refusal leaves them as they were. */
+export function editKept(zones: Zones, zone: Zone, changes: SetChange[], now?: Date): Edited | Refused {
+  const refused = whyNot(zones, zone) ?? changes.map((change) => generated(zones, zone, change)).find(Boolean)
   if (refused) return { refused }
-  const editor = new Editor(zones, lines)
+  const editor = new Editor(zones, zone)
   for (const change of changes) editor.change(change)
   let serial: Edited['serial']
-  const soa = zones.zones[0].soa
-  if (now && editor.splices.length > 0 && soa !== NONE && !changes.some((change) => change.type === TYPE.SOA)) serial = editor.advance(soa, now)
+  if (now && editor.splices.length > 0 && zone.soa !== NONE && !changes.some((change) => change.type === TYPE.SOA)) serial = editor.advance(zone.soa, now)
   editor.keepNeighbours()
-  const edited = new Map<string, Uint8Array>()
+  const edited = new Map<number, Uint8Array>()
   for (const index of new Set(editor.splices.map((splice) => splice.source))) {
-    const source = zones.sources[index]
-    if (edited.has(source.file)) return { refused: `${source.file} is included twice: a change of it would be one in two places` }
+    const { file, octets } = zones.sources[index]
+    if (zones.sources.some((each, i) => i !== index && each.file === file && each.zone === zone.index))
+      return { refused: `${file} is included twice: a change of it would be one in two places` }
     edited.set(
-      source.file,
+      index,
       applySplices(
-        source.octets,
+        octets,
         editor.splices.filter((splice) => splice.source === index),
       ),
     )
   }
-  const own = edited.get(file) ?? octets
-  const overlaid =
-    include &&
-    ((name: string, from: string): Included => {
-      const found = include(name, from)
-      return 'failed' in found ? found : { file: found.file, octets: edited.get(found.file) ?? found.octets }
-    })
-  const after = readLines(own, zoneName, file, overlaid).zones
-  const difference = unintended(zones, after, changes, serial?.after)
+  const difference = editor.readBack(edited)
   if (difference) return { refused: `the changed file would not read as intended (${difference}); nothing was written` }
-  after.seal()
-  edited.delete(file)
-  return { octets: own, included: [...edited].map(([name, text]) => ({ file: name, octets: text })), zones: after, serial }
-}
-
-function readLines(octets: Uint8Array, zoneName: Name, file: string, include: EditOptions['include']): { zones: Zones; lines: Line[] } {
-  const zones = new Zones()
-  const lines: Line[] = []
-  const source = zones.addSource(zones.addZone(zoneName, file), file, octets)
-  readZone(zones, source, {
-    include,
-    observer: ({ source: index, kind, start, end, record, ownerStated, origin, defaultTtl }) => {
-      if (kind !== 'empty') lines.push({ source: index, start, end, record, ownerStated, origin, defaultTtl })
-    },
-  })
-  return { zones, lines }
+  editor.settle(edited)
+  const root = editor.root
+  return {
+    octets: zones.sources[root].octets,
+    included: [...edited.keys()].filter((index) => index !== root).map((index) => ({ file: zones.sources[index].file, octets: zones.sources[index].octets })),
+    zones,
+    serial,
+  }
 }
 
 /** Why a set cannot be changed because a `$GENERATE` line makes some of it. */
-function generated(zones: Zones, change: SetChange): string | undefined {
+function generated(zones: Zones, zone: Zone, change: SetChange): string | undefined {
   const owner = zones.tree.findWire(nameToWire(change.owner) as Uint8Array)
   if (owner === NONE || zones.first(owner) === NONE) return undefined
-  const record = zones.records(owner, change.type, 0).find((each) => zones.flags(each) & GENERATED)
+  const record = zones.records(owner, change.type, zone.index).find((each) => zones.flags(each) & GENERATED)
   if (record === undefined) return undefined
   const source = zones.source(record)
   const { line } = new LineIndex(source.octets).place(zones.start(record))
   return `${change.owner} ${typeText(change.type)} is made by $GENERATE at line ${line}${source.file ? ` of ${source.file}` : ''}, together with other names: change that line, or write its records out`
 }
 
-function whyNot(zones: Zones, traits: ZoneTraits): string | undefined {
-  const [source] = zones.sources
-  if (source.problems.some((problem) => problem.kind === 'binary')) return 'this is no zone file'
-  const signed: number[] = [TYPE.RRSIG, TYPE.NSEC, TYPE.NSEC3]
-  let type = [...source.brokenTypes].find((each) => signed.includes(each))
-  for (let record = 0; type === undefined && record < zones.count; record++) if (signed.includes(zones.type(record))) type = zones.type(record)
-  if (type !== undefined && traits.signed !== 'server')
+const SIGNED: number[] = [TYPE.RRSIG, TYPE.NSEC, TYPE.NSEC3]
+
+function whyNot(zones: Zones, zone: Zone): string | undefined {
+  const sources = zones.sources.filter((source) => source.zone === zone.index)
+  if (sources.some((source) => source.problems.some((problem) => problem.kind === 'binary'))) return 'this is no zone file'
+  let type = sources.flatMap((source) => [...source.brokenTypes]).find((each) => SIGNED.includes(each))
+  const [{ firstRecord, endRecord }] = sources
+  for (let record = firstRecord; type === undefined && record < endRecord; record++) if (SIGNED.includes(zones.type(record))) type = zones.type(record)
+  if (type !== undefined && zone.signed !== 'server')
     return `the file is signed (it has ${typeText(type)} records in it): a change would make the whole zone fail validation. Change the unsigned file, or state “signed: server” for the zone if a server signs it anew`
   return undefined
 }
 
+/** A record that is to be there: the new ones, and those that get another TTL or other data. */
+interface Planned {
+  owner: NameId
+  type: number
+  ttl: Seconds
+  ttlStated: boolean
+  data: Rdata
+}
+
 class Editor {
   readonly splices: Splice[] = []
+  readonly root: number
   private readonly zones: Zones
-  private readonly lines: Line[]
-  private readonly lineOf = new Map<RecordId, number>()
-  /** Lines that go, and records put in behind a line (by its index, −1 for the beginning): what the lines behind them inherit from. */
-  private readonly gone = new Set<number>()
-  private readonly added = new Map<number, { owner: NameId; ttl: Seconds; ttlStated: boolean }[]>()
-  private readonly retimed = new Map<number, Seconds>()
+  private readonly zone: Zone
+  private readonly first: RecordId
+  private readonly end: RecordId
+  /** Records that go; records put in behind another (NONE: where there is none); and what records become. */
+  private readonly gone = new Set<RecordId>()
+  private readonly added = new Map<RecordId, Planned[]>()
+  private readonly retimed = new Map<RecordId, Seconds>()
+  private readonly renewed = new Map<RecordId, Rdata>()
+  private readonly touched = new Set<RecordId>()
+  /** What was read back of each stretch, for `settle`. */
+  private readonly settled: { record: RecordId; scratch: Zones; from: RecordId; planned?: Planned; source: number }[] = []
 
-  constructor(zones: Zones, lines: Line[]) {
+  constructor(zones: Zones, zone: Zone) {
     this.zones = zones
-    this.lines = lines
-    lines.forEach((line, i) => {
-      if (line.record !== NONE) this.lineOf.set(line.record, i)
-    })
+    this.zone = zone
+    this.root = zones.sources.findIndex((source) => source.zone === zone.index)
+    this.first = zones.sources[this.root].firstRecord
+    this.end = zones.sources[this.root].endRecord
   }
 
-  private octetsOf(line: Line): Uint8Array {
-    return this.zones.sources[line.source].octets
+  private octetsOf(record: RecordId): Uint8Array {
+    return this.zones.source(record).octets
   }
-  private slice(line: Line, from: number, to: number): string {
-    return text.decode(this.octetsOf(line).subarray(from, to))
+  private slice(record: RecordId, from: number, to: number): string {
+    return text.decode(this.octetsOf(record).subarray(from, to))
   }
-  private parts(line: Line): EntryParts {
-    return partsAt(this.octetsOf(line), line.start)
+  private parts(record: RecordId): EntryParts {
+    return partsAt(this.octetsOf(record), this.zones.start(record))
   }
-  private lineFor(record: RecordId): Line {
-    return this.lines[this.lineOf.get(record)!]
+  private ownerStated(record: RecordId): boolean {
+    const first = this.octetsOf(record)[this.zones.start(record)]
+    return first !== 0x20 && first !== 0x09
+  }
+  private isGenerated(record: RecordId): boolean {
+    return (this.zones.flags(record) & GENERATED) !== 0
+  }
+  /** What was in force where a record stands. */
+  private context(record: RecordId): { origin: Uint8Array; defaultTtl: number } {
+    const { contexts } = this.zones.source(record)
+    let low = 0
+    let high = contexts.length - 1
+    while (low < high) {
+      const middle = (low + high + 1) >> 1
+      if (contexts[middle].record <= record) low = middle
+      else high = middle - 1
+    }
+    return contexts[low]
+  }
+
+  private splice(record: RecordId, from: number, to: number, put: string): void {
+    this.splices.push({ source: this.zones.sourceIndex(record), from, to, text: put })
+    this.touched.add(record)
   }
 
   change(change: SetChange): void {
     const { zones } = this
     const owner = zones.tree.internWire(nameToWire(change.owner) as Uint8Array)
-    const present = zones.first(owner) === NONE ? [] : zones.records(owner, change.type, 0)
+    const present = zones.first(owner) === NONE ? [] : zones.records(owner, change.type, this.zone.index)
     const ttl = change.ttl ?? (present.length > 0 ? zones.ttl(present[0]) : this.defaultTtl())
     const wanted = new Map(change.data.map((data) => [rdataKey(change.type, data), data]))
     const freed: RecordId[] = []
@@ -217,68 +237,68 @@ class Editor {
 
   /** The serial's token is changed, nothing else of the record. */
   advance(soa: RecordId, now: Date): Edited['serial'] {
-    const data = this.zones.rdata(soa)
-    const before = u32At(data, data.length - 20)
+    const data = this.zones.rdata(soa).slice()
+    const at = data.length - 20
+    const before = u32At(data, at)
     const after = advanceSerial(before, now)
-    const line = this.lineFor(soa)
-    const [from, to] = this.parts(line).values[2]
-    this.splices.push({ source: line.source, from, to, text: String(after) })
+    const [from, to] = this.parts(soa).values[2]
+    this.splice(soa, from, to, String(after))
+    for (let i = 0; i < 4; i++) data[at + i] = (after >>> (24 - 8 * i)) & 0xff
+    this.renewed.set(soa, data)
     return { before, after }
   }
 
+  private lastRecord(): RecordId {
+    for (let record = this.end - 1; record >= this.first; record--) if (!this.isGenerated(record)) return record
+    return NONE
+  }
+
   private defaultTtl(): Seconds {
-    const last = this.lines.findLast((line) => line.record !== NONE)
-    if (last && last.defaultTtl !== NONE) return last.defaultTtl
-    return last ? this.zones.ttl(last.record) : 3600
+    const last = this.lastRecord()
+    if (last === NONE)
+      return this.zones.sources[this.root].contexts.at(-1)!.defaultTtl === NONE ? 3600 : this.zones.sources[this.root].contexts.at(-1)!.defaultTtl
+    const { defaultTtl } = this.context(last)
+    return defaultTtl === NONE ? this.zones.ttl(last) : defaultTtl
   }
 
   private remove(record: RecordId): void {
-    const index = this.lineOf.get(record)!
-    const { source, start, end } = this.lines[index]
-    this.gone.add(index)
-    this.splices.push({ source, from: start, to: end, text: '' })
+    const { start, end } = this.parts(record)
+    this.gone.add(record)
+    this.splice(record, start, end, '')
   }
 
   private restateTtl(record: RecordId, ttl: Seconds): void {
-    const index = this.lineOf.get(record)!
-    const { source } = this.lines[index]
-    const parts = this.parts(this.lines[index])
-    this.retimed.set(index, ttl)
-    if (parts.ttl) this.splices.push({ source, from: parts.ttl[0], to: parts.ttl[1], text: String(ttl) })
-    else {
-      const before = (parts.class ?? parts.type)[0]
-      this.splices.push({ source, from: before, to: before, text: `${ttl} ` })
-    }
+    const parts = this.parts(record)
+    this.retimed.set(record, ttl)
+    const before = (parts.class ?? parts.type)[0]
+    if (parts.ttl) this.splice(record, parts.ttl[0], parts.ttl[1], String(ttl))
+    else this.splice(record, before, before, `${ttl} `)
   }
 
   private replaceData(record: RecordId, data: Rdata, ttl: Seconds): void {
     const { zones } = this
-    const line = this.lineFor(record)
-    const { source } = line
-    const parts = this.parts(line)
+    const parts = this.parts(record)
     const type = zones.type(record)
-    const relative = this.targetsRelative(record)
-    const value = foldedText(type, data, relative ? line.origin : undefined, endOfLine(this.octetsOf(line)))
+    const value = foldedText(type, data, this.targetsRelative(record) ? this.context(record).origin : undefined, endOfLine(this.octetsOf(record)))
     if (zones.ttl(record) !== ttl) this.restateTtl(record, ttl)
-    const end = this.behindLastSign(line, parts)
-    if (parts.values.length > 0 && !this.hasParenthesis(line, parts))
-      this.splices.push({ source, from: parts.values[0][0], to: parts.values[parts.values.length - 1][1], text: value })
-    else this.splices.push({ source, from: parts.type[1], to: end, text: ' ' + value })
+    this.renewed.set(record, data)
+    if (parts.values.length > 0 && !this.hasParenthesis(record, parts)) this.splice(record, parts.values[0][0], parts.values[parts.values.length - 1][1], value)
+    else this.splice(record, parts.type[1], this.behindLastSign(record, parts), ` ${value}`)
   }
 
-  /** Between the type and the end of the entry, outside its tokens. */
-  private hasParenthesis(line: Line, parts: EntryParts): boolean {
+  /** Between the tokens of the entry. */
+  private hasParenthesis(record: RecordId, parts: EntryParts): boolean {
     let at = parts.start
     const tokens = [parts.owner, parts.ttl, parts.class, parts.type, ...parts.values].filter((each) => each !== undefined).sort((a, b) => a[0] - b[0])
     for (const [start, end] of tokens) {
-      if (/[()]/.test(this.slice(line, at, start))) return true
+      if (/[()]/.test(this.slice(record, at, start))) return true
       at = end
     }
     return false
   }
 
-  private behindLastSign(line: Line, parts: EntryParts): number {
-    const octets = this.octetsOf(line)
+  private behindLastSign(record: RecordId, parts: EntryParts): number {
+    const octets = this.octetsOf(record)
     let end = parts.end
     while (end > parts.start && (octets[end - 1] === 0x0a || octets[end - 1] === 0x0d)) end--
     return end
@@ -288,17 +308,15 @@ class Editor {
   private targetsRelative(record: RecordId): boolean {
     const { zones } = this
     const target = zones.target(record)
-    if (target !== NONE && zones.tree.isAtOrBelow(target, zones.zones[0].apex) && target !== zones.zones[0].apex)
-      return (zones.flags(record) & TARGET_RELATIVE) !== 0
+    if (target !== NONE && zones.tree.isAtOrBelow(target, this.zone.apex) && target !== this.zone.apex) return (zones.flags(record) & TARGET_RELATIVE) !== 0
     return this.ownersRelative(record)
   }
 
   private ownersRelative(record: RecordId): boolean {
-    for (let index = this.lineOf.get(record)!; index >= 0; index--) {
-      const line = this.lines[index]
-      if (line.record === NONE || !line.ownerStated) continue
-      const [start, end] = this.parts(line).owner!
-      const octets = this.octetsOf(line)
+    for (let each = record; each >= this.first; each--) {
+      if (this.isGenerated(each) || !this.ownerStated(each)) continue
+      const [start, end] = this.parts(each).owner!
+      const octets = this.octetsOf(each)
       return octets[end - 1] !== 0x2e || octets[start] === 0x40
     }
     return true
@@ -307,43 +325,52 @@ class Editor {
   /** Behind the set, else behind the owner's other records, else behind the last record of that type, else at the end. */
   private neighbourFor(owner: NameId, type: number, present: RecordId[]): RecordId {
     const { zones } = this
-    const staying = (record: RecordId): boolean => this.lineOf.has(record) && !this.gone.has(this.lineOf.get(record)!)
+    const staying = (record: RecordId): boolean => !this.isGenerated(record) && !this.gone.has(record)
     const last = present.findLast(staying)
     if (last !== undefined) return last
     let found = NONE
-    for (let record = zones.first(owner); record !== NONE; record = zones.next(record)) if (staying(record)) found = record
+    for (let record = zones.first(owner); record !== NONE; record = zones.next(record))
+      if (zones.zoneOfRecord(record) === this.zone && staying(record)) found = record
     if (found !== NONE) return found
-    for (let record = zones.count - 1; record >= 0; record--) if (zones.type(record) === type && staying(record)) return record
-    for (let record = zones.count - 1; record >= 0; record--) if (staying(record)) return record
-    return NONE
+    let any = NONE
+    for (let record = this.end - 1; record >= this.first; record--) {
+      if (!staying(record)) continue
+      if (zones.type(record) === type) return record
+      if (any === NONE) any = record
+    }
+    return any
   }
 
   private insert(owner: NameId, type: number, ttl: Seconds, data: Rdata[], present: RecordId[]): void {
-    const { zones, lines } = this
+    const { zones } = this
     const neighbour = this.neighbourFor(owner, type, present)
-    let index = neighbour === NONE ? lines.length - 1 : this.lineOf.get(neighbour)!
+    let behind = neighbour
     const sameOwner = neighbour !== NONE && zones.owner(neighbour) === owner
     // Lines that take their owner from the neighbour stay behind it.
-    if (!sameOwner)
-      while (index + 1 < lines.length && lines[index + 1].source === lines[index].source && lines[index + 1].record !== NONE && !lines[index + 1].ownerStated)
-        index++
-    const line = index < 0 ? undefined : lines[index]
-    const octets = line ? this.octetsOf(line) : zones.sources[0].octets
-    const at = line ? line.end : octets.length
-    const origin = line ? line.origin : zones.zones[0].wire
-    const styleLine = neighbour === NONE ? undefined : this.lineFor(neighbour)
+    if (neighbour !== NONE && !sameOwner)
+      while (
+        behind + 1 < this.end &&
+        zones.sourceIndex(behind + 1) === zones.sourceIndex(behind) &&
+        !this.isGenerated(behind + 1) &&
+        !this.ownerStated(behind + 1)
+      )
+        behind++
+    const source = behind === NONE ? this.root : zones.sourceIndex(behind)
+    const { octets } = zones.sources[source]
+    const at = behind === NONE ? octets.length : this.parts(behind).end
+    const { origin, defaultTtl } = behind === NONE ? zones.sources[source].contexts.at(-1)! : this.context(behind)
     const relative = neighbour === NONE || this.ownersRelative(neighbour)
     const ownerText = relative ? wireToName(this.wire(owner), 0, origin) : zones.tree.text(owner)
-    const ttlStated = (line ? line.defaultTtl : NONE) !== ttl || (neighbour !== NONE && (zones.flags(neighbour) & TTL_STATED) !== 0)
+    const ttlStated = defaultTtl !== ttl || (neighbour !== NONE && (zones.flags(neighbour) & TTL_STATED) !== 0)
     const targets = neighbour !== NONE && zones.type(neighbour) === type ? this.targetsRelative(neighbour) : relative
-    const blankOwner = sameOwner && styleLine !== undefined && !styleLine.ownerStated
+    const blankOwner = sameOwner && !this.ownerStated(neighbour)
     const unfinished = at > 0 && octets[at - 1] !== 0x0a
     const eol = unfinished || at < 2 ? endOfLine(octets) : octets[at - 2] === 0x0d ? '\r\n' : '\n'
     const block = data
       .map(
         (each) =>
           this.entryText(
-            styleLine,
+            neighbour,
             blankOwner ? undefined : ownerText,
             ttlStated ? String(ttl) : undefined,
             typeText(type),
@@ -351,8 +378,9 @@ class Editor {
           ) + eol,
       )
       .join('')
-    this.splices.push({ source: line?.source ?? 0, from: at, to: at, text: unfinished ? eol + block.slice(0, -eol.length) : block })
-    this.added.set(index, [...(this.added.get(index) ?? []), ...data.map(() => ({ owner, ttl, ttlStated }))])
+    this.splices.push({ source, from: at, to: at, text: unfinished ? eol + block.slice(0, -eol.length) : block })
+    this.touched.add(behind)
+    this.added.set(behind, [...(this.added.get(behind) ?? []), ...data.map((each) => ({ owner, type, ttl, ttlStated, data: each }))])
   }
 
   private wire(name: NameId): Uint8Array {
@@ -360,12 +388,12 @@ class Editor {
   }
 
   /** A record in the layout of a neighbour: its columns, its class or none; without `owner`, with the neighbour's leading blanks. */
-  private entryText(styleLine: Line | undefined, owner: string | undefined, ttl: string | undefined, type: string, value: string): string {
-    if (!styleLine) return [owner ?? '', ttl, 'IN', type, value].filter((part) => part !== undefined).join(' ')
-    const style = this.parts(styleLine)
+  private entryText(neighbour: RecordId, owner: string | undefined, ttl: string | undefined, type: string, value: string): string {
+    if (neighbour === NONE) return [owner ?? '', ttl, 'IN', type, value].filter((part) => part !== undefined).join(' ')
+    const style = this.parts(neighbour)
     const lineStart = style.start
-    const klass = style.class && this.slice(styleLine, ...style.class)
-    let line = owner ?? this.slice(styleLine, lineStart, (style.ttl ?? style.class ?? style.type)[0])
+    const klass = style.class && this.slice(neighbour, ...style.class)
+    let line = owner ?? this.slice(neighbour, lineStart, (style.ttl ?? style.class ?? style.type)[0])
     const ttlFirst = !style.class || !style.ttl || style.ttl[0] < style.class[0]
     const middle: [string | undefined, [number, number] | undefined][] = ttlFirst
       ? [
@@ -376,76 +404,266 @@ class Editor {
           [klass, style.class],
           [ttl, style.ttl],
         ]
-    const value0 = style.values[0]
     let before = style.owner?.[1] ?? -1
-    for (const [part, place] of [...middle, [type, style.type], [value, value0]] as const) {
+    for (const [part, place] of [...middle, [type, style.type], [value, style.values[0]]] as const) {
       if (part === undefined) continue
       if (line.trim() === '' && owner === undefined) {
         line += part
         before = place ? place[1] : before
         continue
       }
-      const gap = place && before >= 0 && before < place[0] ? this.slice(styleLine, before, place[0]) : ' '
+      const gap = place && before >= 0 && before < place[0] ? this.slice(neighbour, before, place[0]) : ' '
       if (gap.includes('\t') && /^[ \t]*$/.test(gap)) line += gap + part
-      else line = line.padEnd(place && /^ *$/.test(gap) ? place[0] - lineStart - 1 : 0) + ' ' + part
+      else line = `${line.padEnd(place && /^ *$/.test(gap) ? place[0] - lineStart - 1 : 0)} ${part}`
       before = place ? place[1] : before
     }
     return line
   }
 
-  /** Lines behind a change that take their owner or their TTL from the line above get it written out where the line above is now another. */
+  /** The next record behind one that stays and has an entry of its own, or NONE. */
+  private nextStaying(record: RecordId): RecordId {
+    for (let next = record + 1; next < this.end; next++) if (!this.gone.has(next) && !this.isGenerated(next)) return next
+    return NONE
+  }
+
+  /** Records behind a change that take their owner or their TTL from the line above get it written out where the line above is now another. */
   keepNeighbours(): void {
-    const touched = [...this.gone, ...this.added.keys(), ...this.retimed.keys()].sort((a, b) => a - b)
-    const told = new Set<number>()
-    for (const index of touched) {
-      let next = index + 1
-      while (next < this.lines.length && (this.lines[next].record === NONE || this.gone.has(next))) next++
-      if (next >= this.lines.length || told.has(next)) continue
-      told.add(next)
-      this.keepLine(next)
+    for (const record of [...this.touched].sort((a, b) => a - b)) {
+      const next = record === NONE ? NONE : this.nextStaying(record)
+      if (next !== NONE) this.keep(next)
     }
   }
 
-  private keepLine(index: number): void {
+  private readonly kept = new Set<RecordId>()
+  private keep(record: RecordId): void {
+    if (this.kept.has(record)) return
+    this.kept.add(record)
     const { zones } = this
-    const line = this.lines[index]
-    const parts = this.parts(line)
-    const before = this.stateBefore(index)
-    const owner = zones.owner(line.record)
-    if (!line.ownerStated && before.owner !== owner) {
-      const name = wireToName(this.wire(owner), 0, line.origin)
+    const parts = this.parts(record)
+    const before = this.stateBefore(record)
+    const owner = zones.owner(record)
+    const { origin, defaultTtl } = this.context(record)
+    if (!this.ownerStated(record) && before.owner !== owner) {
+      const name = wireToName(this.wire(owner), 0, origin)
       const first = (parts.ttl ?? parts.class ?? parts.type)[0]
-      const blanks = this.slice(line, line.start, first)
-      this.splices.push({
-        source: line.source,
-        from: line.start,
-        to: first,
-        text: blanks.includes('\t') ? name + blanks : name.padEnd(blanks.length - 1) + ' ',
-      })
+      const blanks = this.slice(record, parts.start, first)
+      this.splice(record, parts.start, first, blanks.includes('\t') ? name + blanks : `${name.padEnd(blanks.length - 1)} `)
     }
-    if (!parts.ttl && line.defaultTtl === NONE && before.ttl !== zones.ttl(line.record) && !this.retimed.has(index))
-      this.restateTtl(line.record, zones.ttl(line.record))
+    if (!parts.ttl && defaultTtl === NONE && before.ttl !== zones.ttl(record) && !this.retimed.has(record)) this.restateTtl(record, zones.ttl(record))
   }
 
-  /** The owner and the stated TTL in force just before a line, after the changes. */
-  private stateBefore(index: number): { owner: NameId; ttl: number } {
-    const { zones, lines } = this
+  /** The owner and the stated TTL in force just before a record, after the changes. */
+  private stateBefore(record: RecordId): { owner: NameId; ttl: number } {
+    const { zones } = this
     let owner = NONE
-    let ttl = NONE
+    // Where there is a $TTL, the last stated one means nothing: it need not be looked for.
+    let ttl = this.context(record).defaultTtl === NONE ? NONE : UNSOUGHT
     // After an include the owner is again the includer's.
     const includers = new Set<number>()
-    for (let each: number | undefined = lines[index].source; each !== undefined; each = zones.sources[each].includedBy?.source) includers.add(each)
-    for (let i = index - 1; i >= -1 && (owner === NONE || ttl === NONE); i--) {
+    for (let each: number | undefined = zones.sourceIndex(record); each !== undefined; each = zones.sources[each].includedBy?.source) includers.add(each)
+    for (let i = record - 1; i >= this.first && (owner === NONE || ttl === NONE); i--) {
+      const counts = includers.has(zones.sourceIndex(i))
       for (const added of [...(this.added.get(i) ?? [])].reverse()) {
-        if (owner === NONE && (i < 0 || includers.has(lines[i].source))) owner = added.owner
+        if (owner === NONE && counts) owner = added.owner
         if (ttl === NONE && added.ttlStated) ttl = added.ttl
       }
-      if (i < 0 || this.gone.has(i) || this.lines[i].record === NONE) continue
-      const { record } = this.lines[i]
-      if (owner === NONE && includers.has(lines[i].source)) owner = zones.owner(record)
-      if (ttl === NONE && (zones.flags(record) & TTL_STATED || this.retimed.has(i))) ttl = this.retimed.get(i) ?? zones.ttl(record)
+      if (this.gone.has(i) || this.isGenerated(i)) continue
+      if (owner === NONE && counts) owner = zones.owner(i)
+      if (ttl === NONE && (zones.flags(i) & TTL_STATED || this.retimed.has(i))) ttl = this.retimed.get(i) ?? zones.ttl(i)
     }
     return { owner, ttl }
+  }
+
+  /** Reads every touched stretch of the changed sources, with a record before it and one behind it, and says what is not as intended. */
+  readBack(edited: ReadonlyMap<number, Uint8Array>): string | undefined {
+    for (const [source, octets] of edited) {
+      const touched = [...this.touched].filter((record) => (record === NONE ? this.root : this.zones.sourceIndex(record)) === source).sort((a, b) => a - b)
+      for (let i = 0; i < touched.length; ) {
+        const from = this.before(touched[i], source)
+        let to = this.behind(touched[i], source)
+        for (i++; i < touched.length && (to === NONE || this.before(touched[i], source) <= to); i++) to = this.behind(touched[i], source)
+        const trouble = this.readStretchBack(source, octets, from, to, edited)
+        if (trouble) return trouble
+      }
+    }
+    return undefined
+  }
+
+  /** The record before one in the same source, or NONE. */
+  private before(record: RecordId, source: number): RecordId {
+    for (let each = record - 1; record !== NONE && each >= this.zones.sources[source].firstRecord; each--)
+      if (this.zones.sourceIndex(each) === source && !this.isGenerated(each)) return each
+    return NONE
+  }
+  /** The record behind one in the same source that stays, or NONE where the source ends first. */
+  private behind(record: RecordId, source: number): RecordId {
+    for (let each = record + 1; record !== NONE && each < this.zones.sources[source].endRecord; each++)
+      if (this.zones.sourceIndex(each) === source && !this.isGenerated(each) && !this.gone.has(each)) return each
+    return NONE
+  }
+
+  private readStretchBack(source: number, octets: Uint8Array, from: RecordId, to: RecordId, edited: ReadonlyMap<number, Uint8Array>): string | undefined {
+    const { zones, zone } = this
+    const own = zones.sources[source]
+    const oldStart = from === NONE ? 0 : zones.start(from)
+    const oldEnd = to === NONE ? own.octets.length : this.parts(to).end
+    const moved = mover(this.splices.filter((splice) => splice.source === source))
+    const scratch = new Zones()
+    const index = scratch.addSource(scratch.addZone(zone.name, own.file, zone), own.file, octets)
+    const overlaid = (name: string): Included => {
+      // Whatever is included between is read as it was, or as it becomes.
+      const at = zones.sources.findIndex((each) => each.includedBy?.source === source && (each.file === name || each.file.endsWith(`/${name}`)))
+      return at < 0 ? { failed: 'it was not read before' } : { file: zones.sources[at].file, octets: edited.get(at) ?? zones.sources[at].octets }
+    }
+    const end = readStretch(scratch, index, from === NONE ? 0 : moved(oldStart), to === NONE ? octets.length : moved(oldEnd), this.stateAt(from, source), {
+      include: overlaid,
+    })
+    const first = from === NONE ? own.firstRecord : from
+    const last = to === NONE ? own.endRecord - 1 : to
+    let at = 0
+    const next = (wanted: Planned, record: RecordId, planned?: Planned): string | undefined => {
+      const got = at++
+      if (got >= scratch.count) return `${this.describe(wanted)} would be lost`
+      const same =
+        foldName(scratch.tree.text(scratch.owner(got))) === foldName(zones.tree.text(wanted.owner)) &&
+        scratch.type(got) === wanted.type &&
+        scratch.ttl(got) === wanted.ttl &&
+        scratch.classOf(got) === (planned ? 1 : zones.classOf(record)) &&
+        sameOctets(scratch.rdata(got), wanted.data)
+      if (!same)
+        return `${this.describe(wanted)} would become ${scratch.tree.text(scratch.owner(got))} ${scratch.ttl(got)} ${typeText(scratch.type(got))} ${scratch.rdataText(got)}`
+      if (scratch.sourceIndex(got) === index) this.settled.push({ record, scratch, from: got, planned, source })
+      return undefined
+    }
+    for (const planned of (first === own.firstRecord && this.added.get(NONE)) || []) {
+      const trouble = next(planned, NONE, planned)
+      if (trouble) return trouble
+    }
+    for (let record = first; record <= last; record++) {
+      const wanted = {
+        owner: zones.owner(record),
+        type: zones.type(record),
+        ttl: this.retimed.get(record) ?? zones.ttl(record),
+        ttlStated: false,
+        data: this.renewed.get(record) ?? zones.rdata(record),
+      }
+      const trouble =
+        (this.gone.has(record) ? undefined : next(wanted, record)) ??
+        (this.added.get(record) ?? []).map((planned) => next(planned, NONE, planned)).find(Boolean)
+      if (trouble) return trouble
+    }
+    if (at < scratch.count) return `${scratch.tree.text(scratch.owner(at))} ${typeText(scratch.type(at))} ${scratch.rdataText(at)} would be new`
+    const unread = (all: Source[], only: (source: Source, start: number) => boolean): number =>
+      all.reduce((sum, each) => sum + each.problems.filter((problem) => problem.kind !== 'no-ttl' && only(each, problem.start)).length, 0)
+    const nested = (each: Source): boolean =>
+      each.includedBy !== undefined && each.firstRecord >= first && each.endRecord <= last + 1 && this.isInside(each, source)
+    const before = unread(zones.sources, (each, start) => (each === own ? start >= oldStart && start < oldEnd : nested(each)))
+    if (before !== unread(scratch.sources, () => true)) return 'what cannot be read of it would change'
+    return this.stateTrouble(end, to, source)
+  }
+
+  private isInside(each: Source, source: number): boolean {
+    for (let here: Source | undefined = each; here?.includedBy; here = this.zones.sources[here.includedBy.source])
+      if (here.includedBy.source === source) return true
+    return false
+  }
+
+  /** What is in force where the entry of a record begins; NONE stands for the beginning of the source. */
+  private stateAt(record: RecordId, source: number): ReadingState {
+    const { zones } = this
+    const minimum = this.zone.soa === NONE ? NONE : u32At(zones.rdata(this.zone.soa), zones.rdata(this.zone.soa).length - 4)
+    if (record === NONE) {
+      const { contexts, firstRecord, includedBy } = zones.sources[source]
+      const outer = includedBy ? this.stateBefore(firstRecord) : { owner: NONE, ttl: NONE }
+      return {
+        owner: outer.owner === NONE ? undefined : zones.tree.text(outer.owner),
+        ...contexts[0],
+        lastTtl: outer.ttl,
+        lastClass: 1,
+        minimum: includedBy ? minimum : NONE,
+      }
+    }
+    const { origin, defaultTtl } = this.context(record)
+    // With no TTL of its own, and no $TTL, the record shows what was stated last; unless that was nothing, and the SOA record's minimum stands in.
+    const { ttl } = this.stateBefore(record)
+    return { owner: zones.tree.text(zones.owner(record)), origin, defaultTtl, lastTtl: Math.max(ttl, NONE), lastClass: zones.classOf(record), minimum }
+  }
+
+  /** What is in force behind a stretch must be what was; otherwise the rest of the file would read differently. */
+  private stateTrouble(end: ReadingState, last: RecordId, source: number): string | undefined {
+    const { zones } = this
+    if (last === NONE) {
+      const following = zones.sources[source].endRecord
+      if (zones.sources[source].includedBy === undefined || following >= this.end || this.retimed.has(following) || zones.flags(following) & TTL_STATED)
+        return undefined
+      return this.context(following).defaultTtl === NONE && end.lastTtl !== zones.ttl(following) && end.lastTtl !== NONE
+        ? 'a TTL behind the included file would change'
+        : undefined
+    }
+    const { origin, defaultTtl } = this.context(last)
+    const ttl = this.retimed.get(last) ?? zones.ttl(last)
+    const ttlKept = defaultTtl !== NONE || end.lastTtl === ttl || (end.lastTtl === NONE && end.minimum === ttl)
+    const same =
+      end.owner !== undefined &&
+      foldName(end.owner) === foldName(zones.tree.text(zones.owner(last))) &&
+      sameOctets(end.origin, origin) &&
+      end.defaultTtl === defaultTtl &&
+      ttlKept &&
+      end.lastClass === zones.classOf(last)
+    return same ? undefined : 'what is in force behind the change would be another'
+  }
+
+  private describe({ owner, type, ttl, data }: Planned): string {
+    return `${this.zones.tree.text(owner)} ${ttl} ${typeText(type)} ${rdataText(type, data)}`
+  }
+
+  /** Makes the zones what they are after the change. */
+  settle(edited: ReadonlyMap<number, Uint8Array>): void {
+    const { zones } = this
+    const owners = this.settled.map(({ record, scratch, from, planned, source }) => ({
+      record,
+      planned,
+      source,
+      ttl: scratch.ttl(from),
+      data: scratch.rdata(from).slice(),
+      start: scratch.start(from),
+      flags: scratch.flags(from),
+      target: this.targetOf(scratch, from),
+    }))
+    for (const [source, octets] of edited) {
+      zones.moveStarts(source, mover(this.splices.filter((splice) => splice.source === source)))
+      zones.sources[source].octets = octets
+    }
+    for (const record of this.gone) zones.drop(record)
+    for (const { record, planned, source, ttl, data, start, flags, target } of owners) {
+      if (!planned) zones.alter(record, ttl, data, target, start, flags)
+      else {
+        const at = zones.data.length
+        zones.data.put(data)
+        zones.addRecord(planned.owner, planned.type, ttl, 1, source, start, at, target, flags)
+      }
+    }
+    if (this.gone.has(this.zone.soa)) this.zone.soa = NONE
+    zones.seal()
+  }
+
+  private targetOf(scratch: Zones, record: RecordId): NameId {
+    const target = scratch.target(record)
+    return target === NONE ? NONE : this.zones.tree.internWire(nameToWire(scratch.tree.text(target)) as Uint8Array)
+  }
+}
+
+/** Where an octet of the file stands after the splices: whole lines put in before it move it, a change at its own beginning does not. */
+function mover(splices: Splice[]): (at: number) => number {
+  const encoder = new TextEncoder()
+  const sorted = [...splices].sort((a, b) => a.from - b.from).map(({ from, to, text: put }) => ({ from, to, grows: encoder.encode(put).length - (to - from) }))
+  return (at) => {
+    let moved = at
+    for (const { from, to, grows } of sorted) {
+      if (from > at || (from === at && to > from)) break
+      moved += grows
+    }
+    return moved
   }
 }
 
@@ -464,64 +682,4 @@ function foldedText(type: number, data: Rdata, origin: Uint8Array | undefined, e
 }
 
 const LONG_TEXT = 200
-
-/** What differs between the two readings beyond the changes, or nothing. */
-function unintended(before: Zones, after: Zones, changes: SetChange[], serial: number | undefined): string | undefined {
-  const wantedSets = new Map(changes.map((change) => [`${foldName(change.owner)} ${change.type}`, change]))
-  const changed = (zones: Zones, record: RecordId): SetChange | undefined =>
-    wantedSets.size === 0 ? undefined : changesAt(zones, record, wantedSets, typesOf(changes))
-  const found = new Map<SetChange, RecordId[]>(changes.map((change) => [change, []]))
-  const names = new Int32Array(before.tree.count).fill(NONE)
-  let other = 0
-  for (let record = 0; record < before.count; record++) {
-    if (changed(before, record)) continue
-    for (let change: SetChange | undefined; other < after.count && (change = changed(after, other)); other++) found.get(change)!.push(other)
-    if (other >= after.count) return `${describe(before, record)} would be lost`
-    const owner = before.owner(record)
-    if (names[owner] === NONE && foldName(before.tree.text(owner)) === foldName(after.tree.text(after.owner(other)))) names[owner] = after.owner(other)
-    const same =
-      names[owner] === after.owner(other) &&
-      before.type(record) === after.type(other) &&
-      before.ttl(record) === after.ttl(other) &&
-      before.classOf(record) === after.classOf(other) &&
-      (sameOctets(before.rdata(record), after.rdata(other)) ||
-        (serial !== undefined && record === before.zones[0].soa && sameBesideSerial(before.rdata(record), after.rdata(other), serial)))
-    if (!same) return `${describe(before, record)} would become ${describe(after, other)}`
-    other++
-  }
-  for (let change: SetChange | undefined; other < after.count; other++) {
-    if (!(change = changed(after, other))) return `${describe(after, other)} would be new`
-    found.get(change)!.push(other)
-  }
-  for (const [change, records] of found) {
-    const wanted = new Set(change.data.map((data) => rdataKey(change.type, data)))
-    const there = new Set(records.map((record) => rdataKey(change.type, after.rdata(record))))
-    if (wanted.size !== there.size || [...wanted].some((key) => !there.has(key))) return `${change.owner} ${typeText(change.type)} would not be as asked`
-    if (change.ttl !== undefined && records.some((record) => after.ttl(record) !== change.ttl))
-      return `the TTL of ${change.owner} ${typeText(change.type)} would not be as asked`
-  }
-  const unread = (zones: Zones): number => zones.sources.reduce((sum, source) => sum + source.problems.length, 0)
-  if (unread(before) !== unread(after)) return 'what cannot be read of it would change'
-  return undefined
-}
-
-const typesOf = (changes: SetChange[]): Set<number> => new Set(changes.map((change) => change.type))
-
-function changesAt(zones: Zones, record: RecordId, wanted: Map<string, SetChange>, types: Set<number>): SetChange | undefined {
-  const type = zones.type(record)
-  return types.has(type) ? wanted.get(`${foldName(zones.tree.text(zones.owner(record)))} ${type}`) : undefined
-}
-
-function sameBesideSerial(before: Rdata, after: Rdata, serial: number): boolean {
-  const at = before.length - 20
-  return (
-    after.length === before.length &&
-    u32At(after, at) === serial &&
-    sameOctets(before.subarray(0, at), after.subarray(0, at)) &&
-    sameOctets(before.subarray(at + 4), after.subarray(at + 4))
-  )
-}
-
-function describe(zones: Zones, record: RecordId): string {
-  return `${zones.tree.text(zones.owner(record))} ${zones.ttl(record)} ${typeText(zones.type(record))} ${zones.rdataText(record)}`
-}
+const UNSOUGHT = -2

@@ -2,7 +2,7 @@
  * Reads a zone file (RFC 1035 §5, RFC 2308 §4) into the model. Whatever is wrong is noted as a problem with its place, and the rest is still read.
  */
 
-import { readLabels, wireNameLength, wireToName } from '../names/name.ts'
+import { type Name, nameToWire, readLabels, wireNameLength, wireToName } from '../names/name.ts'
 import { FOLD, latin1Of, OctetSink, textOf } from '../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { readNameToken } from '../records/fields.ts'
@@ -11,26 +11,7 @@ import { scanEntry } from '../records/scan.ts'
 import { type Problem, TokenCursor } from '../records/tokens.ts'
 import { parseTtl } from '../records/ttl.ts'
 import { CLASS_IN, parseClass, parseType, rowOf, TYPE, typeRows } from '../records/types.ts'
-import { GENERATED, OUT_OF_ZONE, type RecordId, type Source, TARGET_RELATIVE, TTL_STATED, type Zone, type Zones } from './zones.ts'
-
-/** One entry as it was read, for those who edit the file. The same object is handed over for every entry. */
-export interface Entry {
-  /** Which source it stands in. */
-  source: number
-  kind: 'record' | 'directive' | 'broken' | 'empty'
-  /** From the beginning of its first line to behind its newline. */
-  start: number
-  end: number
-  ownerStated: boolean
-  ttlStated: boolean
-  classStated: boolean
-  record: RecordId
-  owner: NameId
-  /** What was in force: `$ORIGIN` in wire octets, `$TTL` and the last stated TTL (NONE where there is none). */
-  origin: Uint8Array
-  defaultTtl: number
-  lastTtl: number
-}
+import { GENERATED, OUT_OF_ZONE, type Source, TARGET_RELATIVE, TTL_STATED, type Zone, type Zones } from './zones.ts'
 
 /** What an `$INCLUDE` leads to: the file as it is to be named in messages, and its octets; or why it cannot be read. */
 export type Included = { file: string; octets: Uint8Array } | { failed: string }
@@ -38,8 +19,23 @@ export type Included = { file: string; octets: Uint8Array } | { failed: string }
 export interface ReadOptions {
   /** Reads a file named by `$INCLUDE` in the file `from`. Without it, an include is a problem: what it stands for is missing. */
   include?: (name: string, from: string) => Included
-  /** Called after each entry; for an `$INCLUDE`, after those of the file that it includes. */
-  observer?: (entry: Entry, cursor: TokenCursor) => void
+}
+
+/** What a reader carries from one entry to the next. Times in seconds, NONE where there is none. */
+export interface ReadingState {
+  owner: Name | undefined
+  origin: Uint8Array
+  defaultTtl: number
+  lastTtl: number
+  lastClass: number
+  minimum: number
+}
+
+/** Reads the source's octets from one entry's beginning up to another's, in a given state; returns the state behind them. */
+export function readStretch(zones: Zones, sourceIndex: number, from: number, to: number, state: ReadingState, options: ReadOptions = {}): ReadingState {
+  const source = zones.sources[sourceIndex]
+  const reader = new Reader(zones, zones.zones[source.zone], sourceIndex, source.octets.subarray(0, to), source.problems, options)
+  return reader.stretch(from, state)
 }
 
 const DOLLAR = 0x24
@@ -92,6 +88,8 @@ class Reader {
   private ownerEnd = -1
   private ownerOrigin: NameId = NONE
   private type = NONE
+  /** The present entry is a record, and no directive. */
+  private inRecord = false
   private defaultTtl = NONE
   private lastTtl = NONE
   private lastClass = CLASS_IN
@@ -100,7 +98,8 @@ class Reader {
   private depth = 0
   /** For what `$GENERATE` makes: the place of that line, which all its records have. */
   private generatedAt = NONE
-  private readonly entry: Entry
+  /** The beginning of the present entry. */
+  private entryStart = 0
   private readonly zones: Zones
   private readonly zone: Zone
   private readonly sourceIndex: number
@@ -123,54 +122,62 @@ class Reader {
     this.cursor.octets = octets
     this.cursor.origin = zone.wire
     this.originId = zone.apex
-    this.entry = {
-      source: sourceIndex,
-      kind: 'empty',
-      start: 0,
-      end: 0,
-      ownerStated: false,
-      ttlStated: false,
-      classStated: false,
-      record: NONE,
-      owner: NONE,
-      origin: zone.wire,
-      defaultTtl: NONE,
-      lastTtl: NONE,
+  }
+
+  /** Reads the whole source. */
+  run(): void {
+    const source = this.zones.sources[this.sourceIndex]
+    this.noteContext()
+    if (!this.refuseBinary()) this.scan(0)
+    source.endRecord = this.zones.count
+  }
+
+  stretch(from: number, state: ReadingState): ReadingState {
+    const { tree } = this.zones
+    this.cursor.origin = state.origin
+    this.originId = tree.internWire(state.origin)
+    this.owner = state.owner === undefined ? NONE : tree.internWire(nameToWire(state.owner) as Uint8Array)
+    this.ownerOutside = this.owner !== NONE && !tree.isAtOrBelow(this.owner, this.zone.apex)
+    this.defaultTtl = state.defaultTtl
+    this.lastTtl = state.lastTtl
+    this.lastClass = state.lastClass
+    this.minimum = state.minimum
+    this.scan(from)
+    return {
+      owner: this.owner === NONE ? undefined : tree.text(this.owner),
+      origin: this.cursor.origin,
+      defaultTtl: this.defaultTtl,
+      lastTtl: this.lastTtl,
+      lastClass: this.lastClass,
+      minimum: this.minimum,
     }
   }
 
-  run(): void {
-    const { octets, cursor, entry } = this
-    const { observer } = this.options
-    if (this.refuseBinary()) return
-    let at = octets[0] === 0xef && octets[1] === 0xbb && octets[2] === 0xbf ? 3 : 0
+  private scan(from: number): void {
+    const { octets, cursor } = this
+    let at = from === 0 && octets[0] === 0xef && octets[1] === 0xbb && octets[2] === 0xbf ? 3 : from
     while (at < octets.length) {
-      const scanned = scanEntry(octets, at, cursor)
-      const { end, problem } = scanned
-      entry.start = at
-      entry.end = end
-      entry.record = NONE
-      entry.kind = cursor.count === 0 ? 'empty' : 'record'
-      entry.ownerStated = entry.ttlStated = entry.classStated = false
-      if (problem) {
-        this.problems.push(problem)
-        entry.kind = 'broken'
-      } else if (cursor.count > 0 && !this.readEntry(at)) {
-        const trouble = cursor.trouble!
-        if (this.owner !== NONE && entry.kind === 'record') trouble.owner = this.owner
-        if (this.type !== NONE && entry.kind === 'record') trouble.type = this.type
-        this.problems.push(trouble)
-        entry.kind = 'broken'
-      }
-      if (observer) {
-        entry.owner = this.owner
-        entry.origin = cursor.origin
-        entry.defaultTtl = this.defaultTtl
-        entry.lastTtl = this.lastTtl
-        observer(entry, cursor)
+      const { end, problem } = scanEntry(octets, at, cursor)
+      this.entryStart = at
+      if (problem) this.problems.push(problem)
+      else if (cursor.count > 0) {
+        this.type = NONE
+        this.inRecord = true
+        if (!this.readEntry(at)) {
+          const trouble = cursor.trouble!
+          if (this.owner !== NONE && this.inRecord) trouble.owner = this.owner
+          if (this.type !== NONE && this.inRecord) trouble.type = this.type
+          this.problems.push(trouble)
+        }
       }
       at = end
     }
+  }
+
+  /** Remembers what is in force from the next record on. */
+  private noteContext(): void {
+    if (this.generatedAt !== NONE) return
+    this.zones.sources[this.sourceIndex].contexts.push({ record: this.zones.count, origin: this.cursor.origin, defaultTtl: this.defaultTtl })
   }
 
   private refuseBinary(): boolean {
@@ -188,11 +195,13 @@ class Reader {
   }
 
   private readEntry(start: number): boolean {
-    const { octets, cursor, entry, zones } = this
+    const { octets, cursor, zones } = this
     const blank = octets[start] === 0x20 || octets[start] === 0x09
     if (!blank && octets[cursor.starts[0]] === DOLLAR && !cursor.quoted[0]) {
-      entry.kind = 'directive'
-      return this.readDirective()
+      this.inRecord = false
+      const read = this.readDirective()
+      this.noteContext()
+      return read
     }
     if (blank) {
       if (this.owner === NONE)
@@ -203,7 +212,6 @@ class Reader {
           'write the owner at the beginning of the line',
         )
     } else {
-      entry.ownerStated = true
       cursor.at = 1
       if (!this.readOwner()) return false
     }
@@ -248,8 +256,6 @@ class Reader {
       }
     }
     this.type = type
-    entry.classStated = klass !== NONE
-    entry.ttlStated = ttl !== NONE
     if (klass === NONE) klass = this.lastClass
     else this.lastClass = klass
     const dataStart = zones.data.length
@@ -286,17 +292,7 @@ class Reader {
     }
     if (this.ownerOutside) flags |= OUT_OF_ZONE
     if (this.generatedAt !== NONE) flags = (flags | GENERATED) & ~(TARGET_RELATIVE | TTL_STATED)
-    entry.record = zones.addRecord(
-      this.owner,
-      type,
-      ttl,
-      klass,
-      this.sourceIndex,
-      this.generatedAt === NONE ? start : this.generatedAt,
-      dataStart,
-      target,
-      flags,
-    )
+    zones.addRecord(this.owner, type, ttl, klass, this.sourceIndex, this.generatedAt === NONE ? start : this.generatedAt, dataStart, target, flags)
     return true
   }
 
@@ -441,7 +437,7 @@ class Reader {
       return cursor.fail('include', token, `cannot include ${textOf(name)}: ${found.failed}`, 'a file in the folder of this one, or below it')
     for (let each: Source | undefined = source; each; each = each.includedBy && zones.sources[each.includedBy.source])
       if (each.file === found.file) return cursor.fail('include', token, `${found.file} includes itself`, 'no circle')
-    const index = zones.addSource(this.zone, found.file, found.octets, { source: this.sourceIndex, start: this.entry.start })
+    const index = zones.addSource(this.zone, found.file, found.octets, { source: this.sourceIndex, start: this.entryStart })
     const inner = new Reader(zones, this.zone, index, found.octets, zones.sources[index].problems, options)
     inner.depth = this.depth + 1
     inner.cursor.origin = origin
@@ -498,8 +494,8 @@ class Reader {
       inner.cursor.origin = cursor.origin
       inner.originId = this.originId
       inner.takeStateFrom(this)
-      inner.generatedAt = this.entry.start
-      inner.run()
+      inner.generatedAt = this.entryStart
+      inner.scan(0)
       this.toldNoTtl = inner.toldNoTtl
       if (problems.length > 0) {
         const [{ kind, value, message, wanted, type }] = problems

@@ -13,6 +13,13 @@ import { TYPE } from '../records/types.ts'
 export type RecordId = number
 export type Seconds = number
 
+/** `$ORIGIN` in wire octets and `$TTL` (NONE where there is none), from a record on. */
+export interface ReadingContext {
+  record: RecordId
+  origin: Uint8Array
+  defaultTtl: number
+}
+
 /** A file, or anything else that records were read from. */
 export interface Source {
   zone: number
@@ -22,6 +29,11 @@ export interface Source {
   problems: Problem[]
   /** Where it was included from; undefined for a zone's own file. */
   includedBy?: { source: number; start: number }
+  /** Its records, and those of the files that it includes: numbers from `firstRecord` up to (not including) `endRecord`. */
+  firstRecord: RecordId
+  endRecord: RecordId
+  /** What was in force from which record on. */
+  contexts: ReadingContext[]
   /** Types of records that are in the file, but could not be read. */
   brokenTypes: Set<number>
 }
@@ -59,6 +71,9 @@ export const TTL_STATED = 2
 export const OUT_OF_ZONE = 4
 /** It comes from a `$GENERATE` line: its place is that line. */
 export const GENERATED = 8
+
+/** It was taken out. */
+export const DROPPED = 16
 
 /** Bits of a name's state, set by `seal()`. */
 const EXISTS = 1
@@ -122,7 +137,17 @@ export class Zones {
   }
 
   addSource(zone: Zone, file: string, octets: Uint8Array, includedBy?: Source['includedBy']): number {
-    this.sources.push({ zone: zone.index, file, octets, problems: [], includedBy, brokenTypes: new Set() })
+    this.sources.push({
+      zone: zone.index,
+      file,
+      octets,
+      problems: [],
+      includedBy,
+      firstRecord: this.count,
+      endRecord: this.count,
+      contexts: [],
+      brokenTypes: new Set(),
+    })
     return this.sources.length - 1
   }
 
@@ -165,6 +190,35 @@ export class Zones {
     const zone = this.zones[this.sources[source].zone]
     if (type === TYPE.SOA && zone.soa === NONE && owner === zone.apex) zone.soa = id
     return id
+  }
+
+  /** Takes a record out of its name's list. Its number stays, and belongs to nothing. */
+  drop(record: RecordId): void {
+    const owner = this.owners[record]
+    let before = NONE
+    for (let each = this.first(owner); each !== NONE && each !== record; each = this.nexts[each]) before = each
+    if (before === NONE) this.firsts[owner] = this.nexts[record]
+    else this.nexts[before] = this.nexts[record]
+    if (this.lasts[owner] === record) this.lasts[owner] = before
+    this.flagBits[record] = OUT_OF_ZONE | DROPPED
+    this.targets[record] = NONE
+  }
+
+  /** Gives a record another TTL, data, place in its source, and flags. */
+  alter(record: RecordId, ttl: Seconds, data: Rdata, target: NameId, start: number, flags: number): void {
+    this.ttls[record] = ttl
+    this.dataAt[record] = this.data.length
+    this.dataLength[record] = data.length
+    this.data.put(data)
+    this.targets[record] = target
+    this.starts[record] = start
+    this.flagBits[record] = flags
+  }
+
+  /** Moves the places of a source's records: `move` returns the new one for each. */
+  moveStarts(source: number, move: (start: number) => number): void {
+    for (let record = this.sources[source].firstRecord; record < this.sources[source].endRecord; record++)
+      if (this.origins[record] === source) this.starts[record] = move(this.starts[record])
   }
 
   private grow(): void {

@@ -29,14 +29,14 @@ export const cnameLoop: Rule = {
     set: {
       [TYPE.CNAME](set, cx) {
         // Each alias is walked over once: by the number of the walk that first came to it, a walk knows whether it met itself.
-        const memory = cx.memory(() => ({ walk: 0, seen: new Map<NameId, number>() }))
+        const memory = cx.memory(() => ({ walk: 0, seen: new Int32Array(cx.zones.tree.count) }))
         const walk = ++memory.walk
         let here: NameId = set.owner
-        while (here !== NONE && !memory.seen.has(here)) {
-          memory.seen.set(here, walk)
+        while (here !== NONE && memory.seen[here] === 0) {
+          memory.seen[here] = walk
           here = nextAlias(cx.zones, here)
         }
-        if (here === NONE || memory.seen.get(here) !== walk) return
+        if (here === NONE || memory.seen[here] !== walk) return
         const circle = [here]
         for (let name = nextAlias(cx.zones, here); name !== here; name = nextAlias(cx.zones, name)) circle.push(name)
         const [record] = cx.zones.records(here, TYPE.CNAME)

@@ -44,10 +44,10 @@ export const nameDoubledZone: Rule = {
       }
       if (places.size === 0) return
       const told = new Set<NameId>()
-      for (let record: RecordId = 0; record < zones.count; record++) {
+      cx.eachRecord((record) => {
         const zone = zones.zoneOfRecord(record)
         const place = places.get(zone)
-        if (place === undefined) continue
+        if (place === undefined) return
         const owner = zones.owner(record)
         if (zones.tree.isAtOrBelow(owner, place) && !told.has(owner)) {
           told.add(owner)
@@ -60,7 +60,7 @@ export const nameDoubledZone: Rule = {
           })
         }
         const target = zones.target(record)
-        if (target === NONE || !zones.tree.isAtOrBelow(target, place) || zones.exists(target)) continue
+        if (target === NONE || !zones.tree.isAtOrBelow(target, place) || zones.exists(target)) return
         const type = zones.type(record)
         const values = zones.rdataText(record).split(' ')
         const index = rowOf(type)!.target!
@@ -72,7 +72,7 @@ export const nameDoubledZone: Rule = {
           consequence: 'No such host exists, so the record leads nowhere.',
           fix: [`${cx.name(owner)} ${typeText(type)} ${values.join(' ')}`],
         })
-      }
+      })
     },
   },
 }
@@ -119,13 +119,13 @@ export const nameFinalDotMissing: Rule = {
     async finish(cx) {
       const { zones } = cx
       const candidates: Candidate[] = []
-      for (let record: RecordId = 0; record < zones.count; record++) {
-        if (!(zones.flags(record) & TARGET_RELATIVE)) continue
+      cx.eachRecord((record) => {
+        if (!(zones.flags(record) & TARGET_RELATIVE)) return
         const target = zones.target(record)
-        if (zones.exists(target) || zones.zoneOf(target) !== zones.zoneOfRecord(record) || locate(zones, target) === UNKNOWN) continue
+        if (zones.exists(target) || zones.zoneOf(target) !== zones.zoneOfRecord(record) || locate(zones, target) === UNKNOWN) return
         const written = writtenValue(zones, record, rowOf(zones.type(record))!.target!)
         if (labelsOf(written).length > 1) candidates.push({ record, written })
-      }
+      })
       const rest: Candidate[] = []
       for (const candidate of candidates) {
         const zone = keptZoneOf(zones, `${candidate.written}.`)

@@ -1,0 +1,32 @@
+/** Which names a change of record sets can make right or wrong: for checking these alone before and after it. */
+
+import { nameToWire } from '../names/name.ts'
+import { type NameId, NONE } from '../names/tree.ts'
+import { TYPE } from '../records/types.ts'
+import type { SetChange } from '../zone/edit.ts'
+import type { Zone, Zones } from '../zone/zones.ts'
+
+/**
+ * The changed names; what points to them, or to a name above them (which may exist only because of them); and, where a wildcard, a cut or a DNAME changes,
+ * whatever stands in its reach or points there. To be asked before the change: names that it brings are made known here.
+ */
+export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange[]): Set<NameId> {
+  const { tree } = zones
+  const owners = changes.map((change) => tree.internWire(nameToWire(change.owner) as Uint8Array))
+  const pointedTo = new Set<NameId>()
+  const reaches: NameId[] = []
+  changes.forEach((change, i) => {
+    for (let name = owners[i]; name !== NONE && tree.isAtOrBelow(name, zone.apex); name = tree.parent(name)) pointedTo.add(name)
+    if (tree.isWildcard(owners[i])) reaches.push(tree.parent(owners[i]))
+    else if (change.type === TYPE.NS || change.type === TYPE.DNAME) reaches.push(owners[i])
+  })
+  const affected = new Set(owners)
+  for (let record = 0; record < zones.count; record++) {
+    const target = zones.target(record)
+    if (target !== NONE && (pointedTo.has(target) || reaches.some((reach) => tree.isAtOrBelow(target, reach)))) affected.add(zones.owner(record))
+    else if (reaches.length > 0 && reaches.some((reach) => tree.isAtOrBelow(zones.owner(record), reach))) affected.add(zones.owner(record))
+  }
+  // The tree may have grown: what is asked of a name needs its place in the zones.
+  zones.seal()
+  return affected
+}
