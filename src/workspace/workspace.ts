@@ -2,7 +2,7 @@
 import { existsSync, readFileSync } from 'node:fs'
 import { dirname, join, relative, resolve } from 'node:path'
 import { bare, foldName, type Name } from '../core/names/name.ts'
-import { type Included, readZone } from '../core/zone/reader.ts'
+import { readZone } from '../core/zone/reader.ts'
 import { type Zone, Zones, type ZoneTraits } from '../core/zone/zones.ts'
 import type { VantageEntry } from './config.ts'
 import { includer, readFileOrTrouble, zoneNameFor } from './files.ts'
@@ -79,23 +79,20 @@ export function bareFiles(files: string[], zone?: string): ZoneFile[] {
   })
 }
 
-/** Reads zone files, and what they include, into one sealed model. `changed` holds included files as they would be. */
-export function loadZones(files: ZoneFile[], includeAnywhere = false, changed: ReadonlyMap<string, Uint8Array> = new Map()): Zones {
+/** Reads zone files, and what they include, into one sealed model. `onFile` is called after each file. */
+export function loadZones(files: ZoneFile[], includeAnywhere = false, onFile?: () => void): Zones {
   const octets = files.reduce((sum, file) => sum + file.octets.length, 0)
   const zones = new Zones(Math.ceil(octets / 32))
-  const include = includer(includeAnywhere)
-  const options = {
-    include: (name: string, from: string): Included => {
-      const found = include(name, from)
-      return 'failed' in found ? found : { ...found, octets: changed.get(found.file) ?? found.octets }
-    },
+  const options = { include: includer(includeAnywhere) }
+  for (const file of files) {
+    readZone(zones, zones.addSource(zones.addZone(file.zone, file.file, traitsOf(file)), file.file, file.octets), options)
+    onFile?.()
   }
-  for (const file of files) readZone(zones, zones.addSource(zones.addZone(file.zone, file.file, traitsOf(file)), file.file, file.octets), options)
   zones.seal()
   return zones
 }
 
-export function traitsOf({ complete, audience, signed }: ZoneFile): ZoneTraits {
+function traitsOf({ complete, audience, signed }: ZoneFile): ZoneTraits {
   return { complete, audience, signed }
 }
 

@@ -9,10 +9,15 @@ interface Options extends SourceOptions {
   json?: boolean
 }
 
+/** From so many files on, reading them is shown as it goes. */
+const MANY = 500
+
 /** Checks bare files, or the workspace; exit status 1 when an error stands. */
 export async function check(files: string[], options: Options, command: Command): Promise<void> {
   const zoneFiles = files.length > 0 ? bareFiles(files, options.zone) : (await needWorkspace(options)).files
-  const zones = loadZones(zoneFiles, options.includeAnywhere)
+  const progress = zoneFiles.length < MANY ? undefined : await (await import('../output/progress.ts')).progressBar('reading', zoneFiles.length, MANY)
+  const zones = loadZones(zoneFiles, options.includeAnywhere, progress && (() => progress.increment()))
+  progress?.stop()
   const result = await runRules(zones)
   process.exitCode = result.counts.error > 0 ? 1 : 0
   if (options.json) {

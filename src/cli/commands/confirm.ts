@@ -9,6 +9,7 @@ import { parseVantage, type Vantage } from '../../net/vantage.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
+import { progressBar } from '../output/progress.ts'
 import { table } from '../output/table.ts'
 import { type Chosen, choose, type SourceOptions } from './source.ts'
 
@@ -69,7 +70,7 @@ function vantagesOf(source: Chosen, options: Options): Vantage[] {
 
 async function askAll(asked: { zone: Zone; question: Question }[], vantages: Vantage[], limitMs: number): Promise<ConfirmedSet[]> {
   const askers = vantages.map((vantage) => new Asker(vantage, { limitMs }))
-  const progress = await progressBar(asked.length * vantages.length)
+  const progress = await progressBar('asking', asked.length * vantages.length, 100)
   try {
     return await Promise.all(
       asked.map(async ({ zone, question }): Promise<ConfirmedSet> => {
@@ -87,15 +88,6 @@ async function askAll(asked: { zone: Zone; question: Question }[], vantages: Van
     progress?.stop()
     for (const asker of askers) asker.close()
   }
-}
-
-/** A bar on standard error, where that is a terminal and there is enough to wait for. */
-async function progressBar(total: number): Promise<{ increment(): void; stop(): void } | undefined> {
-  if (!process.stderr.isTTY || total < 100) return undefined
-  const { default: cliProgress } = await import('cli-progress')
-  const bar = new cliProgress.SingleBar({ format: 'asking  {bar}  {value} of {total}', stream: process.stderr, clearOnComplete: true, hideCursor: true })
-  bar.start(total, 0)
-  return bar
 }
 
 type Counts = Record<Standing, number>

@@ -76,7 +76,14 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
       while (i < length && octets[i] !== 0x22 && octets[i] !== 0x0a) i += octets[i] === 0x5c && octets[i + 1] !== 0x0a ? 2 : 1
       if (i >= length || octets[i] !== 0x22) {
         i = Math.min(i, length)
-        trouble('bad-quote', from - 1, from, '"', 'a quote is opened here and not closed on its line', 'close it with " before the line ends')
+        trouble(
+          'bad-quote',
+          from - 1,
+          from,
+          '"',
+          'a quote is opened here and not closed on its line',
+          'close it with " before the line ends; a line’s end inside a text is written \\010, which every server reads',
+        )
         return finish(octets, opened < 0 ? i : lineEnd(octets, opened))
       }
       cursor.add(from, i, 1)

@@ -12,6 +12,7 @@ import type { Zone, Zones } from '../zone/zones.ts'
  */
 export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange[]): Set<NameId> {
   const { tree } = zones
+  const known = tree.count
   const owners = changes.map((change) => tree.internWire(nameToWire(change.owner) as Uint8Array))
   const pointedTo = new Set<NameId>()
   const reaches: NameId[] = []
@@ -26,7 +27,7 @@ export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange
     if (target !== NONE && (pointedTo.has(target) || reaches.some((reach) => tree.isAtOrBelow(target, reach)))) affected.add(zones.owner(record))
     else if (reaches.length > 0 && reaches.some((reach) => tree.isAtOrBelow(zones.owner(record), reach))) affected.add(zones.owner(record))
   }
-  // The tree may have grown: what is asked of a name needs its place in the zones.
-  zones.seal()
+  // What is asked of a name needs its place in the zones.
+  if (tree.count > known) zones.seal()
   return affected
 }

@@ -199,3 +199,50 @@ test('any change of any file gives exactly the set that was meant, and every oth
     { numRuns: 400 },
   )
 })
+
+test('doing and undoing gives the first file again', () => {
+  const fresh = fc.constantFrom('new A 192.0.2.50', 'www.new MX 10 mail', 'www A 192.0.2.50 | 192.0.2.51', '@ SRV 0 0 1 mail')
+  fc.assert(
+    fc.property(zoneText, fresh, (before, words) => {
+      fc.pre(before.startsWith('$TTL 2h'))
+      const [, owner, type] = /^(\S+) (\S+)/.exec(words)!
+      fc.pre(!model(octetsOf(before)).has(`${change(`${owner} ${type}`).owner} ${parseType(type)}`))
+      expect(edit(edit(before, words), `${owner} ${type}`)).toBe(before)
+    }),
+  )
+  const columns = `${HEAD}www   300 IN A 192.0.2.1 ; the site\nend A 192.0.2.9\n`
+  expect(edit(edit(columns, 'www 60 A 192.0.2.7'), 'www 300 A 192.0.2.1')).toBe(columns)
+})
+
+describe('a whole change in each common style', () => {
+  const KEY = `v=DKIM1; p=${'A'.repeat(300)}`
+  const folded = `(\n    "${KEY.slice(0, 255)}"\n    "${KEY.slice(255)}" )\n`
+  test.each([
+    [
+      'columns with an owner once',
+      `$ORIGIN hollowmere.example.\n$TTL 1h\n@            IN SOA  ns1.upland-dns.example. hostmaster (\n                     7      ; serial\n                     7200 900 1209600 3600 )\n             IN NS   ns1.upland-dns.example.\n             IN MX   10 mail\nmail         IN A    192.0.2.25\n             IN AAAA 2001:db8::25\nwww          IN A    192.0.2.10\n`,
+      /^ {13}IN MX {3}10 mail\n {13}IN MX {3}20 mail2\nmail {9}IN A {4}192\.0\.2\.25\n {13}IN AAAA 2001:db8::25\nwww {10}IN A {4}192\.0\.2\.10\nmail2 {8}IN A {4}192\.0\.2\.26\n/m,
+    ],
+    [
+      'one absolute record a line',
+      `hollowmere.example. 3600 IN SOA ns1.upland-dns.example. hostmaster.hollowmere.example. 7 7200 900 1209600 3600\nhollowmere.example. 3600 IN NS ns1.upland-dns.example.\nhollowmere.example. 3600 IN MX 10 mail.hollowmere.example.\nmail.hollowmere.example. 3600 IN A 192.0.2.25\n`,
+      /^hollowmere\.example\. 3600 IN MX 10 mail\.hollowmere\.example\.\nhollowmere\.example\. 3600 IN MX 20 mail2\.hollowmere\.example\.\nmail\.hollowmere\.example\. 3600 IN A 192\.0\.2\.25\nmail2\.hollowmere\.example\. 3600 IN A 192\.0\.2\.26\n/m,
+    ],
+    [
+      '$ORIGIN for each host',
+      `$TTL 3600\nhollowmere.example. SOA ns1.upland-dns.example. hostmaster 7 7200 900 1209600 3600\n\tNS ns1.upland-dns.example.\n\tMX 10 mail.hollowmere.example.\n$ORIGIN mail.hollowmere.example.\n@\tA 192.0.2.25\n$ORIGIN www.hollowmere.example.\n@\tA 192.0.2.10\n`,
+      /^\tMX 10 mail\.hollowmere\.example\.\n\tMX 20 mail2\.hollowmere\.example\.\n\$ORIGIN mail[\s\S]*^@\tA 192\.0\.2\.10\nmail2\.hollowmere\.example\.\tA 192\.0\.2\.26\n/m,
+    ],
+    [
+      'everything in parentheses',
+      `$ORIGIN hollowmere.example.\n$TTL 3600\n@ SOA ( ns1.upland-dns.example. hostmaster 7 7200 900 1209600 3600 )\n@ NS ( ns1.upland-dns.example. )\n@ MX ( 10\n  mail )\nmail A ( 192.0.2.25 )\n`,
+      /^@ MX \( 10\n {2}mail \)\n@ MX +20 mail2\nmail A \( 192\.0\.2\.25 \)\nmail2 A +192\.0\.2\.26\n/m,
+    ],
+  ])('%s', (_style, before, after) => {
+    const now = edit(before, 'mail2 A 192.0.2.26', '@ MX 10 mail | 20 mail2')
+    expect(now).toMatch(after)
+    expect(now.split('\n').filter((each) => !before.split('\n').includes(each))).toHaveLength(2)
+    const signed = edit(before, `s1._domainkey TXT "${KEY.slice(0, 255)}" "${KEY.slice(255)}"`)
+    expect(signed).toContain(folded)
+  })
+})
