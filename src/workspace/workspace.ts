@@ -1,6 +1,6 @@
 /** A workspace: the folder with bramblefront.yaml, and the kept zones that it names. */
 import { existsSync, readFileSync } from 'node:fs'
-import { dirname, join, relative, resolve } from 'node:path'
+import { dirname, join, resolve, sep } from 'node:path'
 import { bare, foldName, type Name } from '../core/names/name.ts'
 import { readZone } from '../core/zone/reader.ts'
 import { type Zone, Zones, type ZoneTraits } from '../core/zone/zones.ts'
@@ -46,7 +46,7 @@ export async function openWorkspace(folder: string): Promise<Workspace> {
   const stated = new Map(config.zones.filter((entry) => typeof entry !== 'string').map((entry) => [resolve(folder, entry.file), entry]))
   const paths = new Set<string>()
   for (const entry of config.zones) {
-    if (typeof entry === 'string') for (const path of globSync(entry, { cwd: folder, absolute: true, dot: false }).sort()) paths.add(resolve(path))
+    if (typeof entry === 'string') for (const path of globSync(entry, { cwd: folder, absolute: true, dot: false }).sort()) paths.add(path)
     else paths.add(resolve(folder, entry.file))
   }
   const files = [...paths].map((path): ZoneFile => {
@@ -66,8 +66,8 @@ export async function openWorkspace(folder: string): Promise<Workspace> {
 
 /** A path as it is shortest to read from where the program runs. */
 export function shownPath(path: string): string {
-  const near = relative(process.cwd(), path)
-  return near === '' || near.startsWith('..') ? path : near
+  const here = process.cwd() + sep
+  return path.startsWith(here) ? path.slice(here.length) : path
 }
 
 /** Bare files as zones that are kept together. With `zone`, there must be one file. */

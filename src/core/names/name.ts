@@ -103,14 +103,17 @@ export const NAME_TROUBLE_TEXT: Record<NameTrouble, string> = {
 /** Wire octets (with the root's zero) of a name's text; a relative name is completed by `origin` (wire octets, `@` alone is the origin). Returns what is wrong instead where something is. */
 export function nameToWire(text: string, origin?: Uint8Array): Uint8Array | NameTrouble {
   if (text === '@' && origin) return origin
-  const out = new OctetSink()
+  WORK.length = 0
   const octets = octetsOf(text)
-  const absolute = readLabels(octets, 0, octets.length, out)
+  const absolute = readLabels(octets, 0, octets.length, WORK)
   if (typeof absolute === 'string') return absolute
-  if (absolute || !origin) out.u8(0)
-  else out.put(origin)
-  return out.length > MAX_NAME ? 'name-too-long' : out.taken()
+  if (absolute || !origin) WORK.u8(0)
+  else WORK.put(origin)
+  return WORK.length > MAX_NAME ? 'name-too-long' : WORK.taken()
 }
+
+/** Where names are put together; what comes of it is copied out. */
+const WORK = new OctetSink(512)
 
 /** The octets a name takes at `at` of uncompressed wire data, the root's zero included. */
 export function wireNameLength(octets: Uint8Array, at: number): number {

@@ -24,6 +24,10 @@ export function textOf(octets: Uint8Array): string {
 /** One character an octet, from `start` up to (not including) `end`. */
 export function latin1Of(octets: Uint8Array, start: number, end: number): string {
   let text = ''
+  if (end - start <= 64) {
+    for (let i = start; i < end; i++) text += String.fromCharCode(octets[i])
+    return text
+  }
   for (let at = start; at < end; at += 8192) text += String.fromCharCode(...octets.subarray(at, Math.min(end, at + 8192)))
   return text
 }

@@ -583,7 +583,12 @@ export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
         return clues
       }
       const first = octets[cursor.starts[token]]
-      if ((first < 0x30 || first > 0x39) && parseClass(cursor.word(token)) === undefined) break
+      if (
+        (first < 0x30 || first > 0x39) &&
+        !sameMnemonic('IN', octets, cursor.starts[token], cursor.ends[token]) &&
+        parseClass(cursor.word(token)) === undefined
+      )
+        break
     }
   }
   return clues

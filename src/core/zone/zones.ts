@@ -130,7 +130,8 @@ export class Zones {
     const wire = nameToWire(name)
     if (typeof wire === 'string') throw new Error(`not a zone name: ${name}`)
     const apex = this.tree.internWire(wire)
-    const zone: Zone = { ...traits, index: this.zones.length, apex, name: wireToName(wire), wire, file, soa: NONE }
+    const { complete, audience, signed } = traits
+    const zone: Zone = { index: this.zones.length, apex, name: wireToName(wire), wire, file, soa: NONE, complete, audience, signed }
     this.zones.push(zone)
     if (!this.zoneByApex.has(apex)) this.zoneByApex.set(apex, zone.index)
     return zone
