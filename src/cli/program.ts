@@ -145,6 +145,7 @@ function build(version: string): Command {
     .command('demo')
     .description('play a whole story in a temporary folder, against a stand-in server on loopback')
     .option('--keep', 'leave the folder there afterwards')
+    .addOption(jsonOption())
     .action(async (options, command) => (await import('./commands/demo.ts')).demo(options, command))
   return program
 }

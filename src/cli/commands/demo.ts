@@ -8,34 +8,43 @@ import { respond } from '../../standin/respond.ts'
 import { type Responder, serveStandIn } from '../../standin/server.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, CONFIG_FILE, loadZones, openWorkspace } from '../../workspace/workspace.ts'
-import { Page } from '../output/page.ts'
+import { Page, printJson } from '../output/page.ts'
 
 /** Plays the whole story in a temporary folder: each command is run as its own process, and what it prints is what it prints. */
-export async function demo(options: { keep?: boolean }, command: Command): Promise<void> {
+export async function demo(options: { keep?: boolean; json?: boolean }, command: Command): Promise<void> {
   const page = new Page(command)
+  const steps: { command: string[]; status: number; stdout: string }[] = []
   const program = realpathSync(process.argv[1])
   const material = join(dirname(program), '..', 'demo')
   const folder = mkdtempSync(join(tmpdir(), 'bramblefront-demo-'))
   const say = (text: string): void => {
+    if (options.json) return
     page.line()
     page.text(text, '# ')
     page.print()
   }
   const run = async (expected: number, ...args: string[]): Promise<void> => {
-    page.line()
-    page.line(page.colour.bold(`$ bramblefront ${args.map((arg) => (/^[\w./:@-]+$/.test(arg) ? arg : `'${arg}'`)).join(' ')}`))
-    page.print()
+    if (!options.json) {
+      page.line()
+      page.line(page.colour.bold(`$ bramblefront ${args.map((arg) => (/^[\w./:@-]+$/.test(arg) ? arg : `'${arg}'`)).join(' ')}`))
+      page.print()
+    }
+    let stdout = ''
     const status = await new Promise<number>((resolve, reject) => {
       const child = spawn(process.execPath, [program, ...args], {
         cwd: folder,
-        stdio: ['ignore', 'inherit', 'inherit'],
+        stdio: ['ignore', options.json ? 'pipe' : 'inherit', 'inherit'],
         env: { ...process.env, COLUMNS: String(page.width) },
       })
+      child.stdout?.setEncoding('utf8').on('data', (text) => (stdout += text))
       child.on('error', reject)
-      child.on('exit', (code) => resolve(code ?? 2))
+      child.on('close', (code) => resolve(code ?? 2))
     })
-    page.line(page.colour.dim(`(exit status ${status})`))
-    page.print()
+    steps.push({ command: ['bramblefront', ...args], status, stdout })
+    if (!options.json) {
+      page.line(page.colour.dim(`(exit status ${status})`))
+      page.print()
+    }
     if (status !== expected) throw new Trouble(`the demo expected exit status ${expected} there: please report this`, 1)
   }
   const put = (zone: string): void => cpSync(join(material, 'zones', `${zone}.zone`), join(folder, 'zones', `${zone}.zone`))
@@ -104,6 +113,7 @@ export async function demo(options: { keep?: boolean }, command: Command): Promi
     } finally {
       await Promise.all([server.close(), resolver.close()])
     }
+    if (options.json) printJson({ format: 1, steps })
     say(options.keep ? `That was the story. Its folder: ${folder}` : 'That was the story. Its folder is gone again (--keep leaves it there).')
   } finally {
     if (!options.keep) rmSync(folder, { recursive: true, force: true })
