@@ -27,6 +27,14 @@ for (let i = 0; i < 256; i++) {
     i > 0x7e ? ODD_NOT_ASCII : /[a-z0-9-]/i.test(c) ? 0 : c === ':' ? ODD_COLON_OR_SLASH | ODD_ADDRESS_LIKE : c === '/' ? ODD_COLON_OR_SLASH : ODD_SIGN
 }
 
+function hashOf(parent: NameId, octets: Uint8Array, start: number, end: number): number {
+  let hash = Math.imul(parent + 1, 0x9e3779b1)
+  for (let i = start; i < end; i++) hash = Math.imul(hash ^ FOLD[octets[i]], 0x01000193)
+  hash ^= hash >>> 15
+  hash = Math.imul(hash, 0x85ebca6b)
+  return hash ^ (hash >>> 13)
+}
+
 export class NameTree {
   count = 1
   private capacity: number
@@ -59,7 +67,7 @@ export class NameTree {
    * Returns NONE if the name would pass 255 octets.
    */
   child(parent: NameId, octets: Uint8Array, start: number, end: number): NameId {
-    const hash = this.hash(parent, octets, start, end)
+    const hash = hashOf(parent, octets, start, end)
     let slot = this.slot(hash, parent, octets, start, end)
     const found = this.table[slot]
     if (found !== NONE) return found
@@ -90,7 +98,7 @@ export class NameTree {
 
   /** The name below `parent` with that label, or NONE. */
   find(parent: NameId, octets: Uint8Array, start: number, end: number): NameId {
-    return this.table[this.slot(this.hash(parent, octets, start, end), parent, octets, start, end)]
+    return this.table[this.slot(hashOf(parent, octets, start, end), parent, octets, start, end)]
   }
 
   /** The id of an uncompressed wire name, or NONE if it is not in the tree. */
@@ -154,14 +162,6 @@ export class NameTree {
       out.put(this.pool, at, at + 1 + this.pool[at])
     }
     out.u8(0)
-  }
-
-  private hash(parent: NameId, octets: Uint8Array, start: number, end: number): number {
-    let hash = Math.imul(parent + 1, 0x9e3779b1)
-    for (let i = start; i < end; i++) hash = Math.imul(hash ^ FOLD[octets[i]], 0x01000193)
-    hash ^= hash >>> 15
-    hash = Math.imul(hash, 0x85ebca6b)
-    return hash ^ (hash >>> 13)
   }
 
   private slot(hash: number, parent: NameId, octets: Uint8Array, start: number, end: number): number {

@@ -55,6 +55,8 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
     if (kind === SPACE) i++
     else if (kind === PLAIN || kind === ESCAPE) {
       const from = i
+      // Most tokens are plain signs only.
+      while (i < length && CLASS[octets[i]] === PLAIN) i++
       while (i < length) {
         const inside = CLASS[octets[i]]
         if (inside === PLAIN) i++

@@ -188,8 +188,10 @@ export class Zones {
     if (this.firsts[owner] === NONE) this.firsts[owner] = id
     else this.nexts[this.lasts[owner]] = id
     this.lasts[owner] = id
-    const zone = this.zones[this.sources[source].zone]
-    if (type === TYPE.SOA && zone.soa === NONE && owner === zone.apex) zone.soa = id
+    if (type === TYPE.SOA) {
+      const zone = this.zones[this.sources[source].zone]
+      if (zone.soa === NONE && owner === zone.apex) zone.soa = id
+    }
     return id
   }
 
