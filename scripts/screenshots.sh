@@ -37,6 +37,7 @@ shot explain "$work/demo" explain cname/at-top
 shot refused "$work/demo" write cname chat.hollowmere.example kiosk
 shot write "$work/demo" write txt hollowmere.example --replace "v=spf1 mx include:_spf.larkpost.example include:_spf.quillwing.example ~all" "ferry-proof=41c2-77aa-09"
 shot show "$work/demo" show hollowmere.example
+shot form "$work/demo" show hollowmere.example --form zone
 
 # The zone as it is, served here; then one address changed behind our back.
 if [ -x /usr/sbin/named ]; then

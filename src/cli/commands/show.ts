@@ -125,12 +125,15 @@ function showZone(page: Page, zones: Zones, zone: Zone): void {
       `${counted(problems, 'entry', 'entries')} of the file could not be read and ${problems === 1 ? 'is' : 'are'} missing here: bramblefront check says why.`,
     )
   const short = (name: string): string => bothWays(shorter(name))
-  const shorter = (name: string): string =>
-    foldName(name) === foldName(zone.name)
-      ? bare(name)
-      : foldName(name).endsWith(`.${foldName(zone.name)}`) && zone.name !== '.'
-        ? name.slice(0, -zone.name.length - 1)
-        : name
+  const top = foldName(zone.name)
+  const shorter = (name: string): string => {
+    const folded = foldName(name)
+    if (folded === top) return bare(name)
+    if (top === '.' || !folded.endsWith(`.${top}`)) return name
+    const relative = name.slice(0, -top.length - 1)
+    // With the zone's name in it twice, the short form would look like the name that was meant.
+    return `.${foldName(relative)}.`.endsWith(`.${top}`) ? name : relative
+  }
   for (const purpose of PURPOSES) {
     const here = sets.filter((set) => set.purpose === purpose)
     if (here.length === 0) continue

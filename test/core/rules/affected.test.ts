@@ -15,9 +15,9 @@ const OWNERS = ['@', 'a', 'b', '*', 'c.a', '*.a', '_x._tcp', 'x._tcp', '_dmarc']
 const TARGETS = ['a', 'b', 'c.a', 'd.a', 'n', 'a.two.example.', 'q.two.example.', 'a.one.example', 'mx.co.uk', '@']
 const record = fc
   .tuple(fc.constantFrom(...OWNERS), fc.constantFrom('A', 'MX', 'CNAME', 'SRV', 'TXT', 'NS', 'DNAME'), fc.constantFrom(...TARGETS), fc.nat(2))
-  .map(([owner, type, target, n]) => ({ owner, type, value: valueOf(type, target, n) }))
+  .map(([owner, type, target, n]) => ({ owner, type, value: madeValue(type, target, n) }))
 
-function valueOf(type: string, target: string, n: number): string {
+function madeValue(type: string, target: string, n: number): string {
   if (type === 'A') return `192.0.2.${n}`
   if (type === 'MX') return `${n} ${target}`
   if (type === 'SRV') return `0 0 ${n} ${target}`
