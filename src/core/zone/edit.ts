@@ -140,7 +140,7 @@ const SIGNED: number[] = [TYPE.RRSIG, TYPE.NSEC, TYPE.NSEC3]
 function whyNot(zones: Zones, zone: Zone): string | undefined {
   const sources = zones.sources.filter((source) => source.zone === zone.index)
   if (sources.some((source) => source.problems.some((problem) => problem.kind === 'binary'))) return 'this is no zone file'
-  let type = sources.flatMap((source) => [...source.brokenTypes]).find((each) => SIGNED.includes(each))
+  let type = sources.flatMap((source) => source.brokenTypes).find((each) => SIGNED.includes(each))
   const [{ firstRecord, endRecord }] = sources
   for (let record = firstRecord; type === undefined && record < endRecord; record++) if (SIGNED.includes(zones.type(record))) type = zones.type(record)
   if (type !== undefined && zone.signed !== 'server')

@@ -261,7 +261,7 @@ class Reader {
     const dataStart = zones.data.length
     if (!readRdata(type, cursor, zones.data)) {
       zones.data.length = dataStart
-      zones.sources[this.sourceIndex].brokenTypes.add(type)
+      zones.sources[this.sourceIndex].brokenTypes.push(type)
       if (ttl !== NONE) this.lastTtl = ttl
       return false
     }
@@ -557,7 +557,8 @@ export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
     const start = cursor.starts[token]
     const end = cursor.ends[token]
     if (end - start === 1 && octets[start] === 0x40) return origin
-    const out = new OctetSink()
+    const out = SHARED.scratch
+    out.length = 0
     const absolute = readLabels(octets, start, end, out)
     if (typeof absolute === 'string' || (!absolute && !origin)) return undefined
     if (absolute) out.u8(0)

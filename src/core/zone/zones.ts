@@ -35,7 +35,7 @@ export interface Source {
   /** What was in force from which record on. */
   contexts: ReadingContext[]
   /** Types of records that are in the file, but could not be read. */
-  brokenTypes: Set<number>
+  brokenTypes: number[]
 }
 
 /** What the workspace says of a zone; all of it has a default. */
@@ -147,7 +147,7 @@ export class Zones {
       firstRecord: this.count,
       endRecord: this.count,
       contexts: [],
-      brokenTypes: new Set(),
+      brokenTypes: [],
     })
     return this.sources.length - 1
   }

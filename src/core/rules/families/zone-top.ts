@@ -10,7 +10,7 @@ function unreadable(zone: Zone, type: number, cx: Context): boolean {
   return cx.zones.sources.some(
     (source) =>
       cx.zones.zones[source.zone] === zone &&
-      (source.brokenTypes.has(type) || source.problems.some((p) => p.kind === 'binary' || p.kind === 'include' || p.kind === 'generate')),
+      (source.brokenTypes.includes(type) || source.problems.some((p) => p.kind === 'binary' || p.kind === 'include' || p.kind === 'generate')),
   )
 }
 
