@@ -3,8 +3,9 @@
 import { foldName } from '../names/name.ts'
 import { textOf } from '../names/octets.ts'
 import { type NameId, NONE } from '../names/tree.ts'
+import { rdataFields } from '../records/rdata.ts'
 import type { Problem } from '../records/tokens.ts'
-import { TYPE, typeText } from '../records/types.ts'
+import { rowOf, TYPE, typeText } from '../records/types.ts'
 import { entryParts, type Stretch } from '../zone/entry.ts'
 import { LineIndex } from '../zone/places.ts'
 import type { RecordId, Source, Zones } from '../zone/zones.ts'
@@ -74,6 +75,12 @@ class Walk {
       name: (id) => zones.tree.text(id),
       where: (record, besides) => this.where(record, besides),
       record: (record) => `${typeText(zones.type(record))} ${zones.rdataText(record)}`,
+      withTarget: (record, target) => {
+        const type = zones.type(record)
+        const values = rdataFields(type, zones.rdata(record))
+        values[rowOf(type)!.target!] = target
+        return `${typeText(type)} ${values.join(' ')}`
+      },
       eachRecord: (visit) => {
         if (about) {
           for (const name of about) for (let record = zones.first(name); record !== NONE; record = zones.next(record)) visit(record)

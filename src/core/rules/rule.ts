@@ -81,6 +81,8 @@ export interface Context {
   where(record: RecordId, besides?: RecordId): string
   /** "MX 10 mail.hollowmere.example." */
   record(record: RecordId): string
+  /** The same with another target: "MX 10 host.hollowmere.example." */
+  withTarget(record: RecordId, target: string): string
   /** Visits every record that the walk is about, those outside their zone included. */
   eachRecord(visit: (record: RecordId) => void): void
   /** Memory of this rule during this walk: made by `start` when it is first asked for. */

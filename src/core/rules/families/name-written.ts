@@ -62,15 +62,13 @@ export const nameDoubledZone: Rule = {
         const target = zones.target(record)
         if (target === NONE || !zones.tree.isAtOrBelow(target, place) || zones.exists(target)) return
         const type = zones.type(record)
-        const values = zones.rdataText(record).split(' ')
         const index = rowOf(type)!.target!
-        values[index] = withoutDoubling(cx.name(target), zone)
         cx.report({
           record,
           part: index,
           message: `the target of ${typeText(type)} at ${cx.name(owner)} is ${cx.name(target)}, with the zone’s name in it twice: its final dot was forgotten`,
           consequence: 'No such host exists, so the record leads nowhere.',
-          fix: [`${cx.name(owner)} ${typeText(type)} ${values.join(' ')}`],
+          fix: [`${cx.name(owner)} ${cx.withTarget(record, withoutDoubling(cx.name(target), zone))}`],
         })
       })
     },
@@ -85,15 +83,13 @@ interface Candidate {
 function missedDot(cx: Context, candidate: Candidate, because: string): void {
   const { record, written } = candidate
   const type = cx.zones.type(record)
-  const values = cx.zones.rdataText(record).split(' ')
   const index = rowOf(type)!.target!
-  values[index] = written + '.'
   cx.report({
     record,
     part: index,
     message: `the target ${written} of ${typeText(type)} at ${cx.name(cx.zones.owner(record))} has no final dot, so it means ${cx.name(cx.zones.target(record))}, which does not exist; ${because}`,
     consequence: 'The record leads to a name that does not exist.',
-    fix: [`${cx.name(cx.zones.owner(record))} ${typeText(type)} ${values.join(' ')}`],
+    fix: [`${cx.name(cx.zones.owner(record))} ${cx.withTarget(record, `${written}.`)}`],
   })
 }
 

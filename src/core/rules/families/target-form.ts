@@ -42,14 +42,12 @@ function targetIsAddress({ type, code, source, silences, bad, good }: Shape): Ru
             const address = parseAddress(written)
             if (!address) continue
             const host = `host.${set.zone.name}`
-            const values = cx.zones.rdataText(record).split(' ')
-            values[index] = host
             cx.report({
               record,
               part: index,
               message: `the target of ${mnemonic} at ${cx.name(set.owner)} is the address ${written}; a name must stand there`,
               consequence: `It is read as the name ${cx.name(cx.zones.target(record))}, which leads nowhere.`,
-              fix: [`${host} ${address.length === 4 ? 'A' : 'AAAA'} ${written}`, `${cx.name(set.owner)} ${mnemonic} ${values.join(' ')}`],
+              fix: [`${host} ${address.length === 4 ? 'A' : 'AAAA'} ${written}`, `${cx.name(set.owner)} ${cx.withTarget(record, host)}`],
             })
           }
         },

@@ -32,14 +32,12 @@ function targetIsAlias({ type, code, source, bad, good, consequence }: Shape & {
             const node = locate(cx.zones, target)
             if (node < 0 || !cx.zones.hasCname(node)) continue
             const [alias] = cx.zones.records(node, TYPE.CNAME)
-            const values = cx.zones.rdataText(record).split(' ')
-            values[index] = cx.name(cx.zones.target(alias))
             cx.report({
               record,
               part: index,
               message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}, which is an alias: ${cx.name(node)} ${cx.record(alias)} (${cx.where(alias, record)})`,
               consequence,
-              fix: [`${cx.name(set.owner)} ${mnemonic} ${values.join(' ')}`],
+              fix: [`${cx.name(set.owner)} ${cx.withTarget(record, cx.name(cx.zones.target(alias)))}`],
             })
           }
         },
