@@ -243,11 +243,14 @@ const ROWS: TypeRow[] = [
   ]),
 ]
 
-const BY_TYPE = new Map(ROWS.map((each) => [each.type, each]))
-for (const each of ROWS) nameType(each.mnemonic, each.type)
+const BY_TYPE: (TypeRow | undefined)[] = Array.from({ length: ROWS[ROWS.length - 1].type + 1 })
+for (const each of ROWS) {
+  BY_TYPE[each.type] = each
+  nameType(each.mnemonic, each.type)
+}
 
 /** The row of a type, or undefined for one that is only known by number. */
-export const rowOf = (type: number): TypeRow | undefined => BY_TYPE.get(type)
+export const rowOf = (type: number): TypeRow | undefined => (type < BY_TYPE.length ? BY_TYPE[type] : undefined)
 
 /** All rows, in the order of their numbers. */
 export const typeRows = (): readonly TypeRow[] => ROWS

@@ -141,8 +141,10 @@ class Walk {
         }
     }
     const rest: RecordId[] = []
-    const names = this.about ?? numbersBelow(model.tree.count)
-    for (const owner of names) {
+    const about = this.about && [...this.about]
+    const names = about ? about.length : model.tree.count
+    for (let i = 0; i < names; i++) {
+      const owner = about ? about[i] : i
       const first = model.first(owner)
       if (first === NONE) continue
       view.owner = owner
@@ -162,14 +164,14 @@ class Walk {
         continue
       }
       // Few records: each is compared with those behind it, and nothing is made for sets that no rule looks at.
-      for (let i = 0; i < rest.length; i++) {
-        const record = rest[i]
+      for (let at = 0; at < rest.length; at++) {
+        const record = rest[at]
         if (record === NONE) continue
         const type = model.type(record)
         const source = model.sourceIndex(record)
         view.records.length = 0
         view.records.push(record)
-        for (let k = i + 1; k < rest.length; k++)
+        for (let k = at + 1; k < rest.length; k++)
           if (
             rest[k] !== NONE &&
             model.type(rest[k]) === type &&
@@ -279,10 +281,6 @@ class Walk {
     if (!index) this.lines.set(source, (index = new LineIndex(source.octets)))
     return index
   }
-}
-
-function* numbersBelow(end: number): Generator<number> {
-  for (let i = 0; i < end; i++) yield i
 }
 
 /** Whether a set is never answered from the zone that it stands in: below a cut, or in the file of a zone that is not its own. Rules about its meaning are silent then. */

@@ -2,7 +2,7 @@
  * Reads a zone file (RFC 1035 §5, RFC 2308 §4) into the model. Whatever is wrong is noted as a problem with its place, and the rest is still read.
  */
 
-import { type Name, nameToWire, readLabels, wireNameLength, wireToName } from '../names/name.ts'
+import { MAX_NAME, type Name, nameToWire, readLabels, wireNameLength, wireToName } from '../names/name.ts'
 import { FOLD, latin1Of, OctetSink, textOf } from '../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { readNameToken } from '../records/fields.ts'
@@ -307,14 +307,14 @@ class Reader {
     } else {
       this.ownerStart = -1
       scratch.length = 0
-      const relative = readNameToken(cursor, 0, scratch)
-      if (relative < 0) {
+      const absolute = readLabels(octets, start, end, scratch)
+      if (typeof absolute === 'string' || scratch.length + (absolute ? 1 : cursor.origin.length) > MAX_NAME) {
         this.owner = NONE
+        scratch.length = 0
+        readNameToken(cursor, 0, scratch)
         return false
       }
-      this.owner = relative
-        ? this.intern(this.originId, scratch.octets, 0, scratch.length - cursor.origin.length)
-        : this.intern(ROOT, scratch.octets, 0, scratch.length - 1)
+      this.owner = this.intern(absolute ? ROOT : this.originId, scratch.octets, 0, scratch.length)
     }
     this.ownerOutside = !zones.tree.isAtOrBelow(this.owner, this.zone.apex)
     if (!this.ownerOutside) {
