@@ -102,7 +102,7 @@ export interface Replacing {
   /** What is in the file now. */
   octets: Uint8Array
   /** Replaces it, and files that it includes, each whole or not at all; returns the kept copy's path (those of included files lie beside it). */
-  replace(octets: Uint8Array, included: { file: string; octets: Uint8Array }[], now: Date): Promise<string>
+  replace(octets: Uint8Array, included: { file: string; before: Uint8Array; octets: Uint8Array }[], now: Date): Promise<string>
 }
 
 /**
@@ -125,13 +125,17 @@ export async function whileLocked<T>(file: string, zone: Name, folder: string, w
       octets,
       async replace(next, included, now) {
         const { default: writeFileAtomic } = await import('write-file-atomic')
+        // Included files have no lock of their own: another zone's writer may have been there since they were read.
+        for (const each of included)
+          if (Buffer.compare(readFileOrTrouble(each.file), each.before) !== 0)
+            throw new Trouble(`${each.file} was changed in the meantime; nothing was written: try again`)
         let here = file
         try {
           const kept = keepCopy(folder, zone, file, octets, now)
           // Included files first: until the zone's own file follows, its serial says that nothing has changed.
           for (const each of included) {
             here = each.file
-            keepCopy(folder, zone, here, readFileSync(here), now)
+            keepCopy(folder, zone, here, each.before, now)
             await writeFileAtomic(here, Buffer.from(each.octets))
           }
           here = file

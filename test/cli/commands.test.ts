@@ -165,6 +165,9 @@ describe('init and write', () => {
     )
     const serial = /Serial 2026112301 → (\d{10})\./.exec(stdout)![1]
     expect(read(folder, file)).toBe(before.replace('10 mail\n', '10 office\n').replace('2026112301', serial))
+    // What was wrong before is not laid at the change's door.
+    expect(stdout.indexOf('There before, and still to be put right')).toBeGreaterThan(0)
+    expect(stdout.indexOf('There before, and still to be put right')).toBeLessThan(stdout.indexOf('spf/several'))
     const [copy] = readdirSync(join(folder, 'kept/hollowmere.example'))
     expect(read(folder, `kept/hollowmere.example/${copy}`)).toBe(before)
   })

@@ -68,6 +68,23 @@ describe('files under a lock', () => {
     await expect(whileLocked(file, 'a.example.', folder, async () => 1)).rejects.toThrow(/has a journal beside it/)
   })
 
+  test('an included file that somebody changed since it was read is not overwritten', async () => {
+    const folder = folderWith({ 'a.zone': 'own', part: 'changed since' })
+    const file = join(folder, 'a.zone')
+    const write = (before: string) =>
+      whileLocked(file, 'a.example.', folder, ({ replace }) =>
+        replace(octets('new own'), [{ file: join(folder, 'part'), before: octets(before), octets: octets('new part') }], new Date(0)),
+      )
+    await expect(write('as it was read')).rejects.toThrow(/part was changed in the meantime; nothing was written/)
+    expect([readFileSync(file, 'utf8'), readFileSync(join(folder, 'part'), 'utf8'), readdirSync(folder).sort()]).toEqual([
+      'own',
+      'changed since',
+      ['a.zone', 'part'],
+    ])
+    await write('changed since')
+    expect([readFileSync(file, 'utf8'), readFileSync(join(folder, 'part'), 'utf8')]).toEqual(['new own', 'new part'])
+  })
+
   test('includes stay in the folder of the file that names them', () => {
     const folder = folderWith({ 'z/a.zone': '', 'z/parts/p': 'inside', secret: 'outside' })
     const from = join(folder, 'z/a.zone')

@@ -311,7 +311,12 @@ function report(page: Page, result: Result): void {
     side(page, refused ? 'asked' : 'after', type, after, colour.green)
     page.line()
   }
-  for (const each of [...found.added, ...found.standing]) showFinding(page, each)
+  for (const each of found.added) showFinding(page, each)
+  if (found.standing.length > 0) {
+    page.text('There before, and still to be put right at this name:')
+    page.line()
+    for (const each of found.standing) showFinding(page, each)
+  }
   const errors = found.added.filter((each) => each.severity === 'error').length
   if (refused)
     page.text(

@@ -34,8 +34,8 @@ export interface Splice {
 export interface Edited {
   /** The zone's own file as it becomes. */
   octets: Uint8Array
-  /** Included files that change too: each as messages name it, and as it becomes. */
-  included: { file: string; octets: Uint8Array }[]
+  /** Included files that change too: each as messages name it, as it was read, and as it becomes. */
+  included: { file: string; before: Uint8Array; octets: Uint8Array }[]
   /** The zone as it reads afterwards, sealed. */
   zones: Zones
   /** The SOA serial before and after, where it was advanced. */
@@ -112,13 +112,16 @@ export function editKept(zones: Zones, zone: Zone, changes: SetChange[], now?: D
       ),
     )
   }
+  const asRead = zones.sources.map((source) => source.octets)
   const difference = editor.readBack(edited)
   if (difference) return { refused: `the changed file would not read as intended (${difference}); nothing was written` }
   editor.settle(edited)
   const root = editor.root
   return {
     octets: zones.sources[root].octets,
-    included: [...edited.keys()].filter((index) => index !== root).map((index) => ({ file: zones.sources[index].file, octets: zones.sources[index].octets })),
+    included: [...edited.keys()]
+      .filter((index) => index !== root)
+      .map((index) => ({ file: zones.sources[index].file, before: asRead[index], octets: zones.sources[index].octets })),
     zones,
     serial,
   }
