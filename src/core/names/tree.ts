@@ -45,6 +45,8 @@ export class NameTree {
   private odd: Uint8Array
   private pool: Uint8Array
   private poolLength = 1
+  /** Every name's first child. It is found by this link and is not in the table: names with one child are many. */
+  private firstBelow: Int32Array
   private table: Int32Array
 
   constructor(expected = 64) {
@@ -56,6 +58,7 @@ export class NameTree {
     this.wireLengths = new Uint8Array(this.capacity)
     this.wireLengths[0] = 1
     this.odd = new Uint8Array(this.capacity)
+    this.firstBelow = new Int32Array(this.capacity).fill(NONE)
     this.pool = new Uint8Array(this.capacity * 8)
     let slots = 256
     while (slots < this.capacity * 2) slots *= 2
@@ -67,22 +70,26 @@ export class NameTree {
    * Returns NONE if the name would pass 255 octets.
    */
   child(parent: NameId, octets: Uint8Array, start: number, end: number): NameId {
-    const hash = hashOf(parent, octets, start, end)
-    let slot = this.slot(hash, parent, octets, start, end)
-    const found = this.table[slot]
-    if (found !== NONE) return found
+    const first = this.firstBelow[parent]
+    if (first !== NONE && this.hasLabel(first, octets, start, end)) return first
     const length = end - start
     const wireLength = this.wireLengths[parent] + length + 1
-    if (wireLength > MAX_NAME) return NONE
-    if (this.count === this.capacity) {
-      this.grow()
-      slot = this.slot(hash, parent, octets, start, end)
+    let hash = 0
+    if (first !== NONE) {
+      hash = hashOf(parent, octets, start, end)
+      const found = this.table[this.slot(hash, parent, octets, start, end)]
+      if (found !== NONE) return found
     }
+    if (wireLength > MAX_NAME) return NONE
+    if (this.count === this.capacity) this.grow()
     if (this.poolLength + length + 1 > this.pool.length) this.pool = wider(this.pool, this.pool.length * 2)
     const id = this.count++
-    this.table[slot] = id
+    if (first === NONE) this.firstBelow[parent] = id
+    else {
+      this.hashes[id] = hash
+      this.table[this.slot(hash, parent, octets, start, end)] = id
+    }
     this.parents[id] = parent
-    this.hashes[id] = hash
     this.labelAt[id] = this.poolLength
     this.wireLengths[id] = wireLength
     this.pool[this.poolLength++] = length
@@ -98,6 +105,8 @@ export class NameTree {
 
   /** The name below `parent` with that label, or NONE. */
   find(parent: NameId, octets: Uint8Array, start: number, end: number): NameId {
+    const first = this.firstBelow[parent]
+    if (first === NONE || this.hasLabel(first, octets, start, end)) return first
     return this.table[this.slot(hashOf(parent, octets, start, end), parent, octets, start, end)]
   }
 
@@ -165,23 +174,23 @@ export class NameTree {
   }
 
   private slot(hash: number, parent: NameId, octets: Uint8Array, start: number, end: number): number {
-    const { table, hashes, parents, labelAt, pool } = this
+    const { table, hashes, parents } = this
     const mask = table.length - 1
-    const length = end - start
     let slot = hash & mask
     for (;;) {
       const id = table[slot]
-      if (id === NONE) return slot
-      if (hashes[id] === hash && parents[id] === parent) {
-        const at = labelAt[id]
-        if (pool[at] === length) {
-          let i = 0
-          while (i < length && FOLD[pool[at + 1 + i]] === FOLD[octets[start + i]]) i++
-          if (i === length) return slot
-        }
-      }
+      if (id === NONE || (hashes[id] === hash && parents[id] === parent && this.hasLabel(id, octets, start, end))) return slot
       slot = (slot + 1) & mask
     }
+  }
+
+  private hasLabel(id: NameId, octets: Uint8Array, start: number, end: number): boolean {
+    const { pool } = this
+    const at = this.labelAt[id] + 1
+    const length = end - start
+    if (pool[at - 1] !== length) return false
+    for (let i = 0; i < length; i++) if (FOLD[pool[at + i]] !== FOLD[octets[start + i]]) return false
+    return true
   }
 
   private grow(): void {
@@ -191,10 +200,12 @@ export class NameTree {
     this.hashes = wider(this.hashes, this.capacity)
     this.wireLengths = wider(this.wireLengths, this.capacity)
     this.odd = wider(this.odd, this.capacity)
+    this.firstBelow = wider(this.firstBelow, this.capacity).fill(NONE, this.count)
     if (this.table.length >= this.capacity * 2) return
     const table = new Int32Array(this.table.length * 2).fill(NONE)
     const mask = table.length - 1
     for (let id = 1; id < this.count; id++) {
+      if (this.firstBelow[this.parents[id]] === id) continue
       let slot = this.hashes[id] & mask
       while (table[slot] !== NONE) slot = (slot + 1) & mask
       table[slot] = id

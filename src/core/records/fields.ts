@@ -143,7 +143,12 @@ function readString(cursor: TokenCursor, token: number, out: OctetSink): boolean
   const end = cursor.ends[token]
   let plain = end - start <= MAX_STRING
   for (let i = start; plain && i < end; i++) plain = octets[i] !== 0x5c
-  const content = plain ? octets.subarray(start, end) : cursor.unescaped(token)
+  if (plain) {
+    out.u8(end - start)
+    out.put(octets, start, end)
+    return true
+  }
+  const content = cursor.unescaped(token)
   if (!content) return false
   if (content.length > MAX_STRING)
     return cursor.fail(

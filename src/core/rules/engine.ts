@@ -141,6 +141,7 @@ class Walk {
         }
     }
     const rest: RecordId[] = []
+    const alone: RecordId[] = [NONE]
     const about = this.about && [...this.about]
     const names = about ? about.length : model.tree.count
     for (let i = 0; i < names; i++) {
@@ -152,8 +153,8 @@ class Walk {
         view.type = model.type(first)
         if (!byType.has(view.type)) continue
         view.zone = model.zoneOfRecord(first)
-        view.records.length = 0
-        view.records.push(first)
+        alone[0] = first
+        view.records = alone
         offer()
         continue
       }
@@ -169,14 +170,15 @@ class Walk {
         if (record === NONE) continue
         const type = model.type(record)
         const source = model.sourceIndex(record)
-        view.records.length = 0
-        view.records.push(record)
+        alone[0] = record
+        view.records = alone
         for (let k = at + 1; k < rest.length; k++)
           if (
             rest[k] !== NONE &&
             model.type(rest[k]) === type &&
             (model.sourceIndex(rest[k]) === source || model.zoneOfRecord(rest[k]) === model.zoneOfRecord(record))
           ) {
+            if (view.records === alone) view.records = [record]
             view.records.push(rest[k])
             rest[k] = NONE
           }
@@ -197,14 +199,12 @@ class Walk {
       if (group) group.push(record)
       else groups.set(key, [record])
     }
-    const reused = view.records
     for (const [key, group] of groups) {
       view.type = key % 65_536
       view.zone = model.zones[(key - view.type) / 65_536]
       view.records = group
       offer()
     }
-    view.records = reused
   }
 
   async finish(): Promise<void> {

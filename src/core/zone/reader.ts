@@ -46,16 +46,16 @@ const MAX_SOURCES = 100_000
 const MAX_GENERATED = 1_000_000
 const GENERATED_AT_ONCE = 1000
 
-/** What each mnemonic hashes to, so that most types are recognised without a text being made. */
-const TYPE_SLOTS = new Map<number, number>()
+/** The types by what their mnemonics hash to, so that most are recognised without a text being made; of several with one hash, the last. */
+const TYPE_SLOTS = new Uint16Array(1024)
 function mnemonicHash(octets: Uint8Array, start: number, end: number): number {
   let hash = end - start
   for (let i = start; i < end; i++) hash = (Math.imul(hash, 37) + FOLD[octets[i]]) | 0
-  return hash
+  return hash & (TYPE_SLOTS.length - 1)
 }
 for (const row of typeRows()) {
   const octets = new TextEncoder().encode(row.mnemonic)
-  TYPE_SLOTS.set(mnemonicHash(octets, 0, octets.length), row.type)
+  TYPE_SLOTS[mnemonicHash(octets, 0, octets.length)] = row.type
 }
 
 /**
@@ -236,8 +236,8 @@ class Reader {
         klass = CLASS_IN
         continue
       }
-      const quick = TYPE_SLOTS.get(mnemonicHash(octets, from, to))
-      if (quick !== undefined && sameMnemonic(rowOf(quick)!.mnemonic, octets, from, to)) type = quick
+      const quick = TYPE_SLOTS[mnemonicHash(octets, from, to)]
+      if (quick !== 0 && sameMnemonic(rowOf(quick)!.mnemonic, octets, from, to)) type = quick
       else {
         const word = cursor.word(typeToken)
         const other = klass === NONE ? parseClass(word) : undefined
