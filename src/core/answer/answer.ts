@@ -27,6 +27,18 @@ export function locate(zones: Zones, name: NameId): NameId {
   return covering !== NONE ? covering : zone.complete === false || !zones.exists(zone.apex) ? UNKNOWN : MISSING
 }
 
+/** `locate` for a name that may not be in the tree; what is no name is UNKNOWN. */
+export function locateName(zones: Zones, name: Name): NameId {
+  const wire = nameToWire(name)
+  if (typeof wire === 'string') return UNKNOWN
+  const { closest, whole } = descend(zones, wire)
+  if (whole) return locate(zones, closest)
+  const zone = zones.zoneOf(closest)
+  if (!zone || zones.cut(closest) !== NONE || zones.dnameAbove(closest) !== NONE || zones.hasDname(closest)) return UNKNOWN
+  const covering = wildcardFor(zones, closest, zone)
+  return covering !== NONE ? covering : zone.complete === false || !zones.exists(zone.apex) ? UNKNOWN : MISSING
+}
+
 const STAR = new Uint8Array([0x2a])
 
 /** The wildcard that answers for names below `name` that do not exist, or NONE: the one directly below the closest encloser (RFC 4592 §3.3.1). */

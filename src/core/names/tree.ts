@@ -18,8 +18,13 @@ export const ODD_COLON_OR_SLASH = 2
 export const ODD_NOT_ASCII = 4
 /** The label begins with a digit or holds a colon: it may be an address's first part. This one is not inherited. */
 export const ODD_ADDRESS_LIKE = 8
-const INHERITED = ODD_SIGN | ODD_COLON_OR_SLASH | ODD_NOT_ASCII
+/** Hyphens in places three and four (RFC 5891 §4.2.3.1). */
+export const ODD_HYPHENS_3_4 = 16
+/** A hyphen at the beginning or the end (RFC 1123 §2.1). */
+export const ODD_EDGE_HYPHEN = 32
+const INHERITED = ODD_SIGN | ODD_COLON_OR_SLASH | ODD_NOT_ASCII | ODD_HYPHENS_3_4 | ODD_EDGE_HYPHEN
 
+const HYPHEN = 0x2d
 const ODDNESS = new Uint8Array(256)
 for (let i = 0; i < 256; i++) {
   const c = String.fromCharCode(i)
@@ -99,6 +104,8 @@ export class NameTree {
       this.pool[this.poolLength++] = octets[i]
     }
     if (octets[start] >= 0x30 && octets[start] <= 0x39) odd |= ODD_ADDRESS_LIKE
+    if (octets[start] === HYPHEN || octets[end - 1] === HYPHEN) odd |= ODD_EDGE_HYPHEN
+    if (length > 3 && octets[start + 2] === HYPHEN && octets[start + 3] === HYPHEN) odd |= ODD_HYPHENS_3_4
     this.odd[id] = odd
     return id
   }
@@ -143,6 +150,19 @@ export class NameTree {
   label(id: NameId): Uint8Array {
     const at = this.labelAt[id]
     return this.pool.subarray(at + 1, at + 1 + this.pool[at])
+  }
+  /** Octets of the leftmost label. */
+  labelLength(id: NameId): number {
+    return this.pool[this.labelAt[id]]
+  }
+  /** One octet of the leftmost label, capitals folded; beyond its end, whatever. */
+  labelOctet(id: NameId, at: number): number {
+    return FOLD[this.pool[this.labelAt[id] + 1 + at]]
+  }
+  /** The leftmost label as text, capitals folded. */
+  labelText(id: NameId): string {
+    const at = this.labelAt[id]
+    return labelText(this.pool, at + 1, at + 1 + this.pool[at]).toLowerCase()
   }
   isWildcard(id: NameId): boolean {
     const at = this.labelAt[id]

@@ -12,6 +12,7 @@ export const TYPE = {
   KEY: 25,
   AAAA: 28,
   SRV: 33,
+  NAPTR: 35,
   DNAME: 39,
   OPT: 41,
   DS: 43,
@@ -20,8 +21,12 @@ export const TYPE = {
   DNSKEY: 48,
   NSEC3: 50,
   NSEC3PARAM: 51,
+  TLSA: 52,
+  SVCB: 64,
+  HTTPS: 65,
   SPF: 99,
   ANY: 255,
+  CAA: 257,
 } as const
 
 const NUMBERS = new Map<string, number>(Object.entries(TYPE).filter(([name]) => name !== 'OPT' && name !== 'ANY'))

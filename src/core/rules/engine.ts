@@ -8,12 +8,14 @@ import type { Problem } from '../records/tokens.ts'
 import { rowOf, TYPE, typeText } from '../records/types.ts'
 import { entryParts, type Stretch } from '../zone/entry.ts'
 import { LineIndex } from '../zone/places.ts'
-import type { RecordId, Source, Zones } from '../zone/zones.ts'
+import { GENERATED, type RecordId, type Source, type Zone, type Zones } from '../zone/zones.ts'
 import { CATALOGUE } from './catalogue.ts'
-import type { Context, Finding, Part, Report, Rule, SetView, Severity } from './rule.ts'
+import type { Allowance, Context, Finding, Part, Report, Rule, SetView, Severity, Surroundings } from './rule.ts'
 
 export interface CheckResult {
   findings: Finding[]
+  /** Findings that an allowance accepts. They are not in `findings`, nor counted. */
+  allowed: { finding: Finding; reason: string }[]
   counts: Record<Severity, number>
 }
 
@@ -30,22 +32,27 @@ interface Raw {
   report: Report
 }
 
-export interface CheckOptions {
+export interface CheckOptions extends Surroundings {
   /** Only what stands at these names, and what concerns whole zones: for comparing before and after a change (see `affectedBy`). What the reader found is left out. */
   about?: ReadonlySet<NameId>
 }
 
 /** Checks sealed zones by every rule of the catalogue. Findings come in the order of the files and of their lines. */
 export async function check(zones: Zones, options: CheckOptions = {}): Promise<CheckResult> {
-  const walk = new Walk(zones, CATALOGUE, options.about)
+  const walk = new Walk(zones, CATALOGUE, options)
   if (!options.about) walk.readProblems()
   walk.zones()
   walk.sets()
   await walk.finish()
-  const findings = walk.findings()
+  const { findings, allowed } = walk.findings()
+  return { findings, allowed, counts: countsOf(findings) }
+}
+
+/** How many findings there are of each severity. */
+export function countsOf(findings: readonly Finding[]): Record<Severity, number> {
   const counts: Record<Severity, number> = { error: 0, warning: 0, advice: 0 }
   for (const finding of findings) counts[finding.severity]++
-  return { findings, counts }
+  return counts
 }
 
 class Walk {
@@ -58,12 +65,18 @@ class Walk {
   private readonly rules: readonly Rule[]
   private readonly about: ReadonlySet<NameId> | undefined
 
-  constructor(zones: Zones, rules: readonly Rule[], about?: ReadonlySet<NameId>) {
+  private readonly allowances: readonly Allowance[]
+  private sources: Source[][] | undefined
+
+  constructor(zones: Zones, rules: readonly Rule[], options: CheckOptions) {
+    const { about, ...around } = options
     this.model = zones
     this.rules = rules
     this.about = about
+    this.allowances = options.allowances ?? []
     this.cx = {
       zones,
+      around,
       report: (report) =>
         this.raw.push({
           rule: this.current,
@@ -85,6 +98,17 @@ class Walk {
         if (about) {
           for (const name of about) for (let record = zones.first(name); record !== NONE; record = zones.next(record)) visit(record)
         } else for (let record = 0; record < zones.count; record++) visit(record)
+      },
+      eachName: (visit) => {
+        if (about) for (const name of about) visit(name)
+        else for (let name = 0; name < zones.tree.count; name++) visit(name)
+      },
+      isAbout: (name) => about?.has(name) ?? true,
+      sourcesOf: (zone) => this.sourcesOf(zone),
+      rewriting: (record, part, text) => {
+        if (zones.flags(record) & GENERATED) return undefined
+        const [start, end] = this.stretchOf(record, part)
+        return { at: { source: zones.source(record), start, end }, text }
       },
       memory: <T>(start: () => T): T => {
         const rule = this.current!
@@ -216,7 +240,7 @@ class Walk {
   }
 
   /** Drops what another finding silences; that one takes over the severity of what it silenced, since it is the same fault. */
-  findings(): Finding[] {
+  findings(): Pick<CheckResult, 'findings' | 'allowed'> {
     const keyed = new Map<string, Raw[]>()
     for (const raw of this.raw) {
       if (raw.report.record === undefined) continue
@@ -226,41 +250,77 @@ class Walk {
     const dropped = new Set<Raw>()
     for (const raw of this.raw)
       for (const code of raw.rule?.silences ?? [])
-        for (const other of keyed.get(`${code}@${raw.report.record}`) ?? []) {
-          dropped.add(other)
-          if (SEVERITIES.indexOf(other.severity) < SEVERITIES.indexOf(raw.severity)) raw.severity = other.severity
-        }
+        for (const record of [raw.report.record, ...(raw.report.also ?? [])])
+          for (const other of keyed.get(`${code}@${record}`) ?? []) {
+            dropped.add(other)
+            if (SEVERITIES.indexOf(other.severity) < SEVERITIES.indexOf(raw.severity)) raw.severity = other.severity
+          }
+    const findings = this.raw.filter((raw) => !dropped.has(raw)).map((raw) => this.finding(raw))
+    const matched = new Map<Allowance, number>()
+    const allowed: CheckResult['allowed'] = []
+    const standing = this.allowances.length === 0 ? findings : findings.filter((finding) => !this.allow(finding, matched, allowed))
+    return { findings: this.inOrder([...standing, ...this.unused(matched)]), allowed }
+  }
+
+  private allow(finding: Finding, matched: Map<Allowance, number>, allowed: CheckResult['allowed']): boolean {
+    const found = this.allowances.filter(({ rule, at }) => rule === finding.rule && (at === undefined || at === finding.owner))
+    for (const each of found) matched.set(each, (matched.get(each) ?? 0) + 1)
+    if (found.length > 0) allowed.push({ finding, reason: found[0].reason })
+    return found.length > 0
+  }
+
+  /** What the rules say of the allowances. */
+  private unused(matched: Map<Allowance, number>): Finding[] {
+    const before = this.raw.length
+    for (const rule of this.rules)
+      if (rule.visit.allowance) {
+        this.current = rule
+        for (const each of this.allowances) rule.visit.allowance(each, matched.get(each) ?? 0, this.cx)
+      }
+    return this.raw.slice(before).map((raw) => this.finding(raw))
+  }
+
+  private inOrder(findings: Finding[]): Finding[] {
     const order = new Map(this.model.sources.map((source, i) => [source.file, i]))
-    return this.raw
-      .filter((raw) => !dropped.has(raw))
-      .map((raw) => this.finding(raw))
-      .sort(
-        (a, b) =>
-          (order.get(a.file) ?? 0) - (order.get(b.file) ?? 0) || a.line - b.line || a.column - b.column || (a.rule < b.rule ? -1 : a.rule > b.rule ? 1 : 0),
-      )
+    return findings.sort(
+      (a, b) =>
+        (order.get(a.file) ?? -1) - (order.get(b.file) ?? -1) || a.line - b.line || a.column - b.column || (a.rule < b.rule ? -1 : a.rule > b.rule ? 1 : 0),
+    )
+  }
+
+  private sourcesOf(zone: Zone): readonly Source[] {
+    if (!this.sources) {
+      this.sources = this.model.zones.map(() => [])
+      for (const source of this.model.sources) this.sources[source.zone].push(source)
+    }
+    return this.sources[zone.index]
   }
 
   private finding(raw: Raw): Finding {
     const { report } = raw
     const { record } = report
     const { model } = this
-    const source = report.at?.source ?? (record === undefined ? model.sources.find((s) => model.zones[s.zone] === report.zone) : model.source(record))
+    const source = report.at?.source ?? (record !== undefined ? model.source(record) : report.zone && this.sourcesOf(report.zone)[0])
     const [start, end] = report.at ? [report.at.start, report.at.end ?? report.at.start] : record === undefined ? [-1, -1] : this.stretchOf(record, report.part)
-    const place = source && start >= 0 ? this.index(source).place(start) : { line: 1, column: 1 }
+    const place = report.place ?? (source && start >= 0 ? this.index(source).place(start) : { line: 1, column: 1 })
     const owner = report.owner ?? (record === undefined ? report.zone?.apex : model.owner(record))
+    const shown = source && start >= 0
     return {
       rule: raw.code,
       severity: raw.severity,
       owner: owner === undefined ? '' : foldName(model.tree.text(owner)),
       type: record !== undefined ? typeText(model.type(record)) : report.type === undefined ? null : typeText(report.type),
-      file: source?.file ?? '',
-      ...place,
+      zone: source && !report.place ? model.zones[source.zone].name : '',
+      file: report.place?.file ?? source?.file ?? '',
+      line: place.line,
+      column: place.column,
       message: report.message,
       consequence: report.consequence,
       fix: report.fix ?? [],
       source: raw.source,
-      text: source && start >= 0 ? this.index(source).lineText(start) : '',
-      length: source && start >= 0 ? Math.max(1, textOf(source.octets.subarray(start, Math.min(end, start + 200))).length) : 0,
+      text: report.place?.text ?? (shown ? this.index(source).lineText(start) : ''),
+      length: report.place?.length ?? (shown ? Math.max(1, textOf(source.octets.subarray(start, Math.min(end, start + 200))).length) : 0),
+      repair: report.repair,
     }
   }
 

@@ -2,27 +2,40 @@
 import { octetsOf } from '../names/octets.ts'
 import { readZone } from '../zone/reader.ts'
 import { Zones } from '../zone/zones.ts'
-import type { Example } from './rule.ts'
+import type { Example, Surroundings } from './rule.ts'
 
 const HEAD = `$TTL 3600
-@ SOA ns1.upland-dns.example. hostmaster 2026112301 7200 900 1209600 3600
+@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 2026112301 7200 900 1209600 3600
 @ NS ns1.upland-dns.example.
 @ NS ns2.upland-dns.example.
 `
 
+type Whole = Exclude<Example, string>
+
+const whole = (example: Example): Whole => (typeof example === 'string' ? { zones: { 'hollowmere.example': example } } : example)
+
 /** The zone texts of an example, by zone name. */
 export function exampleTexts(example: Example): Record<string, string> {
-  const { zones, whole } = typeof example === 'string' ? { zones: { 'hollowmere.example': example }, whole: false } : example
-  return Object.fromEntries(Object.entries(zones).map(([zone, text]) => [zone, (whole ? '' : HEAD) + text + '\n']))
+  const { zones, whole: bare } = whole(example)
+  return Object.fromEntries(Object.entries(zones).map(([zone, text]) => [zone, (bare ? '' : HEAD) + text + '\n']))
 }
 
-/** An example read and sealed, ready to be checked. */
-export function exampleZones(example: Example): Zones {
+function read(texts: Record<string, string>, traits: Whole['traits'] = {}): Zones {
   const zones = new Zones()
-  for (const [name, text] of Object.entries(exampleTexts(example))) {
-    const file = `${name}.zone`
-    readZone(zones, zones.addSource(zones.addZone(`${name}.`, file), file, octetsOf(text)))
+  for (const [key, text] of Object.entries(texts)) {
+    const name = key.trim()
+    const file = `${key.replace(' ', '-again')}.zone`
+    readZone(zones, zones.addSource(zones.addZone(`${name}.`, file, traits[name]), file, octetsOf(text)))
   }
   zones.seal()
   return zones
+}
+
+/** An example read and sealed, ready to be checked. */
+export const exampleZones = (example: Example): Zones => read(exampleTexts(example), whole(example).traits)
+
+/** What an example says is known beyond its zones. */
+export function exampleAround(example: Example): Surroundings {
+  const { published, around } = whole(example)
+  return { ...around, published: published && read(published) }
 }

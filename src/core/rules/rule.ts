@@ -1,15 +1,69 @@
 /** What a rule is made of. A rule's file opens with what it means and closes with how it is found. */
 import type { NameId } from '../names/tree.ts'
 import type { Problem } from '../records/tokens.ts'
-import type { RecordId, Source, Zone, Zones } from '../zone/zones.ts'
+import type { SetChange } from '../zone/edit.ts'
+import type { RecordId, Source, Zone, Zones, ZoneTraits } from '../zone/zones.ts'
 
 export type Severity = 'error' | 'warning' | 'advice'
 
+/** A reverse proxy or edge network that answers with its own addresses. */
+export interface Front {
+  label: string
+  /** Networks, as in 203.0.113.0/24. */
+  ranges: string[]
+  names: string[]
+}
+
+/** A zone's top that takes the addresses of another name. */
+export interface Follow {
+  owner: string
+  target: string
+}
+
+/** A finding that is accepted, with a reason. */
+export interface Allowance {
+  rule: string
+  /** The owner; undefined: wherever it is. */
+  at?: string
+  reason: string
+  /** Where it is written. */
+  place?: FilePlace
+}
+
+/** A place in a file that is no zone file. */
+export interface FilePlace {
+  file: string
+  line: number
+  column: number
+  /** That line, and how many characters of it are meant. */
+  text: string
+  length: number
+}
+
+/** What is known beyond the zone files. */
+export interface Surroundings {
+  /** Without it, nothing is said of dates. */
+  now?: Date
+  fronts?: readonly Front[]
+  follows?: readonly Follow[]
+  allowances?: readonly Allowance[]
+  /** The zones as they were last published. */
+  published?: Zones
+}
+
 /**
  * An example: the text of the zone hollowmere.example without its head (a sound SOA and NS set is put in front), or the texts of several zones.
- * With `whole`, nothing is put in front.
+ * With `whole`, nothing is put in front; a zone may be there twice, the second time with a space behind its name.
  */
-export type Example = string | { whole?: boolean; zones: Record<string, string> }
+export type Example =
+  | string
+  | {
+      whole?: boolean
+      zones: Record<string, string>
+      traits?: Record<string, ZoneTraits>
+      published?: Record<string, string>
+      around?: Omit<Surroundings, 'published'>
+    }
 
 export interface Rule {
   /** Its name for good: `family/name`. */
@@ -45,6 +99,8 @@ export interface Visitor {
   set?: Partial<Record<number, (set: SetView, cx: Context) => void>>
   /** For each set of two records or more, whatever its type. */
   several?(set: SetView, cx: Context): void
+  /** For each allowance, when everything was seen: how many findings it matched. */
+  allowance?(allowance: Allowance, matched: number, cx: Context): void
   /** What the reader could not read. Returns whether it spoke of it; the first rule that does is the only one. */
   problem?(problem: Problem, source: Source, cx: Context): boolean
   /** When everything was seen. */
@@ -64,16 +120,25 @@ export interface Report {
   zone?: Zone
   /** A place in a file, in octets. */
   at?: { source: Source; start: number; end?: number }
+  place?: FilePlace
   message: string
   consequence: string
   /** The lines to write, or what to do. */
   fix?: string[]
   severity?: Severity
+  /** Other records that the same mistake is in: what the rule silences is silenced there, too. */
+  also?: readonly RecordId[]
+  /** The change, where exactly one is right. */
+  repair?: Repair
 }
+
+/** Octets of a source replaced, or a set of a zone changed. */
+export type Repair = { at: { source: Source; start: number; end: number }; text: string } | { zone: Zone; change: SetChange }
 
 /** What a rule works with during a walk. */
 export interface Context {
   zones: Zones
+  around: Surroundings
   report(report: Report): void
   /** A name as text, absolute. */
   name(id: NameId): string
@@ -85,6 +150,14 @@ export interface Context {
   withTarget(record: RecordId, target: string): string
   /** Visits every record that the walk is about, those outside their zone included. */
   eachRecord(visit: (record: RecordId) => void): void
+  /** Visits every name that the walk is about. */
+  eachName(visit: (name: NameId) => void): void
+  /** Whether the walk is about the name. */
+  isAbout(name: NameId): boolean
+  /** The files that a zone was read from; its own first. */
+  sourcesOf(zone: Zone): readonly Source[]
+  /** `text` in place of what stands at a part of a record's entry; undefined for a record that no line of its own makes. */
+  rewriting(record: RecordId, part: Part, text: string): Repair | undefined
   /** Memory of this rule during this walk: made by `start` when it is first asked for. */
   memory<T>(start: () => T): T
 }
@@ -95,6 +168,8 @@ export interface Finding {
   /** Absolute, in lower case. */
   owner: string
   type: string | null
+  /** The zone in whose file it is; empty where it is in none. */
+  zone: string
   file: string
   line: number
   column: number
@@ -105,4 +180,5 @@ export interface Finding {
   /** The text of that line, and how many characters of it are meant, for showing. */
   text: string
   length: number
+  repair?: Repair
 }

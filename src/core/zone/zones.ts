@@ -45,6 +45,8 @@ export interface ZoneTraits {
   audience?: 'public' | 'private'
   /** Who signs it: the server, the file is signed already, or nobody. */
   signed?: 'server' | 'file' | 'no'
+  /** Whom this version of the zone is for, where there are several: zones of different views may have the same name. */
+  view?: string
 }
 
 export interface Zone extends ZoneTraits {
@@ -130,8 +132,8 @@ export class Zones {
     const wire = nameToWire(name)
     if (typeof wire === 'string') throw new Error(`not a zone name: ${name}`)
     const apex = this.tree.internWire(wire)
-    const { complete, audience, signed } = traits
-    const zone: Zone = { index: this.zones.length, apex, name: wireToName(wire), wire, file, soa: NONE, complete, audience, signed }
+    const { complete, audience, signed, view } = traits
+    const zone: Zone = { index: this.zones.length, apex, name: wireToName(wire), wire, file, soa: NONE, complete, audience, signed, view }
     this.zones.push(zone)
     if (!this.zoneByApex.has(apex)) this.zoneByApex.set(apex, zone.index)
     return zone
@@ -246,6 +248,10 @@ export class Zones {
   }
   ttl(record: RecordId): Seconds {
     return this.ttls[record]
+  }
+  /** Whether any record has another class than IN. */
+  hasOddClasses(): boolean {
+    return this.oddClasses.size > 0
   }
   classOf(record: RecordId): number {
     return this.oddClasses.get(record) ?? 1

@@ -10,7 +10,7 @@ export const mxNullWithOthers: Rule = {
   why: 'The null MX says that the domain takes no mail at all; the other exchange says that it does. Senders differ in which of the two they believe, and mail is lost without a trace.',
   remedy: 'Keep the null MX alone, or take it out.',
   bad: ['@ MX 0 .\n@ MX 10 mail\nmail A 192.0.2.25'],
-  good: ['@ MX 0 .', '@ MX 0 mail\n@ MX 10 mail2\nmail A 192.0.2.25\nmail2 A 192.0.2.26'],
+  good: ['@ MX 0 .\n@ TXT "v=spf1 -all"', '@ MX 0 mail\n@ MX 10 mail2\nmail A 192.0.2.25\nmail2 A 192.0.2.26'],
   visit: {
     several(set, cx) {
       if (set.type !== TYPE.MX) return

@@ -1,12 +1,16 @@
 /** Faults that the reader meets because they keep it from reading a record: each is one of its problems, spoken of by one rule. */
 
 import type { Problem, ProblemKind } from '../../records/tokens.ts'
+import { MAX_TTL } from '../../records/ttl.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Source } from '../../zone/zones.ts'
-import type { Context, Rule, Visitor } from '../rule.ts'
+import type { Context, Repair, Rule, Visitor } from '../rule.ts'
 
 /** A visitor for problems of one kind; `say` returns undefined where the rule does not speak of it after all. */
-function onProblem(kind: ProblemKind, say: (problem: Problem, source: Source) => { message: string; consequence: string; fix: string[] } | undefined): Visitor {
+function onProblem(
+  kind: ProblemKind,
+  say: (problem: Problem, source: Source) => { message: string; consequence: string; fix: string[]; repair?: Repair } | undefined,
+): Visitor {
   return {
     problem(problem: Problem, source: Source, cx: Context) {
       const said = problem.kind === kind ? say(problem, source) : undefined
@@ -45,6 +49,68 @@ export const nameLabelTooLong: Rule = {
   }),
 }
 
+export const nameTooLong: Rule = {
+  code: 'name/too-long',
+  severity: 'error',
+  source: 'RFC 1035 §2.3.4',
+  title: 'a name of over 255 octets, the zone’s own included',
+  why: 'A name has at most 255 octets in a message. Servers refuse the file.',
+  remedy: 'Shorten the name. If it was written out in full, put the final dot: without it the zone’s name is added once more.',
+  bad: [`${`${'a'.repeat(60)}.`.repeat(4)}a A 192.0.2.10`, `www CNAME ${`${'a'.repeat(60)}.`.repeat(4)}a`],
+  good: [`${`${'a'.repeat(55)}.`.repeat(4)}a A 192.0.2.10`],
+  visit: onProblem('name-too-long', (problem) => ({
+    message: problem.message,
+    consequence: 'At most 255 octets fit. Servers refuse the file.',
+    fix: ['shorten the name, or end it with a dot if it is written out in full'],
+  })),
+}
+
+export const nameEmptyLabel: Rule = {
+  code: 'name/empty-label',
+  severity: 'error',
+  source: 'RFC 1035 §3.1',
+  title: 'two dots in a row, or a dot at the beginning of a name',
+  why: 'Between two dots stands a label, and the empty one is the root’s alone. Servers refuse the file.',
+  remedy: 'Take the spare dot out.',
+  bad: ['www..lake A 192.0.2.10', 'www CNAME .site.northlight.example.', '@ MX 10 mail..larkpost.example.'],
+  good: ['www.lake A 192.0.2.10', '@ MX 0 .\n@ TXT "v=spf1 -all"'],
+  visit: onProblem('empty-label', (problem, source) => ({
+    message: `an empty label in a name: ${problem.value}`,
+    consequence: 'Servers refuse the file.',
+    fix: [
+      `write ${written(problem, source)
+        .replace(/^\.+/, '')
+        .replace(/\.{2,}/g, '.')}`,
+    ],
+  })),
+}
+
+export const setTtlOutOfRange: Rule = {
+  code: 'set/ttl-out-of-range',
+  severity: 'error',
+  source: 'RFC 2181 §8',
+  title: 'a TTL of over 2147483647 seconds',
+  why: 'A TTL has 31 bits. Resolvers take a larger one as zero, and ask again for every question; some servers refuse the file.',
+  remedy: 'State a TTL in seconds. An hour to a day suits most sets.',
+  bad: ['www 2147483648 A 192.0.2.10'],
+  good: ['www 604800 A 192.0.2.10'],
+  visit: {
+    finish(cx) {
+      cx.eachRecord((record) => {
+        const ttl = cx.zones.ttl(record)
+        if (ttl <= MAX_TTL) return
+        cx.report({
+          record,
+          part: 'ttl',
+          message: `${cx.name(cx.zones.owner(record))} has a TTL of ${ttl} seconds; at most ${MAX_TTL} are allowed`,
+          consequence: 'Resolvers take it as zero, or servers refuse the file.',
+          fix: [`${cx.name(cx.zones.owner(record))} 3600 ${cx.record(record)}`],
+        })
+      })
+    },
+  },
+}
+
 export const nameOutOfZone: Rule = {
   code: 'name/out-of-zone',
   severity: 'error',
@@ -68,6 +134,14 @@ function split(text: string): string {
   return (text.match(/(?:\\\d{3}|\\.|[^\\]){1,255}/gs) ?? []).map((part) => `"${part}"`).join(' ')
 }
 
+/** The string in parentheses, divided, in place of the one; not where that stands in parentheses or without quotes. */
+function splitting(problem: Problem, source: Source): Repair | undefined {
+  const [start, end] = [problem.start - 1, problem.end + 1]
+  const line = source.octets.subarray(source.octets.lastIndexOf(0x0a, start) + 1, end)
+  if (source.octets[start] !== 0x22 || source.octets[end - 1] !== 0x22 || line.includes(0x28)) return undefined
+  return { at: { source, start, end }, text: `( ${split(written(problem, source))} )` }
+}
+
 export const txtStringTooLong: Rule = {
   code: 'txt/string-too-long',
   severity: 'error',
@@ -81,6 +155,7 @@ export const txtStringTooLong: Rule = {
     message: problem.message,
     consequence: 'Servers refuse the file.',
     fix: [`TXT ( ${split(written(problem, source))} )`],
+    repair: splitting(problem, source),
   })),
 }
 

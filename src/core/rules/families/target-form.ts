@@ -30,7 +30,7 @@ function targetIsAddress({ type, code, source, silences, bad, good }: Shape): Ru
     title: `an address where the target of ${mnemonic} must be a name`,
     why: `The address is read as a name: 192.0.2.1 becomes the host “192” in a domain that ends in “1”, or in the zone itself. Nobody finds it, so the ${mnemonic} record leads nowhere.`,
     remedy: 'Give the host a name with that address (A or AAAA), and use the name as target.',
-    silences: ['name/final-dot-missing', ...silences],
+    silences: ['name/final-dot-missing', 'name/not-a-host-name', ...silences],
     bad,
     good,
     visit: {
@@ -72,6 +72,15 @@ export const srvTargetIsAddress = targetIsAddress({
   silences: ['srv/target-without-address'],
   bad: ['_xmpp-client._tcp SRV 0 0 5222 192.0.2.1'],
   good: ['_xmpp-client._tcp SRV 0 0 5222 192\n192 A 192.0.2.1'],
+})
+
+export const nsTargetIsAddress = targetIsAddress({
+  type: TYPE.NS,
+  code: 'ns/target-is-address',
+  source: 'RFC 1035 §3.3.11',
+  silences: ['ns/target-without-address', 'ns/glue-missing'],
+  bad: ['isle NS 192.0.2.53\nisle NS ns2.upland-dns.example.'],
+  good: ['isle NS ns1.isle\nisle NS ns2.upland-dns.example.\nns1.isle A 192.0.2.53'],
 })
 
 export const cnameTargetIsAddress = targetIsAddress({

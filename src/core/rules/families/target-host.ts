@@ -12,12 +12,13 @@ interface Shape {
   good: Rule['good']
 }
 
-function targetIsAlias({ type, code, source, bad, good, consequence }: Shape & { consequence: string }): Rule {
+function targetIsAlias({ type, code, severity = 'error', source, bad, good, consequence, silences }: Shape & Partial<Rule> & { consequence: string }): Rule {
   const mnemonic = typeText(type)
   const index = rowOf(type)!.target!
   return {
     code,
-    severity: 'error',
+    severity,
+    silences,
     source,
     title: `the target of ${mnemonic} is an alias (CNAME)`,
     why: consequence,
@@ -69,6 +70,26 @@ export const srvTargetIsAlias = targetIsAlias({
   good: ['_xmpp-client._tcp SRV 0 0 5222 chat\nchat A 192.0.2.30\ntalk CNAME chat'],
 })
 
+export const nsTargetIsAlias = targetIsAlias({
+  type: TYPE.NS,
+  code: 'ns/target-is-alias',
+  source: 'RFC 2181 §10.3',
+  consequence: 'Resolvers that ask for the server’s address get an alias and stop there: for them the server does not exist.',
+  bad: ['isle NS dns\nisle NS ns2.upland-dns.example.\ndns CNAME host\nhost A 192.0.2.53'],
+  good: ['isle NS dns\nisle NS ns2.upland-dns.example.\ndns A 192.0.2.53\nwww CNAME dns'],
+})
+
+export const ptrTargetIsAlias = targetIsAlias({
+  type: TYPE.PTR,
+  code: 'ptr/target-is-alias',
+  severity: 'warning',
+  source: 'RFC 2181 §10.2, RFC 1912 §2.4',
+  consequence: 'Receivers that compare the reverse name with the host’s own find another name, and count it against the mail.',
+  silences: ['ptr/forward-missing'],
+  bad: [{ zones: { 'hollowmere.example': 'www CNAME host\nhost A 192.0.2.25', '2.0.192.in-addr.arpa': '25 PTR www.hollowmere.example.' } }],
+  good: [{ zones: { 'hollowmere.example': 'www CNAME host\nhost A 192.0.2.25', '2.0.192.in-addr.arpa': '25 PTR host.hollowmere.example.' } }],
+})
+
 function targetWithoutAddress({ type, code, source, bad, good, consequence }: Shape & { consequence: string }): Rule {
   const mnemonic = typeText(type)
   const index = rowOf(type)!.target!
@@ -117,7 +138,7 @@ export const mxTargetWithoutAddress = targetWithoutAddress({
   good: [
     '@ MX 10 mail\nmail AAAA 2001:db8::25',
     '@ MX 10 mx.larkpost.example.',
-    '@ MX 0 .',
+    '@ MX 0 .\n@ TXT "v=spf1 -all"',
     '@ MX 10 any.lake\n*.lake A 192.0.2.25',
     '@ MX 10 mx.isle\nisle NS ns1.isle\nisle NS ns2.upland-dns.example.\nns1.isle A 192.0.2.53',
   ],
@@ -130,4 +151,13 @@ export const srvTargetWithoutAddress = targetWithoutAddress({
   consequence: 'Clients find the service and cannot reach its host.',
   bad: ['_xmpp-client._tcp SRV 0 0 5222 chat'],
   good: ['_xmpp-client._tcp SRV 0 0 5222 chat\nchat A 192.0.2.30', '_sip._udp SRV 0 0 0 .'],
+})
+
+export const nsTargetWithoutAddress = targetWithoutAddress({
+  type: TYPE.NS,
+  code: 'ns/target-without-address',
+  source: 'RFC 1912 §2.8',
+  consequence: 'Nobody can reach this name server.',
+  bad: ['isle NS dns\nisle NS ns2.upland-dns.example.'],
+  good: ['isle NS dns\nisle NS ns2.upland-dns.example.\ndns AAAA 2001:db8::53'],
 })

@@ -45,7 +45,12 @@ export const nsMissing: Rule = {
   title: 'a zone without name servers (NS) at its top',
   why: 'The zone does not say who answers for it. Servers refuse to load it.',
   remedy: 'Write the NS records that the registry has for the domain.',
-  bad: [{ whole: true, zones: { 'hollowmere.example': '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster 1 7200 900 1209600 3600\nwww A 192.0.2.10' } }],
+  bad: [
+    {
+      whole: true,
+      zones: { 'hollowmere.example': '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 1209600 3600\nwww A 192.0.2.10' },
+    },
+  ],
   good: ['www A 192.0.2.10'],
   visit: {
     zone(zone, cx) {
@@ -70,7 +75,9 @@ export const nsSingle: Rule = {
   bad: [
     {
       whole: true,
-      zones: { 'hollowmere.example': '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.' },
+      zones: {
+        'hollowmere.example': '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.',
+      },
     },
   ],
   good: ['www A 192.0.2.10\nisle NS ns1.upland-dns.example.'],

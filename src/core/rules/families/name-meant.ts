@@ -1,0 +1,188 @@
+/** Names and values that stand where they mean nothing: below a cut, or left over from a template. */
+import { type NameId, NONE, ROOT } from '../../names/tree.ts'
+import { rowOf, TYPE, typeText } from '../../records/types.ts'
+import { joinedText } from '../../zone/purpose.ts'
+import type { RecordId } from '../../zone/zones.ts'
+import { listed } from '../look.ts'
+import type { Context, Part, Rule } from '../rule.ts'
+
+const AT_CUT = new Set<number>([TYPE.NS, TYPE.DS, TYPE.NSEC, TYPE.NSEC3, TYPE.RRSIG])
+
+export const nameUnderDelegation: Rule = {
+  code: 'name/under-delegation',
+  severity: 'warning',
+  source: 'RFC 1034 §4.2.1, RFC 9471',
+  title: 'data at or below a delegation that is no address of a name server',
+  why: 'For everything at and below a delegated name, the other servers answer. These records are never given out; whoever edits them here wonders why nothing changes.',
+  remedy: 'Write them in the delegated zone, or take the delegation out.',
+  bad: [
+    'isle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.\nwww.isle A 192.0.2.10',
+    'isle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.\nisle MX 10 mx.larkpost.example.',
+  ],
+  good: [
+    'isle NS ns.isle\nisle NS ns.cove\nns.isle A 192.0.2.53\ncove NS ns.cove\ncove NS ns.isle\nns.cove AAAA 2001:db8::53',
+    'isle NS isle\nisle NS ns2.upland-dns.example.\nisle A 192.0.2.53\nisle DS 60485 8 2 D4B7D520E7BB5F0F67674A0CCEB1E3E0614B93C4F9E99B8383F6A1E4469DA50A',
+  ],
+  visit: {
+    finish(cx) {
+      const { zones } = cx
+      let servers: Set<NameId> | undefined
+      const found = new Map<NameId, RecordId[]>()
+      cx.eachRecord((record) => {
+        const owner = zones.owner(record)
+        const cut = zones.cut(owner)
+        if (cut === NONE || zones.zoneOf(owner) !== zones.zoneOfRecord(record)) return
+        const type = zones.type(record)
+        if (cut === owner && AT_CUT.has(type)) return
+        if (type === TYPE.RRSIG || type === TYPE.NSEC) return
+        if (type === TYPE.A || type === TYPE.AAAA) {
+          servers ??= nameServers(cx)
+          if (servers.has(owner)) return
+        }
+        found.set(owner, [...(found.get(owner) ?? []), record])
+      })
+      for (const [owner, records] of found) {
+        const cut = zones.cut(owner)
+        cx.report({
+          record: records[0],
+          part: 'owner',
+          message: `${cx.name(owner)} has ${listed([...new Set(records.map((record) => typeText(zones.type(record))))])}, but ${cut === owner ? 'it' : cx.name(cut)} is delegated to other servers (${cx.where(zones.records(cut, TYPE.NS)[0], records[0])})`,
+          consequence: 'The servers of this zone never answer with it.',
+          fix: [`write it in the zone ${cx.name(cut)}`],
+        })
+      }
+    },
+  },
+}
+
+/** All names that the zones delegate to. */
+function nameServers(cx: Context): Set<NameId> {
+  const { zones } = cx
+  const found = new Set<NameId>()
+  for (let record = 0; record < zones.count; record++) if (zones.type(record) === TYPE.NS) found.add(zones.target(record))
+  return found
+}
+
+/** Labels that a template leaves for the reader to fill in. */
+const LEFT_LABEL =
+  /^(?:your-?(?:domain|company|host|name|site|server|selector)(?:-?name)?|(?:my|the)-?domain(?:-?name)?|todo|fixme|changeme|placeholder|<.*>|%s|\[.*\]|\{\{.*\}\})$/
+/** The same as words of a value, `example.com` and `x.x.x.x` with them. Letters and digits around, as in base64, make it another word. */
+const LEFT_WORD =
+  /(?<![A-Za-z0-9+/_-])(?:your-?(?:domain|company|host|site|server|selector)(?:-?name)?\b|(?:my|the)-?domain(?:-?name)?\b|TODO|FIXME|CHANGEME|<[A-Za-z][A-Za-z0-9 ._-]*>|%s\b|(?:[a-z0-9-]+\.)*example\.(?:com|net|org)|x\.x\.x\.x|xxx?\.xxx?\.xxx?\.xxx?|\{\{[^}]*\}\})(?![A-Za-z0-9+/=_])/
+const FIRSTS = new Uint8Array(256)
+for (const sign of 'ymtfcp<%[{') FIRSTS[sign.charCodeAt(0)] = 1
+
+/** Octets without which a text holds no such word: most texts are told by a quick look. */
+function mayHold(data: Uint8Array): boolean {
+  for (let i = 0; i + 1 < data.length; i++)
+    switch (data[i]) {
+      case 0x3c: // <
+      case 0x7b: // {
+      case 0x25: // %s
+        if (data[i] !== 0x25 || data[i + 1] === 0x73) return true
+        break
+      case 0x59: // Y
+      case 0x79:
+        if ((data[i + 1] | 0x20) === 0x6f && (data[i + 2] | 0x20) === 0x75) return true
+        break
+      case 0x2e: // .
+        if ((data[i + 1] | 0x20) === 0x78 || (data[i - 1] === 0x65 && data[i - 2] === 0x6c)) return true
+        break
+      case 0x54: // TO, FI, CH
+      case 0x46:
+      case 0x43:
+        if (data[i + 1] === 0x4f || data[i + 1] === 0x49 || data[i + 1] === 0x48) return true
+        break
+      case 0x64: // do, of domain
+        if (data[i + 1] === 0x6f && data[i + 2] === 0x6d) return true
+    }
+  return false
+}
+
+export const namePlaceholder: Rule = {
+  code: 'name/placeholder',
+  severity: 'warning',
+  source: 'practice; RFC 2606 §3',
+  title: 'a placeholder of a template left in an owner or a value',
+  why: 'Instructions are handed over with blanks to fill in. One that is left as it was points nowhere, or at somebody else.',
+  remedy: 'Write what is meant in its place.',
+  silences: [
+    'cname/target-missing',
+    'mx/target-without-address',
+    'srv/target-without-address',
+    'name/not-a-host-name',
+    'name/doubled-zone',
+    'name/final-dot-missing',
+  ],
+  bad: [
+    'www CNAME yourdomain.northlight.example.',
+    '@ TXT "v=spf1 include:example.com -all"',
+    'key TXT "proof=<your code>"',
+    'todo A 192.0.2.10',
+    '@ TXT "ferry-proof=%s"',
+    '@ TXT "v=spf1 ip4:x.x.x.x -all"',
+    '@ MX 10 mx.example.net.',
+  ],
+  good: [
+    's1._domainkey TXT "v=DKIM1; p=MIIBTODOyourdomainxAAABBBB"',
+    '@ TXT "v=spf1 exists:%{i}._spf.%{d2} -all"',
+    'method A 192.0.2.10\nwww TXT "mailto:someone@hollowmere.example"',
+    'kiosk CNAME site.northlight.example.',
+  ],
+  visit: {
+    set: {
+      [TYPE.TXT](set, cx) {
+        for (const record of set.records) {
+          if (!mayHold(cx.zones.rdata(record))) continue
+          const [word] = LEFT_WORD.exec(joinedText(cx.zones, record)) ?? []
+          if (word !== undefined) say(cx, record, 0, word)
+        }
+      },
+    },
+    finish(cx) {
+      const { zones } = cx
+      const { tree } = zones
+      const left = new Set<NameId>()
+      const look = (name: NameId): void => {
+        if (name > ROOT && FIRSTS[tree.labelOctet(name, 0)] && LEFT_LABEL.test(tree.labelText(name))) left.add(name)
+      }
+      if (cx.isAbout(ROOT)) cx.eachName(look)
+      for (const suffix of ['com', 'net', 'org']) {
+        const name = exampleBelow(cx, suffix)
+        if (name !== NONE) left.add(name)
+      }
+      if (left.size === 0 && cx.isAbout(ROOT)) return
+      const seen = new Set<NameId>()
+      const find = (name: NameId, record: RecordId, part: Part): void => {
+        for (let here = name; here > ROOT; here = tree.parent(here)) {
+          if (!cx.isAbout(ROOT)) look(here)
+          if (!left.has(here) || zones.zoneOf(here)?.apex === here || seen.has(name)) continue
+          seen.add(name)
+          say(cx, record, part, tree.labelText(here) === 'example' ? cx.name(here).replace(/\.$/, '') : tree.labelText(here))
+        }
+      }
+      cx.eachRecord((record) => {
+        find(zones.owner(record), record, 'owner')
+        if (zones.target(record) !== NONE) find(zones.target(record), record, rowOf(zones.type(record))!.target!)
+      })
+    },
+  },
+}
+
+/** `example.com` and the like, where a record speaks of them and they are no kept zone. */
+function exampleBelow(cx: Context, suffix: string): NameId {
+  const octets = Uint8Array.from(`${suffix}example`, (sign) => sign.charCodeAt(0))
+  const top = cx.zones.tree.find(ROOT, octets, 0, suffix.length)
+  const name = top === NONE ? NONE : cx.zones.tree.find(top, octets, suffix.length, octets.length)
+  return name !== NONE && cx.zones.zoneOf(name) === undefined ? name : NONE
+}
+
+function say(cx: Context, record: RecordId, part: Part, word: string): void {
+  cx.report({
+    record,
+    part,
+    message: `“${word}” in ${cx.name(cx.zones.owner(record))} ${typeText(cx.zones.type(record))} was left from a template`,
+    consequence: 'It stands for something that was to be filled in, and is not.',
+    fix: [`write what is meant in place of ${word}`],
+  })
+}

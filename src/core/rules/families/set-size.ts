@@ -1,0 +1,145 @@
+/** How long sets are kept, how large their answers are, and in which class they stand. */
+import { type NameId, NONE } from '../../names/tree.ts'
+import { TYPE, typeText } from '../../records/types.ts'
+import { type RecordId, TTL_STATED, type Zone } from '../../zone/zones.ts'
+import type { Context, Report, Rule } from '../rule.ts'
+
+/** Whether a record is the first of its set. */
+function leadsSet(cx: Context, record: RecordId): boolean {
+  const { zones } = cx
+  let first = zones.first(zones.owner(record))
+  while (first !== NONE && zones.type(first) !== zones.type(record)) first = zones.next(first)
+  return first === record
+}
+
+/** A finding for each set whose TTL is such; of those that the default TTL gives theirs, one a zone. */
+function eachTtl(cx: Context, isOne: (record: RecordId) => boolean, say: (set: string) => Omit<Report, 'record' | 'part'>): void {
+  const { zones } = cx
+  const byDefault = new Map<Zone, { record: RecordId; sets: number }>()
+  cx.eachRecord((record) => {
+    if (!isOne(record) || !leadsSet(cx, record)) return
+    const set = `${typeText(zones.type(record))} at ${cx.name(zones.owner(record))}`
+    if (zones.flags(record) & TTL_STATED) {
+      cx.report({ record, part: 'ttl', ...say(set) })
+      return
+    }
+    const zone = zones.zoneOfRecord(record)
+    const met = byDefault.get(zone)
+    if (met) met.sets++
+    else byDefault.set(zone, { record, sets: 1 })
+  })
+  for (const { record, sets } of byDefault.values()) {
+    const set = `${typeText(zones.type(record))} at ${cx.name(zones.owner(record))}`
+    cx.report({ record, part: 'type', ...say(sets === 1 ? set : `by the default TTL, ${set} and ${sets - 1} more ${sets === 2 ? 'set' : 'sets'}`) })
+  }
+}
+
+export const setTtlZero: Rule = {
+  code: 'set/ttl-zero',
+  severity: 'advice',
+  source: 'RFC 1035 §3.2.1',
+  title: 'a TTL of 0',
+  why: 'Nobody may keep the answer: every client asks anew, each time, and waits for your servers. When they are down for a minute, so is the name.',
+  remedy: 'State a minute at the least, and an hour once nothing is being moved.',
+  bad: ['www 0 A 192.0.2.10'],
+  good: ['www 60 A 192.0.2.10'],
+  visit: {
+    finish(cx) {
+      eachTtl(
+        cx,
+        (record) => cx.zones.ttl(record) === 0 && cx.zones.type(record) !== TYPE.RRSIG,
+        (set) => ({ message: `TTL 0: ${set}`, consequence: 'Every client asks your servers every time.', fix: ['state a TTL of 60 or more'] }),
+      )
+    },
+  },
+}
+
+const MOVED = new Set<number>([TYPE.A, TYPE.AAAA, TYPE.MX, TYPE.CNAME])
+const DAY = 86_400
+
+export const setTtlLong: Rule = {
+  code: 'set/ttl-long',
+  severity: 'advice',
+  source: 'RFC 1912 §2.2',
+  title: 'a TTL of over a day on a set that people move: addresses, exchanges, aliases',
+  why: 'When the host moves, or the record turns out wrong, resolvers keep the old answer for as long as that.',
+  remedy: 'An hour to a day is long enough. Lower it at least that long before a move.',
+  bad: ['www 604800 A 192.0.2.10'],
+  good: ['www 86400 A 192.0.2.10\n@ 604800 TXT "ferry-proof=41c2"'],
+  visit: {
+    finish(cx) {
+      eachTtl(
+        cx,
+        (record) => cx.zones.ttl(record) > DAY && MOVED.has(cx.zones.type(record)),
+        (set) => ({
+          message: `TTL of over a day: ${set}`,
+          consequence: 'A change of it takes that long to be seen by everybody.',
+          fix: ['state a TTL of 86400 or less'],
+        }),
+      )
+    },
+  },
+}
+
+/** What fits into an answer over UDP on every path (RFC 9715). */
+const OVER_UDP = 1232
+
+/** Octets of an answer with the set: header, question, each record behind a compressed owner, and the OPT record. */
+function answerSize(cx: Context, owner: NameId, records: readonly RecordId[]): number {
+  return records.reduce((size, record) => size + 12 + cx.zones.rdata(record).length, 12 + cx.zones.tree.wireLength(owner) + 4 + 11)
+}
+
+export const setAnswerOverUdp: Rule = {
+  code: 'set/answer-over-udp',
+  severity: 'advice',
+  source: 'RFC 6891, RFC 9715',
+  title: 'a set whose answer does not fit in 1232 octets',
+  why: 'The answer comes truncated, and the question has to be put again over TCP, which takes longer, and does not pass every firewall.',
+  remedy: 'Take out what is not needed any more: old proofs, unused addresses.',
+  bad: [Array.from({ length: 5 }, (_, i) => `@ TXT "proof${i}=${'x'.repeat(240)}"`).join('\n')],
+  good: [Array.from({ length: 4 }, (_, i) => `@ TXT "proof${i}=${'x'.repeat(240)}"`).join('\n')],
+  visit: {
+    several(set, cx) {
+      if (set.type === TYPE.RRSIG || set.records.length * 12 > 65_535) return
+      const size = answerSize(cx, set.owner, set.records)
+      if (size <= OVER_UDP) return
+      cx.report({
+        record: set.records[0],
+        message: `the answer with ${typeText(set.type)} at ${cx.name(set.owner)} has about ${size} octets; ${OVER_UDP} pass everywhere over UDP`,
+        consequence: 'Every resolver has to ask again over TCP.',
+        fix: [`take out of the ${set.records.length} records those that nobody needs`],
+      })
+    },
+  },
+}
+
+export const setClassMismatch: Rule = {
+  code: 'set/class-mismatch',
+  severity: 'error',
+  source: 'RFC 1035 §5.2',
+  title: 'records of another class than the zone’s',
+  why: 'A zone file is of one class, nearly always IN. Servers refuse the file.',
+  remedy: 'Write IN, or leave the class away.',
+  bad: ['www CH A 192.0.2.10'],
+  good: ['www IN A 192.0.2.10'],
+  visit: {
+    finish(cx) {
+      const { zones } = cx
+      if (!zones.hasOddClasses()) return
+      const told = new Set<Zone>()
+      cx.eachRecord((record) => {
+        const zone = zones.zoneOfRecord(record)
+        const klass = zone.soa === NONE ? 1 : zones.classOf(zone.soa)
+        // A class stands for those below it that state none: of them, nothing more is said.
+        if (zones.classOf(record) === klass || told.has(zone)) return
+        told.add(zone)
+        cx.report({
+          record,
+          message: `${cx.name(zones.owner(record))} ${typeText(zones.type(record))} is of class ${zones.classOf(record)}, the zone of class ${klass}`,
+          consequence: 'Servers refuse the file.',
+          fix: [`${cx.name(zones.owner(record))} IN ${cx.record(record)}`],
+        })
+      })
+    },
+  },
+}

@@ -1,0 +1,170 @@
+/** Texts that were pasted with what does not belong in them. */
+import { latin1Of, textOf } from '../../names/octets.ts'
+import { stringText } from '../../records/fields.ts'
+import { TYPE } from '../../records/types.ts'
+import { entryParts } from '../../zone/entry.ts'
+import { GENERATED, type RecordId } from '../../zone/zones.ts'
+import type { Context, Rule } from '../rule.ts'
+
+/** Visits the texts for which `mayBe` says, from the record's data alone, that it is worth while. */
+const onText = (mayBe: (data: Uint8Array) => boolean, visit: (record: RecordId, cx: Context) => void): Rule['visit'] => ({
+  set: {
+    [TYPE.TXT](set, cx) {
+      for (const record of set.records) if (mayBe(cx.zones.rdata(record))) visit(record, cx)
+    },
+  },
+})
+
+function holds(data: Uint8Array, isOne: (octet: number) => boolean): boolean {
+  for (let at = 0; at < data.length; at += data[at] + 1) for (let i = at + 1; i <= at + data[at]; i++) if (isOne(data[i])) return true
+  return false
+}
+
+/** The record's strings, as octets in Latin-1. */
+function stringsOf(data: Uint8Array): string[] {
+  const found: string[] = []
+  for (let at = 0; at < data.length; at += data[at] + 1) found.push(latin1Of(data, at + 1, at + 1 + data[at]))
+  return found
+}
+
+const quoted = (strings: readonly string[]): string =>
+  strings
+    .map((each) => {
+      const octets = Uint8Array.from(each, (sign) => sign.charCodeAt(0))
+      return stringText(octets, 0, octets.length)
+    })
+    .join(' ')
+
+/** The strings of a record in place of what was written, where that is one value after the other on one line. */
+function restating(cx: Context, record: RecordId, strings: readonly string[]): ReturnType<Context['rewriting']> {
+  if (cx.zones.flags(record) & GENERATED) return undefined
+  const source = cx.zones.source(record)
+  const { values } = entryParts(cx.zones, record)
+  if (values.length === 0) return undefined
+  const [start, end] = [values[0][0], values[values.length - 1][1]]
+  const between = values.slice(1).some(([from], i) => !/^[ \t]*$/.test(latin1Of(source.octets, values[i][1], from)))
+  return between ? undefined : { at: { source, start, end }, text: quoted(strings) }
+}
+
+const utf8 = (latin1: string): string => textOf(Uint8Array.from(latin1, (sign) => sign.charCodeAt(0)))
+const toLatin1 = (text: string): string => latin1Of(new TextEncoder().encode(text), 0, new TextEncoder().encode(text).length)
+
+const TYPOGRAPHIC = /[\u2018\u2019\u201a\u201b\u201c\u201d\u201e\u201f\u00ab\u00bb\u2039\u203a]/
+const WHOLE = /^[\u201c\u201d\u201e\u201f\u00ab\u00bb]([\s\S]*)[\u201c\u201d\u201e\u201f\u00ab\u00bb]$/
+
+export const txtTypographicQuotes: Rule = {
+  code: 'txt/typographic-quotes',
+  severity: 'warning',
+  source: 'practice',
+  title: 'typographic quotes in a text',
+  why: 'A word processor or a mail program made them of plain quotes. To whoever reads the record they are part of the value, which is then another one.',
+  remedy: 'Write plain quotes around the text, and none in it.',
+  silences: ['txt/unquoted-spaces'],
+  bad: ['@ TXT “ferry-proof=41c2”', '@ TXT "“ferry-proof=41c2”"', '@ TXT "say ‘ferry’"'],
+  good: ['@ TXT "ferry-proof=41c2"', '@ TXT "die Fähre am See"'],
+  visit: onText(
+    (data) => holds(data, (octet) => octet === 0xe2 || octet === 0xc2),
+    (record, cx) => {
+      const strings = stringsOf(cx.zones.rdata(record)).map(utf8)
+      const [sign] = TYPOGRAPHIC.exec(strings.join('')) ?? []
+      if (sign === undefined) return
+      const inside = WHOLE.exec(strings.join(' '))?.[1]
+      const clean = inside !== undefined && !TYPOGRAPHIC.test(inside) && strings.join(' ').length <= 255 ? [toLatin1(inside)] : undefined
+      cx.report({
+        record,
+        part: 0,
+        message: `the text at ${cx.name(cx.zones.owner(record))} has ${sign} in it: ${strings.join(' ').slice(0, 80)}`,
+        consequence: 'The sign is part of the value: whoever compares it finds another one.',
+        fix: [clean ? `${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}` : 'write plain signs in its place'],
+        repair: clean && restating(cx, record, clean),
+      })
+    },
+  ),
+}
+
+export const txtStrayQuotes: Rule = {
+  code: 'txt/stray-quotes',
+  severity: 'warning',
+  source: 'practice',
+  title: 'quotes inside a text, at its beginning and end',
+  why: 'The value was pasted with its quotes into a form that adds quotes of its own. What is published begins with a quote, and nobody recognises it.',
+  remedy: 'Write the text with one pair of quotes around it.',
+  bad: ['@ TXT "\\"ferry-proof=41c2\\""', '@ TXT "\\"v=spf1 -all\\""'],
+  good: ['@ TXT "ferry-proof=41c2"', '@ TXT "the \\"Heron\\" sails"'],
+  visit: onText(
+    (data) => data[0] > 0 && data[1] === 0x22,
+    (record, cx) => {
+      const joined = stringsOf(cx.zones.rdata(record)).join('')
+      if (joined.length < 2 || !joined.endsWith('"')) return
+      const inside = joined.slice(1, -1)
+      const clean = inside.includes('"') || inside.length > 255 ? undefined : [inside]
+      cx.report({
+        record,
+        part: 0,
+        message: `the text at ${cx.name(cx.zones.owner(record))} has quotes in it: ${utf8(joined).slice(0, 80)}`,
+        consequence: 'They are published as part of the value.',
+        fix: [clean ? `${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}` : 'take the inner quotes out'],
+        repair: clean && restating(cx, record, clean),
+      })
+    },
+  ),
+}
+
+export const txtControlCharacter: Rule = {
+  code: 'txt/control-character',
+  severity: 'warning',
+  source: 'practice',
+  title: 'a control character in a text',
+  why: 'A tab or a line’s end came along when the value was pasted. It cannot be seen, and it makes the value another one.',
+  remedy: 'Take it out.',
+  bad: ['@ TXT "ferry-proof=\\009 41c2"', '@ TXT "ferry-proof=41c2\\010"'],
+  good: ['@ TXT "ferry-proof=41c2"'],
+  visit: onText(
+    (data) => holds(data, (octet) => octet < 0x20 || octet === 0x7f),
+    (record, cx) => {
+      const strings = stringsOf(cx.zones.rdata(record))
+      const clean = strings.map((each) => each.replace(/[\0-\x1f\x7f]/g, ''))
+      const found = strings
+        .join('')
+        .match(/[\0-\x1f\x7f]/)![0]
+        .charCodeAt(0)
+      cx.report({
+        record,
+        part: 0,
+        message: `the text at ${cx.name(cx.zones.owner(record))} has the control character \\${String(found).padStart(3, '0')} in it`,
+        consequence: 'It cannot be seen, and makes the value another one.',
+        fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}`],
+      })
+    },
+  ),
+}
+
+export const txtUnquotedSpaces: Rule = {
+  code: 'txt/unquoted-spaces',
+  severity: 'warning',
+  source: 'RFC 1035 §5.1',
+  title: 'an unquoted text that became several strings',
+  why: 'Without quotes each word is a string of its own. Programs that join strings, as for SPF, DKIM and DMARC, read the words without their spaces.',
+  remedy: 'Put quotes around the text.',
+  silences: ['name/placeholder'],
+  bad: ['@ TXT v=spf1 mx -all', '@ TXT hello ferry'],
+  good: ['@ TXT "v=spf1 mx -all"', '@ TXT "one" "two"', '@ TXT ferry-proof=41c2'],
+  visit: onText(
+    (data) => data[0] + 1 < data.length,
+    (record, cx) => {
+      if (cx.zones.flags(record) & GENERATED) return
+      const { octets } = cx.zones.source(record)
+      const { values } = entryParts(cx.zones, record)
+      if (values.length < 2 || values.every(([start]) => octets[start] === 0x22) || octets[values[0][0]] === 0x22) return
+      const text = [stringsOf(cx.zones.rdata(record)).join(' ')]
+      cx.report({
+        record,
+        part: 0,
+        message: `the text at ${cx.name(cx.zones.owner(record))} is not quoted, so it is ${values.length} strings`,
+        consequence: 'Programs that join them read the words without spaces between them.',
+        fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(text)}`],
+        repair: text[0].length <= 255 ? restating(cx, record, text) : undefined,
+      })
+    },
+  ),
+}

@@ -1,0 +1,79 @@
+/** What several rules ask of the zones. */
+import { locate } from '../answer/answer.ts'
+import { specialNetwork, UNREACHABLE } from '../names/address-kinds.ts'
+import { foldName, labelsOf, type Name, nameToWire } from '../names/name.ts'
+import { type NameId, NONE } from '../names/tree.ts'
+import { TYPE } from '../records/types.ts'
+import { isSpf, joinedText } from '../zone/purpose.ts'
+import type { RecordId, Zone, Zones } from '../zone/zones.ts'
+import type { Context } from './rule.ts'
+
+/** The records with addresses at a name that its zone (or the stated zone's file) has. */
+export function addressesAt(zones: Zones, name: NameId, zone?: number): RecordId[] {
+  return [...zones.records(name, TYPE.A, zone), ...zones.records(name, TYPE.AAAA, zone)]
+}
+
+/** The name whose records answer for a target, and the addresses there; undefined where they are not known. Aliases are followed. */
+export function hostAddresses(zones: Zones, target: NameId): { node: NameId; records: RecordId[] } | undefined {
+  let node = locate(zones, target)
+  for (let steps = 0; node >= 0 && zones.hasCname(node) && steps < 16; steps++) node = locate(zones, zones.target(zones.records(node, TYPE.CNAME)[0]))
+  if (node < 0 || zones.hasCname(node)) return undefined
+  const cut = zones.cut(node)
+  const zone = cut === NONE ? undefined : zones.zoneOf(node)?.index
+  return { node, records: addressesAt(zones, node, zone) }
+}
+
+/** The text of the SPF record at a name, or undefined. */
+export function spfAt(zones: Zones, name: NameId): string | undefined {
+  for (const record of zones.records(name, TYPE.TXT)) {
+    const text = joinedText(zones, record)
+    if (isSpf(text)) return text
+  }
+  return undefined
+}
+
+/** Names that are not of the public DNS (RFC 6761, 6762, 7686, 8375, 9476; and what networks use at home and at work). */
+const PRIVATE_NAME = /(?:^|\.)(?:local|internal|home\.arpa|lan|home|corp|localhost|onion|alt)\.$/i
+const PRIVATE_REVERSE =
+  /(?:^|\.)(?:10|(?:1[6-9]|2\d|3[01])\.172|168\.192|127|254\.169|(?:6[4-9]|[7-9]\d|1[01]\d|12[0-7])\.100)\.in-addr\.arpa\.$|(?:^|\.)(?:[cd]\.f|[89ab]\.e\.f)\.ip6\.arpa\.$/i
+const NOT_PUBLIC_NAME = /(?:^|\.)(?:local|internal|home\.arpa|lan|home|corp|test|invalid|localhost|onion|alt)\.$/i
+
+/** Whether a zone is for insiders: it says so, or its name does. */
+export function isPrivate(zone: Zone): boolean {
+  return zone.audience === 'private' || (zone.audience === undefined && (PRIVATE_NAME.test(zone.name) || PRIVATE_REVERSE.test(zone.name)))
+}
+
+export const isReverse = (zone: Zone): boolean => /(?:^|\.)(?:in-addr|ip6)\.arpa\.$/i.test(zone.name)
+
+/** Why nobody outside can reach a target by its name, in words; undefined where nothing says so. */
+export function notPublicName(name: Name): string | undefined {
+  if (labelsOf(name).length === 1) return 'a single label, which only one’s own network completes'
+  const match = NOT_PUBLIC_NAME.exec(foldName(name))
+  return match ? `a name under ${match[0].replace(/^\./, '').replace(/\.$/, '')}, which the public DNS does not have` : undefined
+}
+
+/** Whether nobody outside can reach an address. */
+export function isUnreachable(address: Uint8Array): boolean {
+  const network = specialNetwork(address)
+  return network !== undefined && UNREACHABLE.has(network.kind)
+}
+
+/** A name in the zones by its text, or NONE. */
+export function named(zones: Zones, name: Name): NameId {
+  const wire = nameToWire(name)
+  return typeof wire === 'string' ? NONE : zones.tree.findWire(wire)
+}
+
+/** "a, b, c and 4 more". */
+export function listed(items: readonly string[], most = 5): string {
+  return items.length <= most + 1 ? items.join(', ') : `${items.slice(0, most).join(', ')} and ${items.length - most} more`
+}
+
+/** The zone that a kept zone is delegated from, where that is kept, too. */
+export function parentZone(zones: Zones, zone: Zone): Zone | undefined {
+  if (zone.apex === 0 || zones.zoneWithApex(zone.apex) !== zone) return undefined
+  return zones.zoneOf(zones.tree.parent(zone.apex))
+}
+
+/** "MX at news.hollowmere.example." */
+export const setName = (cx: Context, type: string, owner: NameId): string => `${type} at ${cx.name(owner)}`
