@@ -13,6 +13,9 @@ const jsonOption = (): Option => new Option('--json', 'print one JSON document (
 const includeOption = (): Option => new Option('--include-anywhere', 'let $INCLUDE read files outside the folder of the file that names them')
 const zoneOption = (): Option => new Option('--zone <name>', 'the zone that a bare file is for, or the zone that relative names are in')
 
+/** An option that may be given several times. */
+const collect = (value: string, before: string[] = []): string[] => [...before, value]
+
 function changeOptions(command: Command): Command {
   return command
     .addOption(zoneOption())
@@ -29,7 +32,7 @@ function writeOptions(command: Command): Command {
   return changeOptions(command)
     .option('--ttl <time>', 'TTL of the set, in seconds or with units as in 1h30m')
     .option('--add', 'add the values to the set instead of replacing it')
-    .option('--remove <value>', 'take one value out of the set (may be given again)', (value: string, before: string[] = []) => [...before, value])
+    .option('--remove <value>', 'take one value out of the set (may be given again)', collect)
 }
 
 function build(version: string): Command {
@@ -110,12 +113,22 @@ function build(version: string): Command {
   program
     .command('check')
     .description('check zone files, or the whole workspace, against the rules')
-    .argument('[files...]', 'zone files (default: the workspace)')
+    .argument('[what...]', 'zone files (default: the workspace), and names to look at')
     .addOption(zoneOption())
     .addOption(workspaceOption())
+    .option('--with-workspace', 'check the files given, with the other zones of the workspace known')
     .addOption(includeOption())
+    .option('--severity <least>', 'show nothing below error, warning or advice (default: advice)')
+    .option('--only <codes>', 'these rules or families alone, separated by commas', collect)
+    .option('--except <codes>', 'all but these rules or families', collect)
+    .option('--all', 'show each finding, also those that say the same of several names')
+    .option('--published <folder>', 'the zone files as they were published: to see that serials were advanced')
+    .option('--fix', 'put right what has exactly one right answer: shows the difference, and asks')
+    .option('--yes', 'write without asking')
+    .option('--fail-on <severity>', 'exit status 1 from error, warning or advice on (default: error)')
+    .option('--form <form>', 'text, json, or sarif (SARIF 2.1.0)')
     .addOption(jsonOption())
-    .action(async (files, options, command) => (await import('./commands/check.ts')).check(files, options, command))
+    .action(async (what, options, command) => (await import('./commands/check.ts')).check(what, options, command))
 
   program
     .command('explain')
@@ -129,11 +142,7 @@ function build(version: string): Command {
     .description('ask servers and resolvers, and compare their answers with what is intended')
     .argument('[what]', 'a zone file, or a zone or name of the workspace (default: all zones)')
     .addOption(zoneOption())
-    .option(
-      '--at <address>',
-      'whom to ask: ADDRESS or ADDRESS:PORT (may be given again; default: the workspace’s vantages)',
-      (value: string, before: string[] = []) => [...before, value],
-    )
+    .option('--at <address>', 'whom to ask: ADDRESS or ADDRESS:PORT (may be given again; default: the workspace’s vantages)', collect)
     .option('--limit <seconds>', 'how long to try for one answer', '5')
     .option('--all', 'list every confirmed set, however many')
     .addOption(workspaceOption())

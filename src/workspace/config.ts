@@ -1,9 +1,11 @@
 /** bramblefront.yaml: what a zone file cannot hold. Every mistake in it is named with its line. */
 import { closest, distance } from 'fastest-levenshtein'
 import { isMap, isScalar, LineCounter, parseDocument } from 'yaml'
-import { array, boolean, mixed, number, type ObjectSchema, object, string, ValidationError } from 'yup'
+import { array, boolean, mixed, number, type ObjectSchema, object, type SchemaDescription, string, ValidationError } from 'yup'
 import { parseAddress } from '../core/names/address.ts'
-import { toName } from '../core/names/name.ts'
+import { foldName, toName } from '../core/names/name.ts'
+import { ruleOf } from '../core/rules/catalogue.ts'
+import type { Allowance, Follow, Front } from '../core/rules/rule.ts'
 import { Trouble } from './trouble.ts'
 
 export interface ZoneEntry {
@@ -12,6 +14,7 @@ export interface ZoneEntry {
   audience?: 'public' | 'private'
   complete?: boolean
   signed?: 'server' | 'file' | 'no'
+  view?: string
 }
 
 export interface VantageEntry {
@@ -23,6 +26,9 @@ export interface VantageEntry {
 export interface Config {
   zones: (string | ZoneEntry)[]
   vantages: VantageEntry[]
+  fronts: Front[]
+  follows: Follow[]
+  allowances: Allowance[]
 }
 
 const domainName = string().test(
@@ -32,19 +38,60 @@ const domainName = string().test(
 )
 
 const zoneEntry: ObjectSchema<ZoneEntry> = object({
-  zone: domainName,
-  file: string().required(),
-  audience: string().oneOf(['public', 'private'] as const),
-  complete: boolean().strict(),
-  signed: string().oneOf(['server', 'file', 'no'] as const),
+  zone: domainName.meta({ says: 'the zone; without it, the file says which it is for' }),
+  file: string().required().meta({ says: 'the zone file, seen from the workspace’s folder' }),
+  audience: string()
+    .oneOf(['public', 'private'] as const)
+    .meta({ says: 'who asks for it; a private zone may have private addresses' }),
+  complete: boolean().strict().meta({ says: 'false where others add names that are not in the file: nothing counts as missing then' }),
+  signed: string()
+    .oneOf(['server', 'file', 'no'] as const)
+    .meta({ says: 'who signs it: the server, the file is signed, or nobody' }),
+  view: string().meta({ says: 'whom this version of the zone is for, where there are several' }),
 }).noUnknown()
 
 const vantageEntry: ObjectSchema<VantageEntry> = object({
-  label: string().required(),
+  label: string().required().meta({ says: 'what it is called in output' }),
   address: string()
     .required()
-    .test('address', '${path} must be an IPv4 or IPv6 address', (value) => value === undefined || parseAddress(value) !== undefined),
+    .test('address', '${path} must be an IPv4 or IPv6 address', (value) => value === undefined || parseAddress(value) !== undefined)
+    .meta({ says: 'its IPv4 or IPv6 address' }),
   port: number().strict().integer().min(1).max(65_535).default(53),
+}).noUnknown()
+
+const RANGE = /^([0-9a-f.:]+)(?:\/(\d{1,3}))?$/i
+const frontEntry: ObjectSchema<Front> = object({
+  label: string().required().meta({ says: 'what it is called in findings' }),
+  ranges: array(
+    string()
+      .required()
+      .test('range', '${path} must be a network, as in 203.0.113.0/24', (value) => {
+        const [, address, bits] = RANGE.exec(value ?? '') ?? []
+        const octets = address === undefined ? undefined : parseAddress(address)
+        return octets !== undefined && Number(bits ?? 0) <= octets.length * 8
+      }),
+  )
+    .default([])
+    .meta({ says: 'the networks that it answers from' }),
+  names: array(domainName.required()).default([]).meta({ says: 'names that lead to it, and what is below them' }),
+}).noUnknown()
+
+const followEntry: ObjectSchema<Follow> = object({
+  owner: domainName.required().meta({ says: 'the zone’s top' }),
+  target: domainName.required().meta({ says: 'the name whose addresses it takes' }),
+}).noUnknown()
+
+const allowanceEntry: ObjectSchema<Pick<Allowance, 'rule' | 'at' | 'reason'>> = object({
+  rule: string()
+    .required()
+    .test(
+      'rule',
+      ({ path, value }) => `${path} must be a rule’s code, as in mx/single; ${value} is none`,
+      (value) => value === undefined || ruleOf(value) !== undefined || /^file\//.test(value),
+    )
+    .meta({ says: 'the rule whose findings are accepted' }),
+  at: domainName.meta({ says: 'the owner; without it, wherever they are' }),
+  reason: string().required().meta({ says: 'why' }),
 }).noUnknown()
 
 const schema = object({
@@ -56,15 +103,62 @@ const schema = object({
         '${path} must be a file pattern, or an entry with a file',
         (value) => typeof value === 'string' || (typeof value === 'object' && value !== null),
       ),
-  ).default([]),
-  vantages: array(vantageEntry.required()).default([]),
+  )
+    .default([])
+    .meta({ says: 'which zone files are kept together: a pattern, or an entry that says more about one' }),
+  vantages: array(vantageEntry.required()).default([]).meta({ says: 'whom confirm asks' }),
+  fronts: array(frontEntry.required()).default([]).meta({ says: 'reverse proxies and edge networks that answer with their own addresses' }),
+  follows: array(followEntry.required()).default([]).meta({ says: 'tops of zones that take the addresses of another name' }),
+  allowances: array(allowanceEntry.required()).default([]).meta({ says: 'findings that are accepted' }),
 }).noUnknown()
 
 /** The keys that each place knows, for naming the nearest one. */
 const KEYS: Record<string, string[]> = {
-  '': ['zones', 'vantages'],
+  '': Object.keys(schema.fields),
   zones: Object.keys(zoneEntry.fields),
   vantages: Object.keys(vantageEntry.fields),
+  fronts: Object.keys(frontEntry.fields),
+  follows: Object.keys(followEntry.fields),
+  allowances: Object.keys(allowanceEntry.fields),
+}
+
+/** The file as a JSON Schema (draft 2020-12), made of the same description that it is checked by. */
+export function configSchema(): object {
+  return {
+    $schema: 'https://json-schema.org/draft/2020-12/schema',
+    title: 'bramblefront.yaml',
+    description: 'A workspace: what a zone file cannot hold.',
+    ...asJsonSchema(schema.describe() as SchemaDescription),
+  }
+}
+
+interface Described extends SchemaDescription {
+  fields?: Record<string, Described>
+  innerType?: Described
+}
+
+function asJsonSchema(described: Described): Record<string, unknown> {
+  const { meta, type, oneOf, tests, fields, innerType, default: standard } = described
+  const says = (meta as { says?: string } | undefined)?.says
+  const made: Record<string, unknown> = says === undefined ? {} : { description: says }
+  if (type === 'mixed')
+    return { ...made, anyOf: [{ type: 'string', description: 'a file pattern, as in zones/*.zone' }, asJsonSchema(zoneEntry.describe() as Described)] }
+  made.type = type === 'number' && tests.some((test) => test.name === 'integer') ? 'integer' : type
+  if (oneOf.length > 0) made.enum = oneOf
+  for (const { name, params } of tests) {
+    if (name === 'min' && type === 'number') made.minimum = params?.min
+    if (name === 'max' && type === 'number') made.maximum = params?.max
+  }
+  if (standard !== undefined && type !== 'array' && type !== 'object') made.default = standard
+  if (innerType) made.items = asJsonSchema(innerType)
+  if (fields) {
+    made.properties = Object.fromEntries(Object.entries(fields).map(([key, field]) => [key, asJsonSchema(field)]))
+    made.required = Object.entries(fields)
+      .filter(([, field]) => !field.optional && field.default === undefined)
+      .map(([key]) => key)
+    made.additionalProperties = false
+  }
+  return made
 }
 
 /** The known word that was probably meant, or undefined. */
@@ -110,7 +204,18 @@ export function parseConfig(text: string, file: string): Config {
         throw error instanceof ValidationError ? withPath(error, `zones[${i}]`) : error
       }
     })
-    return { zones, vantages: config.vantages }
+    const allowances = config.allowances.map((entry, i): Allowance => {
+      const node = document.getIn(['allowances', i], true) as { range?: number[] } | undefined
+      const { line, col } = lineCounter.linePos(node?.range?.[0] ?? 0)
+      const [from, to] = [node?.range?.[0] ?? 0, node?.range?.[1] ?? 0]
+      const written = text.slice(from, to).split('\n')[0]
+      return {
+        ...entry,
+        at: entry.at === undefined ? undefined : foldName(toName(entry.at)!),
+        place: { file, line, column: col, text: text.split('\n')[line - 1] ?? '', length: written.length },
+      }
+    })
+    return { zones, vantages: config.vantages, fronts: config.fronts, follows: config.follows, allowances }
   } catch (error) {
     if (!(error instanceof ValidationError)) throw error
     throw new Trouble(wording(error, place, value))

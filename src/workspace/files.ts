@@ -45,7 +45,7 @@ export function readFileOrTrouble(file: string): Uint8Array {
  * Reads the files that `$INCLUDE` names, relative to the folder of the file that includes them. They must lie in that folder or below it, unless `anywhere`:
  * a zone file that was handed over shall not read what is not its own.
  */
-export function includer(anywhere: boolean): (name: string, from: string) => Included {
+export function includer(anywhere: boolean, instead?: ReadonlyMap<string, Uint8Array>): (name: string, from: string) => Included {
   return (name, from) => {
     const folder = dirname(from)
     const path = isAbsolute(name) ? name : join(folder, name)
@@ -53,7 +53,7 @@ export function includer(anywhere: boolean): (name: string, from: string) => Inc
       const real = realpathSync(path)
       if (!anywhere && !real.startsWith(realpathSync(folder) + sep))
         return { failed: 'it lies outside the folder of the file that includes it (--include-anywhere allows that)' }
-      return { file: path, octets: readFileSync(path) }
+      return { file: path, octets: instead?.get(path) ?? readFileSync(path) }
     } catch (error) {
       return { failed: systemText(error) }
     }

@@ -2,6 +2,7 @@
 import { existsSync, readFileSync } from 'node:fs'
 import { dirname, join, resolve, sep } from 'node:path'
 import { bare, foldName, type Name } from '../core/names/name.ts'
+import type { Surroundings } from '../core/rules/rule.ts'
 import { readZone } from '../core/zone/reader.ts'
 import { type Zone, Zones, type ZoneTraits } from '../core/zone/zones.ts'
 import type { VantageEntry } from './config.ts'
@@ -21,6 +22,8 @@ export interface Workspace {
   folder: string
   files: ZoneFile[]
   vantages: VantageEntry[]
+  /** What bramblefront.yaml says beyond the zones: for the rules. */
+  around: Surroundings
 }
 
 /** The folder of the workspace that `from` is in, or undefined. */
@@ -31,8 +34,8 @@ export function findWorkspace(from: string): string | undefined {
   }
 }
 
-/** Reads bramblefront.yaml and every zone file that it names. */
-export async function openWorkspace(folder: string): Promise<Workspace> {
+/** Reads bramblefront.yaml and every zone file that it names. Two files for one zone (and view) are trouble, unless `twice`. */
+export async function openWorkspace(folder: string, options: { twice?: boolean } = {}): Promise<Workspace> {
   const configFile = join(folder, CONFIG_FILE)
   let text: string
   try {
@@ -53,15 +56,24 @@ export async function openWorkspace(folder: string): Promise<Workspace> {
     const entry = stated.get(path)
     const file = shownPath(path)
     const octets = readFileOrTrouble(file)
-    return { zone: zoneNameFor(file, octets, entry?.zone), file, octets, complete: entry?.complete, audience: entry?.audience, signed: entry?.signed }
+    return {
+      zone: zoneNameFor(file, octets, entry?.zone),
+      file,
+      octets,
+      complete: entry?.complete,
+      audience: entry?.audience,
+      signed: entry?.signed,
+      view: entry?.view,
+    }
   })
   const seen = new Map<string, string>()
-  for (const { zone, file } of files) {
+  for (const { zone, file } of options.twice ? [] : files) {
     const other = seen.get(foldName(zone))
-    if (other) throw new Trouble(`${other} and ${file} are both for the zone ${bare(zone)}; keep one of them`)
+    if (other) throw new Trouble(`${other} and ${file} are both for the zone ${bare(zone)}; keep one of them, or name the file with --file`)
     seen.set(foldName(zone), file)
   }
-  return { folder, files, vantages: config.vantages }
+  const { vantages, fronts, follows, allowances } = config
+  return { folder, files, vantages, around: { fronts, follows, allowances } }
 }
 
 /** A path as it is shortest to read from where the program runs. */
@@ -79,11 +91,11 @@ export function bareFiles(files: string[], zone?: string): ZoneFile[] {
   })
 }
 
-/** Reads zone files, and what they include, into one sealed model. `onFile` is called after each file. */
-export function loadZones(files: ZoneFile[], includeAnywhere = false, onFile?: () => void): Zones {
+/** Reads zone files, and what they include, into one sealed model. `onFile` is called after each file; `instead` holds other octets for included files, by their paths. */
+export function loadZones(files: readonly ZoneFile[], includeAnywhere = false, onFile?: () => void, instead?: ReadonlyMap<string, Uint8Array>): Zones {
   const octets = files.reduce((sum, file) => sum + file.octets.length, 0)
   const zones = new Zones(Math.ceil(octets / 32))
-  const options = { include: includer(includeAnywhere) }
+  const options = { include: includer(includeAnywhere, instead) }
   for (const file of files) {
     readZone(zones, zones.addSource(zones.addZone(file.zone, file.file, traitsOf(file)), file.file, file.octets), options)
     onFile?.()
@@ -92,8 +104,8 @@ export function loadZones(files: ZoneFile[], includeAnywhere = false, onFile?: (
   return zones
 }
 
-function traitsOf({ complete, audience, signed }: ZoneFile): ZoneTraits {
-  return { complete, audience, signed }
+function traitsOf({ complete, audience, signed, view }: ZoneFile): ZoneTraits {
+  return { complete, audience, signed, view }
 }
 
 /** The kept zone with that name (a final dot may be missing), or trouble that lists those there are. */

@@ -1,37 +1,220 @@
+import { existsSync } from 'node:fs'
+import { basename, join, relative, resolve } from 'node:path'
 import type { Command } from 'commander'
-import { check as runRules, SEVERITIES } from '../../core/rules/engine.ts'
-import { bareFiles, loadZones } from '../../workspace/workspace.ts'
+import { foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
+import { type CheckResult, countsOf, check as runRules, SEVERITIES } from '../../core/rules/engine.ts'
+import type { Finding, Severity, Surroundings } from '../../core/rules/rule.ts'
+import { codeWords, isAtLeast, isCode, type Selection, selected } from '../../core/rules/select.ts'
+import type { Zones } from '../../core/zone/zones.ts'
+import { statedZone } from '../../workspace/files.ts'
+import { Trouble } from '../../workspace/trouble.ts'
+import { bareFiles, loadZones, shownPath, type ZoneFile } from '../../workspace/workspace.ts'
 import { countsText, findingJson, findings } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { needWorkspace, type SourceOptions } from './source.ts'
 
-interface Options extends SourceOptions {
+export interface CheckOptions extends SourceOptions {
   json?: boolean
+  form?: string
+  all?: boolean
+  severity?: string
+  failOn?: string
+  only?: string[]
+  except?: string[]
+  withWorkspace?: boolean
+  published?: string
+  fix?: boolean
+  yes?: boolean
 }
 
 /** From so many files on, reading them is shown as it goes. */
 const MANY = 500
 
-/** Checks bare files, or the workspace; exit status 1 when an error stands. */
-export async function check(files: string[], options: Options, command: Command): Promise<void> {
-  const zoneFiles = files.length > 0 ? bareFiles(files, options.zone) : (await needWorkspace(options)).files
-  const progress = zoneFiles.length < MANY ? undefined : await (await import('../output/progress.ts')).progressBar('reading', zoneFiles.length, MANY)
-  const zones = loadZones(zoneFiles, options.includeAnywhere, progress && (() => progress.increment()))
-  progress?.stop()
-  const result = await runRules(zones)
-  process.exitCode = result.counts.error > 0 ? 1 : 0
-  if (options.json) {
-    printJson({ format: 1, findings: result.findings.map(findingJson), counts: result.counts })
+/** What a call checks: the files, which of them it is about, and what is known beyond them. */
+export interface Checked {
+  files: ZoneFile[]
+  /** The files that the call is about; undefined: all. */
+  asked?: Set<string>
+  names: Name[]
+  around: Surroundings
+  /** Where kept copies go; undefined for bare files, whose copies go beside them. */
+  folder?: string
+}
+
+/** Checks bare files, or the workspace; exit status 1 when a finding of the severity of `--fail-on` stands. */
+export async function check(what: string[], options: CheckOptions, command: Command): Promise<void> {
+  const least = severityOf(options.severity, '--severity', 'advice')
+  const failOn = severityOf(options.failOn, '--fail-on', 'error')
+  const form = formOf(options)
+  const checked = await checkedBy(what, options)
+  const { zones, result } = await runViews(checked, options)
+  const selection: Selection = { least, only: await codesOf(options.only), except: await codesOf(options.except), names: checked.names, files: checked.asked }
+  const found = selected(result.findings, selection)
+  const allowed = result.allowed.filter(({ finding }) => selected([finding], selection).length > 0)
+  const counts = countsOf(found)
+  process.exitCode = found.some((each) => isAtLeast(each, failOn)) ? 1 : 0
+  if (options.fix) {
+    const { fix } = await import('./fix.ts')
+    await fix(checked, zones, found, options, command)
+    return
+  }
+  if (form === 'json') {
+    printJson({ format: 1, findings: found.map(findingJson), counts, allowed: allowed.map(({ finding, reason }) => ({ ...findingJson(finding), reason })) })
+    return
+  }
+  if (form === 'sarif') {
+    const { sarif } = await import('../output/sarif.ts')
+    printJson(sarif(found, allowed, PROGRAM_VERSION, checked.folder ?? process.cwd()))
     return
   }
   const page = new Page(command)
-  findings(
-    page,
-    result,
-    zones.sources.map(({ file, zone }) => ({ file, zone: zones.zones[zone].name })),
+  findings(page, found, options.all === true)
+  const first = SEVERITIES.map((severity) => found.find((each) => each.severity === severity)).find(Boolean)
+  const files = checked.files.filter(({ file }) => !checked.asked || checked.asked.has(file))
+  const about = files.length === 1 ? files[0].file : counted(files.length, 'zone')
+  page.text(
+    `${counted(recordsIn(zones, checked.asked), 'record')} in ${about}: ${countsText(counts)}${allowed.length > 0 ? `; ${allowed.length} allowed` : ''}.`,
   )
-  const first = SEVERITIES.map((severity) => result.findings.find((each) => each.severity === severity)).find(Boolean)
-  const what = `${counted(zones.count, 'record')} in ${zoneFiles.length === 1 ? zoneFiles[0].file : counted(zoneFiles.length, 'zone')}`
-  page.text(`${what}: ${countsText(result.counts)}.${first ? ` More on a rule: bramblefront explain ${first.rule}` : ''}`)
+  if (found.some((each) => each.repair)) page.text(`Next: ${nextCall(what, options)} puts right what has one right answer (it asks first).`)
+  else if (first) page.text(`More on a rule: bramblefront explain ${first.rule}`)
   page.print()
+}
+
+declare const BRAMBLEFRONT_VERSION: string
+const PROGRAM_VERSION = typeof BRAMBLEFRONT_VERSION === 'string' ? BRAMBLEFRONT_VERSION : '0'
+
+const nextCall = (what: readonly string[], options: CheckOptions): string =>
+  [
+    'bramblefront check',
+    ...what,
+    options.zone && `--zone ${options.zone}`,
+    options.workspace && `--workspace ${options.workspace}`,
+    options.withWorkspace && '--with-workspace',
+    '--fix',
+  ]
+    .filter(Boolean)
+    .join(' ')
+
+function recordsIn(zones: Zones, asked: ReadonlySet<string> | undefined): number {
+  if (!asked) return zones.count
+  return zones.sources
+    .filter((source) => !source.includedBy && asked.has(source.file))
+    .reduce((sum, { firstRecord, endRecord }) => sum + endRecord - firstRecord, 0)
+}
+
+function severityOf(word: string | undefined, option: string, standard: Severity): Severity {
+  if (word === undefined) return standard
+  const severity = SEVERITIES.find((each) => each === word)
+  if (!severity) throw new Trouble(`${option} ${word}: must be ${SEVERITIES.join(', ')}`)
+  return severity
+}
+
+const FORMS = ['text', 'json', 'sarif']
+
+function formOf(options: CheckOptions): string {
+  const form = options.form ?? (options.json ? 'json' : 'text')
+  if (!FORMS.includes(form)) throw new Trouble(`--form ${form}: must be ${FORMS.join(', ')}`)
+  return form
+}
+
+async function codesOf(words: string[] | undefined): Promise<string[] | undefined> {
+  const codes = words?.flatMap((word) => word.split(',')).map((word) => word.trim().toLowerCase())
+  const unknown = codes?.find((code) => !isCode(code))
+  if (unknown !== undefined) {
+    const { closest } = await import('fastest-levenshtein')
+    throw new Trouble(`${unknown} is no rule and no family of rules; is ${closest(unknown, codeWords())} meant? “bramblefront explain” lists them all`)
+  }
+  return codes
+}
+
+/** Sorts out what the call names: zone files that there are, and names in kept zones. */
+async function checkedBy(what: readonly string[], options: CheckOptions): Promise<Checked> {
+  const paths = what.filter((each) => existsSync(each) || /[/\\]/.test(each) || /\.(?:zone|db|txt)$/i.test(each))
+  const names = what.filter((each) => !paths.includes(each)).map((each) => foldName(statedZone(each)))
+  if (paths.length > 0 && !options.withWorkspace) {
+    const files = bareFiles(paths, options.zone)
+    refuseUnkept(names, files)
+    return { files, names, around: {} }
+  }
+  const workspace = await needWorkspace(options, { twice: true })
+  refuseUnkept(names, workspace.files)
+  const kept = new Map(workspace.files.map((each) => [resolve(each.file), each]))
+  const asked = new Set<string>()
+  const files = [...workspace.files]
+  for (const path of paths) {
+    const known = kept.get(resolve(path))
+    if (known) asked.add(known.file)
+    else {
+      // A file that is not of the workspace takes the place of the kept zone with its name.
+      const [file] = bareFiles([path], options.zone)
+      const at = files.findIndex((each) => foldName(each.zone) === foldName(file.zone))
+      if (at < 0) files.push(file)
+      else files[at] = { ...files[at], file: file.file, octets: file.octets }
+      asked.add(file.file)
+    }
+  }
+  return { files, asked: asked.size > 0 ? asked : undefined, names, around: workspace.around, folder: workspace.folder }
+}
+
+function refuseUnkept(names: readonly Name[], files: readonly ZoneFile[]): void {
+  for (const name of names)
+    if (!files.some(({ zone }) => isAtOrBelow(name, zone)))
+      throw new Trouble(
+        `${name.replace(/\.$/, '')} is no file here, nor a name in a kept zone (${files
+          .map(({ zone }) => zone.replace(/\.$/, ''))
+          .slice(0, 8)
+          .join(', ')})`,
+      )
+}
+
+/** The files that are kept together for one kind of asker: those of the view, and those that say no view and are not given in it. */
+function inView(files: readonly ZoneFile[], view: string | undefined): ZoneFile[] {
+  const own = new Set(files.filter((each) => each.view !== undefined && each.view === view).map(({ zone }) => foldName(zone)))
+  return files.filter((each) => (each.view === undefined ? !own.has(foldName(each.zone)) : each.view === view))
+}
+
+/** Runs the rules once for each view, and joins what they find. The zones are those of the first run. */
+async function runViews({ files, around }: Checked, options: CheckOptions): Promise<{ zones: Zones; result: CheckResult }> {
+  const views = [...new Set(files.map(({ view }) => view).filter((view) => view !== undefined))]
+  const runs: ZoneFile[][] = views.map((view) => inView(files, view))
+  const left = files.filter((file) => !runs.some((run) => run.includes(file)))
+  if (views.length === 0 || left.length > 0) runs.push(files.filter(({ view }) => view === undefined))
+  const progress = files.length < MANY ? undefined : await (await import('../output/progress.ts')).progressBar('reading', files.length, MANY)
+  const results: { zones: Zones; result: CheckResult }[] = []
+  for (const run of runs) {
+    const zones = loadZones(run, options.includeAnywhere, progress && (() => progress.increment()))
+    results.push({ zones, result: await runRules(zones, { ...around, now: new Date(), published: publishedOf(run, options) }) })
+  }
+  progress?.stop()
+  return { zones: results[0].zones, result: results.length === 1 ? results[0].result : joined(results.map(({ result }) => result)) }
+}
+
+const keyOf = ({ rule, file, line, column, message }: Finding): string => [rule, file, line, column, message].join('\n')
+
+/** What several runs found, each finding once; that an allowance matches nothing only where it does so in all of them. */
+function joined(results: readonly CheckResult[]): CheckResult {
+  const times = new Map<string, number>()
+  const found = new Map<string, Finding>()
+  for (const { findings } of results)
+    for (const finding of findings) {
+      const key = keyOf(finding)
+      times.set(key, (times.get(key) ?? 0) + 1)
+      if (!found.has(key)) found.set(key, finding)
+    }
+  const all = [...found].filter(([key, { rule }]) => rule !== 'kept/allowance-unused' || times.get(key) === results.length).map(([, finding]) => finding)
+  const allowed = new Map(results.flatMap((result) => result.allowed.map((each) => [keyOf(each.finding), each])))
+  return { findings: all, allowed: [...allowed.values()], counts: countsOf(all) }
+}
+
+/** The zones as they were published: files of the same names in the folder that the call states. */
+function publishedOf(files: readonly ZoneFile[], options: CheckOptions): Zones | undefined {
+  const { published } = options
+  if (published === undefined) return undefined
+  if (!existsSync(published)) throw new Trouble(`--published ${published}: there is no such folder`)
+  const there = files.flatMap((file) => {
+    const path = [join(published, relative(process.cwd(), file.file)), join(published, basename(file.file))].find(existsSync)
+    return path === undefined ? [] : [{ ...file, octets: bareFiles([path], file.zone)[0].octets, file: shownPath(resolve(path)) }]
+  })
+  if (there.length === 0) throw new Trouble(`--published ${published}: none of the zone files is there`)
+  return loadZones(there, options.includeAnywhere)
 }

@@ -8,7 +8,7 @@ import { MAX_TTL, parseTtl } from '../../core/records/ttl.ts'
 import { parseType, TYPE, typeText } from '../../core/records/types.ts'
 import { affectedBy } from '../../core/rules/affected.ts'
 import { check } from '../../core/rules/engine.ts'
-import type { Finding } from '../../core/rules/rule.ts'
+import type { Finding, Surroundings } from '../../core/rules/rule.ts'
 import { editKept, type SetChange } from '../../core/zone/edit.ts'
 import { typedData, typedName } from '../../core/zone/typed.ts'
 import type { RecordSet, Zone, Zones } from '../../core/zone/zones.ts'
@@ -36,6 +36,8 @@ export interface Target {
   folder: string
   files: ZoneFile[]
   bareFile: boolean
+  /** What is known beyond the zones. */
+  around: Surroundings
 }
 
 const KIND_TYPES: Record<string, number> = { mx: TYPE.MX, cname: TYPE.CNAME, srv: TYPE.SRV, txt: TYPE.TXT }
@@ -73,12 +75,12 @@ export async function change(
     const changes = changesOf(zones, zone)
     const now = new Date()
     const about = affectedBy(zones, zone, changes)
-    const findingsBefore = (await check(zones, { about })).findings
+    const findingsBefore = (await check(zones, { ...target.around, about })).findings
     const setsBefore = changes.map(({ owner, type }) => copyOf(setAt(zones, zone, owner, type)))
     const edited = editKept(zones, zone, changes, now)
     if ('refused' in edited) throw new Trouble(`${file.file}: ${edited.refused}`)
     if (!options.anyway) refuseShared(zones, index, edited.included)
-    const found = newFindings(findingsBefore, (await check(zones, { about })).findings, changes)
+    const found = newFindings(findingsBefore, (await check(zones, { ...target.around, about })).findings, changes)
     const refused = found.added.some((each) => each.severity === 'error') && !options.anyway
     const same = edited.included.length === 0 && Buffer.compare(edited.octets, octets) === 0
     const kept = refused || same || options.dryRun ? undefined : await replace(edited.octets, edited.included, now)
@@ -118,7 +120,7 @@ function refuseShared(zones: Zones, index: number, included: { file: string }[])
 
 /** The zones that a call may change, and where kept copies go. */
 export async function targetOf(options: WriteOptions): Promise<Target> {
-  if (options.file) return { folder: folderOf(options.file), files: bareFiles([options.file], options.zone), bareFile: true }
+  if (options.file) return { folder: folderOf(options.file), files: bareFiles([options.file], options.zone), bareFile: true, around: {} }
   const workspace = await needWorkspace(options)
   return { ...workspace, bareFile: false }
 }

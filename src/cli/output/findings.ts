@@ -1,13 +1,13 @@
 /** Findings as people read them: the line with the place marked, what is wrong, what comes of it, what to write. */
-import type { CheckResult } from '../../core/rules/engine.ts'
 import { SEVERITIES } from '../../core/rules/engine.ts'
 import type { Finding, Severity } from '../../core/rules/rule.ts'
+import { alike } from '../../core/rules/select.ts'
 import { counted, type Page } from './page.ts'
 import { printable } from './printable.ts'
 
 /** The fields of a finding that its JSON has. */
-export function findingJson({ rule, severity, owner, type, file, line, column, message, consequence, fix, source }: Finding): object {
-  return { rule, severity, owner, type, file, line, column, message, consequence, fix, source }
+export function findingJson({ rule, severity, owner, type, zone, file, line, column, message, consequence, fix, source, repair }: Finding): object {
+  return { rule, severity, owner, type, zone, file, line, column, message, consequence, fix, fixable: repair !== undefined, source }
 }
 
 function coloured(page: Page, severity: Severity, text: string): string {
@@ -29,12 +29,20 @@ function excerpt(page: Page, finding: Finding): void {
 }
 
 /** One finding in full. */
-export function finding(page: Page, each: Finding): void {
+export function finding(page: Page, each: Finding, others: readonly Finding[] = []): void {
   page.line(
     `${coloured(page, each.severity, each.severity.padEnd(8))}${page.colour.bold(each.rule)}  ${page.colour.dim(printable(`line ${each.line}, column ${each.column}`))}`,
   )
   if (each.text !== '') excerpt(page, each)
   page.text(each.message, '  ')
+  if (others.length > 0) {
+    const names = [...new Set(others.map(({ owner }) => owner))].filter((owner) => owner !== each.owner)
+    const what =
+      names.length > 0
+        ? `and ${counted(names.length, 'more name')}: ${names.slice(0, 4).join(', ')}${names.length > 4 ? ' …' : ''}`
+        : `and ${others.length} more times at this name`
+    page.text(`${what} (--all shows each)`, '  ')
+  }
   page.text(each.consequence, '         ', `  ${page.colour.dim('Then:')}  `)
   each.fix.forEach((fix, i) => {
     // A record is to be copied: it stays in one piece.
@@ -47,22 +55,35 @@ export function finding(page: Page, each: Finding): void {
   page.line()
 }
 
-/** All findings, file by file, the most severe first, and a last line with the counts. */
-export function findings(page: Page, result: CheckResult, files: { file: string; zone: string }[]): void {
-  const byFile = new Map<string, Finding[]>()
-  for (const each of result.findings) {
-    const here = byFile.get(each.file)
-    if (here) here.push(each)
-    else byFile.set(each.file, [each])
+const rank = (each: Finding): number => SEVERITIES.indexOf(each.severity)
+
+function grouped<K>(items: readonly Finding[][], keyOf: (first: Finding) => K): Map<K, Finding[][]> {
+  const groups = new Map<K, Finding[][]>()
+  for (const item of items) {
+    const key = keyOf(item[0])
+    const group = groups.get(key)
+    if (group) group.push(item)
+    else groups.set(key, [item])
   }
-  for (const { file, zone } of files) {
-    const here = byFile.get(file)
-    if (!here) continue
-    // A file that several zones include is shown once.
-    byFile.delete(file)
-    page.line(`${page.colour.bold(printable(zone))}  ${page.colour.dim(printable(file))}`)
+  return groups
+}
+
+/**
+ * All findings: zone by zone, in it name by name (that with the worst first), at a name the most severe first. Findings that say the same of several names are
+ * folded into the first, unless `unfolded`.
+ */
+export function findings(page: Page, found: readonly Finding[], unfolded: boolean): void {
+  const groups = unfolded ? found.map((each) => [each]) : alike(found)
+  for (const [file, ofFile] of grouped(groups, (first) => first.file)) {
+    const [[{ zone }]] = ofFile
+    page.line(`${page.colour.bold(printable(zone || file))}  ${page.colour.dim(printable(zone ? file : ''))}`.trimEnd())
     page.line()
-    for (const severity of SEVERITIES) for (const each of here.filter((f) => f.severity === severity)) finding(page, each)
+    const names = [...grouped(ofFile, (first) => first.owner)].map(([owner, group]) => ({ owner, group: group.sort(([a], [b]) => rank(a) - rank(b)) }))
+    names.sort((a, b) => rank(a.group[0][0]) - rank(b.group[0][0]))
+    for (const { owner, group } of names) {
+      page.line(page.colour.underline(printable(owner || file)))
+      for (const [first, ...others] of group) finding(page, first, others)
+    }
   }
 }
 

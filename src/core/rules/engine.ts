@@ -275,7 +275,8 @@ class Walk {
     for (const rule of this.rules)
       if (rule.visit.allowance) {
         this.current = rule
-        for (const each of this.allowances) rule.visit.allowance(each, matched.get(each) ?? 0, this.cx)
+        // Of some names alone, nobody can say that an allowance matches nothing.
+        for (const each of this.about ? [] : this.allowances) rule.visit.allowance(each, matched.get(each) ?? 0, this.cx)
       }
     return this.raw.slice(before).map((raw) => this.finding(raw))
   }

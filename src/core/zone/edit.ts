@@ -90,14 +90,15 @@ export function editZone(octets: Uint8Array, zoneName: Name, changes: SetChange[
   return editKept(zones, zone, changes, now)
 }
 
-/** The same for one of several zones that are read already (and sealed): they become what they are after the change. A refusal leaves them as they were. */
-export function editKept(zones: Zones, zone: Zone, changes: SetChange[], now?: Date): Edited | Refused {
+/** The same for one of several zones that are read already (and sealed): they become what they are after the change. A refusal leaves them as they were. `always` advances the serial even where nothing changes. */
+export function editKept(zones: Zones, zone: Zone, changes: SetChange[], now?: Date, always = false): Edited | Refused {
   const refused = whyNot(zones, zone) ?? changes.map((change) => generated(zones, zone, change)).find(Boolean)
   if (refused) return { refused }
   const editor = new Editor(zones, zone)
   for (const change of changes) editor.change(change)
   let serial: Edited['serial']
-  if (now && editor.splices.length > 0 && zone.soa !== NONE && !changes.some((change) => change.type === TYPE.SOA)) serial = editor.advance(zone.soa, now)
+  if (now && (always || editor.splices.length > 0) && zone.soa !== NONE && !changes.some((change) => change.type === TYPE.SOA))
+    serial = editor.advance(zone.soa, now)
   editor.keepNeighbours()
   const edited = new Map<number, Uint8Array>()
   for (const index of new Set(editor.splices.map((splice) => splice.source))) {

@@ -1,11 +1,25 @@
 /** Names that were written otherwise than they were meant. */
-import { keptZoneOf, locate, UNKNOWN } from '../../answer/answer.ts'
-import { labelsOf } from '../../names/name.ts'
+import { keptZoneOf, locate, locateName, UNKNOWN } from '../../answer/answer.ts'
+import { bare, labelsOf } from '../../names/name.ts'
+import { textOf } from '../../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { rowOf, typeText } from '../../records/types.ts'
-import { writtenValue } from '../../zone/entry.ts'
+import { entryParts, writtenValue } from '../../zone/entry.ts'
 import { type RecordId, TARGET_RELATIVE, type Zone, type Zones } from '../../zone/zones.ts'
-import type { Context, Rule } from '../rule.ts'
+import type { Context, Repair, Rule } from '../rule.ts'
+
+/** What is said of a target that does not exist. */
+const FOLLOWS = [
+  'cname/target-missing',
+  'mx/target-without-address',
+  'srv/target-without-address',
+  'ns/target-without-address',
+  'ns/glue-missing',
+  'kept/target-missing',
+  'ptr/forward-missing',
+  'svcb/target-missing',
+  'naptr/replacement-missing',
+]
 
 /** The name that a zone's own labels make below the zone, where anything speaks of it: where names end up whose final dot was forgotten. */
 function doubled(zones: Zones, zone: Zone): NameId {
@@ -20,6 +34,14 @@ function doubled(zones: Zones, zone: Zone): NameId {
   return name
 }
 
+/** What is written there with a final dot, where it ends in the zone's name. */
+function dotted(cx: Context, record: RecordId, part: 'owner' | number, zone: Zone): Repair | undefined {
+  const parts = entryParts(cx.zones, record)
+  const place = part === 'owner' ? parts.owner : parts.values[part]
+  const written = place && textOf(cx.zones.source(record).octets.subarray(...place))
+  return written?.toLowerCase().endsWith(bare(zone.name).toLowerCase()) ? cx.rewriting(record, part, `${written}.`) : undefined
+}
+
 function withoutDoubling(name: string, zone: Zone): string {
   return name.slice(0, name.length - zone.name.length)
 }
@@ -31,7 +53,7 @@ export const nameDoubledZone: Rule = {
   title: 'a name that ends in the zone’s name twice',
   why: 'A name without a final dot is completed by the zone’s name. Written out in full but without the dot, it becomes a name that nobody asks for.',
   remedy: 'Put a dot at the end of the name, or leave the zone’s name away.',
-  silences: ['cname/target-missing', 'mx/target-without-address', 'srv/target-without-address', 'name/final-dot-missing'],
+  silences: [...FOLLOWS, 'name/final-dot-missing'],
   bad: ['www.hollowmere.example A 192.0.2.10', '@ MX 10 mail.hollowmere.example\nmail A 192.0.2.25', 'www CNAME site.hollowmere.example\nsite A 192.0.2.10'],
   good: ['www.hollowmere.example. A 192.0.2.10\n@ MX 10 www.hollowmere.example.', 'hollowmere A 192.0.2.11\nexample.hollowmere A 192.0.2.12'],
   visit: {
@@ -57,6 +79,7 @@ export const nameDoubledZone: Rule = {
             message: `${cx.name(owner)} has the zone’s name in it twice: its final dot was forgotten`,
             consequence: `Nobody asks for this name; ${withoutDoubling(cx.name(owner), zone)} does not get the record.`,
             fix: [`${withoutDoubling(cx.name(owner), zone)} ${cx.record(record)}`],
+            repair: dotted(cx, record, 'owner', zone),
           })
         }
         const target = zones.target(record)
@@ -69,6 +92,7 @@ export const nameDoubledZone: Rule = {
           message: `the target of ${typeText(type)} at ${cx.name(owner)} is ${cx.name(target)}, with the zone’s name in it twice: its final dot was forgotten`,
           consequence: 'No such host exists, so the record leads nowhere.',
           fix: [`${cx.name(owner)} ${cx.withTarget(record, withoutDoubling(cx.name(target), zone))}`],
+          repair: dotted(cx, record, index, zone),
         })
       })
     },
@@ -80,7 +104,7 @@ interface Candidate {
   written: string
 }
 
-function missedDot(cx: Context, candidate: Candidate, because: string): void {
+function missedDot(cx: Context, candidate: Candidate, because: string, sure = false): void {
   const { record, written } = candidate
   const type = cx.zones.type(record)
   const index = rowOf(type)!.target!
@@ -90,6 +114,7 @@ function missedDot(cx: Context, candidate: Candidate, because: string): void {
     message: `the target ${written} of ${typeText(type)} at ${cx.name(cx.zones.owner(record))} has no final dot, so it means ${cx.name(cx.zones.target(record))}, which does not exist; ${because}`,
     consequence: 'The record leads to a name that does not exist.',
     fix: [`${cx.name(cx.zones.owner(record))} ${cx.withTarget(record, `${written}.`)}`],
+    repair: sure ? cx.rewriting(record, index, `${written}.`) : undefined,
   })
 }
 
@@ -100,7 +125,7 @@ export const nameFinalDotMissing: Rule = {
   title: 'a target in another domain without its final dot',
   why: 'A name without a final dot is completed by the zone’s name: mx.larkpost.example becomes mx.larkpost.example.hollowmere.example, which does not exist.',
   remedy: 'Put a dot at the end of the target.',
-  silences: ['cname/target-missing', 'mx/target-without-address', 'srv/target-without-address'],
+  silences: FOLLOWS,
   bad: [
     { zones: { 'hollowmere.example': '@ MX 10 mx.larkpost.example', 'larkpost.example': 'mx A 192.0.2.25' } },
     'www CNAME site.co.uk',
@@ -125,7 +150,7 @@ export const nameFinalDotMissing: Rule = {
       const rest: Candidate[] = []
       for (const candidate of candidates) {
         const zone = keptZoneOf(zones, `${candidate.written}.`)
-        if (zone) missedDot(cx, candidate, `${zone.name} is a kept zone`)
+        if (zone) missedDot(cx, candidate, `${zone.name} is a kept zone`, locateName(zones, `${candidate.written}.`) >= 0)
         else rest.push(candidate)
       }
       if (rest.length === 0) return

@@ -1,8 +1,8 @@
 /** Records of one set that differ where they must not, or do not differ at all. */
 import { rdataKey, sameRdata } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import type { RecordId } from '../../zone/zones.ts'
-import type { Context, Rule, SetView } from '../rule.ts'
+import { GENERATED, type RecordId } from '../../zone/zones.ts'
+import type { Context, Repair, Rule, SetView } from '../rule.ts'
 
 /** Sets of more records than this are compared by keys, so that the cost stays linear. */
 const PAIRWISE = 8
@@ -19,6 +19,15 @@ function firstAlike(set: SetView, cx: Context): RecordId[] {
     if (first === undefined) found.set(key, record)
     return first ?? record
   })
+}
+
+/** The set with each record once; the first repeat has it, since one change takes them all. Sets that stand in an include are left to the person. */
+function withoutRepeats(set: SetView, cx: Context, firsts: readonly RecordId[]): Repair | undefined {
+  const { zones } = cx
+  if (set.records.some((record) => zones.flags(record) & GENERATED)) return undefined
+  const kept = new Set(firsts)
+  const change = { owner: cx.name(set.owner), type: set.type, ttl: zones.ttl(set.records[0]), data: [...kept].map((record) => zones.rdata(record)) }
+  return { zone: set.zone, change }
 }
 
 export const setDuplicateRecord: Rule = {
@@ -45,6 +54,7 @@ export const setDuplicateRecord: Rule = {
           message: `${cx.name(set.owner)} has ${cx.record(record)} twice; the first is at ${cx.where(same, record)}`,
           consequence: 'Servers keep one of them.',
           fix: ['take this line out'],
+          repair: withoutRepeats(set, cx, firsts),
         })
       }
     },

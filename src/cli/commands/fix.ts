@@ -1,0 +1,116 @@
+import { dirname } from 'node:path'
+import type { Command } from 'commander'
+import { bare } from '../../core/names/name.ts'
+import { textOf } from '../../core/names/octets.ts'
+import { check } from '../../core/rules/engine.ts'
+import { type NotRepaired, type Repaired, repaired } from '../../core/rules/repair.ts'
+import type { Finding } from '../../core/rules/rule.ts'
+import type { Zones } from '../../core/zone/zones.ts'
+import { includer, whileLocked } from '../../workspace/files.ts'
+import { Trouble } from '../../workspace/trouble.ts'
+import { loadZones, shownPath } from '../../workspace/workspace.ts'
+import { findingJson } from '../output/findings.ts'
+import { counted, Page, printJson } from '../output/page.ts'
+import { printable } from '../output/printable.ts'
+import type { Checked, CheckOptions } from './check.ts'
+
+/** Shows what the repairs change, asks, and writes: findings with exactly one right answer alone. Exit status 1 while an error stands. */
+export async function fix(checked: Checked, zones: Zones, found: readonly Finding[], options: CheckOptions, command: Command): Promise<void> {
+  const now = new Date()
+  const { done, left } = repaired(zones, found, now, includer(options.includeAnywhere === true))
+  await prove(checked, done, found, options)
+  const page = new Page(command)
+  const files = done.flatMap(({ zone, octets, included }) => [
+    { file: zone.file, before: zones.sources.find((source) => source.zone === zone.index)!.octets, octets },
+    ...included,
+  ])
+  if (!options.json) {
+    for (const each of files) await difference(page, each.file, each.before, each.octets)
+    notMade(page, left)
+  }
+  const count = done.reduce((sum, each) => sum + each.findings.length, 0)
+  const write = count > 0 && (options.yes === true || (!options.json && (await agreed(page, count))))
+  const kept: string[] = []
+  if (write)
+    for (const each of done) {
+      const file = checked.files.find((one) => one.file === each.zone.file)!
+      const folder = checked.folder ?? dirname(file.file)
+      await whileLocked(file.file, each.zone.name, folder, async ({ octets, replace }) => {
+        if (Buffer.compare(octets, file.octets) !== 0) throw new Trouble(`${file.file} was changed in the meantime; it was left as it is: call again`)
+        kept.push(await replace(each.octets, each.included, now))
+      })
+    }
+  const fixed = new Set(write ? done.flatMap((each) => each.findings) : [])
+  const standing = found.filter((each) => !fixed.has(each))
+  process.exitCode = standing.some(({ severity }) => severity === 'error') ? 1 : 0
+  if (options.json) {
+    printJson({
+      format: 1,
+      written: write,
+      fixed: done.flatMap((each) => each.findings).map(findingJson),
+      left: left.map(({ finding, why }) => ({ ...findingJson(finding), why })),
+      kept: kept.map(shownPath),
+    })
+    return
+  }
+  if (count === 0)
+    page.text(found.length === 0 ? 'Nothing found, so nothing to put right.' : 'Nothing here has exactly one right answer: the findings are for you to decide.')
+  else if (write)
+    page.text(
+      `Written: ${counted(count, 'finding')} put right in ${counted(done.length, 'zone')}. The ${kept.length === 1 ? 'file as it was is' : 'files as they were are'} kept in ${kept.map(shownPath).join(', ')}`,
+    )
+  else page.text('Nothing was written.')
+  if (standing.length > 0 && count > 0) page.text(`${counted(standing.length, 'finding')} left to decide: bramblefront check`)
+  page.print()
+}
+
+/** The files as they would be, checked: what was to be put right is, and no error is there that was not. */
+async function prove(checked: Checked, done: readonly Repaired[], found: readonly Finding[], options: CheckOptions): Promise<void> {
+  if (done.length === 0) return
+  const after = checked.files.map((file) => ({ ...file, octets: done.find(({ zone }) => zone.file === file.file)?.octets ?? file.octets }))
+  const instead = new Map(done.flatMap(({ included }) => included.map((each) => [each.file, each.octets])))
+  const { findings } = await check(loadZones(after, options.includeAnywhere, undefined, instead), { ...checked.around, now: new Date() })
+  const sense = ({ rule, owner, type }: Finding): string => `${rule} ${owner} ${type}`
+  const before = new Set(found.map(sense))
+  const fresh = findings.find(
+    (each) => each.severity === 'error' && !before.has(sense(each)) && !found.some(({ file, line }) => file === each.file && line === each.line),
+  )
+  if (fresh) throw new Trouble(`the repairs would bring an error of their own (${fresh.rule}: ${fresh.message}); nothing was written`)
+}
+
+/** The lines that change, with their numbers before and after. */
+async function difference(page: Page, file: string, before: Uint8Array, after: Uint8Array): Promise<void> {
+  const { structuredPatch } = await import('diff')
+  const { hunks } = structuredPatch(file, file, textOf(before), textOf(after), undefined, undefined, { context: 0 })
+  page.line(page.colour.bold(printable(file)))
+  for (const { oldStart, newStart, lines } of hunks) {
+    let [from, to] = [oldStart, newStart]
+    for (const line of lines) {
+      if (line.startsWith('-')) page.line(page.colour.red(`  ${String(from++).padStart(5)} was  ${printable(line.slice(1).replace(/\r$/, ''))}`))
+      else if (line.startsWith('+')) page.line(page.colour.green(`  ${String(to++).padStart(5)} now  ${printable(line.slice(1).replace(/\r$/, ''))}`))
+    }
+  }
+  page.line()
+}
+
+function notMade(page: Page, left: readonly NotRepaired[]): void {
+  if (left.length === 0) return
+  for (const { finding, why } of left) page.text(`Not made: ${finding.rule} at ${bare(finding.owner)}, line ${finding.line}: ${why}`)
+  page.line()
+}
+
+/** Asks on the terminal; without one, nothing is agreed to. */
+async function agreed(page: Page, count: number): Promise<boolean> {
+  page.print()
+  if (!process.stdin.isTTY || !process.stdout.isTTY) {
+    page.text(`To write ${count === 1 ? 'this repair' : `these ${count} repairs`}, call again with --yes.`)
+    return false
+  }
+  const { createInterface } = await import('node:readline/promises')
+  const asking = createInterface({ input: process.stdin, output: process.stdout })
+  try {
+    return /^y(?:es)?$/i.test((await asking.question(`Write ${count === 1 ? 'this repair' : `these ${count} repairs`}? [yes/no] `)).trim())
+  } finally {
+    asking.close()
+  }
+}

@@ -1,0 +1,59 @@
+/** Which findings a call is about, and which of them say the same. */
+import { isAtOrBelow, type Name } from '../names/name.ts'
+import { CATALOGUE } from './catalogue.ts'
+import { SEVERITIES } from './engine.ts'
+import type { Finding, Severity } from './rule.ts'
+
+export interface Selection {
+  /** The least severe that is wanted. */
+  least?: Severity
+  /** Codes, or families. */
+  only?: readonly string[]
+  except?: readonly string[]
+  /** Names: what is at or below one of them. */
+  names?: readonly Name[]
+  /** Files: as findings name them. */
+  files?: ReadonlySet<string>
+}
+
+/** Whether a finding is at least as severe as that. */
+export const isAtLeast = (finding: Finding, least: Severity): boolean => SEVERITIES.indexOf(finding.severity) <= SEVERITIES.indexOf(least)
+
+const isOf = (rule: string, words: readonly string[]): boolean => words.some((word) => rule === word || rule.startsWith(`${word}/`))
+
+/** The findings that a selection wants, in their order. */
+export function selected(findings: readonly Finding[], { least = 'advice', only, except, names, files }: Selection): Finding[] {
+  return findings.filter(
+    (finding) =>
+      isAtLeast(finding, least) &&
+      (!only?.length || isOf(finding.rule, only)) &&
+      !(except?.length && isOf(finding.rule, except)) &&
+      (!names?.length || names.some((name) => finding.owner !== '' && isAtOrBelow(finding.owner, name))) &&
+      (!files || files.has(finding.file)),
+  )
+}
+
+/** Whether a word is a rule's code, or a family of codes. */
+export const isCode = (word: string): boolean =>
+  word === 'file' || word.startsWith('file/') || CATALOGUE.some(({ code }) => code === word || code.startsWith(`${word}/`))
+
+/** Everything that `isCode` knows: for naming what was probably meant. */
+export const codeWords = (): string[] => ['file', ...new Set(CATALOGUE.flatMap(({ code }) => [code, code.slice(0, code.indexOf('/'))]))]
+
+/** What a finding says apart from its owner and places: equal for equal mistakes at several names. */
+function sense({ rule, severity, message, owner, zone }: Finding): string {
+  const told = owner === '' ? message : message.replaceAll(owner, '·').replaceAll(owner.slice(0, -1), '·')
+  return `${zone} ${rule} ${severity} ${told.replace(/\(?line \d+[^),;]*\)?/g, '')}`
+}
+
+/** Findings in groups of equal sense within a zone, each in the order of its first. */
+export function alike(findings: readonly Finding[]): Finding[][] {
+  const groups = new Map<string, Finding[]>()
+  for (const finding of findings) {
+    const key = sense(finding)
+    const group = groups.get(key)
+    if (group) group.push(finding)
+    else groups.set(key, [finding])
+  }
+  return [...groups.values()]
+}
