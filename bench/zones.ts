@@ -24,13 +24,14 @@ export function makeZone(zone: string, records: number, faults = true, layout: L
     '@ IN NS ns1.upland-dns.example.',
     '@ IN NS ns2.upland-dns.example.',
   ]
-  const lines = ['@ IN MX 10 mail', 'mail IN A 192.0.2.25']
+  const lines = ['@ IN MX 10 mail', '@ IN MX 20 mail2', 'mail IN A 192.0.2.25', 'mail2 IN A 192.0.2.26', 'mail2 IN AAAA 2001:db8::26']
   const planted = { 'mx/target-is-alias': 0, 'cname/loop': 0, 'mx/target-is-address': 0 }
   for (let i = 0; lines.length + 3 < records; i++) {
     const host = name(`h${i.toString(36)}x`)
     lines.push(
       i % 2 ? `${host} IN A 192.0.2.${i & 255}` : `${host} IN AAAA 2001:db8::${(i & 0xffff).toString(16)}`,
-      `${host} IN MX 10 ${name('mail')}`,
+      // Every other host takes mail, with a fallback: one exchange only would be a piece of advice each.
+      `${name(`h${(i - (i % 2)).toString(36)}x`)} IN MX ${i % 2 ? '20' : '10'} ${name(i % 2 ? 'mail2' : 'mail')}`,
       `${name(`www.h${i.toString(36)}x`)} IN CNAME ${host}`,
       `${name(`_xmpp-client._tcp.h${i.toString(36)}x`)} 7200 IN SRV 5 0 5222 ${host}`,
       `${host} IN TXT "v=spf1 mx ip4:192.0.2.${i & 255} -all"`,

@@ -39,9 +39,14 @@ const IPV6: Network[] = [
   network('3fff::/20', 'documentation', [0x3f, 0xff]),
   network('100::/64', 'reserved', [1, 0, 0, 0, 0, 0, 0, 0]),
 ]
-/** First octets of those networks: most addresses begin otherwise. */
-const FIRST4 = new Set(IPV4.flatMap(({ octets: [first], bits }) => Array.from({ length: bits < 8 ? 1 << (8 - bits) : 1 }, (_, i) => first + i)))
-const FIRST6 = new Set([0, 1, 0x20, 0x3f, 0xfc, 0xfd, 0xfe, 0xff])
+/** The networks by the first octet of their addresses: most have one or two. */
+function byFirst(networks: readonly Network[]): Network[][] {
+  const found: Network[][] = Array.from({ length: 256 }, () => [])
+  for (const each of networks) for (let i = 0; i < (each.bits < 8 ? 1 << (8 - each.bits) : 1); i++) found[each.octets[0] + i].push(each)
+  return found
+}
+const BY_FIRST4 = byFirst(IPV4)
+const BY_FIRST6 = byFirst(IPV6)
 
 /** Whether an address is in a network whose first `bits` bits `octets` begins with (missing octets are zero). */
 export function isIn(address: Uint8Array, octets: ArrayLike<number>, bits: number): boolean {
@@ -54,8 +59,9 @@ export function isIn(address: Uint8Array, octets: ArrayLike<number>, bits: numbe
 
 /** The special network that an address (4 or 16 octets) is in, or undefined for one like any other. */
 export function specialNetwork(address: Uint8Array): Network | undefined {
-  if (!(address.length === 4 ? FIRST4 : FIRST6).has(address[0])) return undefined
-  return (address.length === 4 ? IPV4 : IPV6).find(({ octets, bits }) => isIn(address, octets, bits))
+  const networks = (address.length === 4 ? BY_FIRST4 : BY_FIRST6)[address[0]]
+  for (let i = 0; i < networks.length; i++) if (isIn(address, networks[i].octets, networks[i].bits)) return networks[i]
+  return undefined
 }
 
 /** Kinds that nobody outside can reach. Documentation and mapped addresses are other faults. */

@@ -22,14 +22,26 @@ export const ODD_ADDRESS_LIKE = 8
 export const ODD_HYPHENS_3_4 = 16
 /** A hyphen at the beginning or the end (RFC 1123 §2.1). */
 export const ODD_EDGE_HYPHEN = 32
-const INHERITED = ODD_SIGN | ODD_COLON_OR_SLASH | ODD_NOT_ASCII | ODD_HYPHENS_3_4 | ODD_EDGE_HYPHEN
+/** A “*”. */
+export const ODD_STAR = 64
+const INHERITED = ODD_STAR | ODD_SIGN | ODD_COLON_OR_SLASH | ODD_NOT_ASCII | ODD_HYPHENS_3_4 | ODD_EDGE_HYPHEN
 
 const HYPHEN = 0x2d
 const ODDNESS = new Uint8Array(256)
 for (let i = 0; i < 256; i++) {
   const c = String.fromCharCode(i)
   ODDNESS[i] =
-    i > 0x7e ? ODD_NOT_ASCII : /[a-z0-9-]/i.test(c) ? 0 : c === ':' ? ODD_COLON_OR_SLASH | ODD_ADDRESS_LIKE : c === '/' ? ODD_COLON_OR_SLASH : ODD_SIGN
+    i > 0x7e
+      ? ODD_NOT_ASCII
+      : /[a-z0-9-]/i.test(c)
+        ? 0
+        : c === ':'
+          ? ODD_COLON_OR_SLASH | ODD_ADDRESS_LIKE
+          : c === '/'
+            ? ODD_COLON_OR_SLASH
+            : c === '*'
+              ? ODD_SIGN | ODD_STAR
+              : ODD_SIGN
 }
 
 function hashOf(parent: NameId, octets: Uint8Array, start: number, end: number): number {
@@ -42,6 +54,8 @@ function hashOf(parent: NameId, octets: Uint8Array, start: number, end: number):
 
 export class NameTree {
   count = 1
+  /** All ODD_* bits that any name has. */
+  seenOddness = 0
   private capacity: number
   private parents: Int32Array
   private labelAt: Uint32Array
@@ -107,6 +121,7 @@ export class NameTree {
     if (octets[start] === HYPHEN || octets[end - 1] === HYPHEN) odd |= ODD_EDGE_HYPHEN
     if (length > 3 && octets[start + 2] === HYPHEN && octets[start + 3] === HYPHEN) odd |= ODD_HYPHENS_3_4
     this.odd[id] = odd
+    this.seenOddness |= odd
     return id
   }
 

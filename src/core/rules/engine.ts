@@ -10,7 +10,8 @@ import { entryParts, type Stretch } from '../zone/entry.ts'
 import { LineIndex } from '../zone/places.ts'
 import { GENERATED, type RecordId, type Source, type Zone, type Zones } from '../zone/zones.ts'
 import { CATALOGUE } from './catalogue.ts'
-import type { Allowance, Context, Finding, Part, Report, Rule, SetView, Severity, Surroundings } from './rule.ts'
+import type { Allowance, Context, Finding, Part, Report, Rule, SetView, SetVisit, Severity, Surroundings } from './rule.ts'
+import { Traits } from './traits.ts'
 
 export interface CheckResult {
   findings: Finding[]
@@ -43,6 +44,7 @@ export async function check(zones: Zones, options: CheckOptions = {}): Promise<C
   if (!options.about) walk.readProblems()
   walk.zones()
   walk.sets()
+  walk.records()
   await walk.finish()
   const { findings, allowed } = walk.findings()
   return { findings, allowed, counts: countsOf(findings) }
@@ -141,23 +143,27 @@ class Walk {
 
   sets(): void {
     const { model } = this
-    const byType = new Map<number, { rule: Rule; visit: (set: SetView, cx: Context) => void }[]>()
+    const byType = new Map<number, { rule: Rule; when: number; visit: SetVisit }[]>()
     for (const rule of this.rules)
-      for (const [type, visit] of Object.entries(rule.visit.set ?? {})) {
+      for (const [type, stated] of Object.entries(rule.visit.set ?? {})) {
         const visits = byType.get(Number(type)) ?? []
-        visits.push({ rule, visit: visit! })
+        visits.push({ rule, ...(typeof stated === 'function' ? { when: ~0, visit: stated } : stated!) })
         byType.set(Number(type), visits)
       }
+    const traits = new Traits(model)
     const several = this.rules.filter((rule) => rule.visit.several)
     const view: SetView = { zone: model.zones[0], owner: NONE, type: 0, records: [] }
-    const offer = (): void => {
+    const offer = (crowded: boolean): void => {
       if (hidden(model, view)) return
       const visits = byType.get(view.type)
-      if (visits)
-        for (const { rule, visit } of visits) {
-          this.current = rule
-          visit(view, this.cx)
-        }
+      if (visits) {
+        const bits = traits.ofSet(view, crowded)
+        for (let i = 0; i < visits.length; i++)
+          if (visits[i].when & bits) {
+            this.current = visits[i].rule
+            visits[i].visit(view, this.cx)
+          }
+      }
       if (view.records.length > 1)
         for (const rule of several) {
           this.current = rule
@@ -179,7 +185,7 @@ class Walk {
         view.zone = model.zoneOfRecord(first)
         alone[0] = first
         view.records = alone
-        offer()
+        offer(false)
         continue
       }
       rest.length = 0
@@ -209,12 +215,28 @@ class Walk {
         if (view.records.length === 1 && !byType.has(type)) continue
         view.type = type
         view.zone = model.zoneOfRecord(record)
-        offer()
+        offer(true)
       }
     }
   }
 
-  private offerMany(records: RecordId[], view: SetView, offer: () => void): void {
+  /** Offers each record to the rules that look for its traits. */
+  records(): void {
+    const { rules, cx } = this
+    const visits = rules.flatMap((rule) => (rule.visit.record ? [{ rule, ...rule.visit.record }] : []))
+    const traits = new Traits(this.model)
+    cx.eachRecord((record) => {
+      const bits = traits.ofRecord(record)
+      if (bits === 0) return
+      for (const { rule, when, visit } of visits)
+        if (when & bits) {
+          this.current = rule
+          visit(record, cx)
+        }
+    })
+  }
+
+  private offerMany(records: RecordId[], view: SetView, offer: (crowded: boolean) => void): void {
     const { model } = this
     const groups = new Map<number, RecordId[]>()
     for (const record of records) {
@@ -227,7 +249,7 @@ class Walk {
       view.type = key % 65_536
       view.zone = model.zones[(key - view.type) / 65_536]
       view.records = group
-      offer()
+      offer(true)
     }
   }
 

@@ -92,13 +92,23 @@ export interface SetView {
   records: RecordId[]
 }
 
+/** A visit that is made only where one of these bits is set (see traits.ts). */
+export interface When<Visit> {
+  when: number
+  visit: Visit
+}
+
+export type SetVisit = (set: SetView, cx: Context) => void
+
 export interface Visitor {
   /** Once for each kept zone. */
   zone?(zone: Zone, cx: Context): void
   /** For each record set of these types that is not below a cut. */
-  set?: Partial<Record<number, (set: SetView, cx: Context) => void>>
+  set?: Partial<Record<number, SetVisit | When<SetVisit>>>
   /** For each set of two records or more, whatever its type. */
   several?(set: SetView, cx: Context): void
+  /** For each record with such a trait, those outside their zone included. */
+  record?: When<(record: RecordId, cx: Context) => void>
   /** For each allowance, when everything was seen: how many findings it matched. */
   allowance?(allowance: Allowance, matched: number, cx: Context): void
   /** What the reader could not read. Returns whether it spoke of it; the first rule that does is the only one. */

@@ -26,9 +26,12 @@ export function entryParts(zones: Zones, record: RecordId): EntryParts {
   return partsAt(zones.source(record).octets, zones.start(record))
 }
 
+const SHARED = new TokenCursor(new Uint8Array())
+
 /** The same for the entry that begins at `start` of a file, which must hold a record that was read. */
 export function partsAt(octets: Uint8Array, start: number): EntryParts {
-  const cursor = new TokenCursor(octets)
+  const cursor = SHARED
+  cursor.octets = octets
   const { end } = scanEntry(octets, start, cursor)
   const stretch = (token: number): Stretch => [cursor.starts[token] - cursor.quoted[token], cursor.ends[token] + cursor.quoted[token]]
   const parts: EntryParts = { start, end, type: [start, start], values: [] }

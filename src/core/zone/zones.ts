@@ -82,6 +82,8 @@ const EXISTS = 1
 const CUT = 2
 const HAS_CNAME = 4
 const HAS_DNAME = 8
+/** At or below a cut, or below a DNAME. */
+const COVERED = 16
 
 export class Zones {
   readonly tree: NameTree
@@ -324,6 +326,7 @@ export class Zones {
       const parent = this.tree.parent(id)
       cutAt[id] = cutAt[parent] !== NONE ? cutAt[parent] : states[id] & CUT ? id : NONE
       dnameAt[id] = dnameAt[parent] !== NONE ? dnameAt[parent] : states[parent] & HAS_DNAME ? parent : NONE
+      if (cutAt[id] !== NONE || dnameAt[id] !== NONE) states[id] |= COVERED
     }
     this.states = states
     this.zoneAt = zoneAt
@@ -347,6 +350,10 @@ export class Zones {
   /** The highest DNAME above a name inside its zone, or NONE. */
   dnameAbove(name: NameId): NameId {
     return this.dnameAt[name]
+  }
+  /** Whether a name is at or below a cut, or below a DNAME. */
+  isCovered(name: NameId): boolean {
+    return (this.states[name] & COVERED) !== 0
   }
   hasCname(name: NameId): boolean {
     return (this.states[name] & HAS_CNAME) !== 0

@@ -9,10 +9,11 @@ import { isSpf, joinedText } from '../../zone/purpose.ts'
 import type { RecordId, Zone } from '../../zone/zones.ts'
 import { isPrivate, named } from '../look.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
+import { SPECIAL } from '../traits.ts'
 
 const onAddress = (visit: (set: SetView, cx: Context) => void, more: Partial<Rule['visit']> = {}): Rule['visit'] => ({
   ...more,
-  set: { [TYPE.A]: visit, [TYPE.AAAA]: visit },
+  set: { [TYPE.A]: { when: SPECIAL, visit }, [TYPE.AAAA]: { when: SPECIAL, visit } },
 })
 
 /** Each record of the set in a special network. */
@@ -158,17 +159,20 @@ export const addressMapped: Rule = {
   good: ['www A 192.0.2.10\nwww AAAA 2001:db8::10'],
   visit: {
     set: {
-      [TYPE.AAAA](set, cx) {
-        special(set, cx, (record, { kind }) => {
-          if (kind !== 'mapped') return
-          cx.report({
-            record,
-            part: 0,
-            message: `${cx.name(set.owner)} has the mapped address ${cx.zones.rdataText(record)} as AAAA`,
-            consequence: 'Clients that prefer IPv6 cannot connect.',
-            fix: [`${cx.name(set.owner)} A ${addressText(cx.zones.rdata(record).subarray(12))}`],
+      [TYPE.AAAA]: {
+        when: SPECIAL,
+        visit(set, cx) {
+          special(set, cx, (record, { kind }) => {
+            if (kind !== 'mapped') return
+            cx.report({
+              record,
+              part: 0,
+              message: `${cx.name(set.owner)} has the mapped address ${cx.zones.rdataText(record)} as AAAA`,
+              consequence: 'Clients that prefer IPv6 cannot connect.',
+              fix: [`${cx.name(set.owner)} A ${addressText(cx.zones.rdata(record).subarray(12))}`],
+            })
           })
-        })
+        },
       },
     },
   },

@@ -7,6 +7,7 @@ import type { RecordId, Zones } from '../../zone/zones.ts'
 import { frontOf } from '../fronts.ts'
 import { listed } from '../look.ts'
 import type { Rule } from '../rule.ts'
+import { ALIAS_TARGET, COVERED, WILDCARD } from '../traits.ts'
 
 /** What an alias leads to inside the kept zones, one step; NONE where that is no alias. */
 function step(zones: Zones, alias: NameId): NameId {
@@ -28,11 +29,14 @@ export const cnameChain: Rule = {
   good: ['www CNAME host\nsite CNAME host\nhost A 192.0.2.10', 'www CNAME site.northlight.example.'],
   visit: {
     set: {
-      [TYPE.CNAME](set, cx) {
-        const { zones } = cx
-        // The middle of a chain is spoken of at its beginning; most aliases lead to no alias.
-        if (step(zones, set.owner) === NONE) return
-        cx.memory((): NameId[] => []).push(set.owner)
+      [TYPE.CNAME]: {
+        when: ALIAS_TARGET,
+        visit(set, cx) {
+          const { zones } = cx
+          // The middle of a chain is spoken of at its beginning; most aliases lead to no alias.
+          if (step(zones, set.owner) === NONE) return
+          cx.memory((): NameId[] => []).push(set.owner)
+        },
       },
     },
     finish(cx) {
@@ -71,15 +75,18 @@ export const cnameWildcard: Rule = {
   good: ['* A 192.0.2.10\nwww CNAME site\nsite A 192.0.2.10'],
   visit: {
     set: {
-      [TYPE.CNAME](set, cx) {
-        if (!cx.zones.tree.isWildcard(set.owner)) return
-        cx.report({
-          record: set.records[0],
-          part: 'owner',
-          message: `every name below ${cx.name(cx.zones.tree.parent(set.owner))} that does not exist is an alias of ${cx.name(cx.zones.target(set.records[0]))}`,
-          consequence: 'Names of services and policies that do not exist follow it as well.',
-          fix: [`write the addresses of ${cx.name(cx.zones.target(set.records[0]))} at ${cx.name(set.owner)} instead`],
-        })
+      [TYPE.CNAME]: {
+        when: WILDCARD,
+        visit(set, cx) {
+          if (!cx.zones.tree.isWildcard(set.owner)) return
+          cx.report({
+            record: set.records[0],
+            part: 'owner',
+            message: `every name below ${cx.name(cx.zones.tree.parent(set.owner))} that does not exist is an alias of ${cx.name(cx.zones.target(set.records[0]))}`,
+            consequence: 'Names of services and policies that do not exist follow it as well.',
+            fix: [`write the addresses of ${cx.name(cx.zones.target(set.records[0]))} at ${cx.name(set.owner)} instead`],
+          })
+        },
       },
     },
   },
@@ -137,18 +144,23 @@ export const dnameBelow: Rule = {
   bad: ['isle DNAME isle.lakepass.example.\nwww.isle A 192.0.2.10'],
   good: ['isle DNAME isle.lakepass.example.\nisle A 192.0.2.10'],
   visit: {
-    finish(cx) {
-      const { zones } = cx
-      const found = new Map<NameId, RecordId[]>()
-      cx.eachRecord((record) => {
+    record: {
+      when: COVERED,
+      visit(record, cx) {
+        const { zones } = cx
         const owner = zones.owner(record)
         const above = zones.dnameAbove(owner)
         const type = zones.type(record)
         if (above === NONE || zones.zoneOf(owner) !== zones.zoneOfRecord(record) || type === TYPE.NSEC3 || type === TYPE.RRSIG) return
+        const found = cx.memory(() => new Map<NameId, RecordId[]>())
         const records = found.get(above)
         if (records) records.push(record)
         else found.set(above, [record])
-      })
+      },
+    },
+    finish(cx) {
+      const { zones } = cx
+      const found = cx.memory(() => new Map<NameId, RecordId[]>())
       for (const [dname, records] of found)
         cx.report({
           record: records[0],

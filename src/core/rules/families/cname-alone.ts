@@ -2,6 +2,7 @@ import { NONE } from '../../names/tree.ts'
 import { rdataKey } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
 import type { Rule } from '../rule.ts'
+import { AT_TOP, CROWDED } from '../traits.ts'
 
 /** What may stand beside an alias: what signs it or proves that nothing else is there. */
 const ALLOWED_BESIDE = new Set<number>([TYPE.CNAME, TYPE.RRSIG, TYPE.NSEC, TYPE.KEY])
@@ -17,21 +18,27 @@ export const cnameOtherData: Rule = {
   good: ['chat CNAME site\nsite A 192.0.2.10\nsite TXT "beside an address"'],
   visit: {
     set: {
-      [TYPE.CNAME](set, cx) {
-        const others = new Map<number, number>()
-        for (let record = cx.zones.first(set.owner); record !== NONE; record = cx.zones.next(record))
-          if (!ALLOWED_BESIDE.has(cx.zones.type(record)) && cx.zones.zoneOfRecord(record) === set.zone && !others.has(cx.zones.type(record)))
-            others.set(cx.zones.type(record), record)
-        if (others.size === 0) return
-        const [alias] = set.records
-        const owner = cx.name(set.owner)
-        const list = [...others].map(([type, record]) => `${typeText(type)} (${cx.where(record, alias)})`).join(', ')
-        cx.report({
-          record: alias,
-          message: `${owner} is an alias (${cx.record(alias)}) and also has ${list}`,
-          consequence: 'Servers refuse the zone or drop one of them; resolvers that hold the alias never see the other records.',
-          fix: [`keep only: ${owner} ${cx.record(alias)}`, `or take the CNAME out, and write the addresses of ${cx.name(cx.zones.target(alias))} at ${owner}`],
-        })
+      [TYPE.CNAME]: {
+        when: CROWDED,
+        visit(set, cx) {
+          const others = new Map<number, number>()
+          for (let record = cx.zones.first(set.owner); record !== NONE; record = cx.zones.next(record))
+            if (!ALLOWED_BESIDE.has(cx.zones.type(record)) && cx.zones.zoneOfRecord(record) === set.zone && !others.has(cx.zones.type(record)))
+              others.set(cx.zones.type(record), record)
+          if (others.size === 0) return
+          const [alias] = set.records
+          const owner = cx.name(set.owner)
+          const list = [...others].map(([type, record]) => `${typeText(type)} (${cx.where(record, alias)})`).join(', ')
+          cx.report({
+            record: alias,
+            message: `${owner} is an alias (${cx.record(alias)}) and also has ${list}`,
+            consequence: 'Servers refuse the zone or drop one of them; resolvers that hold the alias never see the other records.',
+            fix: [
+              `keep only: ${owner} ${cx.record(alias)}`,
+              `or take the CNAME out, and write the addresses of ${cx.name(cx.zones.target(alias))} at ${owner}`,
+            ],
+          })
+        },
       },
     },
   },
@@ -76,21 +83,24 @@ export const cnameAtTop: Rule = {
   good: ['@ A 192.0.2.10\nwww CNAME @', 'site.below CNAME www\nwww A 192.0.2.10'],
   visit: {
     set: {
-      [TYPE.CNAME](set, cx) {
-        if (set.owner !== set.zone.apex) return
-        const [alias] = set.records
-        const target = cx.zones.target(alias)
-        const addresses = [...cx.zones.records(target, TYPE.A), ...cx.zones.records(target, TYPE.AAAA)]
-        const owner = cx.name(set.owner)
-        cx.report({
-          record: alias,
-          message: `the top of the zone, ${owner}, is an alias of ${cx.name(target)}`,
-          consequence: 'It cannot stand beside the zone’s own SOA and NS records: servers refuse the zone.',
-          fix:
-            addresses.length > 0
-              ? addresses.map((record) => `${owner} ${cx.record(record)}`)
-              : [`write the present addresses of ${cx.name(target)} as A and AAAA records at ${owner}, and watch that they stay the same`],
-        })
+      [TYPE.CNAME]: {
+        when: AT_TOP,
+        visit(set, cx) {
+          if (set.owner !== set.zone.apex) return
+          const [alias] = set.records
+          const target = cx.zones.target(alias)
+          const addresses = [...cx.zones.records(target, TYPE.A), ...cx.zones.records(target, TYPE.AAAA)]
+          const owner = cx.name(set.owner)
+          cx.report({
+            record: alias,
+            message: `the top of the zone, ${owner}, is an alias of ${cx.name(target)}`,
+            consequence: 'It cannot stand beside the zone’s own SOA and NS records: servers refuse the zone.',
+            fix:
+              addresses.length > 0
+                ? addresses.map((record) => `${owner} ${cx.record(record)}`)
+                : [`write the present addresses of ${cx.name(target)} as A and AAAA records at ${owner}, and watch that they stay the same`],
+          })
+        },
       },
     },
   },

@@ -5,6 +5,7 @@ import { TYPE, typeText } from '../../records/types.ts'
 import type { RecordId, Zone, Zones } from '../../zone/zones.ts'
 import { addressesAt, hostAddresses, listed, parentZone } from '../look.ts'
 import type { Context, Example, Rule } from '../rule.ts'
+import { COVERED } from '../traits.ts'
 
 const PARENT_CHILD = (inParent: string, inChild: string): Example => ({
   whole: true,
@@ -242,25 +243,24 @@ export const keptSameNameTwoZones: Rule = {
     ),
   ],
   visit: {
-    finish(cx) {
-      const { zones } = cx
-      if (zones.zones.length < 2) return
-      const told = new Set<string>()
-      let servers: Set<NameId> | undefined
-      cx.eachRecord((record) => {
+    record: {
+      when: COVERED,
+      visit(record, cx) {
+        const { zones } = cx
         const owner = zones.owner(record)
         const zone = zones.zoneOf(owner)
         const here = zones.zoneOfRecord(record)
         if (!zone || zone === here || zone.apex === here.apex || !zones.tree.isAtOrBelow(owner, here.apex)) return
         const type = zones.type(record)
         if (type === TYPE.RRSIG || type === TYPE.NSEC || (owner === zone.apex && (type === TYPE.NS || type === TYPE.DS))) return
+        const memory = cx.memory((): { told: Set<string>; servers?: Set<NameId> } => ({ told: new Set() }))
         if (type === TYPE.A || type === TYPE.AAAA) {
-          servers ??= delegatedTo(zones)
-          if (servers.has(owner)) return
+          memory.servers ??= delegatedTo(zones)
+          if (memory.servers.has(owner)) return
         }
         const key = `${here.index} ${owner}`
-        if (told.has(key)) return
-        told.add(key)
+        if (memory.told.has(key)) return
+        memory.told.add(key)
         cx.report({
           record,
           part: 'owner',
@@ -268,7 +268,7 @@ export const keptSameNameTwoZones: Rule = {
           consequence: 'It is never answered: only the data of the child zone is.',
           fix: [`write it in ${zone.file}, or take it out`],
         })
-      })
+      },
     },
   },
 }

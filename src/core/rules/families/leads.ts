@@ -11,6 +11,7 @@ import { isDmarc, isSpf, joinedText } from '../../zone/purpose.ts'
 import type { RecordId, Zones } from '../../zone/zones.ts'
 import { addressesAt, hostAddresses, listed, named } from '../look.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
+import { LOST_TARGET, NAMES_DOMAIN, SCOPED } from '../traits.ts'
 
 const onBoth = (visit: (set: SetView, cx: Context) => void): Rule['visit'] => ({ set: { [TYPE.SVCB]: visit, [TYPE.HTTPS]: visit } })
 
@@ -168,30 +169,34 @@ export const keptTargetMissing: Rule = {
   ],
   visit: {
     set: {
-      [TYPE.TXT](set, cx) {
-        for (const record of set.records) {
-          const data = cx.zones.rdata(record)
-          if (data[1] !== 0x76 && data[1] !== 0x56) continue
-          const text = joinedText(cx.zones, record)
-          if (!isSpf(text)) continue
-          for (const { name, value, text: term } of spfTerms(text)) {
-            const severity = SPF_TARGETS.get(name)
-            if (!severity || value === '' || value.includes('%')) continue
-            const target = value.endsWith('.') ? value : `${value}.`
-            if (locateName(cx.zones, target) !== MISSING) continue
-            cx.report({
-              record,
-              part: 0,
-              severity,
-              message: `${term} in the SPF record of ${cx.name(set.owner)}: ${target} does not exist in a kept zone`,
-              consequence: severity === 'error' ? 'Receivers take it as a permanent error: the record lets nobody send.' : 'The term lets nobody send.',
-              fix: [`write ${target}, or take ${term} out`],
-            })
+      [TYPE.TXT]: {
+        when: NAMES_DOMAIN,
+        visit(set, cx) {
+          for (const record of set.records) {
+            const text = joinedText(cx.zones, record)
+            if (!isSpf(text)) continue
+            for (const { name, value, text: term } of spfTerms(text)) {
+              const severity = SPF_TARGETS.get(name)
+              if (!severity || value === '' || value.includes('%')) continue
+              const target = value.endsWith('.') ? value : `${value}.`
+              if (locateName(cx.zones, target) !== MISSING) continue
+              cx.report({
+                record,
+                part: 0,
+                severity,
+                message: `${term} in the SPF record of ${cx.name(set.owner)}: ${target} does not exist in a kept zone`,
+                consequence: severity === 'error' ? 'Receivers take it as a permanent error: the record lets nobody send.' : 'The term lets nobody send.',
+                fix: [`write ${target}, or take ${term} out`],
+              })
+            }
           }
-        }
+        },
       },
-      [TYPE.PTR](set, cx) {
-        for (const record of set.records) if (locate(cx.zones, cx.zones.target(record)) === MISSING) missing(cx, record, 0)
+      [TYPE.PTR]: {
+        when: LOST_TARGET,
+        visit(set, cx) {
+          for (const record of set.records) if (locate(cx.zones, cx.zones.target(record)) === MISSING) missing(cx, record, 0)
+        },
       },
     },
   },
@@ -316,14 +321,17 @@ export const mailReportBoxClosed: Rule = {
         const at = /^(?:\\.|[^.\\])*\./.exec(mailbox)?.[0].length ?? 0
         say(cx, set.records[0], 1, mailbox.slice(at) || '.', `the SOA record’s mailbox ${mailbox}`)
       },
-      [TYPE.TXT](set, cx) {
-        const label = cx.zones.tree.labelText(set.owner)
-        const reports = label === '_dmarc' ? isDmarc : label === '_smtp' ? (text: string) => /^v=TLSRPTv1/i.test(text) : undefined
-        if (!reports) return
-        for (const record of set.records) {
-          const text = joinedText(cx.zones, record)
-          if (reports(text)) for (const [address, domain] of mailtos(text)) say(cx, record, 0, domain, address)
-        }
+      [TYPE.TXT]: {
+        when: SCOPED,
+        visit(set, cx) {
+          const label = cx.zones.tree.labelText(set.owner)
+          const reports = label === '_dmarc' ? isDmarc : label === '_smtp' ? (text: string) => /^v=TLSRPTv1/i.test(text) : undefined
+          if (!reports) return
+          for (const record of set.records) {
+            const text = joinedText(cx.zones, record)
+            if (reports(text)) for (const [address, domain] of mailtos(text)) say(cx, record, 0, domain, address)
+          }
+        },
       },
       [TYPE.CAA](set, cx) {
         for (const record of set.records) {

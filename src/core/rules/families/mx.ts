@@ -6,7 +6,8 @@ import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import type { RecordId, Zones } from '../../zone/zones.ts'
 import { addressesAt, hostAddresses, isReverse, listed, spfAt } from '../look.ts'
-import type { Rule, SetView } from '../rule.ts'
+import type { Rule, SetView, SetVisit } from '../rule.ts'
+import { ANY, NULL_TARGET, SEVERAL, SINGLE, TOP_TARGET, V6_TARGET, WILDCARD } from '../traits.ts'
 
 const isNull = (zones: Zones, record: RecordId): boolean => zones.target(record) === ROOT
 const preference = (zones: Zones, record: RecordId): number => u16At(zones.rdata(record), 0)
@@ -14,7 +15,7 @@ const preference = (zones: Zones, record: RecordId): number => u16At(zones.rdata
 const exchanges = (zones: Zones, set: SetView): RecordId[] => set.records.filter((record) => !isNull(zones, record))
 
 /** A rule about MX sets. */
-const onMx = (visit: NonNullable<NonNullable<Rule['visit']['set']>[number]>): Rule['visit'] => ({ set: { [TYPE.MX]: visit } })
+const onMx = (when: number, visit: SetVisit): Rule['visit'] => ({ set: { [TYPE.MX]: { when, visit } } })
 
 export const mxNullPreference: Rule = {
   code: 'mx/null-preference',
@@ -25,7 +26,7 @@ export const mxNullPreference: Rule = {
   remedy: 'Write MX 0 .',
   bad: ['@ MX 10 .\n@ TXT "v=spf1 -all"'],
   good: ['@ MX 0 .\n@ TXT "v=spf1 -all"'],
-  visit: onMx((set, cx) => {
+  visit: onMx(NULL_TARGET, (set, cx) => {
     const [record] = set.records
     if (set.records.length > 1 || !isNull(cx.zones, record) || preference(cx.zones, record) === 0) return
     cx.report({
@@ -48,7 +49,7 @@ export const mxNullYetSends: Rule = {
   remedy: 'If the domain does no mail, write v=spf1 -all. If it sends, give it an exchange.',
   bad: ['@ MX 0 .\n@ TXT "v=spf1 ip4:192.0.2.25 -all"', '@ MX 0 .'],
   good: ['@ MX 0 .\n@ TXT "v=spf1 -all"', '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"'],
-  visit: onMx((set, cx) => {
+  visit: onMx(NULL_TARGET, (set, cx) => {
     if (!set.records.every((record) => isNull(cx.zones, record)) || isReverse(set.zone)) return
     const spf = spfAt(cx.zones, set.owner)
     if (spf === undefined ? set.zone.complete === false : !letsSend(spf)) return
@@ -73,7 +74,7 @@ export const mxWildcard: Rule = {
   remedy: 'Write an MX set at each name that is meant to take mail.',
   bad: ['*.lake MX 10 mx.larkpost.example.'],
   good: ['news MX 10 mx.larkpost.example.\n*.lake A 192.0.2.10'],
-  visit: onMx((set, cx) => {
+  visit: onMx(WILDCARD, (set, cx) => {
     if (!cx.zones.tree.isWildcard(set.owner) || exchanges(cx.zones, set).length === 0) return
     cx.report({
       record: set.records[0],
@@ -94,7 +95,7 @@ export const mxSameHostTwice: Rule = {
   remedy: 'Take one out, or point the fallback at another host.',
   bad: ['@ MX 10 mail\n@ MX 20 mail\nmail A 192.0.2.25', '@ MX 10 mail\n@ MX 20 mx\nmail A 192.0.2.25\nmx A 192.0.2.25'],
   good: ['@ MX 10 mail\n@ MX 20 mx\nmail A 192.0.2.25\nmx A 192.0.2.26'],
-  visit: onMx((set, cx) => {
+  visit: onMx(SEVERAL, (set, cx) => {
     if (set.records.length < 2) return
     const seen = new Map<string, RecordId>()
     for (const record of set.records) {
@@ -131,7 +132,7 @@ export const mxSingle: Rule = {
   remedy: 'Add a second exchange, if there is one that knows which recipients exist; else leave it.',
   bad: ['@ MX 10 mx.larkpost.example.'],
   good: ['@ MX 10 mx.larkpost.example.\n@ MX 20 mx2.larkpost.example.', '@ MX 0 .\n@ TXT "v=spf1 -all"'],
-  visit: onMx((set, cx) => {
+  visit: onMx(SINGLE, (set, cx) => {
     const [record] = set.records
     if (set.records.length > 1 || isNull(cx.zones, record) || cx.zones.tree.isWildcard(set.owner)) return
     // A host with addresses of its own, several of them, is more than one.
@@ -155,7 +156,7 @@ export const mxAllEqual: Rule = {
   remedy: 'If one is meant as fallback, give it a higher number.',
   bad: ['@ MX 10 mx.larkpost.example.\n@ MX 10 mx2.larkpost.example.'],
   good: ['@ MX 10 mx.larkpost.example.\n@ MX 20 mx2.larkpost.example.'],
-  visit: onMx((set, cx) => {
+  visit: onMx(SEVERAL, (set, cx) => {
     const hosts = exchanges(cx.zones, set)
     if (
       new Set(hosts.map((record) => cx.zones.target(record))).size < 2 ||
@@ -219,7 +220,7 @@ export const mxOnlyBelow: Rule = {
   remedy: 'Write the MX set at the domain.',
   bad: ['mail MX 10 mail\nmail A 192.0.2.25'],
   good: ['mail MX 10 mail\n@ MX 10 mail\nmail A 192.0.2.25', 'news MX 10 mx.larkpost.example.'],
-  visit: onMx((set, cx) => {
+  visit: onMx(ANY, (set, cx) => {
     const { zones } = cx
     if (set.owner === set.zone.apex || !MAIL_HOSTS.includes(zones.tree.labelText(set.owner)) || exchanges(zones, set).length === 0) return
     const domain = zones.tree.parent(set.owner)
@@ -249,7 +250,7 @@ export const mxTargetFollowsTop: Rule = {
   remedy: 'Give the mail host a name of its own, and point MX there.',
   bad: ['@ MX 10 @\n@ A 192.0.2.10\nwww CNAME @'],
   good: ['@ MX 10 mail\n@ A 192.0.2.10\nmail A 192.0.2.25\nwww CNAME @'],
-  visit: onMx((set, cx) => {
+  visit: onMx(TOP_TARGET, (set, cx) => {
     for (const record of set.records) {
       const target = cx.zones.target(record)
       const zone = target === ROOT ? undefined : cx.zones.zoneOf(target)
@@ -276,7 +277,7 @@ export const mxV6Only: Rule = {
   remedy: 'Give at least one exchange an IPv4 address.',
   bad: ['@ MX 10 mail\nmail AAAA 2001:db8::25'],
   good: ['@ MX 10 mail\nmail AAAA 2001:db8::25\nmail A 192.0.2.25', '@ MX 10 mail\n@ MX 20 mx.larkpost.example.\nmail AAAA 2001:db8::25'],
-  visit: onMx((set, cx) => {
+  visit: onMx(V6_TARGET, (set, cx) => {
     const hosts = exchanges(cx.zones, set).map((record) => hostAddresses(cx.zones, cx.zones.target(record))?.records ?? [])
     if (hosts.length === 0 || hosts.some((records) => records.length === 0 || records.some((record) => cx.zones.type(record) === TYPE.A))) return
     cx.report({

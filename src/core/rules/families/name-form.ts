@@ -6,6 +6,7 @@ import { rowOf, TYPE, typeText } from '../../records/types.ts'
 import { entryParts } from '../../zone/entry.ts'
 import type { RecordId } from '../../zone/zones.ts'
 import type { Context, Part, Rule, SetView } from '../rule.ts'
+import { ODD_OWNER, ODD_TARGET } from '../traits.ts'
 
 /** What no host's name has in a label: signs, or a hyphen at its edge. Of letters that are not ASCII another rule speaks. */
 const NO_HOST = ODD_SIGN | ODD_EDGE_HYPHEN
@@ -76,14 +77,17 @@ export const nameNotAHostName: Rule = {
   ],
   visit: {
     set: {
-      [TYPE.A]: ownerVisitor,
-      [TYPE.AAAA]: ownerVisitor,
-      [TYPE.MX](set, cx) {
-        ownerVisitor(set, cx)
-        targetVisitor(set, cx)
+      [TYPE.A]: { when: ODD_OWNER, visit: ownerVisitor },
+      [TYPE.AAAA]: { when: ODD_OWNER, visit: ownerVisitor },
+      [TYPE.MX]: {
+        when: ODD_OWNER | ODD_TARGET,
+        visit(set, cx) {
+          ownerVisitor(set, cx)
+          targetVisitor(set, cx)
+        },
       },
-      [TYPE.SRV]: targetVisitor,
-      [TYPE.NS]: targetVisitor,
+      [TYPE.SRV]: { when: ODD_TARGET, visit: targetVisitor },
+      [TYPE.NS]: { when: ODD_TARGET, visit: targetVisitor },
     },
   },
 }
@@ -91,12 +95,7 @@ export const nameNotAHostName: Rule = {
 /** For each name in whose own leftmost label the bit is set: the first record that it stands in, and where. */
 function eachOddLabel(cx: Context, bit: number, isOdd: (label: string) => boolean, visit: (label: NameId, record: RecordId, part: Part) => void): void {
   const { tree } = cx.zones
-  let any = false
-  cx.eachName((name) => {
-    any ||= (tree.oddness(name) & bit) !== 0
-  })
-  // The walk may be about other names than those that records point to.
-  if (!any && cx.isAbout(ROOT)) return
+  if (!(tree.seenOddness & bit)) return
   const seen = new Set<NameId>()
   const look = (name: NameId, record: RecordId, part: Part): void => {
     for (let here = name; here > ROOT && tree.oddness(here) & bit; here = tree.parent(here)) {

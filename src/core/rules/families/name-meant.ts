@@ -5,6 +5,7 @@ import { joinedText } from '../../zone/purpose.ts'
 import type { RecordId } from '../../zone/zones.ts'
 import { listed } from '../look.ts'
 import type { Context, Part, Rule } from '../rule.ts'
+import { COVERED, MAYBE_PLACEHOLDER } from '../traits.ts'
 
 const AT_CUT = new Set<number>([TYPE.NS, TYPE.DS, TYPE.NSEC, TYPE.NSEC3, TYPE.RRSIG])
 
@@ -24,23 +25,28 @@ export const nameUnderDelegation: Rule = {
     'isle NS isle\nisle NS ns2.upland-dns.example.\nisle A 192.0.2.53\nisle DS 60485 8 2 D4B7D520E7BB5F0F67674A0CCEB1E3E0614B93C4F9E99B8383F6A1E4469DA50A',
   ],
   visit: {
-    finish(cx) {
-      const { zones } = cx
-      let servers: Set<NameId> | undefined
-      const found = new Map<NameId, RecordId[]>()
-      cx.eachRecord((record) => {
+    record: {
+      when: COVERED,
+      visit(record, cx) {
+        const { zones } = cx
         const owner = zones.owner(record)
         const cut = zones.cut(owner)
         if (cut === NONE || zones.zoneOf(owner) !== zones.zoneOfRecord(record)) return
         const type = zones.type(record)
-        if (cut === owner && AT_CUT.has(type)) return
-        if (type === TYPE.RRSIG || type === TYPE.NSEC) return
+        if ((cut === owner && AT_CUT.has(type)) || type === TYPE.RRSIG || type === TYPE.NSEC) return
+        const memory = memoryOf(cx)
         if (type === TYPE.A || type === TYPE.AAAA) {
-          servers ??= nameServers(cx)
-          if (servers.has(owner)) return
+          memory.servers ??= nameServers(cx)
+          if (memory.servers.has(owner)) return
         }
-        found.set(owner, [...(found.get(owner) ?? []), record])
-      })
+        const records = memory.found.get(owner)
+        if (records) records.push(record)
+        else memory.found.set(owner, [record])
+      },
+    },
+    finish(cx) {
+      const { zones } = cx
+      const { found } = memoryOf(cx)
       for (const [owner, records] of found) {
         const cut = zones.cut(owner)
         cx.report({
@@ -54,6 +60,9 @@ export const nameUnderDelegation: Rule = {
     },
   },
 }
+
+const memoryOf = (cx: Context): { servers?: Set<NameId>; found: Map<NameId, RecordId[]> } =>
+  cx.memory((): { servers?: Set<NameId>; found: Map<NameId, RecordId[]> } => ({ found: new Map() }))
 
 /** All names that the zones delegate to. */
 function nameServers(cx: Context): Set<NameId> {
@@ -71,33 +80,6 @@ const LEFT_WORD =
   /(?<![A-Za-z0-9+/_-])(?:your-?(?:domain|company|host|site|server|selector)(?:-?name)?\b|(?:my|the)-?domain(?:-?name)?\b|TODO|FIXME|CHANGEME|<[A-Za-z][A-Za-z0-9 ._-]*>|%s\b|(?:[a-z0-9-]+\.)*example\.(?:com|net|org)|x\.x\.x\.x|xxx?\.xxx?\.xxx?\.xxx?|\{\{[^}]*\}\})(?![A-Za-z0-9+/=_])/
 const FIRSTS = new Uint8Array(256)
 for (const sign of 'ymtfcp<%[{') FIRSTS[sign.charCodeAt(0)] = 1
-
-/** Octets without which a text holds no such word: most texts are told by a quick look. */
-function mayHold(data: Uint8Array): boolean {
-  for (let i = 0; i + 1 < data.length; i++)
-    switch (data[i]) {
-      case 0x3c: // <
-      case 0x7b: // {
-      case 0x25: // %s
-        if (data[i] !== 0x25 || data[i + 1] === 0x73) return true
-        break
-      case 0x59: // Y
-      case 0x79:
-        if ((data[i + 1] | 0x20) === 0x6f && (data[i + 2] | 0x20) === 0x75) return true
-        break
-      case 0x2e: // .
-        if ((data[i + 1] | 0x20) === 0x78 || (data[i - 1] === 0x65 && data[i - 2] === 0x6c)) return true
-        break
-      case 0x54: // TO, FI, CH
-      case 0x46:
-      case 0x43:
-        if (data[i + 1] === 0x4f || data[i + 1] === 0x49 || data[i + 1] === 0x48) return true
-        break
-      case 0x64: // do, of domain
-        if (data[i + 1] === 0x6f && data[i + 2] === 0x6d) return true
-    }
-  return false
-}
 
 export const namePlaceholder: Rule = {
   code: 'name/placeholder',
@@ -131,12 +113,14 @@ export const namePlaceholder: Rule = {
   ],
   visit: {
     set: {
-      [TYPE.TXT](set, cx) {
-        for (const record of set.records) {
-          if (!mayHold(cx.zones.rdata(record))) continue
-          const [word] = LEFT_WORD.exec(joinedText(cx.zones, record)) ?? []
-          if (word !== undefined) say(cx, record, 0, word)
-        }
+      [TYPE.TXT]: {
+        when: MAYBE_PLACEHOLDER,
+        visit(set, cx) {
+          for (const record of set.records) {
+            const [word] = LEFT_WORD.exec(joinedText(cx.zones, record)) ?? []
+            if (word !== undefined) say(cx, record, 0, word)
+          }
+        },
       },
     },
     finish(cx) {

@@ -5,8 +5,9 @@ import { textOf } from '../../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { rowOf, typeText } from '../../records/types.ts'
 import { entryParts, writtenValue } from '../../zone/entry.ts'
-import { type RecordId, TARGET_RELATIVE, type Zone, type Zones } from '../../zone/zones.ts'
+import type { RecordId, Zone, Zones } from '../../zone/zones.ts'
 import type { Context, Repair, Rule } from '../rule.ts'
+import { VAIN_TARGET } from '../traits.ts'
 
 /** What is said of a target that does not exist. */
 const FOLLOWS = [
@@ -137,16 +138,19 @@ export const nameFinalDotMissing: Rule = {
     'www CNAME site.pier\nsite.pier A 192.0.2.10',
   ],
   visit: {
+    record: {
+      when: VAIN_TARGET,
+      visit(record, cx) {
+        const { zones } = cx
+        const target = zones.target(record)
+        if (zones.zoneOf(target) !== zones.zoneOfRecord(record) || locate(zones, target) === UNKNOWN) return
+        const written = writtenValue(zones, record, rowOf(zones.type(record))!.target!)
+        if (labelsOf(written).length > 1) cx.memory((): Candidate[] => []).push({ record, written })
+      },
+    },
     async finish(cx) {
       const { zones } = cx
-      const candidates: Candidate[] = []
-      cx.eachRecord((record) => {
-        if (!(zones.flags(record) & TARGET_RELATIVE)) return
-        const target = zones.target(record)
-        if (zones.exists(target) || zones.zoneOf(target) !== zones.zoneOfRecord(record) || locate(zones, target) === UNKNOWN) return
-        const written = writtenValue(zones, record, rowOf(zones.type(record))!.target!)
-        if (labelsOf(written).length > 1) candidates.push({ record, written })
-      })
+      const candidates = cx.memory((): Candidate[] => [])
       const rest: Candidate[] = []
       for (const candidate of candidates) {
         const zone = keptZoneOf(zones, `${candidate.written}.`)

@@ -5,6 +5,7 @@ import { MAX_TTL } from '../../records/ttl.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Source } from '../../zone/zones.ts'
 import type { Context, Repair, Rule, Visitor } from '../rule.ts'
+import { ODD_TTL } from '../traits.ts'
 
 /** A visitor for problems of one kind; `say` returns undefined where the rule does not speak of it after all. */
 function onProblem(
@@ -95,8 +96,9 @@ export const setTtlOutOfRange: Rule = {
   bad: ['www 2147483648 A 192.0.2.10'],
   good: ['www 604800 A 192.0.2.10'],
   visit: {
-    finish(cx) {
-      cx.eachRecord((record) => {
+    record: {
+      when: ODD_TTL,
+      visit(record, cx) {
         const ttl = cx.zones.ttl(record)
         if (ttl <= MAX_TTL) return
         cx.report({
@@ -106,7 +108,7 @@ export const setTtlOutOfRange: Rule = {
           consequence: 'Resolvers take it as zero, or servers refuse the file.',
           fix: [`${cx.name(cx.zones.owner(record))} 3600 ${cx.record(record)}`],
         })
-      })
+      },
     },
   },
 }

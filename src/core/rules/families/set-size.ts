@@ -3,6 +3,7 @@ import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE, typeText } from '../../records/types.ts'
 import { type RecordId, TTL_STATED, type Zone } from '../../zone/zones.ts'
 import type { Context, Report, Rule } from '../rule.ts'
+import { ODD_TTL } from '../traits.ts'
 
 /** Whether a record is the first of its set. */
 function leadsSet(cx: Context, record: RecordId): boolean {
@@ -12,25 +13,37 @@ function leadsSet(cx: Context, record: RecordId): boolean {
   return first === record
 }
 
+interface ByDefault {
+  record: RecordId
+  sets: number
+}
+
 /** A finding for each set whose TTL is such; of those that the default TTL gives theirs, one a zone. */
-function eachTtl(cx: Context, isOne: (record: RecordId) => boolean, say: (set: string) => Omit<Report, 'record' | 'part'>): void {
-  const { zones } = cx
-  const byDefault = new Map<Zone, { record: RecordId; sets: number }>()
-  cx.eachRecord((record) => {
-    if (!isOne(record) || !leadsSet(cx, record)) return
-    const set = `${typeText(zones.type(record))} at ${cx.name(zones.owner(record))}`
-    if (zones.flags(record) & TTL_STATED) {
-      cx.report({ record, part: 'ttl', ...say(set) })
-      return
-    }
-    const zone = zones.zoneOfRecord(record)
-    const met = byDefault.get(zone)
-    if (met) met.sets++
-    else byDefault.set(zone, { record, sets: 1 })
-  })
-  for (const { record, sets } of byDefault.values()) {
-    const set = `${typeText(zones.type(record))} at ${cx.name(zones.owner(record))}`
-    cx.report({ record, part: 'type', ...say(sets === 1 ? set : `by the default TTL, ${set} and ${sets - 1} more ${sets === 2 ? 'set' : 'sets'}`) })
+function onTtl(isOne: (record: RecordId, cx: Context) => boolean, say: (set: string) => Omit<Report, 'record' | 'part'>): Rule['visit'] {
+  const setText = (record: RecordId, { zones, name }: Context): string => `${typeText(zones.type(record))} at ${name(zones.owner(record))}`
+  return {
+    record: {
+      when: ODD_TTL,
+      visit(record, cx) {
+        const { zones } = cx
+        if (!isOne(record, cx) || !leadsSet(cx, record)) return
+        if (zones.flags(record) & TTL_STATED) {
+          cx.report({ record, part: 'ttl', ...say(setText(record, cx)) })
+          return
+        }
+        const byDefault = cx.memory(() => new Map<Zone, ByDefault>())
+        const zone = zones.zoneOfRecord(record)
+        const met = byDefault.get(zone)
+        if (met) met.sets++
+        else byDefault.set(zone, { record, sets: 1 })
+      },
+    },
+    finish(cx) {
+      for (const { record, sets } of cx.memory(() => new Map<Zone, ByDefault>()).values()) {
+        const set = setText(record, cx)
+        cx.report({ record, part: 'type', ...say(sets === 1 ? set : `by the default TTL, ${set} and ${sets - 1} more ${sets === 2 ? 'set' : 'sets'}`) })
+      }
+    },
   }
 }
 
@@ -43,15 +56,10 @@ export const setTtlZero: Rule = {
   remedy: 'State a minute at the least, and an hour once nothing is being moved.',
   bad: ['www 0 A 192.0.2.10'],
   good: ['www 60 A 192.0.2.10'],
-  visit: {
-    finish(cx) {
-      eachTtl(
-        cx,
-        (record) => cx.zones.ttl(record) === 0 && cx.zones.type(record) !== TYPE.RRSIG,
-        (set) => ({ message: `TTL 0: ${set}`, consequence: 'Every client asks your servers every time.', fix: ['state a TTL of 60 or more'] }),
-      )
-    },
-  },
+  visit: onTtl(
+    (record, cx) => cx.zones.ttl(record) === 0 && cx.zones.type(record) !== TYPE.RRSIG,
+    (set) => ({ message: `TTL 0: ${set}`, consequence: 'Every client asks your servers every time.', fix: ['state a TTL of 60 or more'] }),
+  ),
 }
 
 const MOVED = new Set<number>([TYPE.A, TYPE.AAAA, TYPE.MX, TYPE.CNAME])
@@ -66,19 +74,14 @@ export const setTtlLong: Rule = {
   remedy: 'An hour to a day is long enough. Lower it at least that long before a move.',
   bad: ['www 604800 A 192.0.2.10'],
   good: ['www 86400 A 192.0.2.10\n@ 604800 TXT "ferry-proof=41c2"'],
-  visit: {
-    finish(cx) {
-      eachTtl(
-        cx,
-        (record) => cx.zones.ttl(record) > DAY && MOVED.has(cx.zones.type(record)),
-        (set) => ({
-          message: `TTL of over a day: ${set}`,
-          consequence: 'A change of it takes that long to be seen by everybody.',
-          fix: ['state a TTL of 86400 or less'],
-        }),
-      )
-    },
-  },
+  visit: onTtl(
+    (record, cx) => cx.zones.ttl(record) > DAY && MOVED.has(cx.zones.type(record)),
+    (set) => ({
+      message: `TTL of over a day: ${set}`,
+      consequence: 'A change of it takes that long to be seen by everybody.',
+      fix: ['state a TTL of 86400 or less'],
+    }),
+  ),
 }
 
 /** What fits into an answer over UDP on every path (RFC 9715). */

@@ -3,6 +3,7 @@ import { octetsOf } from '../../names/octets.ts'
 import type { NameId, NameTree } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Rule, Severity } from '../rule.ts'
+import { ODD_SERVICE } from '../traits.ts'
 
 /** Protocol labels in use: the transports of RFC 8552 §4.1.2, and `_tls`, which some deployments use. */
 const PROTOCOLS = new Set(['_tcp', '_udp', '_sctp', '_dccp', '_tls', '_ws', '_wss'])
@@ -77,20 +78,23 @@ export const srvOwnerForm: Rule = {
   ],
   visit: {
     set: {
-      [TYPE.SRV](set, cx) {
-        if (isUsual(cx.zones.tree, set.owner)) return
-        const owner = cx.name(set.owner)
-        const trouble = troubleOf(owner)
-        if (!trouble) return
-        const [record] = set.records
-        cx.report({
-          record,
-          part: 'owner',
-          severity: trouble.severity,
-          message: `${owner} is not the owner of a service: ${trouble.message}`,
-          consequence: 'No client asks for this name, so the service is not found.',
-          fix: trouble.fix ? set.records.map((each) => `${trouble.fix} ${cx.record(each)}`) : [],
-        })
+      [TYPE.SRV]: {
+        when: ODD_SERVICE,
+        visit(set, cx) {
+          if (isUsual(cx.zones.tree, set.owner)) return
+          const owner = cx.name(set.owner)
+          const trouble = troubleOf(owner)
+          if (!trouble) return
+          const [record] = set.records
+          cx.report({
+            record,
+            part: 'owner',
+            severity: trouble.severity,
+            message: `${owner} is not the owner of a service: ${trouble.message}`,
+            consequence: 'No client asks for this name, so the service is not found.',
+            fix: trouble.fix ? set.records.map((each) => `${trouble.fix} ${cx.record(each)}`) : [],
+          })
+        },
       },
     },
   },

@@ -5,15 +5,16 @@ import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import type { RecordId, Zones } from '../../zone/zones.ts'
 import { hostAddresses } from '../look.ts'
-import type { Context, Rule, SetView } from '../rule.ts'
+import type { Context, Rule, SetView, SetVisit } from '../rule.ts'
 import { portsOf, serviceNames } from '../services.ts'
+import { ODD_SERVICE, SERVED_ELSEWHERE, SEVERAL } from '../traits.ts'
 
 const priority = (zones: Zones, record: RecordId): number => u16At(zones.rdata(record), 0)
 const weight = (zones: Zones, record: RecordId): number => u16At(zones.rdata(record), 2)
 const port = (zones: Zones, record: RecordId): number => u16At(zones.rdata(record), 4)
 const isNone = (zones: Zones, record: RecordId): boolean => zones.target(record) === ROOT
 
-const onSrv = (visit: (set: SetView, cx: Context) => void): Rule['visit'] => ({ set: { [TYPE.SRV]: visit } })
+const onSrv = (when: number, visit: SetVisit): Rule['visit'] => ({ set: { [TYPE.SRV]: { when, visit } } })
 
 /** The service of an owner `_service._protocol.name`, without its underscore; undefined where the owner is not made so. One text for one label: owners are many, services few. */
 function serviceOf(set: SetView, cx: Context): string | undefined {
@@ -36,7 +37,7 @@ export const srvServiceName: Rule = {
     '_ferrykioskscreens._tcp SRV 0 0 8443 chat\nchat A 192.0.2.30',
   ],
   good: ['_ferrykiosk._tcp SRV 0 0 8443 chat\n_sipfederationtls._tcp SRV 0 0 5061 chat\nchat A 192.0.2.30'],
-  visit: onSrv((set, cx) => {
+  visit: onSrv(ODD_SERVICE, (set, cx) => {
     const service = serviceOf(set, cx)
     if (service === undefined || portsOf(service)) return
     const lawful = /^[a-z0-9]+(?:-[a-z0-9]+)*$/.test(service) && /[a-z]/.test(service)
@@ -63,7 +64,7 @@ export const srvServiceUnregistered: Rule = {
   remedy: 'Compare with the client’s documentation.',
   bad: ['_imap4s._tcp SRV 0 0 993 mail\nmail A 192.0.2.25', '_ferrykiosk._tcp SRV 0 0 8443 kiosk\nkiosk A 192.0.2.40'],
   good: ['_imaps._tcp SRV 0 0 993 mail\nmail A 192.0.2.25'],
-  visit: onSrv((set, cx) => {
+  visit: onSrv(ODD_SERVICE, (set, cx) => {
     const service = serviceOf(set, cx)
     if (service === undefined || portsOf(service)) return
     const near = closest(service, serviceNames())
@@ -90,7 +91,7 @@ export const srvNoneWithOthers: Rule = {
   remedy: 'Keep one of the two statements.',
   bad: ['_xmpp-client._tcp SRV 0 0 0 .\n_xmpp-client._tcp SRV 5 0 5222 chat\nchat A 192.0.2.30'],
   good: ['_xmpp-client._tcp SRV 0 0 0 .'],
-  visit: onSrv((set, cx) => {
+  visit: onSrv(SEVERAL, (set, cx) => {
     const none = set.records.find((record) => isNone(cx.zones, record))
     const other = set.records.find((record) => !isNone(cx.zones, record))
     if (none === undefined || other === undefined) return
@@ -114,7 +115,7 @@ export const srvPortZero: Rule = {
   silences: ['srv/port-unusual'],
   bad: ['_xmpp-client._tcp SRV 0 0 0 chat\nchat A 192.0.2.30'],
   good: ['_xmpp-client._tcp SRV 0 0 0 .', '_xmpp-client._tcp SRV 0 0 5222 chat\nchat A 192.0.2.30'],
-  visit: onSrv((set, cx) => {
+  visit: onSrv(ODD_SERVICE, (set, cx) => {
     for (const record of set.records) {
       if (port(cx.zones, record) !== 0 || isNone(cx.zones, record)) continue
       const usual = portsOf(serviceOf(set, cx) ?? '')?.[0]
@@ -138,7 +139,7 @@ export const srvPortUnusual: Rule = {
   remedy: 'Compare with what the host listens on.',
   bad: ['_imaps._tcp SRV 0 1 143 mail\nmail A 192.0.2.25'],
   good: ['_imaps._tcp SRV 0 1 993 mail\nmail A 192.0.2.25', '_ferrykiosk._tcp SRV 0 0 8443 mail\nmail A 192.0.2.25'],
-  visit: onSrv((set, cx) => {
+  visit: onSrv(ODD_SERVICE, (set, cx) => {
     const service = serviceOf(set, cx)
     const usual = service === undefined ? undefined : portsOf(service)
     if (!usual?.length) return
@@ -168,7 +169,7 @@ export const srvWeights: Rule = {
     '_xmpp-client._tcp SRV 5 10 5222 one\n_xmpp-client._tcp SRV 5 0 5222 two\none A 192.0.2.30\ntwo A 192.0.2.31',
   ],
   good: ['_xmpp-client._tcp SRV 5 10 5222 one\n_xmpp-client._tcp SRV 5 30 5222 two\n_xmpp-client._tcp SRV 9 0 5222 two\none A 192.0.2.30\ntwo A 192.0.2.31'],
-  visit: onSrv((set, cx) => {
+  visit: onSrv(SEVERAL, (set, cx) => {
     if (set.records.length < 2) return
     const byPriority = new Map<number, RecordId[]>()
     for (const record of set.records) {
@@ -208,7 +209,7 @@ export const srvTargetElsewhere: Rule = {
     '_xmpp-client._tcp.chat SRV 5 0 5222 chat\nchat A 192.0.2.30',
     '_xmpp-client._tcp.crew SRV 5 0 5222 talk\ntalk A 192.0.2.31',
   ],
-  visit: onSrv((set, cx) => {
+  visit: onSrv(SERVED_ELSEWHERE, (set, cx) => {
     const { zones } = cx
     const { tree } = zones
     if (serviceOf(set, cx) === undefined) return
@@ -254,7 +255,7 @@ export const srvMailClientPairs: Rule = {
     '_imap._tcp SRV 0 1 143 mail\n_imaps._tcp SRV 0 1 993 mail\nmail A 192.0.2.25',
     '_submission._tcp SRV 0 1 587 mail\n_submissions._tcp SRV 0 0 0 .\nmail A 192.0.2.25',
   ],
-  visit: onSrv((set, cx) => {
+  visit: onSrv(ODD_SERVICE, (set, cx) => {
     const service = serviceOf(set, cx)
     const secure = service === undefined ? undefined : PAIRS.get(service)
     if (!secure || set.records.some((record) => isNone(cx.zones, record)) || set.zone.complete === false) return

@@ -4,6 +4,7 @@ import { ODD_ADDRESS_LIKE, ODD_COLON_OR_SLASH } from '../../names/tree.ts'
 import { rowOf, TYPE, typeText } from '../../records/types.ts'
 import { writtenValue } from '../../zone/entry.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
+import { ODD_TARGET } from '../traits.ts'
 
 interface Shape {
   type: number
@@ -35,21 +36,24 @@ function targetIsAddress({ type, code, source, silences, bad, good }: Shape): Ru
     good,
     visit: {
       set: {
-        [type](set: SetView, cx: Context) {
-          for (const record of set.records) {
-            if (!(cx.zones.tree.oddness(cx.zones.target(record)) & ODD_ADDRESS_LIKE)) continue
-            const written = withoutZone(writtenValue(cx.zones, record, index), set.zone.name)
-            const address = parseAddress(written)
-            if (!address) continue
-            const host = `host.${set.zone.name}`
-            cx.report({
-              record,
-              part: index,
-              message: `the target of ${mnemonic} at ${cx.name(set.owner)} is the address ${written}; a name must stand there`,
-              consequence: `It is read as the name ${cx.name(cx.zones.target(record))}, which leads nowhere.`,
-              fix: [`${host} ${address.length === 4 ? 'A' : 'AAAA'} ${written}`, `${cx.name(set.owner)} ${cx.withTarget(record, host)}`],
-            })
-          }
+        [type]: {
+          when: ODD_TARGET,
+          visit(set: SetView, cx: Context) {
+            for (const record of set.records) {
+              if (!(cx.zones.tree.oddness(cx.zones.target(record)) & ODD_ADDRESS_LIKE)) continue
+              const written = withoutZone(writtenValue(cx.zones, record, index), set.zone.name)
+              const address = parseAddress(written)
+              if (!address) continue
+              const host = `host.${set.zone.name}`
+              cx.report({
+                record,
+                part: index,
+                message: `the target of ${mnemonic} at ${cx.name(set.owner)} is the address ${written}; a name must stand there`,
+                consequence: `It is read as the name ${cx.name(cx.zones.target(record))}, which leads nowhere.`,
+                fix: [`${host} ${address.length === 4 ? 'A' : 'AAAA'} ${written}`, `${cx.name(set.owner)} ${cx.withTarget(record, host)}`],
+              })
+            }
+          },
         },
       },
     },
@@ -113,24 +117,27 @@ export const cnameTargetIsUrl: Rule = {
   good: ['www CNAME site.northlight.example.'],
   visit: {
     set: {
-      [TYPE.CNAME](set, cx) {
-        for (const record of set.records) {
-          if (!(cx.zones.tree.oddness(cx.zones.target(record)) & ODD_COLON_OR_SLASH)) continue
-          const written = writtenValue(cx.zones, record, 0)
-          const part = urlPart(written)
-          if (!part || parseAddress(written)) continue
-          const host = written
-            .replace(/^[a-z][a-z0-9+.-]*:\/\//i, '')
-            .replace(/[/:].*$/, '')
-            .replace(/\.$/, '')
-          cx.report({
-            record,
-            part: 0,
-            message: `the target of ${cx.name(set.owner)} is ${part}, ${written}; a name alone must stand there`,
-            consequence: `It is read as the name ${cx.name(cx.zones.target(record))}, which does not exist.`,
-            fix: [`${cx.name(set.owner)} CNAME ${host}.`],
-          })
-        }
+      [TYPE.CNAME]: {
+        when: ODD_TARGET,
+        visit(set, cx) {
+          for (const record of set.records) {
+            if (!(cx.zones.tree.oddness(cx.zones.target(record)) & ODD_COLON_OR_SLASH)) continue
+            const written = writtenValue(cx.zones, record, 0)
+            const part = urlPart(written)
+            if (!part || parseAddress(written)) continue
+            const host = written
+              .replace(/^[a-z][a-z0-9+.-]*:\/\//i, '')
+              .replace(/[/:].*$/, '')
+              .replace(/\.$/, '')
+            cx.report({
+              record,
+              part: 0,
+              message: `the target of ${cx.name(set.owner)} is ${part}, ${written}; a name alone must stand there`,
+              consequence: `It is read as the name ${cx.name(cx.zones.target(record))}, which does not exist.`,
+              fix: [`${cx.name(set.owner)} CNAME ${host}.`],
+            })
+          }
+        },
       },
     },
   },

@@ -3,6 +3,7 @@ import { locate, MISSING } from '../../answer/answer.ts'
 import { ROOT } from '../../names/tree.ts'
 import { rowOf, TYPE, typeText } from '../../records/types.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
+import { ALIAS_TARGET, LOST_TARGET } from '../traits.ts'
 
 interface Shape {
   type: number
@@ -27,20 +28,23 @@ function targetIsAlias({ type, code, severity = 'error', source, bad, good, cons
     good,
     visit: {
       set: {
-        [type](set: SetView, cx: Context) {
-          for (const record of set.records) {
-            const target = cx.zones.target(record)
-            const node = locate(cx.zones, target)
-            if (node < 0 || !cx.zones.hasCname(node)) continue
-            const [alias] = cx.zones.records(node, TYPE.CNAME)
-            cx.report({
-              record,
-              part: index,
-              message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}, which is an alias: ${cx.name(node)} ${cx.record(alias)} (${cx.where(alias, record)})`,
-              consequence,
-              fix: [`${cx.name(set.owner)} ${cx.withTarget(record, cx.name(cx.zones.target(alias)))}`],
-            })
-          }
+        [type]: {
+          when: ALIAS_TARGET,
+          visit(set: SetView, cx: Context) {
+            for (const record of set.records) {
+              const target = cx.zones.target(record)
+              const node = locate(cx.zones, target)
+              if (node < 0 || !cx.zones.hasCname(node)) continue
+              const [alias] = cx.zones.records(node, TYPE.CNAME)
+              cx.report({
+                record,
+                part: index,
+                message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}, which is an alias: ${cx.name(node)} ${cx.record(alias)} (${cx.where(alias, record)})`,
+                consequence,
+                fix: [`${cx.name(set.owner)} ${cx.withTarget(record, cx.name(cx.zones.target(alias)))}`],
+              })
+            }
+          },
         },
       },
     },
@@ -104,21 +108,24 @@ function targetWithoutAddress({ type, code, source, bad, good, consequence }: Sh
     good,
     visit: {
       set: {
-        [type](set: SetView, cx: Context) {
-          for (const record of set.records) {
-            const target = cx.zones.target(record)
-            if (target === ROOT) continue
-            const node = locate(cx.zones, target)
-            if (node !== MISSING && (node < 0 || cx.zones.hasCname(node) || cx.zones.has(node, TYPE.A) || cx.zones.has(node, TYPE.AAAA))) continue
-            if (node >= 0 && cx.zones.zoneOf(node)?.complete === false) continue
-            cx.report({
-              record,
-              part: index,
-              message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}, which ${node === MISSING ? 'does not exist' : 'has no address'} in ${cx.zones.zoneOf(target)!.name}`,
-              consequence,
-              fix: [`${cx.name(target)} A ADDRESS`],
-            })
-          }
+        [type]: {
+          when: LOST_TARGET,
+          visit(set: SetView, cx: Context) {
+            for (const record of set.records) {
+              const target = cx.zones.target(record)
+              if (target === ROOT) continue
+              const node = locate(cx.zones, target)
+              if (node !== MISSING && (node < 0 || cx.zones.hasCname(node) || cx.zones.has(node, TYPE.A) || cx.zones.has(node, TYPE.AAAA))) continue
+              if (node >= 0 && cx.zones.zoneOf(node)?.complete === false) continue
+              cx.report({
+                record,
+                part: index,
+                message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}, which ${node === MISSING ? 'does not exist' : 'has no address'} in ${cx.zones.zoneOf(target)!.name}`,
+                consequence,
+                fix: [`${cx.name(target)} A ADDRESS`],
+              })
+            }
+          },
         },
       },
     },

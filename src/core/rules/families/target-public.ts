@@ -4,6 +4,7 @@ import { rowOf, TYPE, typeText } from '../../records/types.ts'
 import { frontOf } from '../fronts.ts'
 import { hostAddresses, isPrivate, isUnreachable, listed, notPublicName } from '../look.ts'
 import type { Example, Rule } from '../rule.ts'
+import { ALIAS_TARGET, OUTSIDE_TARGET, SPECIAL } from '../traits.ts'
 
 interface Shape {
   type: number
@@ -26,26 +27,29 @@ function targetNotPublic({ type, code, bad, good }: Shape): Rule {
     good,
     visit: {
       set: {
-        [type](set, cx) {
-          if (isPrivate(set.zone)) return
-          for (const record of set.records) {
-            const target = cx.zones.target(record)
-            if (target === ROOT) continue
-            const host = hostAddresses(cx.zones, target)
-            const inside = host !== undefined && host.records.length > 0 && host.records.every((each) => isUnreachable(cx.zones.rdata(each)))
-            const because = inside
-              ? `its ${host.records.length === 1 ? 'address is' : 'addresses are'} not public: ${listed(host.records.map((each) => cx.zones.rdataText(each)))}`
-              : notPublic(cx.zones.zoneOf(target) === undefined ? cx.name(target) : undefined)
-            if (!because) continue
-            cx.report({
-              record,
-              also: inside ? host.records : undefined,
-              part: rowOf(type)!.target!,
-              message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}: ${because}`,
-              consequence: 'Nobody outside reaches it.',
-              fix: ['point at a host with a public name and address'],
-            })
-          }
+        [type]: {
+          when: OUTSIDE_TARGET | ALIAS_TARGET | SPECIAL,
+          visit(set, cx) {
+            if (isPrivate(set.zone)) return
+            for (const record of set.records) {
+              const target = cx.zones.target(record)
+              if (target === ROOT) continue
+              const host = hostAddresses(cx.zones, target)
+              const inside = host !== undefined && host.records.length > 0 && host.records.every((each) => isUnreachable(cx.zones.rdata(each)))
+              const because = inside
+                ? `its ${host.records.length === 1 ? 'address is' : 'addresses are'} not public: ${listed(host.records.map((each) => cx.zones.rdataText(each)))}`
+                : notPublic(cx.zones.zoneOf(target) === undefined ? cx.name(target) : undefined)
+              if (!because) continue
+              cx.report({
+                record,
+                also: inside ? host.records : undefined,
+                part: rowOf(type)!.target!,
+                message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}: ${because}`,
+                consequence: 'Nobody outside reaches it.',
+                fix: ['point at a host with a public name and address'],
+              })
+            }
+          },
         },
       },
     },

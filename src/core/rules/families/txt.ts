@@ -5,20 +5,19 @@ import { TYPE } from '../../records/types.ts'
 import { entryParts } from '../../zone/entry.ts'
 import { GENERATED, type RecordId } from '../../zone/zones.ts'
 import type { Context, Rule } from '../rule.ts'
+import { CONTROL, NOT_ASCII, QUOTE_FIRST, SEVERAL_STRINGS } from '../traits.ts'
 
-/** Visits the texts for which `mayBe` says, from the record's data alone, that it is worth while. */
-const onText = (mayBe: (data: Uint8Array) => boolean, visit: (record: RecordId, cx: Context) => void): Rule['visit'] => ({
+/** Visits the texts of sets with such a trait. */
+const onText = (when: number, visit: (record: RecordId, cx: Context) => void): Rule['visit'] => ({
   set: {
-    [TYPE.TXT](set, cx) {
-      for (const record of set.records) if (mayBe(cx.zones.rdata(record))) visit(record, cx)
+    [TYPE.TXT]: {
+      when,
+      visit(set, cx) {
+        for (const record of set.records) visit(record, cx)
+      },
     },
   },
 })
-
-function holds(data: Uint8Array, isOne: (octet: number) => boolean): boolean {
-  for (let at = 0; at < data.length; at += data[at] + 1) for (let i = at + 1; i <= at + data[at]; i++) if (isOne(data[i])) return true
-  return false
-}
 
 /** The record's strings, as octets in Latin-1. */
 function stringsOf(data: Uint8Array): string[] {
@@ -62,24 +61,21 @@ export const txtTypographicQuotes: Rule = {
   silences: ['txt/unquoted-spaces'],
   bad: ['@ TXT “ferry-proof=41c2”', '@ TXT "“ferry-proof=41c2”"', '@ TXT "say ‘ferry’"'],
   good: ['@ TXT "ferry-proof=41c2"', '@ TXT "die Fähre am See"'],
-  visit: onText(
-    (data) => holds(data, (octet) => octet === 0xe2 || octet === 0xc2),
-    (record, cx) => {
-      const strings = stringsOf(cx.zones.rdata(record)).map(utf8)
-      const [sign] = TYPOGRAPHIC.exec(strings.join('')) ?? []
-      if (sign === undefined) return
-      const inside = WHOLE.exec(strings.join(' '))?.[1]
-      const clean = inside !== undefined && !TYPOGRAPHIC.test(inside) && strings.join(' ').length <= 255 ? [toLatin1(inside)] : undefined
-      cx.report({
-        record,
-        part: 0,
-        message: `the text at ${cx.name(cx.zones.owner(record))} has ${sign} in it: ${strings.join(' ').slice(0, 80)}`,
-        consequence: 'The sign is part of the value: whoever compares it finds another one.',
-        fix: [clean ? `${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}` : 'write plain signs in its place'],
-        repair: clean && restating(cx, record, clean),
-      })
-    },
-  ),
+  visit: onText(NOT_ASCII, (record, cx) => {
+    const strings = stringsOf(cx.zones.rdata(record)).map(utf8)
+    const [sign] = TYPOGRAPHIC.exec(strings.join('')) ?? []
+    if (sign === undefined) return
+    const inside = WHOLE.exec(strings.join(' '))?.[1]
+    const clean = inside !== undefined && !TYPOGRAPHIC.test(inside) && strings.join(' ').length <= 255 ? [toLatin1(inside)] : undefined
+    cx.report({
+      record,
+      part: 0,
+      message: `the text at ${cx.name(cx.zones.owner(record))} has ${sign} in it: ${strings.join(' ').slice(0, 80)}`,
+      consequence: 'The sign is part of the value: whoever compares it finds another one.',
+      fix: [clean ? `${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}` : 'write plain signs in its place'],
+      repair: clean && restating(cx, record, clean),
+    })
+  }),
 }
 
 export const txtStrayQuotes: Rule = {
@@ -91,23 +87,20 @@ export const txtStrayQuotes: Rule = {
   remedy: 'Write the text with one pair of quotes around it.',
   bad: ['@ TXT "\\"ferry-proof=41c2\\""', '@ TXT "\\"v=spf1 -all\\""'],
   good: ['@ TXT "ferry-proof=41c2"', '@ TXT "the \\"Heron\\" sails"'],
-  visit: onText(
-    (data) => data[0] > 0 && data[1] === 0x22,
-    (record, cx) => {
-      const joined = stringsOf(cx.zones.rdata(record)).join('')
-      if (joined.length < 2 || !joined.endsWith('"')) return
-      const inside = joined.slice(1, -1)
-      const clean = inside.includes('"') || inside.length > 255 ? undefined : [inside]
-      cx.report({
-        record,
-        part: 0,
-        message: `the text at ${cx.name(cx.zones.owner(record))} has quotes in it: ${utf8(joined).slice(0, 80)}`,
-        consequence: 'They are published as part of the value.',
-        fix: [clean ? `${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}` : 'take the inner quotes out'],
-        repair: clean && restating(cx, record, clean),
-      })
-    },
-  ),
+  visit: onText(QUOTE_FIRST, (record, cx) => {
+    const joined = stringsOf(cx.zones.rdata(record)).join('')
+    if (joined.length < 2 || !joined.startsWith('"') || !joined.endsWith('"')) return
+    const inside = joined.slice(1, -1)
+    const clean = inside.includes('"') || inside.length > 255 ? undefined : [inside]
+    cx.report({
+      record,
+      part: 0,
+      message: `the text at ${cx.name(cx.zones.owner(record))} has quotes in it: ${utf8(joined).slice(0, 80)}`,
+      consequence: 'They are published as part of the value.',
+      fix: [clean ? `${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}` : 'take the inner quotes out'],
+      repair: clean && restating(cx, record, clean),
+    })
+  }),
 }
 
 export const txtControlCharacter: Rule = {
@@ -119,24 +112,21 @@ export const txtControlCharacter: Rule = {
   remedy: 'Take it out.',
   bad: ['@ TXT "ferry-proof=\\009 41c2"', '@ TXT "ferry-proof=41c2\\010"'],
   good: ['@ TXT "ferry-proof=41c2"'],
-  visit: onText(
-    (data) => holds(data, (octet) => octet < 0x20 || octet === 0x7f),
-    (record, cx) => {
-      const strings = stringsOf(cx.zones.rdata(record))
-      const clean = strings.map((each) => each.replace(/[\0-\x1f\x7f]/g, ''))
-      const found = strings
-        .join('')
-        .match(/[\0-\x1f\x7f]/)![0]
-        .charCodeAt(0)
-      cx.report({
-        record,
-        part: 0,
-        message: `the text at ${cx.name(cx.zones.owner(record))} has the control character \\${String(found).padStart(3, '0')} in it`,
-        consequence: 'It cannot be seen, and makes the value another one.',
-        fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}`],
-      })
-    },
-  ),
+  visit: onText(CONTROL, (record, cx) => {
+    const strings = stringsOf(cx.zones.rdata(record))
+    const clean = strings.map((each) => each.replace(/[\0-\x1f\x7f]/g, ''))
+    const found = strings
+      .join('')
+      .match(/[\0-\x1f\x7f]/)![0]
+      .charCodeAt(0)
+    cx.report({
+      record,
+      part: 0,
+      message: `the text at ${cx.name(cx.zones.owner(record))} has the control character \\${String(found).padStart(3, '0')} in it`,
+      consequence: 'It cannot be seen, and makes the value another one.',
+      fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}`],
+    })
+  }),
 }
 
 export const txtUnquotedSpaces: Rule = {
@@ -149,22 +139,19 @@ export const txtUnquotedSpaces: Rule = {
   silences: ['name/placeholder'],
   bad: ['@ TXT v=spf1 mx -all', '@ TXT hello ferry'],
   good: ['@ TXT "v=spf1 mx -all"', '@ TXT "one" "two"', '@ TXT ferry-proof=41c2'],
-  visit: onText(
-    (data) => data[0] + 1 < data.length,
-    (record, cx) => {
-      if (cx.zones.flags(record) & GENERATED) return
-      const { octets } = cx.zones.source(record)
-      const { values } = entryParts(cx.zones, record)
-      if (values.length < 2 || values.every(([start]) => octets[start] === 0x22) || octets[values[0][0]] === 0x22) return
-      const text = [stringsOf(cx.zones.rdata(record)).join(' ')]
-      cx.report({
-        record,
-        part: 0,
-        message: `the text at ${cx.name(cx.zones.owner(record))} is not quoted, so it is ${values.length} strings`,
-        consequence: 'Programs that join them read the words without spaces between them.',
-        fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(text)}`],
-        repair: text[0].length <= 255 ? restating(cx, record, text) : undefined,
-      })
-    },
-  ),
+  visit: onText(SEVERAL_STRINGS, (record, cx) => {
+    if (cx.zones.flags(record) & GENERATED) return
+    const { octets } = cx.zones.source(record)
+    const { values } = entryParts(cx.zones, record)
+    if (values.length < 2 || values.every(([start]) => octets[start] === 0x22) || octets[values[0][0]] === 0x22) return
+    const text = [stringsOf(cx.zones.rdata(record)).join(' ')]
+    cx.report({
+      record,
+      part: 0,
+      message: `the text at ${cx.name(cx.zones.owner(record))} is not quoted, so it is ${values.length} strings`,
+      consequence: 'Programs that join them read the words without spaces between them.',
+      fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(text)}`],
+      repair: text[0].length <= 255 ? restating(cx, record, text) : undefined,
+    })
+  }),
 }

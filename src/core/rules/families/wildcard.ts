@@ -1,11 +1,12 @@
 /** Wildcards: what they cover, and what not. */
 import { locate } from '../../answer/answer.ts'
-import { type NameId, NONE, ODD_SIGN, ROOT } from '../../names/tree.ts'
+import { type NameId, NONE, ODD_STAR, ROOT } from '../../names/tree.ts'
 import { TYPE, typeText } from '../../records/types.ts'
 import { isDmarc, joinedText } from '../../zone/purpose.ts'
 import type { Zones } from '../../zone/zones.ts'
 import { listed } from '../look.ts'
 import type { Rule } from '../rule.ts'
+import { STRAY_STAR, WILDCARD } from '../traits.ts'
 
 /** Whether nothing but texts stand at a name and below it, as far as the names in `below` go; and whether any do. */
 function onlyTexts(zones: Zones, name: NameId): boolean {
@@ -33,6 +34,7 @@ export const wildcardShadowed: Rule = {
     finish(cx) {
       const { zones } = cx
       const { tree } = zones
+      if (!(tree.seenOddness & ODD_STAR)) return
       const wildcards = new Map<NameId, NameId>()
       cx.eachName((name) => {
         if (tree.labelLength(name) === 1 && name > ROOT && tree.isWildcard(name) && zones.first(name) !== NONE && locate(zones, name) === name)
@@ -93,16 +95,13 @@ export const wildcardNotLeftmost: Rule = {
   bad: ['lake*.pier A 192.0.2.10', 'www.*.pier A 192.0.2.10'],
   good: ['*.pier A 192.0.2.10'],
   visit: {
-    finish(cx) {
-      const { tree } = cx.zones
-      const told = new Set<NameId>()
-      cx.eachRecord((record) => {
+    record: {
+      when: STRAY_STAR,
+      visit(record, cx) {
         const owner = cx.zones.owner(record)
-        if (!(tree.oddness(owner) & ODD_SIGN) || told.has(owner)) return
+        const told = cx.memory(() => new Set<NameId>())
+        if (told.has(owner)) return
         told.add(owner)
-        let found = false
-        for (let here = owner; here > ROOT; here = tree.parent(here)) found ||= tree.labelText(here).includes('*') && !(here === owner && tree.isWildcard(here))
-        if (!found) return
         cx.report({
           record,
           part: 'owner',
@@ -110,7 +109,7 @@ export const wildcardNotLeftmost: Rule = {
           consequence: 'The record answers for a name with a real “*” in it, which nobody asks for.',
           fix: ['make “*” the whole leftmost label, or write the names one by one'],
         })
-      })
+      },
     },
   },
 }
@@ -128,27 +127,30 @@ export const wildcardAnswersForPolicy: Rule = {
   good: ['*._domainkey TXT "v=DKIM1; p="', '*._report._dmarc TXT "v=DMARC1"', 'www TXT "hello"'],
   visit: {
     set: {
-      [TYPE.TXT](set, cx) {
-        const { tree } = cx.zones
-        if (!tree.isWildcard(set.owner)) return
-        // Below such labels the text is meant for them.
-        let below = false
-        for (let here = tree.parent(set.owner); here > ROOT; here = tree.parent(here)) below ||= /^_(?:dmarc|report)$/.test(tree.labelText(here))
-        const selector = tree.labelText(tree.parent(set.owner)) === '_domainkey'
-        const policy = set.records.find((record) => {
-          const text = joinedText(cx.zones, record)
-          return (isDmarc(text) && !below) || isKey(text)
-        })
-        if (policy === undefined && (below || selector)) return
-        const [record] = policy === undefined ? set.records : [policy]
-        cx.report({
-          record,
-          severity: policy === undefined ? 'advice' : 'error',
-          message: `${cx.name(set.owner)} answers with ${policy === undefined ? 'a text' : 'a policy or a key'} for _dmarc, _domainkey and every other name below ${cx.name(tree.parent(set.owner))} that does not exist`,
-          consequence:
-            policy === undefined ? 'Mail programs find a text where they look for a policy.' : 'It is a policy or key for every name, made-up ones included.',
-          fix: ['write the text at the names that are meant'],
-        })
+      [TYPE.TXT]: {
+        when: WILDCARD,
+        visit(set, cx) {
+          const { tree } = cx.zones
+          if (!tree.isWildcard(set.owner)) return
+          // Below such labels the text is meant for them.
+          let below = false
+          for (let here = tree.parent(set.owner); here > ROOT; here = tree.parent(here)) below ||= /^_(?:dmarc|report)$/.test(tree.labelText(here))
+          const selector = tree.labelText(tree.parent(set.owner)) === '_domainkey'
+          const policy = set.records.find((record) => {
+            const text = joinedText(cx.zones, record)
+            return (isDmarc(text) && !below) || isKey(text)
+          })
+          if (policy === undefined && (below || selector)) return
+          const [record] = policy === undefined ? set.records : [policy]
+          cx.report({
+            record,
+            severity: policy === undefined ? 'advice' : 'error',
+            message: `${cx.name(set.owner)} answers with ${policy === undefined ? 'a text' : 'a policy or a key'} for _dmarc, _domainkey and every other name below ${cx.name(tree.parent(set.owner))} that does not exist`,
+            consequence:
+              policy === undefined ? 'Mail programs find a text where they look for a policy.' : 'It is a policy or key for every name, made-up ones included.',
+            fix: ['write the text at the names that are meant'],
+          })
+        },
       },
     },
   },
@@ -165,15 +167,18 @@ export const wildcardDelegation: Rule = {
   good: ['isle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.'],
   visit: {
     set: {
-      [TYPE.NS](set, cx) {
-        if (!cx.zones.tree.isWildcard(set.owner)) return
-        cx.report({
-          record: set.records[0],
-          part: 'owner',
-          message: `${cx.name(set.owner)} is delegated, and is a wildcard`,
-          consequence: 'Servers do not agree on what that means.',
-          fix: ['delegate each name by itself'],
-        })
+      [TYPE.NS]: {
+        when: WILDCARD,
+        visit(set, cx) {
+          if (!cx.zones.tree.isWildcard(set.owner)) return
+          cx.report({
+            record: set.records[0],
+            part: 'owner',
+            message: `${cx.name(set.owner)} is delegated, and is a wildcard`,
+            consequence: 'Servers do not agree on what that means.',
+            fix: ['delegate each name by itself'],
+          })
+        },
       },
     },
   },

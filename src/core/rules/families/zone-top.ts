@@ -4,6 +4,7 @@ import { NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Zone } from '../../zone/zones.ts'
 import type { Context, Rule } from '../rule.ts'
+import { AT_TOP } from '../traits.ts'
 
 /** Whether nothing can be said of what is missing: the zone's records could not be read, or those of that type. */
 function unreadable(zone: Zone, type: number, cx: Context): boolean {
@@ -83,19 +84,22 @@ export const nsSingle: Rule = {
   good: ['www A 192.0.2.10\nisle NS ns1.upland-dns.example.'],
   visit: {
     set: {
-      [TYPE.NS](set, cx) {
-        if (
-          set.owner !== set.zone.apex ||
-          set.records.some((record) => cx.zones.target(record) !== cx.zones.target(set.records[0])) ||
-          unreadable(set.zone, TYPE.NS, cx)
-        )
-          return
-        cx.report({
-          record: set.records[0],
-          message: `${cx.name(set.owner)} has one name server only, ${cx.name(cx.zones.target(set.records[0]))}`,
-          consequence: 'When it cannot be reached, nothing of the domain can.',
-          fix: [`${cx.name(set.owner)} NS SECOND-SERVER.`],
-        })
+      [TYPE.NS]: {
+        when: AT_TOP,
+        visit(set, cx) {
+          if (
+            set.owner !== set.zone.apex ||
+            set.records.some((record) => cx.zones.target(record) !== cx.zones.target(set.records[0])) ||
+            unreadable(set.zone, TYPE.NS, cx)
+          )
+            return
+          cx.report({
+            record: set.records[0],
+            message: `${cx.name(set.owner)} has one name server only, ${cx.name(cx.zones.target(set.records[0]))}`,
+            consequence: 'When it cannot be reached, nothing of the domain can.',
+            fix: [`${cx.name(set.owner)} NS SECOND-SERVER.`],
+          })
+        },
       },
     },
   },

@@ -1,0 +1,214 @@
+/**
+ * What a quick look at the columns says of a set, a record or a name, as bits. Rules state which of them they look for, and are offered nothing else:
+ * of a million sound records, hardly one is offered to any rule.
+ */
+import { locate, MISSING, UNKNOWN } from '../answer/answer.ts'
+import { specialNetwork } from '../names/address-kinds.ts'
+import { sameOctets, u16At } from '../names/octets.ts'
+import { type NameId, NONE, ODD_EDGE_HYPHEN, ODD_SIGN, ODD_STAR, ROOT } from '../names/tree.ts'
+import { TYPE } from '../records/types.ts'
+import { type RecordId, TARGET_RELATIVE, type Zones } from '../zone/zones.ts'
+import type { SetView } from './rule.ts'
+import { portsOf } from './services.ts'
+
+/** Whatever there is. */
+export const ANY = ~0
+/** Of a set: how many records it has, and whether its owner has others. */
+export const SINGLE = 1
+export const SEVERAL = 1 << 1
+export const CROWDED = 1 << 2
+/** Its owner: a wildcard, a name that begins with an underscore, the zone's top, no host's name. */
+export const WILDCARD = 1 << 3
+export const SCOPED = 1 << 4
+export const AT_TOP = 1 << 5
+export const ODD_OWNER = 1 << 6
+/** One of its targets: is no plain host name, is the root, is an alias, does not exist or has no address, is outside what is known, is a zone's top, has IPv6 alone. */
+export const ODD_TARGET = 1 << 7
+export const NULL_TARGET = 1 << 8
+export const ALIAS_TARGET = 1 << 9
+export const LOST_TARGET = 1 << 10
+export const OUTSIDE_TARGET = 1 << 11
+export const TOP_TARGET = 1 << 12
+export const V6_TARGET = 1 << 13
+/** An address of it, or of a target, is in a network with a purpose of its own. */
+export const SPECIAL = 1 << 14
+/** SRV: the service is none of the table, or its port another, or its owner is not made as usual; the target is not the host that the owner is below. */
+export const ODD_SERVICE = 1 << 15
+export const SERVED_ELSEWHERE = 1 << 16
+/** TXT: several strings, octets over 127, control characters, a quote in front, a domain named by SPF, signs that a placeholder has. */
+export const SEVERAL_STRINGS = 1 << 17
+export const NOT_ASCII = 1 << 18
+export const CONTROL = 1 << 19
+export const QUOTE_FIRST = 1 << 20
+export const NAMES_DOMAIN = 1 << 21
+export const MAYBE_PLACEHOLDER = 1 << 22
+
+/** Of a record: below a cut or a DNAME, or not in the zone that its name is in; TTL of 0 or over a day; a relative target that does not exist; a “*” in its owner that makes no wildcard. */
+export const COVERED = 1
+export const ODD_TTL = 1 << 1
+export const VAIN_TARGET = 1 << 2
+export const STRAY_STAR = 1 << 3
+
+const FEW = 64
+
+/** Finds the bits; one for each walk. */
+export class Traits {
+  private readonly zones: Zones
+  /** Targets seen lately: most exchanges are the same few hosts. */
+  private readonly lately = new Int32Array(FEW).fill(NONE)
+  private readonly latelyBits = new Int32Array(FEW)
+  private service = new Uint8Array(0)
+  private ports: readonly number[] | undefined
+
+  constructor(zones: Zones) {
+    this.zones = zones
+  }
+
+  ofSet(set: SetView, crowded: boolean): number {
+    const { zones } = this
+    const { tree } = zones
+    const { owner, type, records } = set
+    let bits = (records.length === 1 ? SINGLE : SEVERAL) | (crowded ? CROWDED : 0) | (owner === set.zone.apex ? AT_TOP : 0)
+    if (tree.labelOctet(owner, 0) === 0x5f) bits |= SCOPED
+    else if (tree.isWildcard(owner)) bits |= WILDCARD
+    if (tree.oddness(owner) & (ODD_SIGN | ODD_EDGE_HYPHEN)) bits |= ODD_OWNER
+    switch (type) {
+      case TYPE.A:
+      case TYPE.AAAA:
+        for (let i = 0; i < records.length; i++) if (specialNetwork(zones.rdata(records[i]))) bits |= SPECIAL
+        return bits
+      case TYPE.TXT:
+        for (let i = 0; i < records.length; i++) bits |= ofText(zones.rdata(records[i]))
+        return bits
+      case TYPE.SRV:
+        return bits | this.ofService(set) | this.ofTargets(records, type)
+      case TYPE.MX:
+      case TYPE.NS:
+      case TYPE.CNAME:
+      case TYPE.PTR:
+        return bits | this.ofTargets(records, type)
+      default:
+        return bits
+    }
+  }
+
+  private ofTargets(records: readonly RecordId[], type: number): number {
+    const { zones, lately } = this
+    const asHost = type !== TYPE.CNAME && type !== TYPE.PTR
+    let bits = 0
+    for (let i = 0; i < records.length; i++) {
+      const target = zones.target(records[i])
+      const slot = target & (FEW - 1)
+      if (!asHost) bits |= this.ofTarget(target, false)
+      else {
+        if (lately[slot] !== target) {
+          this.latelyBits[slot] = this.ofTarget(target, true)
+          lately[slot] = target
+        }
+        bits |= this.latelyBits[slot]
+      }
+    }
+    return bits
+  }
+
+  private ofTarget(target: NameId, asHost: boolean): number {
+    const { zones } = this
+    if (target === ROOT) return NULL_TARGET
+    let bits = zones.tree.oddness(target) !== 0 ? ODD_TARGET : 0
+    const node = locate(zones, target)
+    if (node === MISSING) return bits | LOST_TARGET
+    if (node === UNKNOWN) return bits | OUTSIDE_TARGET
+    if (zones.hasCname(node)) return bits | ALIAS_TARGET
+    if (!asHost) return bits
+    const zone = zones.zoneOf(node)
+    if (zone?.apex === node) bits |= TOP_TARGET
+    let families = 0
+    for (let record = zones.first(node); record !== NONE; record = zones.next(record)) {
+      const type = zones.type(record)
+      if (type !== TYPE.A && type !== TYPE.AAAA) continue
+      families |= type === TYPE.A ? 1 : 2
+      if (specialNetwork(zones.rdata(record))) bits |= SPECIAL
+    }
+    return bits | (families === 0 ? LOST_TARGET : families === 2 ? V6_TARGET : 0)
+  }
+
+  private ofService({ owner, zone, records }: SetView): number {
+    const { zones } = this
+    const { tree } = zones
+    const label = tree.label(owner)
+    if (!sameOctets(label, this.service)) {
+      this.service = label.slice()
+      this.ports = label[0] === 0x5f ? portsOf(tree.labelText(owner).slice(1)) : undefined
+    }
+    const parent = tree.parent(owner)
+    const usual = this.ports !== undefined && !CLEAR.has(this.ports) && (isLabel(tree.label(parent), TCP) || isLabel(tree.label(parent), UDP))
+    let bits = usual ? 0 : ODD_SERVICE
+    const host = tree.parent(parent)
+    for (let i = 0; i < records.length; i++) {
+      const port = u16At(zones.rdata(records[i]), 4)
+      if (!this.ports?.includes(port)) bits |= ODD_SERVICE
+      if (host !== zone.apex && zones.target(records[i]) !== host) bits |= SERVED_ELSEWHERE
+    }
+    return bits
+  }
+
+  /** The bits of a record; the walk is over all of them, so this looks at nothing but columns. */
+  ofRecord(record: RecordId): number {
+    const { zones } = this
+    const owner = zones.owner(record)
+    const ttl = zones.ttl(record)
+    let bits = ttl === 0 || ttl > DAY ? ODD_TTL : 0
+    if (zones.isCovered(owner) || zones.zoneOf(owner) !== zones.zoneOfRecord(record)) bits |= COVERED
+    if (zones.tree.oddness(owner) & ODD_STAR && (!zones.tree.isWildcard(owner) || zones.tree.oddness(zones.tree.parent(owner)) & ODD_STAR)) bits |= STRAY_STAR
+    if (zones.flags(record) & TARGET_RELATIVE && !zones.exists(zones.target(record))) bits |= VAIN_TARGET
+    return bits
+  }
+}
+
+const DAY = 86_400
+const TCP = Uint8Array.from('_tcp', (sign) => sign.charCodeAt(0))
+const UDP = Uint8Array.from('_udp', (sign) => sign.charCodeAt(0))
+const isLabel = (label: Uint8Array, plain: Uint8Array): boolean => sameOctets(label, plain)
+/** Ports of services beside which another one is expected. */
+const CLEAR = new Set(['imap', 'pop3', 'submission'].map(portsOf))
+
+/** The bits of a text's data. A placeholder has `<`, `{`, `%s`, `you`, `.x`, `le.`, `TO`, `FI`, `CH` or `dom` in it. */
+function ofText(data: Uint8Array): number {
+  let bits = data[0] + 1 < data.length ? SEVERAL_STRINGS : 0
+  if (data[0] > 0 && data[1] === 0x22) bits |= QUOTE_FIRST
+  let border = 0
+  const spf = (data[1] | 0x20) === 0x76 && data[2] === 0x3d && (data[3] | 0x20) === 0x73
+  for (let i = 0; i < data.length; i++) {
+    if (i === border) {
+      border += data[i] + 1
+      continue
+    }
+    const octet = data[i]
+    const watched = WATCHED[octet]
+    if (watched === 0) continue
+    if (watched !== 1) bits |= watched
+    else if (octet === 0x3a || octet === 0x3d) {
+      const before = data[i - 1] | 0x20
+      if (spf && (octet === 0x3a ? before === 0x65 || before === 0x61 || before === 0x78 : before === 0x74)) bits |= NAMES_DOMAIN
+    } else if (octet === 0x3c || octet === 0x7b) bits |= MAYBE_PLACEHOLDER
+    else {
+      const next = data[i + 1]
+      if (
+        octet === 0x25
+          ? next === 0x73
+          : octet === 0x2e
+            ? (next | 0x20) === 0x78 || (data[i - 1] === 0x65 && data[i - 2] === 0x6c)
+            : SECOND[octet & 0x1f] === (next | 0x20)
+      )
+        bits |= MAYBE_PLACEHOLDER
+    }
+  }
+  return bits
+}
+
+/** Octets at which a text is looked at more closely (1), and those that are bits by themselves. */
+const WATCHED = new Int32Array(256)
+for (let i = 0; i < 256; i++) WATCHED[i] = i < 0x20 || i === 0x7f ? CONTROL : i > 0x7f ? NOT_ASCII : ':=<{%.YyTFCd'.includes(String.fromCharCode(i)) ? 1 : 0
+/** What follows y, T, F, C, d, by the letter's place in the alphabet. */
+const SECOND: number[] = []
+for (const pair of ['yo', 'to', 'fi', 'ch', 'do']) SECOND[pair.charCodeAt(0) & 0x1f] = pair.charCodeAt(1)
