@@ -45,6 +45,10 @@ export function makeZone(zone: string, records: number, faults = true, layout: L
       for (const rule of Object.keys(planted) as (keyof typeof planted)[]) planted[rule]++
     }
   }
+  // The last host, if it has no fallback yet.
+  const last = lines.findLastIndex((line) => line.includes(' IN MX 10 ') && !line.startsWith('@') && !line.startsWith('bad'))
+  const fallback = lines[last].replace(/ IN MX 10 .*/, ` IN MX 20 ${name('mail2')}`)
+  if (last >= 0 && !lines.includes(fallback)) lines.push(fallback)
   if (absolute) {
     let state = 7
     for (let i = lines.length - 1; i > 0; i--) {

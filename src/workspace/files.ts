@@ -1,5 +1,5 @@
 /** Zone files on disk: reading, and replacing under a lock with a copy of what was there kept first. */
-import { closeSync, existsSync, mkdirSync, openSync, readFileSync, readSync, realpathSync, writeFileSync } from 'node:fs'
+import { closeSync, existsSync, fstatSync, mkdirSync, openSync, readFileSync, readSync, realpathSync, writeFileSync } from 'node:fs'
 import { basename, dirname, isAbsolute, join, sep } from 'node:path'
 import { toAsciiName } from '../core/names/idna.ts'
 import { bare, foldName, isAtOrBelow, type Name, toName } from '../core/names/name.ts'
@@ -22,10 +22,19 @@ function readOctets(file: string): Uint8Array {
     for (let read = 1; read > 0 && used < stretch.length; used += read) read = readSync(descriptor, stretch, used, stretch.length - used, null)
     if (used < stretch.length) return stretch.subarray(from, used)
     // No small one: what was read is at its beginning (of a pipe, it is read only once).
+    const { size } = fstatSync(descriptor)
+    const first = used - from
+    if (size > first) {
+      const whole = new Uint8Array(size)
+      whole.set(stretch.subarray(from))
+      let at = first
+      for (let read = 1; read > 0 && at < size; at += read) read = readSync(descriptor, whole, at, size - at, null)
+      return at === size ? whole : whole.subarray(0, at)
+    }
     const rest = readFileSync(descriptor)
-    const whole = new Uint8Array(used - from + rest.length)
+    const whole = new Uint8Array(first + rest.length)
     whole.set(stretch.subarray(from))
-    whole.set(rest, used - from)
+    whole.set(rest, first)
     return whole
   } finally {
     closeSync(descriptor)

@@ -30,8 +30,12 @@ export function locate(zones: Zones, name: NameId): NameId {
 /** `locate` for a name that may not be in the tree; what is no name is UNKNOWN. */
 export function locateName(zones: Zones, name: Name): NameId {
   const wire = nameToWire(name)
-  if (typeof wire === 'string') return UNKNOWN
-  const { closest, whole } = descend(zones, wire)
+  return typeof wire === 'string' ? UNKNOWN : locateWire(zones, wire)
+}
+
+/** `locate` for a name in wire octets, from `at` on. */
+export function locateWire(zones: Zones, wire: Uint8Array, at = 0): NameId {
+  const { closest, whole } = descend(zones, wire, at)
   if (whole) return locate(zones, closest)
   const zone = zones.zoneOf(closest)
   if (!zone || zones.cut(closest) !== NONE || zones.dnameAbove(closest) !== NONE || zones.hasDname(closest)) return UNKNOWN
@@ -135,9 +139,9 @@ export function answer(zones: Zones, name: Name, type: number): Answer {
 }
 
 /** Follows the labels of a wire name from the root as far as the tree has them; `whole` where it has them all. */
-function descend(zones: Zones, wire: Uint8Array): { closest: NameId; whole: boolean } {
+function descend(zones: Zones, wire: Uint8Array, from = 0): { closest: NameId; whole: boolean } {
   const starts: number[] = []
-  for (let at = 0; wire[at] !== 0; at += wire[at] + 1) starts.push(at)
+  for (let at = from; wire[at] !== 0; at += wire[at] + 1) starts.push(at)
   let closest: NameId = ROOT
   while (starts.length > 0) {
     const at = starts[starts.length - 1]

@@ -8,10 +8,18 @@ export interface Network {
   octets: number[]
   bits: number
   kind: AddressKind
+  /** Nobody outside can reach it. Documentation and mapped addresses are other faults. */
+  unreachable: boolean
 }
 
 /** The networks that are not for hosts that everybody shall reach, the narrower ones first. */
-const network = (text: string, kind: AddressKind, octets: number[]): Network => ({ text, kind, octets, bits: Number(text.slice(text.indexOf('/') + 1)) })
+const network = (text: string, kind: AddressKind, octets: number[]): Network => ({
+  text,
+  kind,
+  octets,
+  bits: Number(text.slice(text.indexOf('/') + 1)),
+  unreachable: kind !== 'documentation' && kind !== 'mapped',
+})
 const IPV4: Network[] = [
   network('10.0.0.0/8', 'private', [10]),
   network('172.16.0.0/12', 'private', [172, 16]),
@@ -49,28 +57,17 @@ const BY_FIRST4 = byFirst(IPV4)
 const BY_FIRST6 = byFirst(IPV6)
 
 /** Whether an address is in a network whose first `bits` bits `octets` begins with (missing octets are zero). */
-export function isIn(address: Uint8Array, octets: ArrayLike<number>, bits: number): boolean {
+export function isIn(address: Uint8Array, octets: ArrayLike<number>, bits: number, at = 0): boolean {
   for (let i = 0; i * 8 < bits; i++) {
     const mask = bits - i * 8 >= 8 ? 0xff : (0xff << (8 - (bits - i * 8))) & 0xff
-    if ((address[i] & mask) !== ((octets[i] ?? 0) & mask)) return false
+    if ((address[at + i] & mask) !== ((octets[i] ?? 0) & mask)) return false
   }
   return true
 }
 
-/** The special network that an address (4 or 16 octets) is in, or undefined for one like any other. */
-export function specialNetwork(address: Uint8Array): Network | undefined {
-  const networks = (address.length === 4 ? BY_FIRST4 : BY_FIRST6)[address[0]]
-  for (let i = 0; i < networks.length; i++) if (isIn(address, networks[i].octets, networks[i].bits)) return networks[i]
+/** The special network that an address (4 or 16 octets, from `at` on) is in, or undefined for one like any other. */
+export function specialNetwork(octets: Uint8Array, at = 0, length = octets.length): Network | undefined {
+  const networks = (length === 4 ? BY_FIRST4 : BY_FIRST6)[octets[at]]
+  for (let i = 0; i < networks.length; i++) if (isIn(octets, networks[i].octets, networks[i].bits, at)) return networks[i]
   return undefined
 }
-
-/** Kinds that nobody outside can reach. Documentation and mapped addresses are other faults. */
-export const UNREACHABLE: ReadonlySet<AddressKind> = new Set<AddressKind>([
-  'private',
-  'loopback',
-  'link-local',
-  'shared',
-  'unspecified',
-  'multicast',
-  'reserved',
-])

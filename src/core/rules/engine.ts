@@ -61,6 +61,9 @@ class Walk {
   private readonly raw: Raw[] = []
   private current: Rule | undefined
   private readonly memories = new Map<Rule, unknown>()
+  /** The memory asked for last: a rule that is visited for every record asks every time. */
+  private remembering: Rule | undefined
+  private remembered: unknown
   private readonly lines = new Map<Source, LineIndex>()
   private readonly cx: Context
   private readonly model: Zones
@@ -114,8 +117,11 @@ class Walk {
       },
       memory: <T>(start: () => T): T => {
         const rule = this.current!
+        if (this.remembering === rule) return this.remembered as T
         if (!this.memories.has(rule)) this.memories.set(rule, start())
-        return this.memories.get(rule) as T
+        this.remembering = rule
+        this.remembered = this.memories.get(rule)
+        return this.remembered as T
       },
     }
   }

@@ -1,6 +1,6 @@
 /** What several rules ask of the zones. */
 import { locate } from '../answer/answer.ts'
-import { specialNetwork, UNREACHABLE } from '../names/address-kinds.ts'
+import { specialNetwork } from '../names/address-kinds.ts'
 import { foldName, labelsOf, type Name, nameToWire } from '../names/name.ts'
 import { type NameId, NONE } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
@@ -54,8 +54,7 @@ export function notPublicName(name: Name): string | undefined {
 
 /** Whether nobody outside can reach an address. */
 export function isUnreachable(address: Uint8Array): boolean {
-  const network = specialNetwork(address)
-  return network !== undefined && UNREACHABLE.has(network.kind)
+  return specialNetwork(address)?.unreachable === true
 }
 
 /** A name in the zones by its text, or NONE. */

@@ -30,7 +30,7 @@ export const LOST_TARGET = 1 << 10
 export const OUTSIDE_TARGET = 1 << 11
 export const TOP_TARGET = 1 << 12
 export const V6_TARGET = 1 << 13
-/** An address of it, or of a target, is in a network with a purpose of its own. */
+/** An address of it is in a network with a purpose of its own; of a target, in one that nobody outside can reach. */
 export const SPECIAL = 1 << 14
 /** SRV: the service is none of the table, or its port another, or its owner is not made as usual; the target is not the host that the owner is below. */
 export const ODD_SERVICE = 1 << 15
@@ -42,6 +42,7 @@ export const CONTROL = 1 << 19
 export const QUOTE_FIRST = 1 << 20
 export const NAMES_DOMAIN = 1 << 21
 export const MAYBE_PLACEHOLDER = 1 << 22
+export const UNREACHABLE_TARGET = 1 << 23
 
 /** Of a record: below a cut or a DNAME, or not in the zone that its name is in; TTL of 0 or over a day; a relative target that does not exist; a “*” in its owner that makes no wildcard. */
 export const COVERED = 1
@@ -75,10 +76,11 @@ export class Traits {
     switch (type) {
       case TYPE.A:
       case TYPE.AAAA:
-        for (let i = 0; i < records.length; i++) if (specialNetwork(zones.rdata(records[i]))) bits |= SPECIAL
+        for (let i = 0; i < records.length; i++)
+          if (specialNetwork(zones.data.octets, zones.dataStart(records[i]), zones.dataOctets(records[i]))) bits |= SPECIAL
         return bits
       case TYPE.TXT:
-        for (let i = 0; i < records.length; i++) bits |= ofText(zones.rdata(records[i]))
+        for (let i = 0; i < records.length; i++) bits |= ofText(zones.data.octets, zones.dataStart(records[i]), zones.dataOctets(records[i]))
         return bits
       case TYPE.SRV:
         return bits | this.ofService(set) | this.ofTargets(records, type)
@@ -127,7 +129,7 @@ export class Traits {
       const type = zones.type(record)
       if (type !== TYPE.A && type !== TYPE.AAAA) continue
       families |= type === TYPE.A ? 1 : 2
-      if (specialNetwork(zones.rdata(record))) bits |= SPECIAL
+      if (specialNetwork(zones.data.octets, zones.dataStart(record), zones.dataOctets(record))?.unreachable) bits |= UNREACHABLE_TARGET
     }
     return bits | (families === 0 ? LOST_TARGET : families === 2 ? V6_TARGET : 0)
   }
@@ -145,7 +147,7 @@ export class Traits {
     let bits = usual ? 0 : ODD_SERVICE
     const host = tree.parent(parent)
     for (let i = 0; i < records.length; i++) {
-      const port = u16At(zones.rdata(records[i]), 4)
+      const port = u16At(zones.data.octets, zones.dataStart(records[i]) + 4)
       if (!this.ports?.includes(port)) bits |= ODD_SERVICE
       if (host !== zone.apex && zones.target(records[i]) !== host) bits |= SERVED_ELSEWHERE
     }
@@ -173,12 +175,13 @@ const isLabel = (label: Uint8Array, plain: Uint8Array): boolean => sameOctets(la
 const CLEAR = new Set(['imap', 'pop3', 'submission'].map(portsOf))
 
 /** The bits of a text's data. A placeholder has `<`, `{`, `%s`, `you`, `.x`, `le.`, `TO`, `FI`, `CH` or `dom` in it. */
-function ofText(data: Uint8Array): number {
-  let bits = data[0] + 1 < data.length ? SEVERAL_STRINGS : 0
-  if (data[0] > 0 && data[1] === 0x22) bits |= QUOTE_FIRST
-  let border = 0
-  const spf = (data[1] | 0x20) === 0x76 && data[2] === 0x3d && (data[3] | 0x20) === 0x73
-  for (let i = 0; i < data.length; i++) {
+function ofText(data: Uint8Array, at: number, length: number): number {
+  const end = at + length
+  let bits = data[at] + 1 < length ? SEVERAL_STRINGS : 0
+  if (data[at] > 0 && data[at + 1] === 0x22) bits |= QUOTE_FIRST
+  let border = at
+  const spf = (data[at + 1] | 0x20) === 0x76 && data[at + 2] === 0x3d && (data[at + 3] | 0x20) === 0x73
+  for (let i = at; i < end; i++) {
     if (i === border) {
       border += data[i] + 1
       continue
@@ -192,7 +195,7 @@ function ofText(data: Uint8Array): number {
       if (spf && (octet === 0x3a ? before === 0x65 || before === 0x61 || before === 0x78 : before === 0x74)) bits |= NAMES_DOMAIN
     } else if (octet === 0x3c || octet === 0x7b) bits |= MAYBE_PLACEHOLDER
     else {
-      const next = data[i + 1]
+      const next = i + 1 < end ? data[i + 1] : 0
       if (
         octet === 0x25
           ? next === 0x73

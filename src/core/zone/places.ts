@@ -1,47 +1,45 @@
 /** Lines and columns from octets. Columns count characters, from one. */
 import { textOf } from '../names/octets.ts'
 
-/** The line (from one) and column (from one, in characters) of an octet. Costs the length of the text before it; many places want `LineIndex`. */
+/** Octets between places whose line is remembered. */
+const STEP = 4096
+
+/** The line (from one) and column (from one, in characters) of an octet. The first place costs the length of the text before it, those after it next to nothing. */
 export class LineIndex {
   private readonly octets: Uint8Array
-  private lineStarts: number[] | undefined
+  /** How many line ends there are before each multiple of STEP, as far as was asked for. */
+  private readonly counts: number[] = [0]
   constructor(octets: Uint8Array) {
     this.octets = octets
   }
 
-  private index(): number[] {
-    if (this.lineStarts) return this.lineStarts
-    const starts = [0]
-    for (let at = this.octets.indexOf(0x0a); at >= 0; at = this.octets.indexOf(0x0a, at + 1)) starts.push(at + 1)
-    this.lineStarts = starts
-    return starts
-  }
-
-  private lineAt(octet: number): number {
-    const starts = this.index()
-    let low = 0
-    let high = starts.length - 1
-    while (low < high) {
-      const middle = (low + high + 1) >> 1
-      if (starts[middle] <= octet) low = middle
-      else high = middle - 1
-    }
-    return low
+  private lineEnds(from: number, to: number): number {
+    const { octets } = this
+    let count = 0
+    for (let i = from; i < to; i++) if (octets[i] === 0x0a) count++
+    return count
   }
 
   place(octet: number): { line: number; column: number } {
-    const line = this.lineAt(octet)
-    const start = this.index()[line]
+    const { counts } = this
+    const step = Math.floor(octet / STEP)
+    while (counts.length <= step) counts.push(counts[counts.length - 1] + this.lineEnds((counts.length - 1) * STEP, counts.length * STEP))
+    const line = counts[step] + this.lineEnds(step * STEP, octet)
+    const start = this.lineStart(octet)
     // A line longer than this is no line that a person counts characters in.
     const column = octet - start > 100_000 ? octet - start : [...textOf(this.octets.subarray(start, octet))].length
     return { line: line + 1, column: column + 1 }
   }
 
+  private lineStart(octet: number): number {
+    return octet === 0 ? 0 : this.octets.lastIndexOf(0x0a, octet - 1) + 1
+  }
+
   /** The text of the line that an octet is on, without its newline, cut after 2000 octets. */
   lineText(octet: number): string {
-    const starts = this.index()
-    const line = this.lineAt(octet)
-    const end = line + 1 < starts.length ? starts[line + 1] - 1 : this.octets.length
-    return textOf(this.octets.subarray(starts[line], Math.min(end, starts[line] + 2000))).replace(/\r$/, '')
+    const start = this.lineStart(octet)
+    const newline = this.octets.indexOf(0x0a, octet)
+    const end = newline < 0 ? this.octets.length : newline
+    return textOf(this.octets.subarray(start, Math.min(end, start + 2000))).replace(/\r$/, '')
   }
 }

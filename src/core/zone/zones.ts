@@ -282,6 +282,13 @@ export class Zones {
     const at = this.dataAt[record]
     return this.data.octets.subarray(at, at + this.dataLength[record])
   }
+  /** Where the record's data begins in `data.octets`, and how many octets it has: for looking at it without making anything. */
+  dataStart(record: RecordId): number {
+    return this.dataAt[record]
+  }
+  dataOctets(record: RecordId): number {
+    return this.dataLength[record]
+  }
   /** The record's data in presentation form. */
   rdataText(record: RecordId): string {
     return rdataText(this.types[record], this.rdata(record))

@@ -2,7 +2,7 @@
 
 import { spfTerms } from '../../mail/spf/terms.ts'
 import { addressText } from '../../names/address.ts'
-import { type Network, specialNetwork, UNREACHABLE } from '../../names/address-kinds.ts'
+import { type Network, specialNetwork } from '../../names/address-kinds.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { isSpf, joinedText } from '../../zone/purpose.ts'
@@ -19,7 +19,7 @@ const onAddress = (visit: (set: SetView, cx: Context) => void, more: Partial<Rul
 /** Each record of the set in a special network. */
 function special(set: SetView, cx: Context, visit: (record: RecordId, network: Network) => void): void {
   for (const record of set.records) {
-    const network = specialNetwork(cx.zones.rdata(record))
+    const network = specialNetwork(cx.zones.data.octets, cx.zones.dataStart(record), cx.zones.dataOctets(record))
     if (network) visit(record, network)
   }
 }
@@ -62,8 +62,8 @@ export const addressNotPublic: Rule = {
   visit: onAddress(
     (set, cx) => {
       if (isPrivate(set.zone)) return
-      special(set, cx, (record, { kind }) => {
-        if (!UNREACHABLE.has(kind) || (kind === 'loopback' && cx.zones.tree.labelText(set.owner) === 'localhost')) return
+      special(set, cx, (record, { kind, unreachable }) => {
+        if (!unreachable || (kind === 'loopback' && cx.zones.tree.labelText(set.owner) === 'localhost')) return
         const met = cx.memory(() => new Map<Zone, RecordId[]>())
         const records = met.get(set.zone)
         if (records) records.push(record)

@@ -1,11 +1,10 @@
 /** Where other records lead: service bindings, rewriting rules, SPF terms, report addresses, and tops that follow a name. */
-import { locate, locateName, MISSING } from '../../answer/answer.ts'
+import { locate, locateName, locateWire, MISSING } from '../../answer/answer.ts'
 import { spfTerms } from '../../mail/spf/terms.ts'
 import { addressText } from '../../names/address.ts'
-import { foldName } from '../../names/name.ts'
+import { foldName, wireNameLength, wireToName } from '../../names/name.ts'
 import { latin1Of, u16At } from '../../names/octets.ts'
-import { NONE, ROOT } from '../../names/tree.ts'
-import { rdataFields } from '../../records/rdata.ts'
+import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE, typeText } from '../../records/types.ts'
 import { isDmarc, isSpf, joinedText } from '../../zone/purpose.ts'
 import type { RecordId, Zones } from '../../zone/zones.ts'
@@ -280,8 +279,7 @@ export const keptAllowanceUnused: Rule = {
 }
 
 /** Why a domain takes no mail, in words; undefined where it does, or nothing is known. */
-function takesNoMail(zones: Zones, domain: string): string | undefined {
-  const node = locateName(zones, domain)
+function takesNoMail(zones: Zones, node: NameId): string | undefined {
   if (node === MISSING) return 'does not exist'
   if (node < 0 || zones.hasCname(node) || zones.cut(node) !== NONE) return undefined
   const exchanges = zones.records(node, TYPE.MX)
@@ -316,10 +314,11 @@ export const mailReportBoxClosed: Rule = {
     set: {
       [TYPE.SOA](set, cx) {
         if (set.owner !== set.zone.apex) return
-        const mailbox = rdataFields(TYPE.SOA, cx.zones.rdata(set.records[0]))[1]
-        if (mailbox === '.' || /\\?@/.test(mailbox)) return
-        const at = /^(?:\\.|[^.\\])*\./.exec(mailbox)?.[0].length ?? 0
-        say(cx, set.records[0], 1, mailbox.slice(at) || '.', `the SOA record’s mailbox ${mailbox}`)
+        const data = cx.zones.rdata(set.records[0])
+        const mailbox = wireNameLength(data, 0)
+        const domain = mailbox + data[mailbox] + 1
+        if (data[mailbox] === 0 || data.subarray(mailbox, domain).includes(0x40) || !takesNoMail(cx.zones, locateWire(cx.zones, data, domain))) return
+        say(cx, set.records[0], 1, wireToName(data, domain), `the SOA record’s mailbox ${wireToName(data, mailbox)}`)
       },
       [TYPE.TXT]: {
         when: SCOPED,
@@ -350,7 +349,7 @@ function* mailtos(text: string): Generator<[string, string]> {
 }
 
 function say(cx: Context, record: RecordId, part: number, domain: string, what: string): void {
-  const because = takesNoMail(cx.zones, domain)
+  const because = takesNoMail(cx.zones, locateName(cx.zones, domain))
   if (!because) return
   cx.report({
     record,

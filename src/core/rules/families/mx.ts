@@ -1,12 +1,12 @@
 /** Who receives a domain's mail: null MX, fallbacks, and what an exchange must not be. */
 
 import { letsSend } from '../../mail/spf/terms.ts'
-import { u16At } from '../../names/octets.ts'
+import { sameOctets, u16At } from '../../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import type { RecordId, Zones } from '../../zone/zones.ts'
 import { addressesAt, hostAddresses, isReverse, listed, spfAt } from '../look.ts'
-import type { Rule, SetView, SetVisit } from '../rule.ts'
+import type { Context, Rule, SetView, SetVisit } from '../rule.ts'
 import { ANY, NULL_TARGET, SEVERAL, SINGLE, TOP_TARGET, V6_TARGET, WILDCARD } from '../traits.ts'
 
 const isNull = (zones: Zones, record: RecordId): boolean => zones.target(record) === ROOT
@@ -86,6 +86,14 @@ export const mxWildcard: Rule = {
   }),
 }
 
+/** Whether two exchanges are one name, or have the same addresses. */
+function sameHost(cx: Context, one: NameId, other: NameId): boolean {
+  if (one === other) return one !== ROOT
+  const [ones, others] = [one, other].map((target) => hostAddresses(cx.zones, target)?.records ?? [])
+  const isAmong = (record: RecordId, records: readonly RecordId[]): boolean => records.some((each) => sameOctets(cx.zones.rdata(each), cx.zones.rdata(record)))
+  return ones.length > 0 && ones.length === others.length && ones.every((record) => isAmong(record, others))
+}
+
 export const mxSameHostTwice: Rule = {
   code: 'mx/same-host-twice',
   severity: 'advice',
@@ -97,21 +105,11 @@ export const mxSameHostTwice: Rule = {
   good: ['@ MX 10 mail\n@ MX 20 mx\nmail A 192.0.2.25\nmx A 192.0.2.26'],
   visit: onMx(SEVERAL, (set, cx) => {
     if (set.records.length < 2) return
-    const seen = new Map<string, RecordId>()
-    for (const record of set.records) {
+    for (let i = 1; i < set.records.length; i++) {
+      const record = set.records[i]
       const target = cx.zones.target(record)
-      if (target === ROOT) continue
-      const addresses = hostAddresses(cx.zones, target)?.records ?? []
-      const key =
-        addresses.length > 0
-          ? addresses
-              .map((each) => cx.zones.rdataText(each))
-              .sort()
-              .join(' ')
-          : String(target)
-      const first = seen.get(key)
-      if (first === undefined) seen.set(key, record)
-      else if (cx.zones.target(first) !== target || preference(cx.zones, first) !== preference(cx.zones, record))
+      const first = set.records.slice(0, i).find((each) => sameHost(cx, cx.zones.target(each), target))
+      if (first !== undefined && (cx.zones.target(first) !== target || preference(cx.zones, first) !== preference(cx.zones, record)))
         cx.report({
           record,
           part: 1,

@@ -1,5 +1,6 @@
 /** What the SOA record says, and where it stands. */
-import { locateName, MISSING } from '../../answer/answer.ts'
+import { locateWire, MISSING } from '../../answer/answer.ts'
+import { u32At } from '../../names/octets.ts'
 import { NONE } from '../../names/tree.ts'
 import { rdataFields, rdataKey } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
@@ -8,8 +9,8 @@ import type { RecordId, Zone, Zones } from '../../zone/zones.ts'
 import type { Context, Report, Rule } from '../rule.ts'
 
 interface Soa {
-  primary: string
-  mailbox: string
+  /** The record's data: the primary server's name comes first, then the mailbox. */
+  data: Uint8Array
   serial: number
   refresh: number
   retry: number
@@ -18,9 +19,9 @@ interface Soa {
 }
 
 function soaOf(zones: Zones, record: RecordId): Soa {
-  const [primary, mailbox, ...numbers] = rdataFields(TYPE.SOA, zones.rdata(record))
-  const [serial, refresh, retry, expire, minimum] = numbers.map(Number)
-  return { primary, mailbox, serial, refresh, retry, expire, minimum }
+  const data = zones.rdata(record)
+  const number = (i: number): number => u32At(data, data.length - 20 + 4 * i)
+  return { data, serial: number(0), refresh: number(1), retry: number(2), expire: number(3), minimum: number(4) }
 }
 
 /** The same line with one value changed. */
@@ -105,7 +106,9 @@ export const soaMailboxAtSign: Rule = {
     topped('@ SOA ns1.upland-dns.example. hostmaster.larkpost.example. 1 7200 900 1209600 3600'),
     topped('@ SOA @ ferry\\.host 1 7200 900 1209600 3600\n@ A 192.0.2.53'),
   ],
-  visit: onSoa(({ mailbox }, record, _zone, cx) => {
+  visit: onSoa(({ data }, record, _zone, cx) => {
+    if (!data.subarray(0, -20).includes(0x40)) return []
+    const [, mailbox] = rdataFields(TYPE.SOA, data)
     const place = mailbox.replace(/\\@/g, '@').indexOf('@')
     if (place < 0) return []
     const plain = mailbox.replace(/\\@/g, '@')
@@ -240,8 +243,8 @@ export const soaSerialInFuture: Rule = {
     },
   ],
   visit: onSoa(({ serial }, _record, _zone, cx) => {
-    const match = /^(20\d\d)(\d\d)(\d\d)\d\d$/.exec(String(serial))
     const { now } = cx.around
+    const match = serial >= 2_000_000_000 && serial < 2_100_000_000 ? /^(20\d\d)(\d\d)(\d\d)\d\d$/.exec(String(serial)) : null
     if (!match || !now) return []
     const date = Date.UTC(Number(match[1]), Number(match[2]) - 1, Number(match[3]))
     if (Number(match[2]) > 12 || Number(match[3]) > 31 || date - now.getTime() <= DAY * 1000) return []
@@ -271,10 +274,11 @@ export const soaPrimaryUnknown: Rule = {
     topped('@ SOA ns1 hostmaster.upland-dns.example. 1 7200 900 1209600 3600\nns1 A 192.0.2.53'),
     topped('@ SOA . hostmaster.upland-dns.example. 1 7200 900 1209600 3600'),
   ],
-  visit: onSoa(({ primary }, record, _zone, cx) => {
-    const node = locateName(cx.zones, primary)
+  visit: onSoa(({ data }, record, _zone, cx) => {
+    const node = locateWire(cx.zones, data)
     const alias = node >= 0 && cx.zones.hasCname(node)
     if (node !== MISSING && !alias) return []
+    const [primary] = rdataFields(TYPE.SOA, data)
     return [
       {
         part: 0,

@@ -4,7 +4,7 @@ import { rowOf, TYPE, typeText } from '../../records/types.ts'
 import { frontOf } from '../fronts.ts'
 import { hostAddresses, isPrivate, isUnreachable, listed, notPublicName } from '../look.ts'
 import type { Example, Rule } from '../rule.ts'
-import { ALIAS_TARGET, OUTSIDE_TARGET, SPECIAL } from '../traits.ts'
+import { ALIAS_TARGET, OUTSIDE_TARGET, UNREACHABLE_TARGET } from '../traits.ts'
 
 interface Shape {
   type: number
@@ -28,7 +28,7 @@ function targetNotPublic({ type, code, bad, good }: Shape): Rule {
     visit: {
       set: {
         [type]: {
-          when: OUTSIDE_TARGET | ALIAS_TARGET | SPECIAL,
+          when: OUTSIDE_TARGET | ALIAS_TARGET | UNREACHABLE_TARGET,
           visit(set, cx) {
             if (isPrivate(set.zone)) return
             for (const record of set.records) {
