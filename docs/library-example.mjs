@@ -2,7 +2,7 @@ import { check, keepTogether, parseZoneFile, rdataText, typeText } from 'bramble
 
 const text = `$ORIGIN hollowmere.example.
 $TTL 3600
-@     SOA ns1.upland-dns.example. hostmaster 1 7200 900 1209600 3600
+@     SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 1209600 3600
       NS  ns1.upland-dns.example.
       NS  ns2.upland-dns.example.
 @     MX  10 mail

@@ -3,7 +3,7 @@ import type { Command } from 'commander'
 import { bare } from '../../core/names/name.ts'
 import { textOf } from '../../core/names/octets.ts'
 import { check } from '../../core/rules/engine.ts'
-import { type NotRepaired, type Repaired, repaired } from '../../core/rules/repair.ts'
+import { type NotRepaired, repaired } from '../../core/rules/repair.ts'
 import type { Finding } from '../../core/rules/rule.ts'
 import type { Zones } from '../../core/zone/zones.ts'
 import { includer, whileLocked } from '../../workspace/files.ts'
@@ -17,8 +17,7 @@ import type { Checked, CheckOptions } from './check.ts'
 /** Shows what the repairs change, asks, and writes: findings with exactly one right answer alone. Exit status 1 while an error stands. */
 export async function fix(checked: Checked, zones: Zones, found: readonly Finding[], options: CheckOptions, command: Command): Promise<void> {
   const now = new Date()
-  const { done, left } = repaired(zones, found, now, includer(options.includeAnywhere === true))
-  await prove(checked, done, found, options)
+  const { done, left } = await proven(checked, zones, found, now, options)
   const page = new Page(command)
   const files = done.flatMap(({ zone, octets, included }) => [
     { file: zone.file, before: zones.sources.find((source) => source.zone === zone.index)!.octets, octets },
@@ -60,22 +59,32 @@ export async function fix(checked: Checked, zones: Zones, found: readonly Findin
       `Written: ${counted(count, 'finding')} put right in ${counted(done.length, 'zone')}. The ${kept.length === 1 ? 'file as it was is' : 'files as they were are'} kept in ${kept.map(shownPath).join(', ')}`,
     )
   else page.text('Nothing was written.')
-  if (standing.length > 0 && count > 0) page.text(`${counted(standing.length, 'finding')} left to decide: bramblefront check`)
+  if (standing.length > 0 && write) page.text(`${counted(standing.length, 'finding')} left to decide: bramblefront check`)
   page.print()
 }
 
-/** The files as they would be, checked: what was to be put right is, and no error is there that was not. */
-async function prove(checked: Checked, done: readonly Repaired[], found: readonly Finding[], options: CheckOptions): Promise<void> {
-  if (done.length === 0) return
-  const after = checked.files.map((file) => ({ ...file, octets: done.find(({ zone }) => zone.file === file.file)?.octets ?? file.octets }))
-  const instead = new Map(done.flatMap(({ included }) => included.map((each) => [each.file, each.octets])))
-  const { findings } = await check(loadZones(after, options.includeAnywhere, undefined, instead), { ...checked.around, now: new Date() })
+/**
+ * The repairs, each tried: the files as they would be are checked, and a repair at a name that gets an error which was not there is left out.
+ * Trouble where an error comes up elsewhere: that must not happen.
+ */
+async function proven(checked: Checked, zones: Zones, found: readonly Finding[], now: Date, options: CheckOptions): Promise<ReturnType<typeof repaired>> {
   const sense = ({ rule, owner, type }: Finding): string => `${rule} ${owner} ${type}`
   const before = new Set(found.map(sense))
-  const fresh = findings.find(
-    (each) => each.severity === 'error' && !before.has(sense(each)) && !found.some(({ file, line }) => file === each.file && line === each.line),
-  )
-  if (fresh) throw new Trouble(`the repairs would bring an error of their own (${fresh.rule}: ${fresh.message}); nothing was written`)
+  const left: NotRepaired[] = []
+  let candidates = found
+  for (;;) {
+    const tried = repaired(zones, candidates, now, includer(options.includeAnywhere === true))
+    if (tried.done.length === 0) return { done: [], left: [...left, ...tried.left] }
+    const after = checked.files.map((file) => ({ ...file, octets: tried.done.find(({ zone }) => zone.file === file.file)?.octets ?? file.octets }))
+    const instead = new Map(tried.done.flatMap(({ included }) => included.map((each) => [each.file, each.octets])))
+    const { findings } = await check(loadZones(after, options.includeAnywhere, undefined, instead), { ...checked.around, now })
+    const fresh = findings.find((each) => each.severity === 'error' && !before.has(sense(each)))
+    if (!fresh) return { done: tried.done, left: [...left, ...tried.left] }
+    const culprits = tried.done.flatMap((each) => each.findings).filter(({ owner }) => owner === fresh.owner)
+    if (culprits.length === 0) throw new Trouble(`the repairs would bring an error of their own (${fresh.rule}: ${fresh.message}); nothing was written`)
+    left.push(...culprits.map((finding) => ({ finding, why: `after it there would be ${fresh.rule}: ${fresh.message}` })))
+    candidates = candidates.filter((each) => !culprits.includes(each))
+  }
 }
 
 /** The lines that change, with their numbers before and after. */

@@ -1,12 +1,17 @@
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import type { Command } from 'commander'
+import { configSchema } from '../../workspace/config.ts'
 import { systemText, Trouble } from '../../workspace/trouble.ts'
 import { CONFIG_FILE, shownPath } from '../../workspace/workspace.ts'
 import { Page, printJson } from '../output/page.ts'
 import { table } from '../output/table.ts'
 
-const CONFIG = `# A Bramblefront workspace. The zone files hold the records; this file holds what a zone file cannot.
+const SCHEMA_FILE = 'bramblefront.schema.json'
+
+// The first line tells editors by which schema to complete and check the file.
+const CONFIG = `# yaml-language-server: $schema=./${SCHEMA_FILE}
+# A Bramblefront workspace. The zone files hold the records; this file holds what a zone file cannot.
 
 # Which zone files are kept together. A pattern is enough; an entry says more about one of them:
 #   - {zone: hollowmere.example, file: zones/hollowmere.example.zone, audience: public, complete: true, signed: no}
@@ -18,6 +23,18 @@ zones:
 # Whom “bramblefront confirm” asks, by address. The port is 53 unless stated.
 #   - {label: ferry-office, address: 192.0.2.1, port: 53}
 vantages: []
+
+# Web fronts (reverse proxies, edge networks): hosts behind them take no mail and no other service.
+#   - {label: northlight, ranges: [203.0.113.0/24], names: [edge.northlight.example]}
+fronts: []
+
+# Tops of zones that take the addresses of another name, as an alias cannot stand there.
+#   - {owner: hollowmere.example, target: site.northlight.example}
+follows: []
+
+# Findings that are accepted: for a rule, or for a rule at a name; each with its reason.
+#   - {rule: mx/single, at: lakepass.example, reason: "one exchange is enough for a parked name"}
+allowances: []
 `
 
 /** Makes a workspace; what is there already stays as it is. */
@@ -35,6 +52,9 @@ export async function init(folder: string | undefined, options: { json?: boolean
     }
     writeFileSync(config, CONFIG, { flag: 'wx' })
     made.push(config)
+    const schema = join(root, SCHEMA_FILE)
+    writeFileSync(schema, `${JSON.stringify(configSchema(), null, 2)}\n`)
+    made.push(schema)
   } catch (error) {
     throw new Trouble(`cannot make a workspace in ${root}: ${systemText(error)}`)
   }
@@ -47,7 +67,8 @@ export async function init(folder: string | undefined, options: { json?: boolean
   table(
     page,
     [
-      ['bramblefront.yaml', 'which zones are kept, and whom to ask'],
+      ['bramblefront.yaml', 'which zones are kept, whom to ask, what to allow'],
+      [SCHEMA_FILE, 'what may stand there: editors complete and check by it'],
       ['zones/', 'zone files, one a zone, as name servers read them'],
       ['keys/', 'private keys; left out of version control'],
       ['kept/', 'each zone file as it was before a change'],

@@ -1,10 +1,15 @@
 /** Which names a change of record sets can make right or wrong: for checking these alone before and after it. */
 
 import { nameToWire } from '../names/name.ts'
-import { type NameId, NONE } from '../names/tree.ts'
+import { octetsOf } from '../names/octets.ts'
+import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
 import type { SetChange } from '../zone/edit.ts'
 import type { Zone, Zones } from '../zone/zones.ts'
+
+const STAR = octetsOf('*')
+/** Hosts at which MX is looked for when the domain has none. */
+const MAIL_HOSTS = ['mail', 'mx', 'smtp'].map(octetsOf)
 
 /**
  * The changed names; what points to them, or to a name above them (which may exist only because of them); and, where a wildcard, a cut or a DNAME changes, or a name
@@ -24,6 +29,14 @@ export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange
     if (turning !== NONE) reaches.push(turning)
   })
   const affected = new Set(owners)
+  changes.forEach((change, i) => {
+    // A wildcard beside the name, or beside one above it, may not answer there any more, or again.
+    for (let name = owners[i]; name !== zone.apex && name > ROOT; name = tree.parent(name)) add(tree.find(tree.parent(name), STAR, 0, 1))
+    if (change.type === TYPE.MX) for (const label of MAIL_HOSTS) add(tree.find(owners[i], label, 0, label.length))
+  })
+  function add(name: NameId): void {
+    if (name !== NONE) affected.add(name)
+  }
   for (let record = 0; record < zones.count; record++) {
     const target = zones.target(record)
     if (target !== NONE && (pointedTo.has(target) || reaches.some((reach) => tree.isAtOrBelow(target, reach)))) affected.add(zones.owner(record))

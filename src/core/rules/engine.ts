@@ -8,7 +8,7 @@ import type { Problem } from '../records/tokens.ts'
 import { rowOf, TYPE, typeText } from '../records/types.ts'
 import { entryParts, type Stretch } from '../zone/entry.ts'
 import { LineIndex } from '../zone/places.ts'
-import { GENERATED, type RecordId, type Source, type Zone, type Zones } from '../zone/zones.ts'
+import { DROPPED, GENERATED, type RecordId, type Source, type Zone, type Zones } from '../zone/zones.ts'
 import { CATALOGUE } from './catalogue.ts'
 import type { Allowance, Context, Finding, Part, Report, Rule, SetView, SetVisit, Severity, Surroundings } from './rule.ts'
 import { Traits } from './traits.ts'
@@ -102,7 +102,7 @@ class Walk {
       eachRecord: (visit) => {
         if (about) {
           for (const name of about) for (let record = zones.first(name); record !== NONE; record = zones.next(record)) visit(record)
-        } else for (let record = 0; record < zones.count; record++) visit(record)
+        } else for (let record = 0; record < zones.count; record++) if (!(zones.flags(record) & DROPPED)) visit(record)
       },
       eachName: (visit) => {
         if (about) for (const name of about) visit(name)
@@ -374,7 +374,9 @@ class Walk {
 
 /** Whether a set is never answered from the zone that it stands in: below a cut, or in the file of a zone that is not its own. Rules about its meaning are silent then. */
 function hidden(zones: Zones, set: SetView): boolean {
-  if (zones.zoneOf(set.owner) !== set.zone) return true
+  const zone = zones.zoneOf(set.owner)
+  // A delegation to a kept zone is the parent's to give.
+  if (zone !== set.zone) return !(zone?.apex === set.owner && (set.type === TYPE.NS || set.type === TYPE.DS) && set.owner !== set.zone.apex)
   const cut = zones.cut(set.owner)
   return cut !== NONE && (cut !== set.owner || (set.type !== TYPE.NS && set.type !== TYPE.DS))
 }

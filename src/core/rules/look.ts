@@ -5,7 +5,7 @@ import { foldName, labelsOf, type Name, nameToWire } from '../names/name.ts'
 import { type NameId, NONE } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
 import { isSpf, joinedText } from '../zone/purpose.ts'
-import type { RecordId, Zone, Zones } from '../zone/zones.ts'
+import { DROPPED, type RecordId, type Zone, type Zones } from '../zone/zones.ts'
 import type { Context } from './rule.ts'
 
 /** The records with addresses at a name that its zone (or the stated zone's file) has. */
@@ -21,6 +21,13 @@ export function hostAddresses(zones: Zones, target: NameId): { node: NameId; rec
   const cut = zones.cut(node)
   const zone = cut === NONE ? undefined : zones.zoneOf(node)?.index
   return { node, records: addressesAt(zones, node, zone) }
+}
+
+/** Every record of these types, wherever it is: for rules that seldom need them all. */
+export function recordsOf(zones: Zones, ...types: number[]): RecordId[] {
+  const found: RecordId[] = []
+  for (let record = 0; record < zones.count; record++) if (types.includes(zones.type(record)) && !(zones.flags(record) & DROPPED)) found.push(record)
+  return found
 }
 
 /** The text of the SPF record at a name, or undefined. */

@@ -11,7 +11,7 @@ import { editKept, type SetChange } from '../../../src/core/zone/edit.ts'
 import { readZone } from '../../../src/core/zone/reader.ts'
 import { Zones } from '../../../src/core/zone/zones.ts'
 
-const OWNERS = ['@', 'a', 'b', '*', 'c.a', '*.a', '_x._tcp', 'x._tcp', '_dmarc']
+const OWNERS = ['@', 'a', 'b', 'mx', '*', 'c.a', '*.a', '_x._tcp', 'x._tcp', '_dmarc']
 const TARGETS = ['a', 'b', 'c.a', 'd.a', 'n', 'a.two.example.', 'q.two.example.', 'a.one.example', 'mx.co.uk', '@']
 const record = fc
   .tuple(fc.constantFrom(...OWNERS), fc.constantFrom('A', 'MX', 'CNAME', 'SRV', 'TXT', 'NS', 'DNAME'), fc.constantFrom(...TARGETS), fc.nat(2))
@@ -42,7 +42,9 @@ function load(one: string, two: string): Zones {
 /** How often each rule speaks at each name and type. */
 function tally(findings: Finding[]): Map<string, number> {
   const counts = new Map<string, number>()
-  for (const { rule, owner, type } of findings) counts.set(`${rule} ${owner} ${type}`, (counts.get(`${rule} ${owner} ${type}`) ?? 0) + 1)
+  // Advice on many records is given once, at whichever the walk comes to first.
+  for (const { rule, owner, type, severity } of findings)
+    if (severity !== 'advice') counts.set(`${rule} ${owner} ${type}`, (counts.get(`${rule} ${owner} ${type}`) ?? 0) + 1)
   return counts
 }
 

@@ -7,7 +7,7 @@ import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { isSpf, joinedText } from '../../zone/purpose.ts'
 import type { RecordId, Zone } from '../../zone/zones.ts'
-import { isPrivate, named } from '../look.ts'
+import { isPrivate, named, recordsOf } from '../look.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
 import { SPECIAL } from '../traits.ts'
 
@@ -27,8 +27,7 @@ function special(set: SetView, cx: Context, visit: (record: RecordId, network: N
 /** Names at and below which addresses are looked up by `exists:` of an SPF record, and stand for no host. */
 function existsTargets(cx: Context): NameId[] {
   const found: NameId[] = []
-  for (let record = 0; record < cx.zones.count; record++) {
-    if (cx.zones.type(record) !== TYPE.TXT) continue
+  for (const record of recordsOf(cx.zones, TYPE.TXT)) {
     const text = joinedText(cx.zones, record)
     if (!isSpf(text)) continue
     for (const { name, value } of spfTerms(text)) {
@@ -113,6 +112,11 @@ export const addressNotPublic: Rule = {
 const words = (kind: string): string =>
   kind === 'reserved' ? 'reserved' : kind === 'shared' ? 'shared by a provider’s customers' : kind === 'unspecified' ? 'no host’s' : kind
 
+/** Whether a record stands further up in the files than another. */
+function standsBefore({ zones }: Context, one: RecordId, other: RecordId): boolean {
+  return zones.sourceIndex(one) - zones.sourceIndex(other) < 0 || (zones.sourceIndex(one) === zones.sourceIndex(other) && zones.start(one) < zones.start(other))
+}
+
 export const addressDocumentation: Rule = {
   code: 'address/documentation',
   severity: 'advice',
@@ -129,8 +133,11 @@ export const addressDocumentation: Rule = {
         // Where there is one there are many: each range is spoken of once.
         const met = cx.memory(() => new Map<Network, { record: RecordId; more: number }>())
         const before = met.get(network)
-        if (before) before.more++
-        else met.set(network, { record, more: 0 })
+        if (!before) met.set(network, { record, more: 0 })
+        else {
+          before.more++
+          if (standsBefore(cx, record, before.record)) before.record = record
+        }
       })
     },
     {
@@ -193,8 +200,8 @@ export const hostWwwMissing: Rule = {
       if (zone.complete === false || !cx.isAbout(zone.apex) || cx.zones.zoneWithApex(zone.apex) !== zone) return
       const [address] = [...cx.zones.records(zone.apex, TYPE.A), ...cx.zones.records(zone.apex, TYPE.AAAA)]
       if (address === undefined || tree.labelText(zone.apex) === 'www') return
-      const www = tree.find(zone.apex, WWW, 0, 3)
-      if ((www !== NONE && cx.zones.exists(www)) || tree.find(zone.apex, STAR, 0, 1) !== NONE) return
+      const [www, star] = [tree.find(zone.apex, WWW, 0, 3), tree.find(zone.apex, STAR, 0, 1)]
+      if ([www, star].some((name) => name !== NONE && cx.zones.exists(name))) return
       if (cx.sourcesOf(zone).some(({ problems }) => problems.some((problem) => problem.owner !== undefined && problem.owner === www))) return
       cx.report({
         record: address,

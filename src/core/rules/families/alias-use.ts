@@ -3,7 +3,7 @@ import { locate } from '../../answer/answer.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
 import { rdataKey } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import type { RecordId, Zones } from '../../zone/zones.ts'
+import type { Zones } from '../../zone/zones.ts'
 import { frontOf } from '../fronts.ts'
 import { listed } from '../look.ts'
 import type { Rule } from '../rule.ts'
@@ -152,23 +152,18 @@ export const dnameBelow: Rule = {
         const above = zones.dnameAbove(owner)
         const type = zones.type(record)
         if (above === NONE || zones.zoneOf(owner) !== zones.zoneOfRecord(record) || type === TYPE.NSEC3 || type === TYPE.RRSIG) return
-        const found = cx.memory(() => new Map<NameId, RecordId[]>())
-        const records = found.get(above)
-        if (records) records.push(record)
-        else found.set(above, [record])
-      },
-    },
-    finish(cx) {
-      const { zones } = cx
-      const found = cx.memory(() => new Map<NameId, RecordId[]>())
-      for (const [dname, records] of found)
+        const told = cx.memory(() => new Set<NameId>())
+        if (told.has(owner)) return
+        told.add(owner)
+        const [dname] = zones.records(above, TYPE.DNAME)
         cx.report({
-          record: records[0],
+          record,
           part: 'owner',
-          message: `${listed([...new Set(records.map((record) => cx.name(zones.owner(record))))])}: below ${cx.name(dname)}, which has a DNAME (${cx.where(zones.records(dname, TYPE.DNAME)[0], records[0])})`,
+          message: `${cx.name(owner)} is below ${cx.name(above)}, which has a DNAME (${cx.where(dname, record)})`,
           consequence: 'It is never answered: every name there is rewritten.',
-          fix: [`write it below ${cx.name(zones.target(zones.records(dname, TYPE.DNAME)[0]))}`],
+          fix: [`write it below ${cx.name(zones.target(dname))}`],
         })
+      },
     },
   },
 }

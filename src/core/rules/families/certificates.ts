@@ -4,6 +4,7 @@ import type { NameId } from '../../names/tree.ts'
 import { rdataFields } from '../../records/rdata.ts'
 import { TYPE } from '../../records/types.ts'
 import type { RecordId } from '../../zone/zones.ts'
+import { recordsOf } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
 
 const TLSA = `3 1 1 ${'AB'.repeat(32)}`
@@ -38,7 +39,7 @@ export const tlsaOwnerForm: Rule = {
       if (found.length === 0) return
       // A TLSA record may stand anywhere, if an alias leads there from the right name.
       const aliased = new Set<NameId>()
-      for (let record = 0; record < cx.zones.count; record++) if (cx.zones.type(record) === TYPE.CNAME) aliased.add(cx.zones.target(record))
+      for (const record of recordsOf(cx.zones, TYPE.CNAME)) aliased.add(cx.zones.target(record))
       for (const record of found) {
         const owner = cx.zones.owner(record)
         if (aliased.has(owner)) continue
@@ -139,7 +140,7 @@ export const tlsaNoExchange: Rule = {
 
 function exchangesOf(cx: Context): Set<NameId> {
   const hosts = new Set<NameId>()
-  for (let record = 0; record < cx.zones.count; record++) if (cx.zones.type(record) === TYPE.MX) hosts.add(cx.zones.target(record))
+  for (const record of recordsOf(cx.zones, TYPE.MX)) hosts.add(cx.zones.target(record))
   return hosts
 }
 

@@ -51,11 +51,6 @@ export const nsGlueMissing: Rule = {
         for (const record of set.records) if (lacksGlue(cx.zones, record, set.zone)) sayGlueMissing(cx, record)
       },
     },
-    zone(zone, cx) {
-      const parent = parentZone(cx.zones, zone)
-      if (!parent || !cx.isAbout(zone.apex)) return
-      for (const record of cx.zones.records(zone.apex, TYPE.NS, parent.index)) if (lacksGlue(cx.zones, record, parent)) sayGlueMissing(cx, record)
-    },
   },
 }
 

@@ -131,7 +131,7 @@ export const dnssecDsWithoutNs: Rule = {
   visit: {
     set: {
       [TYPE.DS](set, cx) {
-        if (set.owner !== set.zone.apex && cx.zones.has(set.owner, TYPE.NS)) return
+        if (set.owner !== set.zone.apex && cx.zones.records(set.owner, TYPE.NS, set.zone.index).length > 0) return
         cx.report({
           record: set.records[0],
           message: `${cx.name(set.owner)} has DS, and ${set.owner === set.zone.apex ? 'is this zone’s own top: DS belongs in the zone above' : 'is not delegated'}`,

@@ -9,7 +9,7 @@ import { TYPE, typeText } from '../../records/types.ts'
 import { isDmarc, isSpf, joinedText } from '../../zone/purpose.ts'
 import type { RecordId, Zones } from '../../zone/zones.ts'
 import { addressesAt, hostAddresses, listed, named } from '../look.ts'
-import type { Context, Rule, SetView } from '../rule.ts'
+import type { Context, Rule, SetView, Severity } from '../rule.ts'
 import { LOST_TARGET, NAMES_DOMAIN, SCOPED } from '../traits.ts'
 
 const onBoth = (visit: (set: SetView, cx: Context) => void): Rule['visit'] => ({ set: { [TYPE.SVCB]: visit, [TYPE.HTTPS]: visit } })
@@ -318,7 +318,8 @@ export const mailReportBoxClosed: Rule = {
         const mailbox = wireNameLength(data, 0)
         const domain = mailbox + data[mailbox] + 1
         if (data[mailbox] === 0 || data.subarray(mailbox, domain).includes(0x40) || !takesNoMail(cx.zones, locateWire(cx.zones, data, domain))) return
-        say(cx, set.records[0], 1, wireToName(data, domain), `the SOA record’s mailbox ${wireToName(data, mailbox)}`)
+        // RFC 1035 §3.3.13 names a mailbox, and demands nothing of it.
+        say(cx, set.records[0], 1, wireToName(data, domain), `the SOA record’s mailbox ${wireToName(data, mailbox)}`, 'warning')
       },
       [TYPE.TXT]: {
         when: SCOPED,
@@ -348,12 +349,13 @@ function* mailtos(text: string): Generator<[string, string]> {
   for (const [, local, domain] of text.matchAll(/mailto:([^@,;\s]+)@([a-z0-9._-]+)/gi)) yield [`${local}@${domain}`, `${foldName(domain).replace(/\.$/, '')}.`]
 }
 
-function say(cx: Context, record: RecordId, part: number, domain: string, what: string): void {
+function say(cx: Context, record: RecordId, part: number, domain: string, what: string, severity?: Severity): void {
   const because = takesNoMail(cx.zones, locateName(cx.zones, domain))
   if (!because) return
   cx.report({
     record,
     part,
+    severity,
     message: `${what}: ${domain} ${because}`,
     consequence: 'Whatever is sent there comes back.',
     fix: ['name a mailbox at a domain that takes mail'],

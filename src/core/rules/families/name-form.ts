@@ -197,7 +197,7 @@ export const nameHyphens34: Rule = {
       eachOddLabel(
         cx,
         ODD_HYPHENS_3_4,
-        (label) => !isALabel(label),
+        (label) => /^..--/.test(label) && !isALabel(label),
         (name, record, part) =>
           cx.report({
             record,

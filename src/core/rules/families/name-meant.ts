@@ -3,7 +3,7 @@ import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { rowOf, TYPE, typeText } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
 import type { RecordId } from '../../zone/zones.ts'
-import { listed } from '../look.ts'
+import { listed, recordsOf } from '../look.ts'
 import type { Context, Part, Rule } from '../rule.ts'
 import { COVERED, MAYBE_PLACEHOLDER } from '../traits.ts'
 
@@ -68,7 +68,7 @@ const memoryOf = (cx: Context): { servers?: Set<NameId>; found: Map<NameId, Reco
 function nameServers(cx: Context): Set<NameId> {
   const { zones } = cx
   const found = new Set<NameId>()
-  for (let record = 0; record < zones.count; record++) if (zones.type(record) === TYPE.NS) found.add(zones.target(record))
+  for (const record of recordsOf(zones, TYPE.NS)) found.add(zones.target(record))
   return found
 }
 

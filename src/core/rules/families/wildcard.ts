@@ -67,17 +67,23 @@ export const wildcardShadowed: Rule = {
           (name) => !hosts.has(name) && tree.labelOctet(name, 0) !== 0x5f && (types.has(TYPE.A) || types.has(TYPE.AAAA) || types.has(TYPE.CNAME)),
         )
         const record = zones.first(wildcard)
-        const shown = [...traps, ...shadowed.filter((name) => !traps.includes(name))].map(cx.name)
+        const sorted = (list: readonly NameId[]): string[] => list.map(cx.name).sort()
+        const shown = [...sorted(traps), ...sorted(shadowed.filter((name) => !traps.includes(name)))]
         cx.report({
           record,
           part: 'owner',
           severity: traps.length > 0 ? 'warning' : 'advice',
-          message: `${cx.name(wildcard)} (${[...types].map(typeText).join(', ')}) does not answer at ${listed(shown)}, which ${shown.length === 1 ? 'exists' : 'exist'}${traps.length > 0 ? `; ${listed(traps.map(cx.name))} ${traps.length === 1 ? 'exists' : 'exist'} only through a text at or below it` : ''}`,
+          message: `${cx.name(wildcard)} (${[...types]
+            .sort((a, b) => a - b)
+            .map(typeText)
+            .join(
+              ', ',
+            )}) does not answer at ${listed(shown)}, which ${shown.length === 1 ? 'exists' : 'exist'}${traps.length > 0 ? `; ${listed(sorted(traps))} ${traps.length === 1 ? 'exists' : 'exist'} only through a text at or below it` : ''}`,
           consequence:
             traps.length > 0
-              ? `${cx.name(traps[0])} has no address, though the wildcard seems to give it one.`
+              ? `${sorted(traps)[0]} has no address, though the wildcard seems to give it one.`
               : 'Those names do not have what the wildcard gives.',
-          fix: traps.length > 0 ? [`${cx.name(traps[0])} ${cx.record(record)}`] : ['leave it, or write at those names what the wildcard has'],
+          fix: traps.length > 0 ? [`${sorted(traps)[0]} ${cx.record(record)}`] : ['leave it, or write at those names what the wildcard has'],
         })
       }
     },
