@@ -1,9 +1,10 @@
-// Writes docs/rules.md from the rules' own meta, and docs/types.md from the type table. With --check, says whether it is current instead.
+// Writes docs/rules.md from the rules' own meta, docs/types.md from the type table, and docs/bramblefront.schema.json from what bramblefront.yaml is checked by. With --check, says whether it is current instead.
 import { readFileSync, writeFileSync } from 'node:fs'
 import { exampleLines } from '../src/cli/commands/explain.ts'
 import { type TypeRow, typeRows } from '../src/core/records/types.ts'
 import { CATALOGUE } from '../src/core/rules/catalogue.ts'
 import type { Example, Rule } from '../src/core/rules/rule.ts'
+import { configSchema } from '../src/workspace/config.ts'
 import { UNREAD } from '../test/servers/unread.ts'
 
 const block = (examples: Example[]): string => examples.map((example) => `\`\`\`\n${exampleLines(example).join('\n')}\n\`\`\``).join('\n\n')
@@ -67,7 +68,9 @@ Generated from the type table by \`npm run docs\`. Every type is read and writte
 ${typeRows().map(typeLine).join('\n')}
 `
 
-const FILES = { 'docs/rules.md': text, 'docs/types.md': types }
+const schema = `${JSON.stringify(configSchema(), null, 2)}\n`
+
+const FILES = { 'docs/rules.md': text, 'docs/types.md': types, 'docs/bramblefront.schema.json': schema }
 for (const [file, wanted] of Object.entries(FILES)) {
   if (!process.argv.includes('--check')) writeFileSync(file, wanted)
   else if (readFileSync(file, 'utf8') !== wanted) {

@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs'
 import { basename, join, relative, resolve } from 'node:path'
 import type { Command } from 'commander'
-import { foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
+import { bare, foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
 import { type CheckResult, countsOf, check as runRules, SEVERITIES } from '../../core/rules/engine.ts'
 import type { Finding, Severity, Surroundings } from '../../core/rules/rule.ts'
 import { codeWords, isAtLeast, isCode, type Selection, selected } from '../../core/rules/select.ts'
@@ -55,7 +55,7 @@ export async function check(what: string[], options: CheckOptions, command: Comm
   process.exitCode = found.some((each) => isAtLeast(each, failOn)) ? 1 : 0
   if (options.fix) {
     const { fix } = await import('./fix.ts')
-    await fix(checked, zones, found, options, command)
+    await fix(checked, zones, found, result.findings, options, command)
     return
   }
   if (form === 'json') {
@@ -72,9 +72,9 @@ export async function check(what: string[], options: CheckOptions, command: Comm
   const first = SEVERITIES.map((severity) => found.find((each) => each.severity === severity)).find(Boolean)
   const files = checked.files.filter(({ file }) => !checked.asked || checked.asked.has(file))
   const about = files.length === 1 ? files[0].file : counted(files.length, 'zone')
-  page.text(
-    `${counted(recordsIn(zones, checked.asked), 'record')} in ${about}: ${countsText(counts)}${allowed.length > 0 ? `; ${allowed.length} allowed` : ''}.`,
-  )
+  const where =
+    checked.names.length > 0 ? `${checked.names.map(bare).join(', ')} and what is below` : `${counted(recordsIn(zones, checked.asked), 'record')} in ${about}`
+  page.text(`${where}: ${countsText(counts)}${allowed.length > 0 ? `; ${allowed.length} allowed` : ''}.`)
   if (found.some((each) => each.repair)) page.text(`Next: ${nextCall(what, options)} puts right what has one right answer (it asks first).`)
   else if (first) page.text(`More on a rule: bramblefront explain ${first.rule}`)
   page.print()

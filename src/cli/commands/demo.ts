@@ -57,6 +57,14 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
     await run(0, 'init')
     mkdirSync(join(folder, 'zones'), { recursive: true })
     for (const zone of ['hollowmere.example', 'hollowmere-freight.example', 'lakepass.example']) put(zone)
+    // What the line knows of its names, beyond the zone files.
+    const config = join(folder, CONFIG_FILE)
+    const stated = readFileSync(join(material, CONFIG_FILE), 'utf8')
+    const said = (key: string): string => new RegExp(`^${key}:\\n(?:  .*\\n)+`, 'm').exec(stated)![0]
+    writeFileSync(
+      config,
+      ['fronts', 'follows', 'allowances'].reduce((text, key) => text.replace(`${key}: []\n`, said(key)), readFileSync(config, 'utf8')),
+    )
 
     say('The exchange must be the host itself, in both zones that use it.')
     await run(0, 'write', 'mx', 'hollowmere.example', '10 office', '20 mx2.larkpost.example.')
@@ -86,6 +94,12 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
     await run(0, 'check')
     await run(0, 'show', 'hollowmere.example')
 
+    say('A domain is taken over, with everything that its former host had put in. First what is sure to break; then what has one right answer is put right.')
+    for (const zone of ['hollowmere-rail.example', 'quay.hollowmere-rail.example', '2.0.192.in-addr.arpa']) put(zone)
+    await run(1, 'check', 'hollowmere-rail.example', '--severity', 'error')
+    await run(1, 'check', 'hollowmere-rail.example', '--fix', '--yes')
+    for (const zone of ['hollowmere-rail.example', 'quay.hollowmere-rail.example', '2.0.192.in-addr.arpa']) rmSync(join(folder, 'zones', `${zone}.zone`))
+
     say('A server on this machine now serves the files, with a caching resolver in front of it. Both become vantages.')
     let zones = loadZones((await openWorkspace(folder)).files)
     const answer: Responder = (query, id) => respond(zones, query, id)
@@ -95,7 +109,6 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
     const server = await serveStandIn(answer)
     const resolver = await serveStandIn((query, id) => cache.respond(query, id))
     try {
-      const config = join(folder, CONFIG_FILE)
       const vantages = `vantages:\n  - {label: server, address: 127.0.0.1, port: ${server.port}}\n  - {label: resolver, address: 127.0.0.1, port: ${resolver.port}}\n`
       writeFileSync(config, readFileSync(config, 'utf8').replace('vantages: []\n', vantages))
       await run(0, 'confirm', 'hollowmere.example')

@@ -14,10 +14,17 @@ import { counted, Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
 import type { Checked, CheckOptions } from './check.ts'
 
-/** Shows what the repairs change, asks, and writes: findings with exactly one right answer alone. Exit status 1 while an error stands. */
-export async function fix(checked: Checked, zones: Zones, found: readonly Finding[], options: CheckOptions, command: Command): Promise<void> {
+/** Shows what the repairs of `found` change (`all` is what there is), asks, and writes: findings with exactly one right answer alone. Exit status 1 while an error stands. */
+export async function fix(
+  checked: Checked,
+  zones: Zones,
+  found: readonly Finding[],
+  all: readonly Finding[],
+  options: CheckOptions,
+  command: Command,
+): Promise<void> {
   const now = new Date()
-  const { done, left } = await proven(checked, zones, found, now, options)
+  const { done, left } = await proven(checked, zones, found, all, now, options)
   const page = new Page(command)
   const files = done.flatMap(({ zone, octets, included }) => [
     { file: zone.file, before: zones.sources.find((source) => source.zone === zone.index)!.octets, octets },
@@ -67,9 +74,16 @@ export async function fix(checked: Checked, zones: Zones, found: readonly Findin
  * The repairs, each tried: the files as they would be are checked, and a repair at a name that gets an error which was not there is left out.
  * Trouble where an error comes up elsewhere: that must not happen.
  */
-async function proven(checked: Checked, zones: Zones, found: readonly Finding[], now: Date, options: CheckOptions): Promise<ReturnType<typeof repaired>> {
+async function proven(
+  checked: Checked,
+  zones: Zones,
+  found: readonly Finding[],
+  all: readonly Finding[],
+  now: Date,
+  options: CheckOptions,
+): Promise<ReturnType<typeof repaired>> {
   const sense = ({ rule, owner, type }: Finding): string => `${rule} ${owner} ${type}`
-  const before = new Set(found.map(sense))
+  const before = new Set(all.map(sense))
   const left: NotRepaired[] = []
   let candidates = found
   for (;;) {
@@ -80,7 +94,9 @@ async function proven(checked: Checked, zones: Zones, found: readonly Finding[],
     const { findings } = await check(loadZones(after, options.includeAnywhere, undefined, instead), { ...checked.around, now })
     const fresh = findings.find((each) => each.severity === 'error' && !before.has(sense(each)))
     if (!fresh) return { done: tried.done, left: [...left, ...tried.left] }
-    const culprits = tried.done.flatMap((each) => each.findings).filter(({ owner }) => owner === fresh.owner)
+    const there = tried.done.flatMap((each) => each.findings).filter(({ owner }) => owner === fresh.owner)
+    const sameSet = there.filter(({ type }) => type === fresh.type)
+    const culprits = sameSet.length > 0 ? sameSet : there
     if (culprits.length === 0) throw new Trouble(`the repairs would bring an error of their own (${fresh.rule}: ${fresh.message}); nothing was written`)
     left.push(...culprits.map((finding) => ({ finding, why: `after it there would be ${fresh.rule}: ${fresh.message}` })))
     candidates = candidates.filter((each) => !culprits.includes(each))

@@ -6,7 +6,6 @@ import { type NameId, NONE } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
 import { isSpf, joinedText } from '../zone/purpose.ts'
 import { DROPPED, type RecordId, type Zone, type Zones } from '../zone/zones.ts'
-import type { Context } from './rule.ts'
 
 /** The records with addresses at a name that its zone (or the stated zone's file) has. */
 export function addressesAt(zones: Zones, name: NameId, zone?: number): RecordId[] {
@@ -80,6 +79,3 @@ export function parentZone(zones: Zones, zone: Zone): Zone | undefined {
   if (zone.apex === 0 || zones.zoneWithApex(zone.apex) !== zone) return undefined
   return zones.zoneOf(zones.tree.parent(zone.apex))
 }
-
-/** "MX at news.hollowmere.example." */
-export const setName = (cx: Context, type: string, owner: NameId): string => `${type} at ${cx.name(owner)}`
