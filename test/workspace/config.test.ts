@@ -1,5 +1,8 @@
+import { readFileSync } from 'node:fs'
+import { Ajv2020 } from 'ajv/dist/2020.js'
 import { describe, expect, test } from 'vitest'
-import { parseConfig } from '../../src/workspace/config.ts'
+import { parse } from 'yaml'
+import { configSchema, parseConfig } from '../../src/workspace/config.ts'
 
 const FILE = 'bramblefront.yaml'
 const trouble = (text: string): string => {
@@ -22,6 +25,18 @@ describe('bramblefront.yaml', () => {
       { zones: [{ zone: 'hollowmere.example', file: 'a.zone', audience: 'private', complete: false, signed: 'server' }, { file: 'b.zone' }], vantages: [] },
     ],
     [
+      'fronts, follows and allowances',
+      'fronts:\n  - {label: edge, ranges: [203.0.113.0/24, "2001:db8::/32"]}\nfollows:\n  - {owner: a.example, target: b.example}\nallowances:\n  - {rule: mx/single, reason: x}\n  - rule: cname/chain\n    at: WWW.a.example\n    reason: "it moves"\n',
+      {
+        fronts: [{ label: 'edge', ranges: ['203.0.113.0/24', '2001:db8::/32'], names: [] }],
+        follows: [{ owner: 'a.example', target: 'b.example' }],
+        allowances: [
+          { rule: 'mx/single', reason: 'x', place: { file: FILE, line: 6, column: 5, text: '  - {rule: mx/single, reason: x}', length: 28 } },
+          { rule: 'cname/chain', at: 'www.a.example.', reason: 'it moves', place: { line: 7, column: 5, text: '  - rule: cname/chain' } },
+        ],
+      },
+    ],
+    [
       'vantages, the port 53 unless stated',
       'vantages:\n  - {label: office, address: 192.0.2.1}\n  - {label: lake, address: "2001:db8::1", port: 5300}\n',
       {
@@ -32,13 +47,13 @@ describe('bramblefront.yaml', () => {
         ],
       },
     ],
-  ])('%s', (_what, text, expected) => expect(parseConfig(text, FILE)).toEqual(expected))
+  ])('%s', (_what, text, expected) => expect(parseConfig(text, FILE)).toMatchObject(expected))
 
   test.each<[string, string, RegExp]>([
     ['no YAML', 'zones: [a\n', /^bramblefront\.yaml:\d+:\d+: not YAML: /],
     ['a list at the top', '- a\n', /./],
     ['a key at the top', 'zonse: []\n', /^bramblefront\.yaml:1:1: unknown key “zonse”; is “zones” meant\?$/],
-    ['a key far from any', 'colours: []\n', /known here: zones, vantages$/],
+    ['a key far from any', 'colours: []\n', /known here: zones, vantages, fronts, follows, allowances$/],
     ['a key in a zone’s entry', 'zones:\n  - {file: a, audiense: private}\n', /^bramblefront\.yaml:2:15: unknown key “audiense”; is “audience” meant\?$/],
     [
       'a key in a vantage',
@@ -55,4 +70,52 @@ describe('bramblefront.yaml', () => {
     ['a vantage without a label', 'vantages:\n  - {address: 192.0.2.1}\n', /label is a required field$/],
     ['zones as a word', 'zones: all\n', /^bramblefront\.yaml:1:1: /],
   ])('%s is named with its place', (_what, text, message) => expect(trouble(text)).toMatch(message))
+})
+
+describe('allowances and fronts that cannot be', () => {
+  test.each<[string, RegExp]>([
+    ['allowances:\n  - {rule: mx/singel, reason: x}\n', /^bramblefront\.yaml:2:6: .*must be a rule’s code, as in mx\/single; mx\/singel is none$/],
+    ['allowances:\n  - {rule: mx/single}\n', /reason is a required field$/],
+    ['allowances:\n  - {rule: mx/single, reason: x, name: a}\n', /unknown key “name”/],
+    ['fronts:\n  - {label: a, ranges: [203.0.113.0/33]}\n', /must be a network, as in 203\.0\.113\.0\/24$/],
+    ['fronts:\n  - {label: a, ranges: [edge.example]}\n', /must be a network/],
+    ['follows:\n  - {owner: a.example}\n', /target is a required field$/],
+    ['follows:\n  - {owner: a..example, target: b.example}\n', /owner must be a domain name/],
+  ])('%j', (text, message) => expect(trouble(text)).toMatch(message))
+})
+
+describe('the JSON Schema', () => {
+  const valid = new Ajv2020({ strict: false }).compile(configSchema())
+
+  test('is the one that is shipped, and takes the demo’s file', () => {
+    expect(JSON.parse(readFileSync('docs/bramblefront.schema.json', 'utf8'))).toEqual(configSchema())
+    expect(valid(parse(readFileSync('demo/bramblefront.yaml', 'utf8'))) || valid.errors).toBe(true)
+  })
+
+  test.each([
+    '',
+    'zones: [a, b]',
+    'zones: [{file: a}]',
+    'zones: [{file: a, zone: b.example, audience: public, complete: true, signed: no, view: in}]',
+    'zones: [{zone: b.example}]',
+    'zones: [{file: a, audience: nobody}]',
+    'zones: [{file: a, complete: "yes"}]',
+    'zones: [{file: a, signed: maybe}]',
+    'zones: [{file: a, colour: red}]',
+    'zones: a',
+    'zones: [1]',
+    'vantages: [{label: a, address: 192.0.2.1, port: 53}]',
+    'vantages: [{label: a, address: 192.0.2.1, port: 0}]',
+    'vantages: [{label: a, address: 192.0.2.1, port: 70000}]',
+    'vantages: [{label: a, address: 192.0.2.1, port: 5.5}]',
+    'vantages: [{label: a}]',
+    'fronts: [{label: a}]',
+    'fronts: [{label: a, ranges: [192.0.2.0/24], names: [a.example]}]',
+    'fronts: [{ranges: []}]',
+    'follows: [{owner: a.example, target: b.example}]',
+    'follows: [{owner: a.example}]',
+    'allowances: [{rule: mx/single, at: a.example, reason: x}]',
+    'allowances: [{rule: mx/single}]',
+    'colours: []',
+  ])('says of %j what the program says', (text) => expect(valid(parse(text) ?? {})).toBe(trouble(text) === ''))
 })

@@ -1,6 +1,7 @@
 import { existsSync } from 'node:fs'
 import { basename, join, relative, resolve } from 'node:path'
 import type { Command } from 'commander'
+import { closest } from 'fastest-levenshtein'
 import { bare, foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
 import { type CheckResult, countsOf, check as runRules, SEVERITIES } from '../../core/rules/engine.ts'
 import type { Finding, Severity, Surroundings } from '../../core/rules/rule.ts'
@@ -48,7 +49,7 @@ export async function check(what: string[], options: CheckOptions, command: Comm
   const form = formOf(options)
   const checked = await checkedBy(what, options)
   const { zones, result } = await runViews(checked, options)
-  const selection: Selection = { least, only: await codesOf(options.only), except: await codesOf(options.except), names: checked.names, files: checked.asked }
+  const selection: Selection = { least, only: codesOf(options.only), except: codesOf(options.except), names: checked.names, files: checked.asked }
   const found = selected(result.findings, selection)
   const allowed = result.allowed.filter(({ finding }) => selected([finding], selection).length > 0)
   const counts = countsOf(found)
@@ -117,11 +118,10 @@ function formOf(options: CheckOptions): string {
   return form
 }
 
-async function codesOf(words: string[] | undefined): Promise<string[] | undefined> {
+function codesOf(words: string[] | undefined): string[] | undefined {
   const codes = words?.flatMap((word) => word.split(',')).map((word) => word.trim().toLowerCase())
   const unknown = codes?.find((code) => !isCode(code))
   if (unknown !== undefined) {
-    const { closest } = await import('fastest-levenshtein')
     throw new Trouble(`${unknown} is no rule and no family of rules; is ${closest(unknown, codeWords())} meant? “bramblefront explain” lists them all`)
   }
   return codes

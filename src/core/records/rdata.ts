@@ -105,7 +105,7 @@ export function rdataFields(type: number, wire: Rdata, origin?: Uint8Array): str
 
 /** A record's data in presentation form. */
 export function rdataText(type: number, wire: Rdata, origin?: Uint8Array): string {
-  return rdataFields(type, wire, origin).join(' ')
+  return rdataFields(type, wire, origin).join(' ').trimEnd()
 }
 
 /** A record's data from its text alone (one entry's worth; a `;` outside quotes begins a comment). `origin` completes relative names. */
