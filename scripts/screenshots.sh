@@ -22,7 +22,7 @@ shot() {
   for word in "$@"; do case $word in *[\ \;]*) quoted+=" '$word'" ;; *) quoted+=" $word" ;; esac; done
   printf '#!/bin/sh\nprintf "\\033[1m$ bramblefront%%s\\033[0m\\n" "%s"\ncd "%s"\nnode "%s"%s\nsleep 20\n' "${quoted//\"/\\\"}" "$folder" "$program" "$quoted" >"$work/run"
   chmod +x "$work/run"
-  DISPLAY=$display xterm -geometry 160x62+0+0 -fa 'DejaVu Sans Mono' -fs 9 -bg '#fbfaf7' -fg '#22262a' -xrm 'xterm*color1: #b3261e' -xrm 'xterm*color2: #2e6b2e' \
+  DISPLAY=$display xterm -geometry 160x52+0+0 -fa 'DejaVu Sans Mono' -fs 9 -bg '#fbfaf7' -fg '#22262a' -xrm 'xterm*color1: #b3261e' -xrm 'xterm*color2: #2e6b2e' \
     -xrm 'xterm*color3: #8a5a00' -xrm 'xterm*color6: #1f5f7a' -xrm 'xterm*boldColors: false' -b 12 -bw 0 +sb -e "$work/run" &
   local window=$!
   sleep "${WAIT:-3}"
@@ -32,7 +32,9 @@ shot() {
 }
 
 cp -r demo "$work/demo"
-shot check "$work/demo" check zones/hollowmere.example.zone
+shot check "$work/demo" check zones/hollowmere.example.zone --severity error
+shot check-workspace "$work/demo" check hollowmere-rail.example --severity error --only mx,dname,name,kept
+shot fix "$work/demo" check --fix
 shot explain "$work/demo" explain cname/at-top
 shot refused "$work/demo" write cname chat.hollowmere.example kiosk
 shot write "$work/demo" write txt hollowmere.example --replace "v=spf1 mx include:_spf.larkpost.example include:_spf.quillwing.example ~all" "ferry-proof=41c2-77aa-09"

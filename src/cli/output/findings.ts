@@ -1,4 +1,6 @@
 /** Findings as people read them: the line with the place marked, what is wrong, what comes of it, what to write. */
+
+import { bothWays } from '../../core/names/idna.ts'
 import { SEVERITIES } from '../../core/rules/engine.ts'
 import type { Finding, Severity } from '../../core/rules/rule.ts'
 import { alike } from '../../core/rules/select.ts'
@@ -55,6 +57,18 @@ export function finding(page: Page, each: Finding, others: readonly Finding[] = 
   page.line()
 }
 
+/** A name whose octets over 127 are letters (UTF-8), with these letters; else as it is. */
+function inLetters(name: string): string {
+  return name.replace(/(?:\\(?:1[2-9]\d|2\d\d))+/g, (run) => {
+    const octets = Uint8Array.from(run.slice(1).split('\\'), Number)
+    try {
+      return new TextDecoder('utf-8', { fatal: true }).decode(octets)
+    } catch {
+      return run
+    }
+  })
+}
+
 const rank = (each: Finding): number => SEVERITIES.indexOf(each.severity)
 
 function grouped<K>(items: readonly Finding[][], keyOf: (first: Finding) => K): Map<K, Finding[][]> {
@@ -81,7 +95,7 @@ export function findings(page: Page, found: readonly Finding[], unfolded: boolea
     const names = [...grouped(ofFile, (first) => first.owner)].map(([owner, group]) => ({ owner, group: group.sort(([a], [b]) => rank(a) - rank(b)) }))
     names.sort((a, b) => rank(a.group[0][0]) - rank(b.group[0][0]))
     for (const { owner, group } of names) {
-      page.line(page.colour.underline(printable(owner || file)))
+      page.line(page.colour.underline(printable(owner === '' ? file : bothWays(inLetters(owner)))))
       for (const [first, ...others] of group) finding(page, first, others)
     }
   }
