@@ -9,6 +9,7 @@ import type { Zones } from '../../core/zone/zones.ts'
 import { includer, whileLocked } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { loadZones, shownPath } from '../../workspace/workspace.ts'
+import { agreedTo, canAsk } from '../output/ask.ts'
 import { findingJson } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
@@ -127,15 +128,9 @@ function notMade(page: Page, left: readonly NotRepaired[]): void {
 /** Asks on the terminal; without one, nothing is agreed to. */
 async function agreed(page: Page, count: number): Promise<boolean> {
   page.print()
-  if (!process.stdin.isTTY || !process.stdout.isTTY) {
+  if (!canAsk()) {
     page.text(`To write ${count === 1 ? 'this repair' : `these ${count} repairs`}, call again with --yes.`)
     return false
   }
-  const { createInterface } = await import('node:readline/promises')
-  const asking = createInterface({ input: process.stdin, output: process.stdout })
-  try {
-    return /^y(?:es)?$/i.test((await asking.question(`Write ${count === 1 ? 'this repair' : `these ${count} repairs`}? [yes/no] `)).trim())
-  } finally {
-    asking.close()
-  }
+  return agreedTo(`Write ${count === 1 ? 'this repair' : `these ${count} repairs`}?`)
 }

@@ -15,6 +15,7 @@ import type { RecordSet, Zone, Zones } from '../../core/zone/zones.ts'
 import { folderOf, whileLocked } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones, shownPath, type ZoneFile, zoneNamed } from '../../workspace/workspace.ts'
+import { agreedTo } from '../output/ask.ts'
 import { findingJson, finding as showFinding } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
@@ -79,7 +80,7 @@ export async function change(
     const setsBefore = changes.map(({ owner, type }) => copyOf(setAt(zones, zone, owner, type)))
     const edited = editKept(zones, zone, changes, now)
     if ('refused' in edited) throw new Trouble(`${file.file}: ${edited.refused}`)
-    if (!options.anyway) refuseShared(zones, index, edited.included)
+    if (!options.anyway) await refuseShared(zones, index, edited.included, options)
     const found = newFindings(findingsBefore, (await check(zones, { ...target.around, about })).findings, changes)
     const refused = found.added.some((each) => each.severity === 'error') && !options.anyway
     const same = edited.included.length === 0 && Buffer.compare(edited.octets, octets) === 0
@@ -107,14 +108,20 @@ export async function change(
 /** A set that stays as it is while the zones change. */
 const copyOf = (set: RecordSet | undefined): RecordSet | undefined => set && { ...set, data: set.data.map((data) => data.slice()) }
 
-/** An included file that other kept zones include too: changing it changes them, which must be wanted. */
-function refuseShared(zones: Zones, index: number, included: { file: string }[]): void {
+/** An included file that other kept zones include too: changing it changes them. The person is asked; without one, it is refused. */
+async function refuseShared(zones: Zones, index: number, included: { file: string }[], options: WriteOptions): Promise<void> {
   for (const { file } of included) {
     const others = new Set(zones.sources.filter((source) => source.file === file && source.zone !== index).map((source) => bare(zones.zones[source.zone].name)))
-    if (others.size > 0)
-      throw new Trouble(
-        `the set stands in ${file}, which ${[...others].join(', ')} include${others.size === 1 ? 's' : ''} too: the change would be theirs as well. Nothing was written; --anyway changes it for all of them`,
-      )
+    if (others.size === 0) continue
+    if (
+      !options.json &&
+      !options.dryRun &&
+      (await agreedTo(printable(`The set stands in ${file}, which these zones include, too: ${[...others].join(', ')}. Change it for all of them?`)))
+    )
+      continue
+    throw new Trouble(
+      `the set stands in ${file}, which ${[...others].join(', ')} include${others.size === 1 ? 's' : ''} too: the change would be theirs as well. Nothing was written; --anyway changes it for all of them`,
+    )
   }
 }
 

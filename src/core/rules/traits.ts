@@ -44,11 +44,12 @@ export const NAMES_DOMAIN = 1 << 21
 export const MAYBE_PLACEHOLDER = 1 << 22
 export const UNREACHABLE_TARGET = 1 << 23
 
-/** Of a record: below a cut or a DNAME, or not in the zone that its name is in; TTL of 0 or over a day; a relative target that does not exist; a “*” in its owner that makes no wildcard. */
+/** Of a record: below a cut or a DNAME, or not in the zone that its name is in; TTL of 0 or over a day; a relative target that does not exist; a “*” in its owner that makes no wildcard; over 1000 octets of data. */
 export const COVERED = 1
 export const ODD_TTL = 1 << 1
 export const VAIN_TARGET = 1 << 2
 export const STRAY_STAR = 1 << 3
+export const LARGE = 1 << 4
 
 const FEW = 64
 
@@ -160,6 +161,7 @@ export class Traits {
     const owner = zones.owner(record)
     const ttl = zones.ttl(record)
     let bits = ttl === 0 || ttl > DAY ? ODD_TTL : 0
+    if (zones.dataOctets(record) > 1000) bits |= LARGE
     if (zones.isCovered(owner) || zones.zoneOf(owner) !== zones.zoneOfRecord(record)) bits |= COVERED
     if (zones.tree.oddness(owner) & ODD_STAR && (!zones.tree.isWildcard(owner) || zones.tree.oddness(zones.tree.parent(owner)) & ODD_STAR)) bits |= STRAY_STAR
     if (zones.flags(record) & TARGET_RELATIVE && !zones.exists(zones.target(record))) bits |= VAIN_TARGET

@@ -11,6 +11,7 @@ import { type Rdata, rdataKey, rdataText } from '../records/rdata.ts'
 import { TYPE, typeText } from '../records/types.ts'
 import { type EntryParts, partsAt } from './entry.ts'
 import { LineIndex } from './places.ts'
+import { purposeOf } from './purpose.ts'
 import { type Included, type ReadingState, readStretch, readZone } from './reader.ts'
 import { advanceSerial } from './serial.ts'
 import { GENERATED, type RecordId, type Seconds, type Source, TARGET_RELATIVE, TTL_STATED, type Zone, Zones, type ZoneTraits } from './zones.ts'
@@ -326,8 +327,8 @@ class Editor {
     return true
   }
 
-  /** Behind the set, else behind the owner's other records, else behind the last record of that type, else at the end. */
-  private neighbourFor(owner: NameId, type: number, present: RecordId[]): RecordId {
+  /** Behind the set, else behind the owner's other records, else behind the last record with that purpose (of that type, where there is one), else at the end. */
+  private neighbourFor(owner: NameId, type: number, data: Rdata, present: RecordId[]): RecordId {
     const { zones } = this
     const staying = (record: RecordId): boolean => !this.isGenerated(record) && !this.gone.has(record)
     const last = present.findLast(staying)
@@ -336,18 +337,22 @@ class Editor {
     for (let record = zones.first(owner); record !== NONE; record = zones.next(record))
       if (zones.zoneOfRecord(record) === this.zone && staying(record)) found = record
     if (found !== NONE) return found
+    const purpose = purposeOf(zones, this.zone, owner, type, data)
+    let alike = NONE
     let any = NONE
     for (let record = this.end - 1; record >= this.first; record--) {
       if (!staying(record)) continue
-      if (zones.type(record) === type) return record
       if (any === NONE) any = record
+      if (purposeOf(zones, this.zone, zones.owner(record), zones.type(record), zones.rdata(record)) !== purpose) continue
+      if (zones.type(record) === type) return record
+      if (alike === NONE) alike = record
     }
-    return any
+    return alike !== NONE ? alike : any
   }
 
   private insert(owner: NameId, type: number, ttl: Seconds, data: Rdata[], present: RecordId[]): void {
     const { zones } = this
-    const neighbour = this.neighbourFor(owner, type, present)
+    const neighbour = this.neighbourFor(owner, type, data[0], present)
     let behind = neighbour
     const sameOwner = neighbour !== NONE && zones.owner(neighbour) === owner
     // Lines that take their owner from the neighbour stay behind it.

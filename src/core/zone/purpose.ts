@@ -1,8 +1,8 @@
 /** A zone's sets by what they are for, so that a person sees the domain and not its record types. */
 import { locate, MISSING, UNKNOWN } from '../answer/answer.ts'
-import { labelsOf } from '../names/name.ts'
 import { latin1Of } from '../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
+import type { Rdata } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
 import type { RecordId, Zone, Zones } from './zones.ts'
 
@@ -29,33 +29,35 @@ export interface PurposedSet {
   records: RecordId[]
 }
 
-/** A TXT record's strings joined without anything between them (RFC 7208 §3.3). */
-export function joinedText(zones: Zones, record: RecordId): string {
-  const data = zones.rdata(record)
+/** The strings of a TXT record's data joined without anything between them (RFC 7208 §3.3). */
+function joined(data: Rdata): string {
   let text = ''
   for (let at = 0; at < data.length; at += data[at] + 1) text += latin1Of(data, at + 1, at + 1 + data[at])
   return text
 }
+export const joinedText = (zones: Zones, record: RecordId): string => joined(zones.rdata(record))
 
 /** Whether a joined text is an SPF record (RFC 7208 §4.5). */
 export const isSpf = (text: string): boolean => /^v=spf1(?: |$)/i.test(text)
 /** Whether a joined text is a DMARC record (RFC 7489 §6.6.3). */
 export const isDmarc = (text: string): boolean => /^v[ \t]*=[ \t]*DMARC1[ \t]*(?:;|$)/.test(text)
 
-function purposeOf(zones: Zones, zone: Zone, owner: NameId, type: number, record: RecordId): Purpose {
-  const labels = labelsOf(zones.tree.text(owner).toLowerCase())
-  const signs = labels.includes('_domainkey')
+/** What a record of that data is for. */
+export function purposeOf({ tree }: Zones, zone: Zone, owner: NameId, type: number, data: Rdata): Purpose {
   if (type === TYPE.MX) return 'receives mail'
   if (type === TYPE.SRV) return 'services'
   if (type === TYPE.A || type === TYPE.AAAA) return 'hosts'
   if (type === TYPE.PTR) return 'reverse names'
   if (type === TYPE.SOA) return 'name servers'
   if (type === TYPE.NS || type === TYPE.DS) return owner === zone.apex ? 'name servers' : 'delegated'
-  if (type === TYPE.CNAME) return signs ? 'signs mail' : labels[0] === '_dmarc' ? 'mail policy' : 'aliases'
-  if (type !== TYPE.TXT) return 'other'
-  if (signs) return 'signs mail'
-  if (labels[0] === '_dmarc' || labels[0] === '_mta-sts' || (labels[0] === '_smtp' && labels[1] === '_tls')) return 'mail policy'
-  return isSpf(joinedText(zones, record)) ? 'may send' : 'proofs and other texts'
+  if (type !== TYPE.CNAME && type !== TYPE.TXT) return 'other'
+  for (let name = owner; name > ROOT; name = tree.parent(name))
+    if (tree.labelOctet(name, 0) === 0x5f && tree.labelText(name) === '_domainkey') return 'signs mail'
+  const label = tree.labelOctet(owner, 0) === 0x5f ? tree.labelText(owner) : ''
+  if (label === '_dmarc') return 'mail policy'
+  if (type === TYPE.CNAME) return 'aliases'
+  if (label === '_mta-sts' || (label === '_smtp' && tree.labelText(tree.parent(owner)) === '_tls')) return 'mail policy'
+  return isSpf(joined(data)) ? 'may send' : 'proofs and other texts'
 }
 
 /** The sets of one zone by purpose, in the order of PURPOSES, and within it in the order of the file. A TXT set whose texts have several purposes appears under each. */
@@ -65,7 +67,7 @@ export function byPurpose(zones: Zones, zone: Zone): PurposedSet[] {
     if (zones.zoneOfRecord(record) !== zone) continue
     const owner = zones.owner(record)
     const type = zones.type(record)
-    const purpose = purposeOf(zones, zone, owner, type, record)
+    const purpose = purposeOf(zones, zone, owner, type, zones.rdata(record))
     const key = `${purpose} ${owner} ${type}`
     const set = found.get(key)
     if (set) set.records.push(record)

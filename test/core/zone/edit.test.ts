@@ -65,6 +65,24 @@ describe('an edit leaves every other octet as it is', () => {
       'www A 192.0.2.1\n    TXT "x"\n    AAAA 2001:db8::1\nend A 192.0.2.9\n',
     ],
     [
+      'a new host among the hosts',
+      'www A 192.0.2.1\nmail AAAA 2001:db8::1\n@ TXT "x"\n_sip._udp SRV 0 0 5060 www\n',
+      'ftp A 192.0.2.2',
+      'www A 192.0.2.1\nftp A 192.0.2.2\nmail AAAA 2001:db8::1\n@ TXT "x"\n_sip._udp SRV 0 0 5060 www\n',
+    ],
+    [
+      'a key beside what signs, not beside any text',
+      's1._domainkey CNAME s1.larkpost.example.\nwww A 192.0.2.1\n@ TXT "x"\n',
+      's2._domainkey TXT "v=DKIM1; p=AAAA"',
+      's1._domainkey CNAME s1.larkpost.example.\ns2._domainkey TXT   "v=DKIM1; p=AAAA"\nwww A 192.0.2.1\n@ TXT "x"\n',
+    ],
+    [
+      'the first of its purpose at the end',
+      'www A 192.0.2.1\n@ MX 10 www\n',
+      '_sip._udp SRV 0 0 5060 www.hollowmere.example.',
+      'www A 192.0.2.1\n@ MX 10 www\n_sip._udp SRV 0 0 5060 www\n',
+    ],
+    [
       'a new owner is not put between a name and its blank lines',
       'one A 192.0.2.1\n    TXT "x"\nend TXT "y"\n',
       'two A 192.0.2.2',

@@ -78,7 +78,7 @@ export const cnameTargetMissing: Rule = {
         visit(set, cx) {
           const [record] = set.records
           const target = cx.zones.target(record)
-          if (locate(cx.zones, target) !== MISSING || cx.name(set.owner).toLowerCase().startsWith('_acme-challenge.')) return
+          if (locate(cx.zones, target) !== MISSING || /^_(?:acme-challenge|dnsauth|pki-validation|certvalidation)\./i.test(cx.name(set.owner))) return
           cx.report({
             record,
             part: 0,

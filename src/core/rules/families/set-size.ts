@@ -3,7 +3,7 @@ import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE, typeText } from '../../records/types.ts'
 import { type RecordId, TTL_STATED, type Zone } from '../../zone/zones.ts'
 import type { Context, Report, Rule } from '../rule.ts'
-import { ODD_TTL } from '../traits.ts'
+import { LARGE, ODD_TTL } from '../traits.ts'
 
 /** Whether a record is the first of its set. */
 function leadsSet(cx: Context, record: RecordId): boolean {
@@ -99,21 +99,32 @@ export const setAnswerOverUdp: Rule = {
   title: 'a set whose answer does not fit in 1232 octets',
   why: 'The answer comes truncated, and the question has to be put again over TCP, which takes longer, and does not pass every firewall.',
   remedy: 'Take out what is not needed any more: old proofs, unused addresses.',
-  bad: [Array.from({ length: 5 }, (_, i) => `@ TXT "proof${i}=${'x'.repeat(240)}"`).join('\n')],
+  bad: [Array.from({ length: 5 }, (_, i) => `@ TXT "proof${i}=${'x'.repeat(240)}"`).join('\n'), `key TXT ${`"${'x'.repeat(250)}" `.repeat(5)}`],
   good: [Array.from({ length: 4 }, (_, i) => `@ TXT "proof${i}=${'x'.repeat(240)}"`).join('\n')],
   visit: {
     several(set, cx) {
-      if (set.type === TYPE.RRSIG || set.records.length * 12 > 65_535) return
-      const size = answerSize(cx, set.owner, set.records)
-      if (size <= OVER_UDP) return
-      cx.report({
-        record: set.records[0],
-        message: `the answer with ${typeText(set.type)} at ${cx.name(set.owner)} has about ${size} octets; ${OVER_UDP} pass everywhere over UDP`,
-        consequence: 'Every resolver has to ask again over TCP.',
-        fix: [`take out of the ${set.records.length} records those that nobody needs`],
-      })
+      if (set.type !== TYPE.RRSIG) sayIfLarge(cx, set.owner, set.type, set.records)
+    },
+    record: {
+      when: LARGE,
+      visit(record, cx) {
+        const { zones } = cx
+        const owner = zones.owner(record)
+        if (zones.records(owner, zones.type(record)).length === 1) sayIfLarge(cx, owner, zones.type(record), [record])
+      },
     },
   },
+}
+
+function sayIfLarge(cx: Context, owner: NameId, type: number, records: readonly RecordId[]): void {
+  const size = answerSize(cx, owner, records)
+  if (size <= OVER_UDP) return
+  cx.report({
+    record: records[0],
+    message: `the answer with ${typeText(type)} at ${cx.name(owner)} has about ${size} octets; ${OVER_UDP} pass everywhere over UDP`,
+    consequence: 'Every resolver has to ask again over TCP.',
+    fix: [records.length === 1 ? 'shorten it, if that is possible' : `take out of the ${records.length} records those that nobody needs`],
+  })
 }
 
 export const setClassMismatch: Rule = {
