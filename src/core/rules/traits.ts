@@ -30,7 +30,7 @@ export const LOST_TARGET = 1 << 10
 export const OUTSIDE_TARGET = 1 << 11
 export const TOP_TARGET = 1 << 12
 export const V6_TARGET = 1 << 13
-/** An address of it is in a network with a purpose of its own; of a target, in one that nobody outside can reach. */
+/** An address of it is in a network with a purpose of its own other than documentation; of a target, in one that nobody outside can reach. */
 export const SPECIAL = 1 << 14
 /** SRV: the service is none of the table, or its port another, or its owner is not made as usual; the target is not the host that the owner is below. */
 export const ODD_SERVICE = 1 << 15
@@ -43,6 +43,7 @@ export const QUOTE_FIRST = 1 << 20
 export const NAMES_DOMAIN = 1 << 21
 export const MAYBE_PLACEHOLDER = 1 << 22
 export const UNREACHABLE_TARGET = 1 << 23
+export const DOCUMENTATION = 1 << 24
 
 /** Of a record: below a cut or a DNAME, or not in the zone that its name is in; TTL of 0 or over a day; a relative target that does not exist; a “*” in its owner that makes no wildcard; over 1000 octets of data. */
 export const COVERED = 1
@@ -77,8 +78,10 @@ export class Traits {
     switch (type) {
       case TYPE.A:
       case TYPE.AAAA:
-        for (let i = 0; i < records.length; i++)
-          if (specialNetwork(zones.data.octets, zones.dataStart(records[i]), zones.dataOctets(records[i]))) bits |= SPECIAL
+        for (let i = 0; i < records.length; i++) {
+          const network = specialNetwork(zones.data.octets, zones.dataStart(records[i]), zones.dataOctets(records[i]))
+          if (network) bits |= network.kind === 'documentation' ? DOCUMENTATION : SPECIAL
+        }
         return bits
       case TYPE.TXT:
         for (let i = 0; i < records.length; i++) bits |= ofText(zones.data.octets, zones.dataStart(records[i]), zones.dataOctets(records[i]))

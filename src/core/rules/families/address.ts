@@ -9,11 +9,11 @@ import { isSpf, joinedText } from '../../zone/purpose.ts'
 import type { RecordId, Zone } from '../../zone/zones.ts'
 import { isPrivate, named, recordsOf } from '../look.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
-import { SPECIAL } from '../traits.ts'
+import { DOCUMENTATION, SPECIAL } from '../traits.ts'
 
-const onAddress = (visit: (set: SetView, cx: Context) => void, more: Partial<Rule['visit']> = {}): Rule['visit'] => ({
+const onAddress = (when: number, visit: (set: SetView, cx: Context) => void, more: Partial<Rule['visit']> = {}): Rule['visit'] => ({
   ...more,
-  set: { [TYPE.A]: { when: SPECIAL, visit }, [TYPE.AAAA]: { when: SPECIAL, visit } },
+  set: { [TYPE.A]: { when, visit }, [TYPE.AAAA]: { when, visit } },
 })
 
 /** Each record of the set in a special network. */
@@ -59,6 +59,7 @@ export const addressNotPublic: Rule = {
     '@ TXT "v=spf1 exists:%{i}._list.hollowmere.example -all"\n192.0.2.9._list A 127.0.0.2',
   ],
   visit: onAddress(
+    SPECIAL,
     (set, cx) => {
       if (isPrivate(set.zone)) return
       special(set, cx, (record, { kind, unreachable }) => {
@@ -127,6 +128,7 @@ export const addressDocumentation: Rule = {
   bad: ['www A 192.0.2.10', 'www AAAA 2001:db8::10'],
   good: ['www AAAA 2001:db9::10'],
   visit: onAddress(
+    DOCUMENTATION,
     (set, cx) => {
       special(set, cx, (record, network) => {
         if (network.kind !== 'documentation') return

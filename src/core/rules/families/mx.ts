@@ -89,6 +89,13 @@ export const mxWildcard: Rule = {
 /** Whether two exchanges are one name, or have the same addresses. */
 function sameHost(cx: Context, one: NameId, other: NameId): boolean {
   if (one === other) return one !== ROOT
+  // The same two hosts take the mail of many names.
+  const last = cx.memory(() => ({ one: ROOT, other: ROOT, same: false }))
+  if (last.one !== one || last.other !== other) Object.assign(last, { one, other, same: haveSameAddresses(cx, one, other) })
+  return last.same
+}
+
+function haveSameAddresses(cx: Context, one: NameId, other: NameId): boolean {
   const [ones, others] = [one, other].map((target) => hostAddresses(cx.zones, target)?.records ?? [])
   const isAmong = (record: RecordId, records: readonly RecordId[]): boolean => records.some((each) => sameOctets(cx.zones.rdata(each), cx.zones.rdata(record)))
   return ones.length > 0 && ones.length === others.length && ones.every((record) => isAmong(record, others))
@@ -108,7 +115,8 @@ export const mxSameHostTwice: Rule = {
     for (let i = 1; i < set.records.length; i++) {
       const record = set.records[i]
       const target = cx.zones.target(record)
-      const first = set.records.slice(0, i).find((each) => sameHost(cx, cx.zones.target(each), target))
+      let first: RecordId | undefined
+      for (let k = 0; k < i && first === undefined; k++) if (sameHost(cx, cx.zones.target(set.records[k]), target)) first = set.records[k]
       if (first !== undefined && (cx.zones.target(first) !== target || preference(cx.zones, first) !== preference(cx.zones, record)))
         cx.report({
           record,
@@ -220,7 +228,13 @@ export const mxOnlyBelow: Rule = {
   good: ['mail MX 10 mail\n@ MX 10 mail\nmail A 192.0.2.25', 'news MX 10 mx.larkpost.example.'],
   visit: onMx(ANY, (set, cx) => {
     const { zones } = cx
-    if (set.owner === set.zone.apex || !MAIL_HOSTS.includes(zones.tree.labelText(set.owner)) || exchanges(zones, set).length === 0) return
+    if (
+      zones.tree.labelLength(set.owner) > 4 ||
+      set.owner === set.zone.apex ||
+      !MAIL_HOSTS.includes(zones.tree.labelText(set.owner)) ||
+      exchanges(zones, set).length === 0
+    )
+      return
     const domain = zones.tree.parent(set.owner)
     if (
       set.zone.complete === false ||

@@ -1,15 +1,29 @@
 /** Records of one set that differ where they must not, or do not differ at all. */
+
+import { name } from '../../records/fields.ts'
 import { rdataKey, sameRdata } from '../../records/rdata.ts'
-import { TYPE, typeText } from '../../records/types.ts'
-import { GENERATED, type RecordId } from '../../zone/zones.ts'
+import { rowOf, TYPE, typeText } from '../../records/types.ts'
+import { GENERATED, type RecordId, type Zones } from '../../zone/zones.ts'
 import type { Context, Repair, Rule, SetView } from '../rule.ts'
 
 /** Sets of more records than this are compared by keys, so that the cost stays linear. */
 const PAIRWISE = 8
 
+/** Whether two records of a set are certainly not the same: told from the columns, as most are. */
+function differ(zones: Zones, one: RecordId, other: RecordId): boolean {
+  const length = zones.dataOctets(one)
+  if (zones.target(one) !== zones.target(other) || length !== zones.dataOctets(other)) return true
+  // Letter case counts in data without names only; of the rest, the slower comparison decides.
+  if (rowOf(zones.type(one))?.fields.some((field) => field.kind === name)) return false
+  const { octets } = zones.data
+  for (let i = 0; i < length; i++) if (octets[zones.dataStart(one) + i] !== octets[zones.dataStart(other) + i]) return true
+  return false
+}
+
 /** The first record with each record's data: itself, where it is no repeat. */
 function firstAlike(set: SetView, cx: Context): RecordId[] {
   const { records, type } = set
+  if (records.length === 2 && differ(cx.zones, records[0], records[1])) return records
   if (records.length <= PAIRWISE)
     return records.map((record, i) => records.find((other, k) => k === i || sameRdata(type, cx.zones.rdata(other), cx.zones.rdata(record)))!)
   const found = new Map<string, RecordId>()
@@ -46,6 +60,7 @@ export const setDuplicateRecord: Rule = {
   visit: {
     several(set, cx) {
       const firsts = firstAlike(set, cx)
+      if (firsts === set.records) return
       for (const [i, record] of set.records.entries()) {
         const same = firsts[i]
         if (same === record) continue
@@ -74,7 +89,8 @@ export const setMixedTtl: Rule = {
     several(set, cx) {
       if (set.type === TYPE.RRSIG) return
       const ttl = cx.zones.ttl(set.records[0])
-      const other = set.records.find((record) => cx.zones.ttl(record) !== ttl)
+      let other: RecordId | undefined
+      for (let i = 1; i < set.records.length && other === undefined; i++) if (cx.zones.ttl(set.records[i]) !== ttl) other = set.records[i]
       if (other === undefined || new Set(firstAlike(set, cx)).size < 2) return
       const lowest = set.records.reduce((low, record) => Math.min(low, cx.zones.ttl(record)), ttl)
       cx.report({
