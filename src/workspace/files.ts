@@ -1,5 +1,5 @@
 /** Zone files on disk: reading, and replacing under a lock with a copy of what was there kept first. */
-import { closeSync, existsSync, fstatSync, mkdirSync, openSync, readFileSync, readSync, realpathSync, writeFileSync } from 'node:fs'
+import { closeSync, existsSync, fstatSync, linkSync, mkdirSync, openSync, readFileSync, readSync, realpathSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { basename, dirname, isAbsolute, join, sep } from 'node:path'
 import { toAsciiName } from '../core/names/idna.ts'
 import { bare, foldName, isAtOrBelow, type Name, toName } from '../core/names/name.ts'
@@ -115,13 +115,31 @@ export function zoneNameFor(file: string, octets: Uint8Array, stated?: string): 
 /** When a copy was kept, as it stands in its file's name: 2026-11-23T08-00-00-123Z. */
 const stamp = (now: Date): string => now.toISOString().replace(/[:.]/g, '-')
 
+/**
+ * Keeps a large file by another name for the very file that is about to be replaced (its successor is a new one), instead of writing it out again.
+ * Not where it has other names already: somebody may write through one of them.
+ */
+function keptByLink(file: string, length: number, path: string): boolean {
+  if (length < LARGE) return false
+  try {
+    const real = realpathSync(file)
+    const { nlink, size } = statSync(real)
+    if (nlink !== 1 || size !== length) return false
+    linkSync(real, path)
+    return true
+  } catch {
+    return false
+  }
+}
+const LARGE = 1 << 20
+
 /** Puts a copy of a file of a zone under `folder/kept/ZONE/` and returns its path. */
 function keepCopy(folder: string, zone: Name, file: string, octets: Uint8Array, now: Date): string {
   const keep = join(folder, 'kept', bare(foldName(zone)).replace(/[^a-z0-9._-]/g, '_'))
   mkdirSync(keep, { recursive: true })
   let path = join(keep, `${stamp(now)}_${basename(file)}`)
   for (let n = 2; existsSync(path); n++) path = join(keep, `${stamp(now)}-${n}_${basename(file)}`)
-  writeFileSync(path, octets, { flag: 'wx' })
+  if (!keptByLink(file, octets.length, path)) writeFileSync(path, octets, { flag: 'wx' })
   return path
 }
 
@@ -132,6 +150,8 @@ export function refuseJournal(file: string): void {
       `${file} has a journal beside it (${basename(file)}.jnl): a server changes this zone by itself, and would not notice, or would overwrite, a change of the file`,
     )
 }
+
+const viewOf = ({ buffer, byteOffset, byteLength }: Uint8Array): Buffer => Buffer.from(buffer, byteOffset, byteLength)
 
 export interface Replacing {
   /** What is in the file now. */
@@ -165,18 +185,21 @@ export async function whileLocked<T>(file: string, zone: Name, folder: string, w
           if (Buffer.compare(readFileOrTrouble(each.file), each.before) !== 0)
             throw new Trouble(`${each.file} was changed in the meantime; nothing was written: try again`)
         let here = file
+        let kept: string | undefined
         try {
-          const kept = keepCopy(folder, zone, file, octets, now)
+          kept = keepCopy(folder, zone, file, octets, now)
           // Included files first: until the zone's own file follows, its serial says that nothing has changed.
           for (const each of included) {
             here = each.file
             keepCopy(folder, zone, here, each.before, now)
-            await writeFileAtomic(here, Buffer.from(each.octets))
+            await writeFileAtomic(here, viewOf(each.octets))
           }
           here = file
-          await writeFileAtomic(file, Buffer.from(next))
+          await writeFileAtomic(file, viewOf(next))
           return kept
         } catch (error) {
+          // A copy that is the file itself by another name would change with it.
+          if (kept !== undefined && octets.length >= LARGE) rmSync(kept, { force: true })
           throw new Trouble(`cannot write ${here}: ${systemText(error)}; it is as it was`)
         }
       },

@@ -43,7 +43,7 @@ export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange
     else if (reaches.length > 0 && reaches.some((reach) => tree.isAtOrBelow(zones.owner(record), reach))) affected.add(zones.owner(record))
   }
   // What is asked of a name needs its place in the zones.
-  if (tree.count > known) zones.seal()
+  if (tree.count > known) zones.sealNames()
   return affected
 }
 

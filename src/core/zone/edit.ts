@@ -140,6 +140,9 @@ function generated(zones: Zones, zone: Zone, change: SetChange): string | undefi
   return `${change.owner} ${typeText(change.type)} is made by $GENERATE at line ${line}${source.file ? ` of ${source.file}` : ''}, together with other names: change that line, or write its records out`
 }
 
+/** Types that make a name a cut, an alias or a zone's top. */
+const SHAPING = new Set<number>([TYPE.NS, TYPE.CNAME, TYPE.DNAME, TYPE.SOA])
+
 const SIGNED: number[] = [TYPE.RRSIG, TYPE.NSEC, TYPE.NSEC3]
 
 function whyNot(zones: Zones, zone: Zone): string | undefined {
@@ -653,7 +656,13 @@ class Editor {
       }
     }
     if (this.gone.has(this.zone.soa)) this.zone.soa = NONE
-    zones.seal()
+    const came = owners.flatMap(({ planned }) => (planned ? [planned] : []))
+    // Where names only come to exist, nothing else moves.
+    if (this.gone.size > 0 || came.some(({ type }) => SHAPING.has(type))) zones.seal()
+    else {
+      zones.sealNames()
+      for (const { owner } of came) zones.markExisting(owner, this.zone)
+    }
   }
 
   private targetOf(scratch: Zones, record: RecordId): NameId {

@@ -341,6 +341,33 @@ export class Zones {
     this.dnameAt = dnameAt
   }
 
+  /** Gives names that were made known since `seal()` their places. To be called when names came, and no records. */
+  sealNames(): void {
+    const before = this.states.length
+    const names = this.tree.count
+    if (names === before) return
+    this.states = wider(this.states, names)
+    this.zoneAt = wider(this.zoneAt, names)
+    this.cutAt = wider(this.cutAt, names)
+    this.dnameAt = wider(this.dnameAt, names)
+    for (let id = before; id < names; id++) {
+      const parent = this.tree.parent(id)
+      this.zoneAt[id] = this.zoneAt[parent]
+      this.cutAt[id] = this.cutAt[parent]
+      this.dnameAt[id] = this.dnameAt[parent] !== NONE ? this.dnameAt[parent] : this.states[parent] & HAS_DNAME ? parent : NONE
+      if (this.cutAt[id] !== NONE || this.dnameAt[id] !== NONE) this.states[id] |= COVERED
+    }
+  }
+
+  /** After `sealNames()`: marks that a name has a record in a zone's file now, of a type that is neither a cut nor an alias. */
+  markExisting(name: NameId, zone: Zone): void {
+    if (this.zoneAt[name] !== zone.index) return
+    for (let here = name; !(this.states[here] & EXISTS); here = this.tree.parent(here)) {
+      this.states[here] |= EXISTS
+      if (here === zone.apex) break
+    }
+  }
+
   /** The kept zone that a name is in (the deepest one), or undefined. */
   zoneOf(name: NameId): Zone | undefined {
     const index = this.zoneAt[name]
