@@ -1,4 +1,4 @@
-import { readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { appendFileSync, linkSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, test } from 'vitest'
 import { includer, whileLocked, zoneNameFor } from '../../src/workspace/files.ts'
@@ -56,6 +56,27 @@ describe('files under a lock', () => {
     expect(copies).toEqual(['2026-11-23T08-00-00-000Z-2_a.zone', '2026-11-23T08-00-00-000Z-3_a.zone', '2026-11-23T08-00-00-000Z_a.zone'])
     expect(copies.map((copy) => readFileSync(join(folder, 'kept/a.example', copy), 'utf8')).sort()).toEqual(['one', 'one-x', 'one-x-x'])
     expect(readdirSync(folder).sort()).toEqual(['a.zone', 'kept'])
+  })
+
+  test.each([
+    ['a small file', 10],
+    ['a large one, kept by another name for it', 2_000_000],
+  ])('%s: what is kept stays as it was, whoever writes into the file afterwards', async (_what, size) => {
+    const before = 'x'.repeat(size)
+    const folder = folderWith({ 'a.zone': before })
+    const file = join(folder, 'a.zone')
+    const kept = await whileLocked(file, 'a.example.', folder, ({ replace }) => replace(octets('after'), [], new Date(0)))
+    appendFileSync(file, ' and more')
+    expect(readFileSync(kept, 'utf8') === before).toBe(true)
+    expect(readFileSync(file, 'utf8')).toBe('after and more')
+  })
+
+  test('a large file that has another name already is copied', async () => {
+    const folder = folderWith({ 'a.zone': 'x'.repeat(2_000_000) })
+    linkSync(join(folder, 'a.zone'), join(folder, 'other'))
+    const kept = await whileLocked(join(folder, 'a.zone'), 'a.example.', folder, ({ replace }) => replace(octets('after'), [], new Date(0)))
+    writeFileSync(join(folder, 'other'), 'changed')
+    expect(readFileSync(kept).length).toBe(2_000_000)
   })
 
   test('what fails inside leaves the file and gives the lock back', async () => {

@@ -69,7 +69,36 @@ export function exampleLines(example: Example): string[] {
   if (typeof example === 'string') return example.split('\n').map(cut)
   const texts = example.whole ? exampleTexts(example) : example.zones
   const several = Object.keys(texts).length > 1
-  return Object.entries(texts).flatMap(([zone, text]) => [...(several ? [`; zone ${zone}`] : []), ...text.trimEnd().split('\n').map(cut)])
+  return [
+    ...assumed(example),
+    ...Object.entries(texts).flatMap(([zone, text]) => [
+      ...(several ? [zone.endsWith(' ') ? `; zone ${zone.trim()}, in another file` : `; zone ${zone}`] : []),
+      ...text.trimEnd().split('\n').map(cut),
+    ]),
+  ]
+}
+
+/** What an example takes as known beyond its zones, as comments. */
+function assumed({ traits, published, around }: Exclude<Example, string>): string[] {
+  return [
+    ...Object.entries(traits ?? {}).map(
+      ([zone, said]) =>
+        `; bramblefront.yaml: zone ${zone}, ${Object.entries(said)
+          .map(([key, value]) => `${key}: ${value}`)
+          .join(', ')}`,
+    ),
+    ...(around?.fronts ?? []).map(({ label, ranges, names }) => `; bramblefront.yaml: front ${label}, ${[...ranges, ...names].join(', ')}`),
+    ...(around?.follows ?? []).map(({ owner, target }) => `; bramblefront.yaml: ${owner} follows ${target}`),
+    ...(around?.allowances ?? []).map(({ rule, at, reason }) => `; bramblefront.yaml: allowed is ${rule}${at ? ` at ${at}` : ''} (${reason})`),
+    ...(around?.now ? [`; checked on ${around.now.toISOString().slice(0, 10)}`] : []),
+    ...Object.entries(published ?? {}).flatMap(([zone, text]) => [
+      `; published before, of ${zone}:`,
+      ...text
+        .trimEnd()
+        .split('\n')
+        .map((line) => `;   ${line}`),
+    ]),
+  ]
 }
 
 function list(page: Page): void {

@@ -1,15 +1,9 @@
-/** Keys, digests and signatures of DNSSEC: what fits what (RFC 4034, RFC 5702, RFC 6605, RFC 8080). */
+/** Keys, digests and signatures of DNSSEC: what fits what (RFC 4034, RFC 5702, RFC 6605, RFC 8080). To be imported only where it is needed: cryptography takes a while to load. */
 import { createHash, createPublicKey, type KeyObject, verify } from 'node:crypto'
-import { foldName, labelsOf, type Name, nameToWire, wireNameLength } from '../names/name.ts'
-import { FOLD, sameOctets, u16At, u32At } from '../names/octets.ts'
+import { foldName, labelsOf, type Name, nameToWire } from '../names/name.ts'
+import { FOLD, sameOctets, u16At } from '../names/octets.ts'
 import { canonicalRdata, type Rdata } from '../records/rdata.ts'
-
-/** The key tag of a DNSKEY record's data (RFC 4034 appendix B). */
-export function keyTag(key: Rdata): number {
-  let sum = 0
-  for (let i = 0; i < key.length; i++) sum += i & 1 ? key[i] : key[i] << 8
-  return (sum + (sum >>> 16)) & 0xffff
-}
+import { keyTag, signatureOf } from './parts.ts'
 
 const wireOf = (name: Name): Uint8Array => nameToWire(foldName(name)) as Uint8Array
 
@@ -21,34 +15,6 @@ export function dsFits(ds: Rdata, key: Rdata, owner: Name): boolean | undefined 
   const digest = DIGESTS[ds[3]]
   if (!digest) return undefined
   return sameOctets(createHash(digest).update(wireOf(owner)).update(key).digest(), ds.subarray(4))
-}
-
-export interface Signature {
-  covered: number
-  algorithm: number
-  labels: number
-  originalTtl: number
-  /** Seconds since 1970, on 32 bits. */
-  expiration: number
-  inception: number
-  tag: number
-  /** Where the signer's name begins and the signature itself. */
-  signerAt: number
-  signatureAt: number
-}
-
-export function signatureOf(rrsig: Rdata): Signature {
-  return {
-    covered: u16At(rrsig, 0),
-    algorithm: rrsig[2],
-    labels: rrsig[3],
-    originalTtl: u32At(rrsig, 4),
-    expiration: u32At(rrsig, 8),
-    inception: u32At(rrsig, 12),
-    tag: u16At(rrsig, 16),
-    signerAt: 18,
-    signatureAt: 18 + wireNameLength(rrsig, 18),
-  }
 }
 
 const url = (octets: Uint8Array): string => Buffer.from(octets).toString('base64url')

@@ -67,7 +67,7 @@ class Walk {
   private readonly lines = new Map<Source, LineIndex>()
   private readonly cx: Context
   private readonly model: Zones
-  private readonly rules: readonly Rule[]
+  private rules: readonly Rule[]
   private readonly about: ReadonlySet<NameId> | undefined
 
   private readonly allowances: readonly Allowance[]
@@ -124,6 +124,7 @@ class Walk {
         return this.remembered as T
       },
     }
+    this.rules = rules.filter((rule) => rule.visit.applies?.(this.cx) ?? true)
   }
 
   readProblems(): void {

@@ -101,6 +101,8 @@ export interface When<Visit> {
 export type SetVisit = (set: SetView, cx: Context) => void
 
 export interface Visitor {
+  /** Whether the rule can say anything of these zones at all; asked once. Default: yes. */
+  applies?(cx: Context): boolean
   /** Once for each kept zone. */
   zone?(zone: Zone, cx: Context): void
   /** For each record set of these types that is not below a cut. */

@@ -115,9 +115,9 @@ export const cnameFrontForMail: Rule = {
     },
   ],
   visit: {
+    applies: ({ around }) => (around.fronts?.length ?? 0) > 0,
     set: {
       [TYPE.CNAME](set, cx) {
-        if (!cx.around.fronts?.length) return
         let mail = false
         for (let here = set.owner; here > 0; here = cx.zones.tree.parent(here)) mail ||= MAIL_LABEL.test(cx.zones.tree.labelText(here))
         const front = mail ? frontOf(cx, cx.zones.target(set.records[0])) : undefined

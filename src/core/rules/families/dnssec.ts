@@ -1,5 +1,6 @@
 /** Signed zones: signatures, keys and what the parent says of them. */
-import { dsFits, keyTag, signatureFits, signatureOf } from '../../dnssec/verify.ts'
+import { keyTag, signatureOf } from '../../dnssec/parts.ts'
+import type * as Verify from '../../dnssec/verify.ts'
 import { u16At } from '../../names/octets.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
 import { rdataFields } from '../../records/rdata.ts'
@@ -41,6 +42,23 @@ function* signedSets(cx: Context, zone: Zone): Generator<{ owner: NameId; type: 
   }
 }
 
+const keysOf = ({ zones }: Context, zone: Zone): Uint8Array[] => zones.records(zone.apex, TYPE.DNSKEY, zone.index).map((record) => zones.rdata(record))
+
+/** Visits such zones with what verifies signatures and digests, which is loaded only if there is one. */
+function eachSigned(isOne: (zone: Zone, cx: Context) => boolean, visit: (verify: typeof Verify, zone: Zone, cx: Context) => void): Rule['visit'] {
+  return {
+    zone(zone, cx) {
+      if (isOne(zone, cx)) cx.memory((): Zone[] => []).push(zone)
+    },
+    async finish(cx) {
+      const zones = cx.memory((): Zone[] => [])
+      if (zones.length === 0) return
+      const verify = await import('../../dnssec/verify.ts')
+      for (const zone of zones) visit(verify, zone, cx)
+    },
+  }
+}
+
 const whole = (text: string, now = '2026-11-23T08:00:00Z') => ({ whole: true, zones: { 'hollowmere.example': text }, around: { now: new Date(now) } })
 
 export const dnssecSignaturesStale: Rule = {
@@ -65,11 +83,11 @@ export const dnssecSignaturesStale: Rule = {
         .replace(/^.*\snsec\s.*$/gm, ''),
     ),
   ],
-  visit: {
-    zone(zone, cx) {
+  visit: eachSigned(
+    (zone, { zones }) => zone.signed !== 'server' && zone.signed !== 'no' && zones.zoneWithApex(zone.apex) === zone && zones.has(zone.apex, TYPE.RRSIG),
+    ({ signatureFits }, zone, cx) => {
       const { zones } = cx
-      const keys = zones.records(zone.apex, TYPE.DNSKEY, zone.index).map((record) => zones.rdata(record))
-      if (zone.signed === 'server' || zone.signed === 'no' || zones.zoneWithApex(zone.apex) !== zone || !zones.has(zone.apex, TYPE.RRSIG)) return
+      const keys = keysOf(cx, zone)
       const now = cx.around.now && Math.floor(cx.around.now.getTime() / 1000)
       const late: RecordId[] = []
       for (const { owner, type, records, signatures } of signedSets(cx, zone)) {
@@ -81,7 +99,7 @@ export const dnssecSignaturesStale: Rule = {
         if (records.length === 0) say(signatures[0], `there is a signature for ${what}, and no such record any more`)
         else if (signatures.length === 0) say(records[0], `${what} has no signature, in a zone that is signed`)
         else {
-          const judged = signatures.map((signature) => fits(cx, signature, owner, type, records, keys))
+          const judged = signatures.map((signature) => fits(signatureFits, cx, signature, owner, type, records, keys))
           if (judged.every((each) => each === false)) say(records[0], `${what} does not fit its signature: it was changed after signing`)
           else if (now !== undefined && signatures.every((each) => !current(zones, each, now))) late.push(records[0])
         }
@@ -97,7 +115,7 @@ export const dnssecSignaturesStale: Rule = {
         fix: ['sign the zone anew'],
       })
     },
-  },
+  ),
 }
 
 const signaturesOf = (zones: Zones, record: RecordId): RecordId[] =>
@@ -109,7 +127,15 @@ function current(zones: Zones, signature: RecordId, now: number): boolean {
 }
 
 /** Whether a signature fits the set by one of the zone's keys; undefined where that cannot be told. */
-function fits(cx: Context, signature: RecordId, owner: NameId, type: number, records: readonly RecordId[], keys: readonly Uint8Array[]): boolean | undefined {
+function fits(
+  signatureFits: typeof Verify.signatureFits,
+  cx: Context,
+  signature: RecordId,
+  owner: NameId,
+  type: number,
+  records: readonly RecordId[],
+  keys: readonly Uint8Array[],
+): boolean | undefined {
   const rrsig = cx.zones.rdata(signature)
   const { tag, algorithm } = signatureOf(rrsig)
   const candidates = keys.filter((key) => key[3] === algorithm && keyTag(key) === tag)
@@ -160,13 +186,12 @@ export const dnssecDsUnmatched: Rule = {
   remedy: 'Write the DS that belongs to the key in use.',
   bad: [parentAndChild(`hollowmere DS 1 13 2 ${'AB'.repeat(32)}`)],
   good: [parentAndChild(SIGNED_ZONE_DS)],
-  visit: {
-    zone(zone, cx) {
+  visit: eachSigned(
+    (zone, cx) => parentZone(cx.zones, zone) !== undefined && cx.isAbout(zone.apex) && cx.zones.has(zone.apex, TYPE.DNSKEY),
+    ({ dsFits }, zone, cx) => {
       const { zones } = cx
-      const parent = parentZone(zones, zone)
-      const keys = zones.records(zone.apex, TYPE.DNSKEY, zone.index).map((record) => zones.rdata(record))
-      if (!parent || keys.length === 0 || !cx.isAbout(zone.apex)) return
-      const records = zones.records(zone.apex, TYPE.DS, parent.index)
+      const keys = keysOf(cx, zone)
+      const records = zones.records(zone.apex, TYPE.DS, parentZone(zones, zone)!.index)
       const unmatched = records.filter((record) => keys.every((key) => dsFits(zones.rdata(record), key, zone.name) === false))
       for (const record of unmatched)
         cx.report({
@@ -180,7 +205,7 @@ export const dnssecDsUnmatched: Rule = {
           fix: ['write the DS of the key that signs DNSKEY'],
         })
     },
-  },
+  ),
 }
 
 export const dnssecNsec3Cost: Rule = {

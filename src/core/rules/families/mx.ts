@@ -10,7 +10,7 @@ import type { Context, Rule, SetView, SetVisit } from '../rule.ts'
 import { ANY, NULL_TARGET, SEVERAL, SINGLE, TOP_TARGET, V6_TARGET, WILDCARD } from '../traits.ts'
 
 const isNull = (zones: Zones, record: RecordId): boolean => zones.target(record) === ROOT
-const preference = (zones: Zones, record: RecordId): number => u16At(zones.rdata(record), 0)
+const preference = (zones: Zones, record: RecordId): number => u16At(zones.data.octets, zones.dataStart(record))
 /** The exchanges of a set, null MX left away. */
 const exchanges = (zones: Zones, set: SetView): RecordId[] => set.records.filter((record) => !isNull(zones, record))
 
@@ -163,6 +163,8 @@ export const mxAllEqual: Rule = {
   bad: ['@ MX 10 mx.larkpost.example.\n@ MX 10 mx2.larkpost.example.'],
   good: ['@ MX 10 mx.larkpost.example.\n@ MX 20 mx2.larkpost.example.'],
   visit: onMx(SEVERAL, (set, cx) => {
+    // Most sets have an order: told without making anything.
+    if (preference(cx.zones, set.records[0]) !== preference(cx.zones, set.records[1])) return
     const hosts = exchanges(cx.zones, set)
     if (
       new Set(hosts.map((record) => cx.zones.target(record))).size < 2 ||
@@ -181,6 +183,7 @@ export const mxAllEqual: Rule = {
 
 /** Labels of hosts that are set up for mail, at which people write what belongs to the domain. */
 const MAIL_HOSTS = ['mail', 'mx', 'smtp']
+const MAIL_FIRSTS = new Set(MAIL_HOSTS.map((label) => label.charCodeAt(0)))
 
 export const mxImplicit: Rule = {
   code: 'mx/implicit',
@@ -229,7 +232,7 @@ export const mxOnlyBelow: Rule = {
   visit: onMx(ANY, (set, cx) => {
     const { zones } = cx
     if (
-      zones.tree.labelLength(set.owner) > 4 ||
+      !MAIL_FIRSTS.has(zones.tree.labelOctet(set.owner, 0)) ||
       set.owner === set.zone.apex ||
       !MAIL_HOSTS.includes(zones.tree.labelText(set.owner)) ||
       exchanges(zones, set).length === 0

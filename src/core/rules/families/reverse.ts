@@ -139,9 +139,6 @@ export const ptrOwnerForm: Rule = {
   },
 }
 
-/** Whether any reverse zone is kept (most runs have none), and the hosts that were looked at. */
-const memoryOf = (cx: Context): { any: boolean; hosts: Set<number> } => cx.memory(() => ({ any: cx.zones.zones.some(isReverse), hosts: new Set<number>() }))
-
 /** Why the kept reverse zones do not lead from an address to a host, or undefined where they do, or nothing is known. */
 function reverseTrouble(cx: Context, address: Uint8Array, host?: number): { message: string; name: string; repair?: Repair } | undefined {
   const { zones } = cx
@@ -178,10 +175,10 @@ export const mxHostWithoutReverse: Rule = {
     '@ MX 10 mail\nmail A 192.0.2.25',
   ],
   visit: {
+    applies: ({ zones }) => zones.zones.some(isReverse),
     set: {
       [TYPE.MX](set, cx) {
-        const { any, hosts } = memoryOf(cx)
-        if (!any) return
+        const hosts = cx.memory(() => new Set<number>())
         for (const record of set.records) {
           const target = cx.zones.target(record)
           if (target === ROOT || locate(cx.zones, target) !== target || cx.zones.hasCname(target)) continue
@@ -202,7 +199,6 @@ export const mxHostWithoutReverse: Rule = {
         }
       },
       [TYPE.TXT](set, cx) {
-        if (!memoryOf(cx).any) return
         const spf = spfAt(cx.zones, set.owner)
         if (spf === undefined) return
         for (const { name, qualifier, value, prefix, text } of spfTerms(spf)) {

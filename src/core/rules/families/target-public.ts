@@ -87,9 +87,9 @@ function targetFronted({ type, code, bad, good }: Shape): Rule {
     bad,
     good,
     visit: {
+      applies: ({ around }) => (around.fronts?.length ?? 0) > 0,
       set: {
         [type](set, cx) {
-          if (!cx.around.fronts?.length) return
           for (const record of set.records) {
             const front = frontOf(cx, cx.zones.target(record))
             if (!front) continue
