@@ -186,6 +186,9 @@ describe('between files', () => {
     const views = `zones:\n  - {file: zones/in.zone, view: inside, audience: private}\n  - {file: zones/out.zone, view: outside}\n`
     const ran = await run(folderWith({ 'bramblefront.yaml': views, ...files }), 'check', '--severity', 'warning', '--json')
     expect(ran.json().findings.map((each: any) => [each.rule, each.file])).toEqual([['cname/target-missing', 'zones/out.zone']])
+    const twice = { ...files, 'zones/out.zone': `${files['zones/out.zone']}gone A 192.0.2.1\ngone A 192.0.2.1\n` }
+    const fixed = await run(folderWith({ 'bramblefront.yaml': views, ...twice }), 'check', '--fix', '--yes')
+    expect(fixed.stdout).toContain('Not made: set/duplicate-record at gone.a.example, line 8: it is of another view')
   })
 
   test('--published: data that changed under the same serial', async () => {

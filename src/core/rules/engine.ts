@@ -177,8 +177,11 @@ class Walk {
           rule.visit.several!(view, this.cx)
         }
     }
-    const rest: RecordId[] = []
     const alone: RecordId[] = [NONE]
+    const few = new Int32Array(FEW + 1)
+    const set = new Int32Array(FEW)
+    /** The arrays that sets are handed over in, by their size: nothing of a view may be kept. */
+    const bySize: RecordId[][] = []
     const about = this.about && [...this.about]
     const names = about ? about.length : model.tree.count
     for (let i = 0; i < names; i++) {
@@ -195,31 +198,35 @@ class Walk {
         offer(false)
         continue
       }
-      rest.length = 0
-      for (let record = first; record !== NONE; record = model.next(record)) rest.push(record)
-      if (rest.length > FEW) {
+      let count = 0
+      for (let record = first; record !== NONE && count <= FEW; record = model.next(record)) few[count++] = record
+      if (count > FEW) {
+        const rest: RecordId[] = []
+        for (let record = first; record !== NONE; record = model.next(record)) rest.push(record)
         this.offerMany(rest, view, offer)
         continue
       }
       // Few records: each is compared with those behind it, and nothing is made for sets that no rule looks at.
-      for (let at = 0; at < rest.length; at++) {
-        const record = rest[at]
+      for (let at = 0; at < count; at++) {
+        const record = few[at]
         if (record === NONE) continue
         const type = model.type(record)
         const source = model.sourceIndex(record)
-        alone[0] = record
-        view.records = alone
-        for (let k = at + 1; k < rest.length; k++)
+        let size = 0
+        set[size++] = record
+        for (let k = at + 1; k < count; k++)
           if (
-            rest[k] !== NONE &&
-            model.type(rest[k]) === type &&
-            (model.sourceIndex(rest[k]) === source || model.zoneOfRecord(rest[k]) === model.zoneOfRecord(record))
+            few[k] !== NONE &&
+            model.type(few[k]) === type &&
+            (model.sourceIndex(few[k]) === source || model.zoneOfRecord(few[k]) === model.zoneOfRecord(record))
           ) {
-            if (view.records === alone) view.records = [record]
-            view.records.push(rest[k])
-            rest[k] = NONE
+            set[size++] = few[k]
+            few[k] = NONE
           }
-        if (view.records.length === 1 && !byType.has(type)) continue
+        if (size === 1 && !byType.has(type)) continue
+        const records = (bySize[size] ??= new Array<RecordId>(size).fill(NONE))
+        for (let k = 0; k < size; k++) records[k] = set[k]
+        view.records = records
         view.type = type
         view.zone = model.zoneOfRecord(record)
         offer(true)

@@ -21,7 +21,7 @@ type Rewriting = Extract<Repair, { text: string }>
 
 /**
  * What the files become. Zones are as they were read; nothing in them is changed. `include` reads included files (as they are now).
- * Files that several zones include are left alone, as are repairs that touch the same octets as another.
+ * Files that several zones include are left alone, as are repairs that touch the same octets as another, and findings that were made of other zones than these.
  */
 export function repaired(zones: Zones, findings: readonly Finding[], now: Date, include?: ReadOptions['include']): { done: Repaired[]; left: NotRepaired[] } {
   const done: Repaired[] = []
@@ -30,7 +30,11 @@ export function repaired(zones: Zones, findings: readonly Finding[], now: Date, 
   for (const finding of findings) {
     const { repair } = finding
     if (!repair) continue
-    const zone = 'zone' in repair ? repair.zone : zones.zones[repair.at.source.zone]
+    const zone = 'zone' in repair ? repair.zone : zones.sources.includes(repair.at.source) ? zones.zones[repair.at.source.zone] : undefined
+    if (!zone || !zones.zones.includes(zone)) {
+      left.push({ finding, why: 'it is of another view: check that file by itself' })
+      continue
+    }
     const group = byZone.get(zone)
     if (group) group.push(finding)
     else byZone.set(zone, [finding])

@@ -7,7 +7,7 @@ import { specialNetwork } from '../names/address-kinds.ts'
 import { sameOctets, u16At } from '../names/octets.ts'
 import { type NameId, NONE, ODD_EDGE_HYPHEN, ODD_SIGN, ODD_STAR, ROOT } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
-import { type RecordId, TARGET_RELATIVE, type Zones } from '../zone/zones.ts'
+import { type RecordId, TARGET_RELATIVE, type Zone, type Zones } from '../zone/zones.ts'
 import type { SetView } from './rule.ts'
 import { portsOf } from './services.ts'
 
@@ -62,6 +62,10 @@ export class Traits {
   private readonly latelyBits = new Int32Array(FEW)
   private service = new Uint8Array(0)
   private ports: readonly number[] | undefined
+  /** The owner of the record looked at last, its zone, and what it says of its records. */
+  private owner: NameId = NONE
+  private zone: Zone | undefined
+  private ownerBits = 0
 
   constructor(zones: Zones) {
     this.zones = zones
@@ -158,15 +162,26 @@ export class Traits {
     return bits
   }
 
+  private hasStrayStar(owner: NameId): boolean {
+    const { tree } = this.zones
+    return (tree.oddness(owner) & ODD_STAR) !== 0 && (!tree.isWildcard(owner) || (tree.oddness(tree.parent(owner)) & ODD_STAR) !== 0)
+  }
+
   /** The bits of a record; the walk is over all of them, so this looks at nothing but columns. */
   ofRecord(record: RecordId): number {
     const { zones } = this
     const owner = zones.owner(record)
     const ttl = zones.ttl(record)
-    let bits = ttl === 0 || ttl > DAY ? ODD_TTL : 0
+    if (owner !== this.owner) {
+      // Records of one name mostly follow one another.
+      this.owner = owner
+      this.zone = zones.zoneOf(owner)
+      this.ownerBits = (zones.isCovered(owner) ? COVERED : 0) | (this.hasStrayStar(owner) ? STRAY_STAR : 0)
+    }
+    let bits = this.ownerBits
+    if (ttl === 0 || ttl > DAY) bits |= ODD_TTL
     if (zones.dataOctets(record) > 1000) bits |= LARGE
-    if (zones.isCovered(owner) || zones.zoneOf(owner) !== zones.zoneOfRecord(record)) bits |= COVERED
-    if (zones.tree.oddness(owner) & ODD_STAR && (!zones.tree.isWildcard(owner) || zones.tree.oddness(zones.tree.parent(owner)) & ODD_STAR)) bits |= STRAY_STAR
+    if (this.zone !== zones.zoneOfRecord(record)) bits |= COVERED
     if (zones.flags(record) & TARGET_RELATIVE && !zones.exists(zones.target(record))) bits |= VAIN_TARGET
     return bits
   }
