@@ -63,11 +63,9 @@ export const salt = counted(
   (text) => (text === '-' ? new Uint8Array(0) : text === '' ? undefined : parseHex(text)),
   'hexadecimal digits, or - for none',
 )
-export const hashedName = counted(
-  base32Text,
-  (text) => (text === '' ? undefined : parseBase32(text)),
-  'base32 with the extended hexadecimal alphabet, without padding',
-)
+const hashed = counted(base32Text, (text) => (text === '' ? undefined : parseBase32(text)), 'base32 with the extended hexadecimal alphabet, without padding')
+/** A hash has at least one octet (RFC 5155 §3.2): none has no text either. */
+export const hashedName: FieldKind = { ...hashed, end: (wire, at, limit) => (wire[at] === 0 ? -1 : hashed.end(wire, at, limit)) }
 
 /** A number that some write as a word. */
 function numberOrWord(octets: 1 | 2, words: Record<string, number>): FieldKind {

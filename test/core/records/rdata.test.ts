@@ -104,6 +104,8 @@ describe('record data in text and octets', () => {
       }),
       { numRuns: 3000 },
     )
+    // A hash without octets has no text but the generic one.
+    expect(rdataText(TYPE.NSEC3, new Uint8Array(6))).toBe('\\# 6 000000000000')
   })
 
   test('any strings survive the way to text and back', () => {
