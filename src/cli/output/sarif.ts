@@ -51,7 +51,6 @@ export function sarif(findings: readonly Finding[], allowed: CheckResult['allowe
     }
   }
   return {
-    $schema: 'https://json.schemastore.org/sarif-2.1.0.json',
     version: '2.1.0',
     runs: [
       {
