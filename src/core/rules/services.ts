@@ -5,18 +5,18 @@
 const TABLE = `
 mail access and submission: imap 143, imaps 993, pop3 110, pop3s 995, submission 587, submissions 465, sieve 4190, smtp 25, autodiscover 443, jmap 443
 calendars and contacts: caldav 80, caldavs 443, carddav 80, carddavs 443
-chat: xmpp-client 5222, xmpp-server 5269, xmpps-client 5223, xmpps-server 5270, xmpp-bosh 5280, irc 194, ircs-u 6697, matrix 8448, matrix-fed 8448, jabber 5269
-telephony: sip 5060, sips 5061, sipfederationtls 5061, h323cs 1720, h323ls 1719, stun 3478, stuns 5349, stun-behavior 3478, turn 3478, turns 5349, iax 4569, mgcp-gateway 2427, rtsp 554, rtsps 322
-directories and accounts: ldap 389, ldaps 636, gc 3268, kerberos 88, kerberos-adm 749, kerberos-master 88, kerberos-tls, kpasswd 464, krb524 4444, radius 1812, radius-acct 1813, radsec 2083, radiustls 2083, radiusdtls 2083, diameter 3868, diameters 5868, hkp 11371, hkps 443, pgpkey-http 80, pgpkey-https 443, certificates, crls, ocsp, puppet 8140, x-puppet 8140, x-puppet-ca 8140
+chat: xmpp-client 5222, xmpp-server 5269, xmpps-client 5223, xmpps-server 5270, xmpp-bosh 5280, irc 194, ircs-u 6697, matrix 8448, matrix-fed 8448, jabber 5269, im, pres, msrp 2855, msrps 2855
+telephony: sip 5060, sips 5061, sipfederationtls 5061, h323cs 1720, h323ls 1719, stun 3478, stuns 5349, stun-behavior 3478, turn 3478, turns 5349, rtsp 554, rtsps 322
+directories and accounts: ldap 389, ldaps 636, gc 3268, kerberos 88, kerberos-adm 749, kerberos-master 88, kerberos-tls, kpasswd 464, radius 1812, radius-acct 1813, radsec 2083, radiustls 2083, radiusdtls 2083, diameter 3868, diameters 5868, certificates, crls, ocsp
+key servers: hkp 11371, hkps 443, pgpkey-http 80, pgpkey-https 443, openpgpkey 443, pkixrep
 time: ntp 123, ptp-event 319, time 37, daytime 13, ntske 4460
-remote access: ssh 22, sftp-ssh 22, sftp 115, telnet 23, telnets 992, rfb 5900, rdp 3389, ms-wbt-server 3389, vnc 5900, nfs 2049, smb 445, microsoft-ds 445, afpovertcp 548, ftp 21, ftps 990, tftp 69, webdav 80, webdavs 443, rsync 873, git 9418, svn 3690
-web: http 80, https 443, http-alt 8080, ws 80, wss 443, acme-server 443
-names, keys and certificates: domain 53, domain-s 853, dns-llq 5352, dns-llq-tls 443, dns-push-tls 853, dns-update 53, dns-update-tls 853, dns-sd 5353, dot 853, nameserver 42, whois 43, whoispp 63, rwhois 4321, rdap 443, tlsa
-network: snmp 161, snmptrap 162, snmptls 10161, syslog 514, syslog-tls 6514, ipfix 4739, netconf-ssh 830, netconf-tls 6513, restconf 443, bootps 67, dhcp-failover 647, mqtt 1883, secure-mqtt 8883, amqp 5672, amqps 5671, coap 5683, coaps 5684, capwap-control 5246, isakmp 500, openvpn 1194, l2tp 1701, vlmcs 1688, avatars 80, avatars-sec 443, collab-edge 8443, cisco-uds 8443, cuplogin 8443
-printing and sharing: ipp 631, ipps 631, printer 515, pdl-datastream 9100, airplay 7000, raop, scanner, uscan, uscans, daap 3689, dpap 8770, home-sharing, googlecast 8009, device-info, workstation 9, adisk, companion-link, homekit, hap
-databases and queues: mysql 3306, postgresql 5432, mongodb 27017, redis 6379, etcd-client 2379, etcd-server 2380, etcd-client-ssl 2379, etcd-server-ssl 2380, memcache 11211, cassandra 9042, couchdb 5984, ms-sql-s 1433, beanstalk 11300, nntp 119, nntps 563
-monitoring: zabbix-agent 10050, zabbix-trapper 10051, nrpe 5666, statsd 8125, prometheus 9090, teamspeak 9987, ts3 9987, tsdns 41144, minecraft 25565, mumble 64738
-certificates of mail and policy: openpgpkey 443, ident 113, iris-beep 702, soap-beep 605, beep 10288, tunnel 604, pkixrep, ldap-admin 3407, im, pres, sos, www-http 80, msrps 2855, msrp 2855, slp 427, spo 9096, uddi, finger 79, gopher 70, z3950 210, ripe-whois 43
+remote access and files: ssh 22, sftp-ssh 22, sftp 115, telnet 23, telnets 992, rfb 5900, nfs 2049, smb 445, ftp 21, ftps 990, tftp 69, webdav 80, webdavs 443, rsync 873
+web: http 80, https 443, http-alt 8080, www-http 80, ws 80, wss 443, acme-server 443, rdap 443
+names: domain 53, domain-s 853, dns-llq 5352, dns-llq-tls 443, dns-push-tls 853, dns-update 53, dns-update-tls 853, dns-sd 5353, nameserver 42, whois 43, whoispp 63, rwhois 4321, finger 79, gopher 70, z3950 210
+network: snmp 161, snmptrap 162, snmptls 10161, syslog 514, syslog-tls 6514, ipfix 4739, netconf-ssh 830, netconf-tls 6513, restconf 443, bootps 67, dhcp-failover 647, capwap-control 5246, isakmp 500, l2tp 1701, ident 113, slp 427, beep 10288, iris-beep 702, soap-beep 605
+things and queues: mqtt 1883, secure-mqtt 8883, amqp 5672, amqps 5671, coap 5683, coaps 5684, nntp 119, nntps 563
+printing and scanning: ipp 631, ipps 631, printer 515, pdl-datastream 9100, scanner, uscan, uscans, workstation 9, device-info
+pictures of people: avatars 80, avatars-sec 443
 `
 
 const PORTS = new Map<string, number[]>()
