@@ -104,6 +104,18 @@ export function loadZones(files: readonly ZoneFile[], includeAnywhere = false, o
   return zones
 }
 
+/**
+ * The files that are kept together for each kind of asker: one list, or one for each view, of the files of that view and those without one whose zone is not given
+ * in it; and one more without any view, where a file would be in none.
+ */
+export function viewsOf(files: readonly ZoneFile[]): ZoneFile[][] {
+  const views = [...new Set(files.flatMap(({ view }) => (view === undefined ? [] : [view])))].map((view) => {
+    const own = new Set(files.filter((each) => each.view === view).map(({ zone }) => foldName(zone)))
+    return files.filter((each) => (each.view === undefined ? !own.has(foldName(each.zone)) : each.view === view))
+  })
+  return files.every((file) => views.some((view) => view.includes(file))) ? views : [...views, files.filter(({ view }) => view === undefined)]
+}
+
 function traitsOf({ complete, audience, signed, view }: ZoneFile): ZoneTraits {
   return { complete, audience, signed, view }
 }

@@ -189,6 +189,9 @@ describe('between files', () => {
     const twice = { ...files, 'zones/out.zone': `${files['zones/out.zone']}gone A 192.0.2.1\ngone A 192.0.2.1\n` }
     const fixed = await run(folderWith({ 'bramblefront.yaml': views, ...twice }), 'check', '--fix', '--yes')
     expect(fixed.stdout).toContain('Not made: set/duplicate-record at gone.a.example, line 8: it is of another view')
+    const folder = folderWith({ 'bramblefront.yaml': views, ...files, 'zones/in.zone': `${files['zones/in.zone']}host A 10.0.0.1\n` })
+    expect((await run(folder, 'check', '--fix', '--yes')).stdout).toContain('Written: 1 finding put right')
+    expect(readFileSync(join(folder, 'zones/in.zone'), 'utf8').match(/^host A/gm)).toHaveLength(1)
   })
 
   test('--published: data that changed under the same serial', async () => {

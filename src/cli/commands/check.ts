@@ -4,12 +4,12 @@ import type { Command } from 'commander'
 import { closest } from 'fastest-levenshtein'
 import { bare, foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
 import { type CheckResult, countsOf, check as runRules, SEVERITIES } from '../../core/rules/engine.ts'
-import type { Finding, Severity, Surroundings } from '../../core/rules/rule.ts'
-import { codeWords, isAtLeast, isCode, type Selection, selected } from '../../core/rules/select.ts'
+import type { Severity, Surroundings } from '../../core/rules/rule.ts'
+import { codeWords, isAtLeast, isCode, joinedResults, type Selection, selected } from '../../core/rules/select.ts'
 import type { Zones } from '../../core/zone/zones.ts'
 import { statedZone } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
-import { bareFiles, loadZones, shownPath, type ZoneFile } from '../../workspace/workspace.ts'
+import { bareFiles, loadZones, shownPath, viewsOf, type ZoneFile } from '../../workspace/workspace.ts'
 import { countsText, findingJson, findings } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { needWorkspace, type SourceOptions } from './source.ts'
@@ -167,43 +167,20 @@ function refuseUnkept(names: readonly Name[], files: readonly ZoneFile[]): void 
       )
 }
 
-/** The files that are kept together for one kind of asker: those of the view, and those that say no view and are not given in it. */
-function inView(files: readonly ZoneFile[], view: string | undefined): ZoneFile[] {
-  const own = new Set(files.filter((each) => each.view !== undefined && each.view === view).map(({ zone }) => foldName(zone)))
-  return files.filter((each) => (each.view === undefined ? !own.has(foldName(each.zone)) : each.view === view))
-}
-
-/** Runs the rules once for each view, and joins what they find. The zones are those of the first run. */
-async function runViews({ files, around }: Checked, options: CheckOptions): Promise<{ zones: Zones; result: CheckResult }> {
-  const views = [...new Set(files.map(({ view }) => view).filter((view) => view !== undefined))]
-  const runs: ZoneFile[][] = views.map((view) => inView(files, view))
-  const left = files.filter((file) => !runs.some((run) => run.includes(file)))
-  if (views.length === 0 || left.length > 0) runs.push(files.filter(({ view }) => view === undefined))
+/** Runs the rules once for each view, and joins what they find. The zones are those of the first run. `instead` holds other octets for included files. */
+export async function runViews(
+  { files, around }: Checked,
+  options: CheckOptions,
+  instead?: ReadonlyMap<string, Uint8Array>,
+): Promise<{ zones: Zones; result: CheckResult }> {
   const progress = files.length < MANY ? undefined : await (await import('../output/progress.ts')).progressBar('reading', files.length, MANY)
-  const results: { zones: Zones; result: CheckResult }[] = []
-  for (const run of runs) {
-    const zones = loadZones(run, options.includeAnywhere, progress && (() => progress.increment()))
-    results.push({ zones, result: await runRules(zones, { ...around, now: new Date(), published: publishedOf(run, options) }) })
+  const runs: { zones: Zones; result: CheckResult }[] = []
+  for (const view of viewsOf(files)) {
+    const zones = loadZones(view, options.includeAnywhere, progress && (() => progress.increment()), instead)
+    runs.push({ zones, result: await runRules(zones, { ...around, now: new Date(), published: publishedOf(view, options) }) })
   }
   progress?.stop()
-  return { zones: results[0].zones, result: results.length === 1 ? results[0].result : joined(results.map(({ result }) => result)) }
-}
-
-const keyOf = ({ rule, file, line, column, message }: Finding): string => [rule, file, line, column, message].join('\n')
-
-/** What several runs found, each finding once; that an allowance matches nothing only where it does so in all of them. */
-function joined(results: readonly CheckResult[]): CheckResult {
-  const times = new Map<string, number>()
-  const found = new Map<string, Finding>()
-  for (const { findings } of results)
-    for (const finding of findings) {
-      const key = keyOf(finding)
-      times.set(key, (times.get(key) ?? 0) + 1)
-      if (!found.has(key)) found.set(key, finding)
-    }
-  const all = [...found].filter(([key, { rule }]) => rule !== 'kept/allowance-unused' || times.get(key) === results.length).map(([, finding]) => finding)
-  const allowed = new Map(results.flatMap((result) => result.allowed.map((each) => [keyOf(each.finding), each])))
-  return { findings: all, allowed: [...allowed.values()], counts: countsOf(all) }
+  return { zones: runs[0].zones, result: joinedResults(runs.map(({ result }) => result)) }
 }
 
 /** The zones as they were published: files of the same names in the folder that the call states. */

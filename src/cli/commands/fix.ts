@@ -2,18 +2,17 @@ import { dirname } from 'node:path'
 import type { Command } from 'commander'
 import { bare } from '../../core/names/name.ts'
 import { textOf } from '../../core/names/octets.ts'
-import { check } from '../../core/rules/engine.ts'
 import { type NotRepaired, repaired } from '../../core/rules/repair.ts'
 import type { Finding } from '../../core/rules/rule.ts'
 import type { Zones } from '../../core/zone/zones.ts'
 import { includer, whileLocked } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
-import { loadZones, shownPath } from '../../workspace/workspace.ts'
+import { shownPath } from '../../workspace/workspace.ts'
 import { agreedTo, canAsk } from '../output/ask.ts'
 import { findingJson } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
-import type { Checked, CheckOptions } from './check.ts'
+import { type Checked, type CheckOptions, runViews } from './check.ts'
 
 /** Shows what the repairs of `found` change (`all` is what there is), asks, and writes: findings with exactly one right answer alone. Exit status 1 while an error stands. */
 export async function fix(
@@ -92,8 +91,8 @@ async function proven(
     if (tried.done.length === 0) return { done: [], left: [...left, ...tried.left] }
     const after = checked.files.map((file) => ({ ...file, octets: tried.done.find(({ zone }) => zone.file === file.file)?.octets ?? file.octets }))
     const instead = new Map(tried.done.flatMap(({ included }) => included.map((each) => [each.file, each.octets])))
-    const { findings } = await check(loadZones(after, options.includeAnywhere, undefined, instead), { ...checked.around, now })
-    const fresh = findings.find((each) => each.severity === 'error' && !before.has(sense(each)))
+    const { result } = await runViews({ ...checked, files: after }, options, instead)
+    const fresh = result.findings.find((each) => each.severity === 'error' && !before.has(sense(each)))
     if (!fresh) return { done: tried.done, left: [...left, ...tried.left] }
     const there = tried.done.flatMap((each) => each.findings).filter(({ owner }) => owner === fresh.owner)
     const sameSet = there.filter(({ type }) => type === fresh.type)

@@ -1,5 +1,5 @@
 /** Putting findings right that have exactly one right answer: from their repairs to the files' new octets. */
-import { editKept, type SetChange } from '../zone/edit.ts'
+import { applySplices, editKept, type SetChange } from '../zone/edit.ts'
 import { type ReadOptions, readZone } from '../zone/reader.ts'
 import { type Source, type Zone, Zones } from '../zone/zones.ts'
 import type { Finding, Repair } from './rule.ts'
@@ -77,7 +77,20 @@ function repairedZone(zones: Zones, zone: Zone, findings: Finding[], now: Date, 
     }
   }
   if (taken.length === 0) return { left }
-  const renewed = new Map(sources.map((source) => [source.file, rewritten(source.octets, rewritings.get(source) ?? [])]))
+  const renewed = new Map(
+    sources.map((source) => {
+      const here = rewritings.get(source)
+      return [
+        source.file,
+        here
+          ? applySplices(
+              source.octets,
+              here.map(({ at, text }) => ({ from: at.start, to: at.end, text })),
+            )
+          : source.octets,
+      ]
+    }),
+  )
   const [root] = sources
   const fresh = new Zones(Math.ceil(root.octets.length / 32))
   const again = fresh.addZone(zone.name, zone.file, zone)
@@ -95,24 +108,4 @@ function repairedZone(zones: Zones, zone: Zone, findings: Finding[], now: Date, 
     .map(({ file, octets }) => ({ file, before: octets, octets: edited.included.find((each) => each.file === file)?.octets ?? renewed.get(file)! }))
     .filter((each) => each.before !== each.octets)
   return { done: { zone, octets: edited.octets, included, findings: taken }, left }
-}
-
-/** Octets with stretches of them replaced; themselves where there is none. */
-function rewritten(octets: Uint8Array, rewritings: readonly Rewriting[]): Uint8Array {
-  if (rewritings.length === 0) return octets
-  const encoder = new TextEncoder()
-  const parts: Uint8Array[] = []
-  let at = 0
-  for (const { at: place, text } of [...rewritings].sort((a, b) => a.at.start - b.at.start)) {
-    parts.push(octets.subarray(at, place.start), encoder.encode(text))
-    at = place.end
-  }
-  parts.push(octets.subarray(at))
-  const whole = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0))
-  let to = 0
-  for (const part of parts) {
-    whole.set(part, to)
-    to += part.length
-  }
-  return whole
 }

@@ -1,7 +1,7 @@
 /** Which findings a call is about, and which of them say the same. */
 import { isAtOrBelow, type Name } from '../names/name.ts'
 import { CATALOGUE } from './catalogue.ts'
-import { SEVERITIES } from './engine.ts'
+import { type CheckResult, countsOf, SEVERITIES } from './engine.ts'
 import type { Finding, Severity } from './rule.ts'
 
 export interface Selection {
@@ -56,4 +56,22 @@ export function alike(findings: readonly Finding[]): Finding[][] {
     else groups.set(key, [finding])
   }
   return [...groups.values()]
+}
+
+const keyOf = ({ rule, file, line, column, message }: Finding): string => [rule, file, line, column, message].join('\n')
+
+/** What several runs over overlapping zones found, each finding once; that an allowance matches nothing only where it does so in all of them. */
+export function joinedResults(results: readonly CheckResult[]): CheckResult {
+  if (results.length === 1) return results[0]
+  const times = new Map<string, number>()
+  const found = new Map<string, Finding>()
+  for (const { findings } of results)
+    for (const finding of findings) {
+      const key = keyOf(finding)
+      times.set(key, (times.get(key) ?? 0) + 1)
+      if (!found.has(key)) found.set(key, finding)
+    }
+  const findings = [...found].filter(([key, { rule }]) => rule !== 'kept/allowance-unused' || times.get(key) === results.length).map(([, finding]) => finding)
+  const allowed = new Map(results.flatMap((result) => result.allowed.map((each) => [keyOf(each.finding), each])))
+  return { findings, allowed: [...allowed.values()], counts: countsOf(findings) }
 }

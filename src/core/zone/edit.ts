@@ -51,7 +51,7 @@ export interface Refused {
 const text = new TextDecoder()
 
 /** Puts splices into octets. They must not overlap; those at one place go in their order. */
-function applySplices(octets: Uint8Array, splices: Splice[]): Uint8Array {
+export function applySplices(octets: Uint8Array, splices: readonly Omit<Splice, 'source'>[]): Uint8Array {
   const encoder = new TextEncoder()
   const parts: Uint8Array[] = []
   let at = 0
