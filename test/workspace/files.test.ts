@@ -2,7 +2,7 @@ import { appendFileSync, linkSync, readdirSync, readFileSync, writeFileSync } fr
 import { join } from 'node:path'
 import { describe, expect, test } from 'vitest'
 import { includer, whileLocked, zoneNameFor } from '../../src/workspace/files.ts'
-import { findWorkspace, openWorkspace } from '../../src/workspace/workspace.ts'
+import { findWorkspace, openWorkspace, viewsOf } from '../../src/workspace/workspace.ts'
 import { folderWith } from '../cli/program.ts'
 
 const octets = (text: string): Uint8Array => new TextEncoder().encode(text)
@@ -132,4 +132,29 @@ test('a workspace is found from below, and its files in the order of their names
     ['b.example.', undefined],
     ['x.example.', false],
   ])
+})
+
+describe('views', () => {
+  const file = (name: string, view?: string) => ({ zone: `${name.replace(/\d/, '')}.example.`, file: name, octets: new Uint8Array(), view })
+  const names = (...files: ReturnType<typeof file>[]): string[][] => viewsOf(files).map((view) => view.map((each) => each.file))
+  test.each<[string, ReturnType<typeof file>[], string[][]]>([
+    ['none', [file('a'), file('b')], [['a', 'b']]],
+    [
+      'a zone in two, another for everybody',
+      [file('a1', 'in'), file('a2', 'out'), file('b')],
+      [
+        ['a1', 'b'],
+        ['a2', 'b'],
+      ],
+    ],
+    [
+      'a zone in one, and for all others',
+      [file('a1', 'in'), file('a2'), file('b')],
+      [
+        ['a1', 'b'],
+        ['a2', 'b'],
+      ],
+    ],
+    ['everything in one', [file('a', 'in'), file('b', 'in')], [['a', 'b']]],
+  ])('%s', (_what, files, expected) => expect(names(...files)).toEqual(expected))
 })
