@@ -1,10 +1,12 @@
 /** What several rules ask of the zones. */
+
 import { locate } from '../answer/answer.ts'
+import { isSpf } from '../mail/spf/record.ts'
 import { specialNetwork } from '../names/address-kinds.ts'
 import { foldName, labelsOf, type Name, nameToWire } from '../names/name.ts'
 import { type NameId, NONE } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
-import { isSpf, joinedText } from '../zone/purpose.ts'
+import { joinedText } from '../zone/purpose.ts'
 import { DROPPED, type RecordId, type Zone, type Zones } from '../zone/zones.ts'
 
 /** The records with addresses at a name that its zone (or the stated zone's file) has. */

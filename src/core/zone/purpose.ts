@@ -1,5 +1,6 @@
 /** A zone's sets by what they are for, so that a person sees the domain and not its record types. */
 import { locate, MISSING, UNKNOWN } from '../answer/answer.ts'
+import { isSpf } from '../mail/spf/record.ts'
 import { latin1Of } from '../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import type { Rdata } from '../records/rdata.ts'
@@ -30,15 +31,13 @@ export interface PurposedSet {
 }
 
 /** The strings of a TXT record's data joined without anything between them (RFC 7208 §3.3). */
-function joined(data: Rdata): string {
+export function joined(data: Rdata): string {
   let text = ''
   for (let at = 0; at < data.length; at += data[at] + 1) text += latin1Of(data, at + 1, at + 1 + data[at])
   return text
 }
 export const joinedText = (zones: Zones, record: RecordId): string => joined(zones.rdata(record))
 
-/** Whether a joined text is an SPF record (RFC 7208 §4.5). */
-export const isSpf = (text: string): boolean => /^v=spf1(?: |$)/i.test(text)
 /** Whether a joined text is a DMARC record (RFC 7489 §6.6.3). */
 export const isDmarc = (text: string): boolean => /^v[ \t]*=[ \t]*DMARC1[ \t]*(?:;|$)/.test(text)
 

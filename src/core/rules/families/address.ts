@@ -1,11 +1,11 @@
 /** Addresses that are not for everybody. */
 
-import { spfTerms } from '../../mail/spf/terms.ts'
+import { isSpf, readSpf } from '../../mail/spf/record.ts'
 import { addressText } from '../../names/address.ts'
 import { type Network, specialNetwork } from '../../names/address-kinds.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import { isSpf, joinedText } from '../../zone/purpose.ts'
+import { joinedText } from '../../zone/purpose.ts'
 import type { RecordId, Zone } from '../../zone/zones.ts'
 import { isPrivate, named, recordsOf } from '../look.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
@@ -30,9 +30,9 @@ function existsTargets(cx: Context): NameId[] {
   for (const record of recordsOf(cx.zones, TYPE.TXT)) {
     const text = joinedText(cx.zones, record)
     if (!isSpf(text)) continue
-    for (const { name, value } of spfTerms(text)) {
-      if (name !== 'exists') continue
-      const fixed = value.slice(value.lastIndexOf('}') + 1).replace(/^\./, '')
+    for (const { name, domain } of readSpf(text).record.mechanisms) {
+      if (name !== 'exists' || domain === undefined) continue
+      const fixed = domain.slice(domain.lastIndexOf('}') + 1).replace(/^\./, '')
       const place = named(cx.zones, fixed.endsWith('.') ? fixed : `${fixed}.`)
       if (place > 0) found.push(place)
     }

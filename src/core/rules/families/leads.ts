@@ -1,12 +1,13 @@
 /** Where other records lead: service bindings, rewriting rules, SPF terms, report addresses, and tops that follow a name. */
+
 import { locate, locateName, locateWire, MISSING } from '../../answer/answer.ts'
-import { spfTerms } from '../../mail/spf/terms.ts'
+import { isSpf, readSpf } from '../../mail/spf/record.ts'
 import { addressText } from '../../names/address.ts'
 import { foldName, wireNameLength, wireToName } from '../../names/name.ts'
 import { latin1Of, u16At } from '../../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import { isDmarc, isSpf, joinedText } from '../../zone/purpose.ts'
+import { isDmarc, joinedText } from '../../zone/purpose.ts'
 import type { RecordId, Zones } from '../../zone/zones.ts'
 import { addressesAt, hostAddresses, listed, named } from '../look.ts'
 import type { Context, Rule, SetView, Severity } from '../rule.ts'
@@ -174,8 +175,10 @@ export const keptTargetMissing: Rule = {
           for (const record of set.records) {
             const text = joinedText(cx.zones, record)
             if (!isSpf(text)) continue
-            for (const { name, value, text: term } of spfTerms(text)) {
-              const severity = SPF_TARGETS.get(name)
+            for (const stated of readSpf(text).record.terms) {
+              const value = stated.kind === 'modifier' ? stated.value : (stated.domain ?? '')
+              const term = stated.text
+              const severity = SPF_TARGETS.get(stated.name)
               if (!severity || value === '' || value.includes('%')) continue
               const target = value.endsWith('.') ? value : `${value}.`
               if (locateName(cx.zones, target) !== MISSING) continue

@@ -1,6 +1,6 @@
 /** Who receives a domain's mail: null MX, fallbacks, and what an exchange must not be. */
 
-import { letsSend } from '../../mail/spf/terms.ts'
+import { letsSend } from '../../mail/spf/record.ts'
 import { sameOctets, u16At } from '../../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'

@@ -1,6 +1,7 @@
 /** Policies of which a name may hold one only. */
+import { isSpf } from '../../mail/spf/record.ts'
 import { TYPE } from '../../records/types.ts'
-import { isDmarc, isSpf, joinedText } from '../../zone/purpose.ts'
+import { isDmarc, joinedText } from '../../zone/purpose.ts'
 import type { RecordId } from '../../zone/zones.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
 

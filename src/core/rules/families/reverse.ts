@@ -1,6 +1,6 @@
 /** Reverse names: whether they lead back, and are made as they must be. */
 import { keptZoneOf, locate, locateName, MISSING } from '../../answer/answer.ts'
-import { spfTerms } from '../../mail/spf/terms.ts'
+import { readSpf } from '../../mail/spf/record.ts'
 import { addressText, parseAddress } from '../../names/address.ts'
 import { nameToWire } from '../../names/name.ts'
 import { type ReverseParts, reverseName, reverseParts } from '../../names/reverse.ts'
@@ -201,10 +201,9 @@ export const mxHostWithoutReverse: Rule = {
       [TYPE.TXT](set, cx) {
         const spf = spfAt(cx.zones, set.owner)
         if (spf === undefined) return
-        for (const { name, qualifier, value, prefix, text } of spfTerms(spf)) {
-          if ((name !== 'ip4' && name !== 'ip6') || qualifier === '-' || (prefix !== '' && prefix !== '/32' && prefix !== '/128')) continue
-          const address = parseAddress(value)
-          const trouble = address && reverseTrouble(cx, address)
+        for (const { network, qualifier, bits4, bits6, text } of readSpf(spf).record.mechanisms) {
+          if (!network || qualifier === '-' || bits4 !== 32 || bits6 !== 128) continue
+          const trouble = reverseTrouble(cx, network)
           if (trouble)
             cx.report({
               record: set.records.find((record) => cx.record(record).includes(text)) ?? set.records[0],
