@@ -38,9 +38,6 @@ export function joined(data: Rdata): string {
 }
 export const joinedText = (zones: Zones, record: RecordId): string => joined(zones.rdata(record))
 
-/** Whether a joined text is a DMARC record (RFC 7489 §6.6.3). */
-export const isDmarc = (text: string): boolean => /^v[ \t]*=[ \t]*DMARC1[ \t]*(?:;|$)/.test(text)
-
 /** What a record of that data is for. */
 export function purposeOf({ tree }: Zones, zone: Zone, owner: NameId, type: number, data: Rdata): Purpose {
   if (type === TYPE.MX) return 'receives mail'

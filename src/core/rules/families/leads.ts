@@ -1,13 +1,14 @@
 /** Where other records lead: service bindings, rewriting rules, SPF terms, report addresses, and tops that follow a name. */
 
 import { locate, locateName, locateWire, MISSING } from '../../answer/answer.ts'
+import { isDmarc } from '../../mail/dmarc/record.ts'
 import { isSpf, readSpf } from '../../mail/spf/record.ts'
 import { addressText } from '../../names/address.ts'
 import { foldName, wireNameLength, wireToName } from '../../names/name.ts'
 import { latin1Of, u16At } from '../../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import { isDmarc, joinedText } from '../../zone/purpose.ts'
+import { joinedText } from '../../zone/purpose.ts'
 import type { RecordId, Zones } from '../../zone/zones.ts'
 import { addressesAt, hostAddresses, listed, named } from '../look.ts'
 import type { Context, Rule, SetView, Severity } from '../rule.ts'

@@ -1,7 +1,8 @@
 /** Policies of which a name may hold one only. */
+import { isDmarc } from '../../mail/dmarc/record.ts'
 import { isSpf } from '../../mail/spf/record.ts'
 import { TYPE } from '../../records/types.ts'
-import { isDmarc, joinedText } from '../../zone/purpose.ts'
+import { joinedText } from '../../zone/purpose.ts'
 import type { RecordId } from '../../zone/zones.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
 

@@ -1,8 +1,10 @@
 /** Wildcards: what they cover, and what not. */
+
 import { locate } from '../../answer/answer.ts'
+import { isDmarc } from '../../mail/dmarc/record.ts'
 import { type NameId, NONE, ODD_STAR, ROOT } from '../../names/tree.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import { isDmarc, joinedText } from '../../zone/purpose.ts'
+import { joinedText } from '../../zone/purpose.ts'
 import type { Zones } from '../../zone/zones.ts'
 import { listed } from '../look.ts'
 import type { Rule } from '../rule.ts'

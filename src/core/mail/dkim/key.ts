@@ -1,0 +1,224 @@
+/** DKIM key records: read, judged and made (RFC 6376 §3.6.1, RFC 8301, RFC 8463). */
+import { sameOctets } from '../../names/octets.ts'
+import { parseTags, shortened, type Tag, type TextProblem } from '../tags.ts'
+
+export interface KeyRecord {
+  /** `rsa` where no `k=` is stated. */
+  type: string
+  /** The public key’s octets as published; empty for a key that is revoked; undefined where there is none that can be read. */
+  key?: Uint8Array
+  /** The size of an RSA key’s modulus, in bits; 256 for Ed25519. */
+  bits?: number
+  /** `h=`; undefined for all. */
+  hashes?: string[]
+  testing: boolean
+  /** Subdomains of the signing domain may not stand in `i=` (`t=s`). */
+  strict: boolean
+}
+
+/** A fault, with how bad it is where its rule alone does not say so. */
+export interface KeyProblem extends TextProblem {
+  severity?: 'error' | 'warning' | 'advice'
+}
+
+/** Whether a text looks like a key record, wherever it stands. */
+export const looksLikeKey = (text: string): boolean =>
+  /^\s*"?\s*v\s*=\s*DKIM1\b/i.test(text) || (/(?:^|;)\s*p\s*=/.test(text) && /(?:^|;)\s*k\s*=\s*(?:rsa|ed25519)\b/.test(text))
+
+/** Reads a joined text that stands at a selector, and judges it as verifiers do. Problems are named after the rules that speak of them. */
+export function parseKey(text: string): { record: KeyRecord; problems: KeyProblem[] } {
+  const problems: KeyProblem[] = []
+  const record: KeyRecord = { type: 'rsa', testing: false, strict: false }
+  const problem = (kind: string, start: number, end: number, message: string, wanted: string, severity?: KeyProblem['severity']): void => {
+    problems.push({ kind, start, end, message, wanted, severity })
+  }
+  const escaped = text.indexOf('\\;')
+  const quote = text.indexOf('"')
+  if (quote >= 0 || escaped >= 0) {
+    const clean = text.replace(/\\;/g, ';').replace(/"\s*"/g, '').replace(/"/g, '')
+    if (escaped >= 0) problem('escaped-semicolon', escaped, escaped + 2, 'there is a backslash before a semicolon in the published value', 'a semicolon alone')
+    else problem('quotes-inside', quote, quote + 1, 'there are quotes in the published value', 'the value without them')
+    return { record: parseKey(clean).record, problems }
+  }
+  const { tags, problems: malformed } = parseTags(text)
+  const tag = (name: string): Tag | undefined => tags.find((each) => each.name === name)
+  problems.push(...malformed)
+  const version = tag('v')
+  if (version && (tags[0] !== version || version.value !== 'DKIM1'))
+    problem(
+      'syntax',
+      version.start,
+      version.end,
+      tags[0] === version ? `the version is “${shortened(version.value)}”` : 'v= is not the first tag',
+      'v=DKIM1 at the beginning, or no version at all',
+    )
+  const [type, hashes, services, flags] = ['k', 'h', 's', 't'].map(tag)
+  if (type) {
+    record.type = type.value.toLowerCase()
+    if (record.type !== 'rsa' && record.type !== 'ed25519')
+      problem('key-type', type.valueStart, type.end, `the key type is “${shortened(type.value)}”; verifiers know rsa and ed25519`, 'k=rsa or k=ed25519')
+  }
+  const listed = (each: Tag): string[] => each.value.split(':').map((one) => one.trim().toLowerCase())
+  if (hashes) {
+    record.hashes = listed(hashes)
+    if (!record.hashes.includes('sha256'))
+      problem('hash', hashes.valueStart, hashes.end, `h=${shortened(hashes.value)} leaves no hash that verifiers still accept`, 'h=sha256, or no h= at all')
+  }
+  if (services && !listed(services).some((each) => each === '*' || each === 'email'))
+    problem('service', services.valueStart, services.end, `s=${shortened(services.value)} does not name mail`, 's=email, or no s= at all')
+  if (flags) {
+    record.testing = listed(flags).includes('y')
+    record.strict = listed(flags).includes('s')
+    if (record.testing) problem('testing', flags.valueStart, flags.end, 't=y says that the domain is only trying DKIM out', 'no t=y')
+  }
+  const granularity = tag('g')
+  if (granularity) problem('obsolete-tag', granularity.start, granularity.end, 'g= is no tag of DKIM any more', 'no g=')
+  readPublished(record, tag('p'), text, problem)
+  return { record, problems }
+}
+
+function readPublished(
+  record: KeyRecord,
+  published: Tag | undefined,
+  text: string,
+  problem: (kind: string, start: number, end: number, message: string, wanted: string, severity?: KeyProblem['severity']) => void,
+): void {
+  if (!published) {
+    problem('key-missing', 0, text.length, 'there is no p= in it', 'p= and the key in base64')
+    return
+  }
+  const { value, valueStart: start, end } = published
+  if (value === '') {
+    record.key = new Uint8Array(0)
+    problem(
+      'revoked',
+      published.start,
+      Math.max(end, published.start + 2),
+      'p= is empty: the key is revoked',
+      'nothing, once no mail signed with it is on its way any more',
+    )
+    return
+  }
+  const fault = unreadable(record, value)
+  if (fault) {
+    problem('key-unreadable', start, end, ...fault)
+    return
+  }
+  const bits = record.bits ?? 2048
+  if (record.type !== 'rsa') return
+  const better = 'a key of 2048 bits'
+  if (bits < 1024) problem('key-short', start, end, `the key has ${bits} bits: verifiers must not accept fewer than 1024`, better, 'error')
+  else if (bits < 2048) problem('key-short', start, end, `the key has ${bits} bits, and 2048 are the least that signers should use`, better, 'warning')
+  else if (bits > 4096) problem('key-short', start, end, `the key has ${bits} bits, and verifiers need not cope with more than 4096`, better, 'advice')
+}
+
+/** Takes the key of a `p=` that is not empty into the record, or says why it cannot be read and what would be right. */
+function unreadable(record: KeyRecord, value: string): [string, string] | undefined {
+  if (value.includes('-----')) return ['p= has the first or last line of a PEM file in it', 'the base64 between these lines alone']
+  const key = fromBase64(value)
+  if (!key) return ['p= is not base64', 'the public key in base64, whole']
+  if (record.type === 'ed25519') {
+    if (key.length !== 32)
+      return [
+        `an Ed25519 key has 32 octets, and this one has ${key.length}`,
+        isEd25519Info(key)
+          ? `p=${toBase64(key.subarray(-32))}: the last 32 octets, without what a PEM file puts in front`
+          : 'the 32 octets of the key, in base64',
+      ]
+    Object.assign(record, { key, bits: 256 })
+    return undefined
+  }
+  const bits = record.type === 'rsa' ? rsaBits(key) : undefined
+  if (record.type === 'rsa' && bits === undefined)
+    return key.length === 32
+      ? ['this is no RSA key; by its length it is one of Ed25519', 'k=ed25519']
+      : ['this is no RSA public key: it was cut off, or is another thing', 'the public key, whole']
+  Object.assign(record, { key, bits })
+  return undefined
+}
+
+/** The octets of base64, white space aside; undefined where it is none. Padding may be missing. */
+export function fromBase64(text: string): Uint8Array | undefined {
+  const plain = text.replace(/[ \t\r\n]+/g, '')
+  if (!/^[A-Za-z0-9+/]+={0,2}$/.test(plain) || plain.replace(/=+$/, '').length % 4 === 1) return undefined
+  return Uint8Array.from(atob(plain.replace(/=+$/, '')), (sign) => sign.charCodeAt(0))
+}
+
+export function toBase64(octets: Uint8Array): string {
+  let text = ''
+  for (const octet of octets) text += String.fromCharCode(octet)
+  return btoa(text)
+}
+
+/** One value of DER at `at`: its tag, and where its content begins and ends; undefined where it does not fit. */
+function derAt(octets: Uint8Array, at: number, end: number): { tag: number; from: number; to: number } | undefined {
+  if (at + 2 > end) return undefined
+  let from = at + 2
+  let length = octets[at + 1]
+  if (length & 0x80) {
+    const count = length & 0x7f
+    if (count === 0 || count > 4 || from + count > end) return undefined
+    length = 0
+    for (let i = 0; i < count; i++) length = length * 256 + octets[from++]
+  }
+  return from + length > end ? undefined : { tag: octets[at], from, to: from + length }
+}
+
+const RSA_OID = [0x2a, 0x86, 0x48, 0x86, 0xf7, 0x0d, 0x01, 0x01, 0x01]
+const ED25519_INFO = [0x30, 0x2a, 0x30, 0x05, 0x06, 0x03, 0x2b, 0x65, 0x70, 0x03, 0x21, 0x00]
+
+const isEd25519Info = (key: Uint8Array): boolean => key.length === 44 && sameOctets(key.subarray(0, 12), Uint8Array.from(ED25519_INFO))
+
+/** The size of the modulus of an RSA public key, as SubjectPublicKeyInfo (RFC 5280 §4.1) or RSAPublicKey (RFC 8017 §A.1.1); undefined where it is neither, whole. */
+export function rsaBits(key: Uint8Array): number | undefined {
+  const outer = derAt(key, 0, key.length)
+  if (outer?.tag !== 0x30 || outer.to !== key.length) return undefined
+  const first = derAt(key, outer.from, outer.to)
+  if (!first) return undefined
+  if (first.tag === 0x30) {
+    const oid = derAt(key, first.from, first.to)
+    const bits = derAt(key, first.to, outer.to)
+    if (oid?.tag !== 0x06 || !sameOctets(key.subarray(oid.from, oid.to), Uint8Array.from(RSA_OID))) return undefined
+    if (bits?.tag !== 0x03 || bits.to !== outer.to || key[bits.from] !== 0) return undefined
+    return rsaBits(key.subarray(bits.from + 1, bits.to))
+  }
+  const exponent = derAt(key, first.to, outer.to)
+  if (first.tag !== 0x02 || exponent?.tag !== 0x02 || exponent.to !== outer.to || exponent.to === exponent.from) return undefined
+  let at = first.from
+  while (at < first.to && key[at] === 0) at++
+  return at === first.to ? undefined : (first.to - at - 1) * 8 + (32 - Math.clz32(key[at]))
+}
+
+/** A key record of a public key: of RSA as SubjectPublicKeyInfo or RSAPublicKey, of Ed25519 its 32 octets. */
+export const keyText = (type: 'rsa' | 'ed25519', key: Uint8Array): string => `v=DKIM1; k=${type}; p=${toBase64(key)}`
+
+/** A key record of what people have in hand: a PEM file, base64 alone, a whole record as it was sent (quotes, owner and parentheses with it). Or what is wrong with it. */
+export function keyFromPasted(pasted: string): { text: string } | { mistyped: string } {
+  if (/-----BEGIN[A-Z ]*PRIVATE KEY/.test(pasted))
+    return { mistyped: 'that is a private key: it must never be published. Give the public key that belongs to it' }
+  const pem = /-----BEGIN [A-Z ]*PUBLIC KEY-----([^-]*)-----END/.exec(pasted)
+  const quoted = [...pasted.matchAll(/"((?:\\.|[^"\\])*)"/g)].map(([, string]) => string.replace(/\\(.)/g, '$1'))
+  const joined = (quoted.length > 0 ? quoted.join('') : pasted).trim()
+  if (!pem && /(?:^|[\s;])p\s*=/.test(joined)) {
+    const from = joined.search(/(?:^|[\s;(])(?:v\s*=\s*DKIM1|k\s*=|p\s*=)/i)
+    const text = joined
+      .slice(Math.max(from, 0))
+      .replace(/^[\s;(]+/, '')
+      .replace(/[\s)]+$/, '')
+    const { problems } = parseKey(text)
+    const [bad] = problems.filter(({ kind }) => ['syntax', 'key-missing', 'key-unreadable'].includes(kind))
+    return bad ? { mistyped: `the record cannot be used: ${bad.message}; right would be ${bad.wanted}` } : { text: whole(text) }
+  }
+  const key = fromBase64(pem ? pem[1] : joined)
+  if (!key) return { mistyped: 'that is neither a PEM file, nor base64, nor a key record' }
+  if (isEd25519Info(key)) return { text: keyText('ed25519', key.subarray(-32)) }
+  if (key.length === 32) return { text: keyText('ed25519', key) }
+  if (rsaBits(key) === undefined) return { mistyped: 'that is no public key of RSA or Ed25519: it was cut off, or is another thing' }
+  return { text: keyText('rsa', key) }
+}
+
+/** A record as it is usually written, its key without the white space that it was pasted with. */
+const whole = (text: string): string =>
+  parseTags(text)
+    .tags.map(({ name, value }) => `${name}=${name === 'p' ? value.replace(/\s+/g, '') : value}`)
+    .join('; ')

@@ -1,0 +1,119 @@
+/** How mail must be carried to a domain: the record and the policy of MTA-STS (RFC 8461), and reports of it (RFC 8460). */
+import { foldName, type Name } from '../names/name.ts'
+import { parseTags, shortened, type TextProblem } from './tags.ts'
+
+/** Whether a text counts at `_mta-sts` or `_smtp._tls`: unrelated ones are set aside first (RFC 8461 §3.1, RFC 8460 §3). */
+export const isSts = (text: string): boolean => /^v=STSv1(?:\s*;|\s*$)/.test(text)
+export const isTlsReports = (text: string): boolean => /^v=TLSRPTv1(?:\s*;|\s*$)/.test(text)
+
+/** Reads the record at `_mta-sts`: its id, and what is wrong with it. */
+export function parseSts(text: string): { id?: string; problems: TextProblem[] } {
+  const { tags, problems } = parseTags(text)
+  const id = tags.find(({ name }) => name === 'id')
+  if (!id)
+    problems.push({
+      kind: 'syntax',
+      start: 0,
+      end: text.length,
+      message: 'there is no id= in it',
+      wanted: 'id= with a value that is another at each change of the policy',
+    })
+  else if (!/^[A-Za-z0-9]{1,32}$/.test(id.value))
+    problems.push({
+      kind: 'syntax',
+      start: id.start,
+      end: Math.max(id.end, id.start + 1),
+      message: `“${shortened(id.value)}” is no id`,
+      wanted: '1 to 32 letters and digits',
+    })
+  return { id: id?.value, problems }
+}
+
+/** Reads the record at `_smtp._tls`: where reports go, and what is wrong with it. */
+export function parseTlsReports(text: string): { rua: string[]; problems: TextProblem[] } {
+  const { tags, problems } = parseTags(text)
+  const rua = tags.find(({ name }) => name === 'rua')
+  if (!rua) problems.push({ kind: 'syntax', start: 0, end: text.length, message: 'there is no rua= in it', wanted: 'rua=mailto:ADDRESS' })
+  const uris = rua?.value.split(',').map((each) => each.trim()) ?? []
+  for (const uri of uris)
+    if (rua && !/^(?:mailto:[^@\s]+@[^@\s]+|https:\/\/\S+)$/i.test(uri))
+      problems.push({
+        kind: 'syntax',
+        start: rua.valueStart + Math.max(0, rua.value.indexOf(uri)),
+        end: rua.end,
+        message: `“${shortened(uri)}” is no mailto: or https: address`,
+        wanted: uri.includes('@') && !uri.includes(':') ? `mailto:${uri}` : 'mailto:ADDRESS or https://…',
+      })
+  return { rua: uris, problems }
+}
+
+export const STS_MODES = ['enforce', 'testing', 'none'] as const
+export type StsMode = (typeof STS_MODES)[number]
+
+export interface StsPolicy {
+  mode?: StsMode
+  /** Seconds. */
+  maxAge?: number
+  /** Host names; `*.` in front stands for one label. */
+  exchanges: string[]
+}
+
+/** The longest that senders keep a policy: a year and a bit, in seconds. */
+export const MAX_POLICY_AGE = 31_557_600
+
+/** Reads the text of a policy (RFC 8461 §3.2), and what is wrong with it, line by line. Unknown keys are passed over. */
+export function parsePolicy(text: string): { policy: StsPolicy; problems: { line: number; message: string; wanted: string }[] } {
+  const policy: StsPolicy = { exchanges: [] }
+  const problems: { line: number; message: string; wanted: string }[] = []
+  const problem = (line: number, message: string, wanted: string): void => {
+    problems.push({ line, message, wanted })
+  }
+  let version = false
+  for (const [i, content] of text.split(/\r?\n/).entries()) {
+    if (content.trim() === '') continue
+    const match = /^([A-Za-z0-9][A-Za-z0-9_.-]*)[ \t]*:[ \t]*(.*?)[ \t]*$/.exec(content)
+    if (!match) {
+      problem(i + 1, `“${shortened(content)}” is no key and value`, 'KEY: VALUE')
+      continue
+    }
+    const [, key, value] = match
+    if (key === 'version') {
+      version = true
+      if (value !== 'STSv1') problem(i + 1, `the version is ${shortened(value)}`, 'STSv1')
+    } else if (key === 'mode') {
+      policy.mode ??= STS_MODES.find((each) => each === value)
+      if (!policy.mode) problem(i + 1, `${shortened(value)} is no mode`, STS_MODES.join(', '))
+    } else if (key === 'max_age') {
+      policy.maxAge ??= /^\d{1,10}$/.test(value) && Number(value) <= MAX_POLICY_AGE ? Number(value) : undefined
+      if (policy.maxAge === undefined) problem(i + 1, `${shortened(value)} is no time`, `seconds, up to ${MAX_POLICY_AGE}`)
+    } else if (key === 'mx') {
+      if (/^(?:\*\.)?[a-z0-9-]+(?:\.[a-z0-9-]+)*\.?$/i.test(value)) policy.exchanges.push(value)
+      else problem(i + 1, `${shortened(value)} is no host name`, 'a host name, or *. and a domain')
+    }
+  }
+  if (!version) problem(1, 'there is no version in it', 'version: STSv1')
+  if (!problems.some(({ message }) => message.includes('mode')) && !policy.mode) problem(1, 'there is no mode in it', 'mode: testing')
+  if (policy.maxAge === undefined && !problems.some(({ message }) => message.includes('time'))) problem(1, 'there is no max_age in it', 'max_age: 604800')
+  if (policy.exchanges.length === 0 && policy.mode !== 'none') problem(1, 'there is no mx in it', 'a line mx: HOST for each exchange')
+  return { policy, problems }
+}
+
+/** The text of a policy, its lines ended as RFC 8461 §3.2 has them. */
+export function policyText({ mode = 'testing', maxAge = 604_800, exchanges }: StsPolicy): string {
+  return ['version: STSv1', `mode: ${mode}`, ...exchanges.map((each) => `mx: ${each}`), `max_age: ${maxAge}`].map((line) => `${line}\r\n`).join('')
+}
+
+/** Whether a policy lists an exchange (RFC 8461 §4.1): by its name, or by `*.` for exactly one label in front. */
+export function listsExchange(policy: StsPolicy, exchange: Name): boolean {
+  const host = foldName(exchange).replace(/\.$/, '')
+  return policy.exchanges.some((each) => {
+    const pattern = foldName(each).replace(/\.$/, '')
+    return pattern.startsWith('*.') ? host.slice(host.indexOf('.')) === pattern.slice(1) : host === pattern
+  })
+}
+
+/** An id that is another than the one before: the time, to the second; with a letter behind it where that is the same. */
+export function nextId(now: Date, before?: string): string {
+  const id = now.toISOString().replace(/\D/g, '').slice(0, 14)
+  return before?.startsWith(id) ? `${before}a`.slice(0, 32) : id
+}
