@@ -82,14 +82,10 @@ class Walk {
     this.cx = {
       zones,
       around,
-      report: (report) =>
-        this.raw.push({
-          rule: this.current,
-          code: this.current!.code,
-          source: this.current!.source,
-          severity: report.severity ?? this.current!.severity,
-          report,
-        }),
+      report: (report) => {
+        const rule = report.rule ?? this.current!
+        this.raw.push({ rule, code: rule.code, source: rule.source, severity: report.severity ?? rule.severity, report })
+      },
       name: (id) => zones.tree.text(id),
       where: (record, besides) => this.where(record, besides),
       record: (record) => `${typeText(zones.type(record))} ${zones.rdataText(record)}`,
@@ -124,7 +120,9 @@ class Walk {
         return this.remembered as T
       },
     }
-    this.rules = rules.filter((rule) => rule.visit.applies?.(this.cx) ?? true)
+    // A visit that several rules share is made once.
+    const visits = new Set<Rule['visit']>()
+    this.rules = rules.filter(({ visit }) => !visits.has(visit) && visits.add(visit) && (visit.applies?.(this.cx) ?? true))
   }
 
   readProblems(): void {

@@ -4,7 +4,8 @@ import { locate } from '../answer/answer.ts'
 import { isSpf } from '../mail/spf/record.ts'
 import { specialNetwork } from '../names/address-kinds.ts'
 import { foldName, labelsOf, type Name, nameToWire } from '../names/name.ts'
-import { type NameId, NONE } from '../names/tree.ts'
+import { octetsOf } from '../names/octets.ts'
+import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
 import { joinedText } from '../zone/purpose.ts'
 import { DROPPED, type RecordId, type Zone, type Zones } from '../zone/zones.ts'
@@ -80,4 +81,22 @@ export function listed(items: readonly string[], most = 5): string {
 export function parentZone(zones: Zones, zone: Zone): Zone | undefined {
   if (zone.apex === 0 || zones.zoneWithApex(zone.apex) !== zone) return undefined
   return zones.zoneOf(zones.tree.parent(zone.apex))
+}
+
+/** Whether a name is a selector: directly below a `_domainkey` (RFC 6376 §3.6.2.1). */
+export function isSelector({ tree }: Zones, name: NameId): boolean {
+  const parent = tree.parent(name)
+  return name !== ROOT && tree.labelOctet(parent, 0) === 0x5f && tree.labelLength(parent) === DOMAINKEY.length && tree.labelText(parent) === '_domainkey'
+}
+const DOMAINKEY = octetsOf('_domainkey')
+const DMARC = octetsOf('_dmarc')
+
+/** Whether there is a name below the `_domainkey` of a name. */
+export const hasKeys = (zones: Zones, name: NameId): boolean => existsBelow(zones, name, DOMAINKEY) !== NONE
+/** The `_dmarc` of a name, where it exists; else NONE. */
+export const dmarcBelow = (zones: Zones, name: NameId): NameId => existsBelow(zones, name, DMARC)
+
+function existsBelow(zones: Zones, name: NameId, label: Uint8Array): NameId {
+  const found = zones.tree.find(name, label, 0, label.length)
+  return found !== NONE && zones.exists(found) ? found : NONE
 }

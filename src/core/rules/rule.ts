@@ -40,6 +40,23 @@ export interface FilePlace {
   length: number
 }
 
+/** A private key of the workspace, by its public half. */
+export interface KeptKey {
+  /** The selector that it is for: absolute. */
+  owner: string
+  file: string
+  /** As `p=` would have it: base64. */
+  key: string
+}
+
+/** The text of a policy of MTA-STS that the workspace keeps. */
+export interface KeptPolicy {
+  /** Absolute. */
+  domain: string
+  file: string
+  text: string
+}
+
 /** What is known beyond the zone files. */
 export interface Surroundings {
   /** Without it, nothing is said of dates. */
@@ -47,6 +64,8 @@ export interface Surroundings {
   fronts?: readonly Front[]
   follows?: readonly Follow[]
   allowances?: readonly Allowance[]
+  keys?: readonly KeptKey[]
+  policies?: readonly KeptPolicy[]
   /** The zones as they were last published. */
   published?: Zones
 }
@@ -123,6 +142,8 @@ export interface Visitor {
 export type Part = 'owner' | 'ttl' | 'type' | number
 
 export interface Report {
+  /** The rule that says so, where several share one visit: what they look for comes of one reading. */
+  rule?: Rule
   /** The record that it is about; its owner, type and place are taken from it. */
   record?: RecordId
   part?: Part

@@ -8,6 +8,7 @@ import { sameOctets, u16At } from '../names/octets.ts'
 import { type NameId, NONE, ODD_EDGE_HYPHEN, ODD_SIGN, ODD_STAR, ROOT } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
 import { type RecordId, TARGET_RELATIVE, type Zone, type Zones } from '../zone/zones.ts'
+import { isSelector } from './look.ts'
 import type { SetView } from './rule.ts'
 import { portsOf } from './services.ts'
 
@@ -44,6 +45,10 @@ export const NAMES_DOMAIN = 1 << 21
 export const MAYBE_PLACEHOLDER = 1 << 22
 export const UNREACHABLE_TARGET = 1 << 23
 export const DOCUMENTATION = 1 << 24
+/** TXT: begins as an SPF record does, or nearly; as a key or a policy does. TXT and CNAME: the owner is a selector. */
+export const SPF_TEXT = 1 << 25
+export const TAGGED_TEXT = 1 << 26
+export const SELECTOR = 1 << 27
 
 /** Of a record: below a cut or a DNAME, or not in the zone that its name is in; TTL of 0 or over a day; a relative target that does not exist; a “*” in its owner that makes no wildcard; over 1000 octets of data. */
 export const COVERED = 1
@@ -88,13 +93,15 @@ export class Traits {
         }
         return bits
       case TYPE.TXT:
+        if (isSelector(zones, owner)) bits |= SELECTOR
         for (let i = 0; i < records.length; i++) bits |= ofText(zones.data.octets, zones.dataStart(records[i]), zones.dataOctets(records[i]))
         return bits
       case TYPE.SRV:
         return bits | this.ofService(set) | this.ofTargets(records, type)
+      case TYPE.CNAME:
+        return bits | (isSelector(zones, owner) ? SELECTOR : 0) | this.ofTargets(records, type)
       case TYPE.MX:
       case TYPE.NS:
-      case TYPE.CNAME:
       case TYPE.PTR:
         return bits | this.ofTargets(records, type)
       default:
@@ -198,7 +205,15 @@ const CLEAR = new Set(['imap', 'pop3', 'submission'].map(portsOf))
 function ofText(data: Uint8Array, at: number, length: number): number {
   const end = at + length
   let bits = data[at] + 1 < length ? SEVERAL_STRINGS : 0
-  if (data[at] > 0 && data[at + 1] === 0x22) bits |= QUOTE_FIRST
+  if (data[at] > 0) {
+    const first = data[at + 1] | 0x20
+    if (first === 0x22) bits |= QUOTE_FIRST
+    const third = data[at + 3] | 0x20
+    if (first === 0x73 || (first === 0x76 && third === 0x73)) bits |= SPF_TEXT
+    else if (first === 0x76) bits |= data[at + 2] === 0x3d ? TAGGED_TEXT : SPF_TEXT | TAGGED_TEXT
+    // A space or a quote in front, or a tag of one letter.
+    else if (first === 0x20 || first === 0x22 || (data[at] > 1 && data[at + 2] === 0x3d)) bits |= SPF_TEXT | TAGGED_TEXT
+  }
   let border = at
   const spf = (data[at + 1] | 0x20) === 0x76 && data[at + 2] === 0x3d && (data[at + 3] | 0x20) === 0x73
   for (let i = at; i < end; i++) {

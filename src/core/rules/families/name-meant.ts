@@ -95,6 +95,10 @@ export const namePlaceholder: Rule = {
     'name/not-a-host-name',
     'name/doubled-zone',
     'name/final-dot-missing',
+    'spf/syntax',
+    'spf/include-without-record',
+    'dkim/key-unreadable',
+    'dmarc/report-address',
   ],
   bad: [
     'www CNAME yourdomain.northlight.example.',
@@ -106,7 +110,7 @@ export const namePlaceholder: Rule = {
     '@ MX 10 mx.example.net.',
   ],
   good: [
-    's1._domainkey TXT "v=DKIM1; p=MIIBTODOyourdomainxAAABBBB"',
+    's1._domainkey TXT "v=DKIM1; k=ed25519; p=TODOyourdomainxAAABBBBCCCCDDDDEEEEFFFFGGGG0="',
     '@ TXT "v=spf1 exists:%{i}._spf.%{d2} -all"',
     'method A 192.0.2.10\nwww TXT "mailto:someone@hollowmere.example"',
     'kiosk CNAME site.northlight.example.',

@@ -1,10 +1,12 @@
 /** Policies of which a name may hold one only. */
 import { isDmarc } from '../../mail/dmarc/record.ts'
+import { mergeSpf } from '../../mail/spf/merge.ts'
 import { isSpf } from '../../mail/spf/record.ts'
 import { TYPE } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
 import type { RecordId } from '../../zone/zones.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
+import { textLine } from '../text.ts'
 
 /** The records of a TXT set whose text is such a policy, without repeats. */
 function policies(set: SetView, cx: Context, isOne: (text: string) => boolean): RecordId[] {
@@ -24,27 +26,23 @@ export const spfSeveral: Rule = {
   why: 'Receivers count this as a permanent error: neither record is used, and mail from every sender fails SPF.',
   remedy: 'Merge them into one record: one v=spf1, all mechanisms, one “all” at the end.',
   bad: ['@ TXT "v=spf1 ip4:192.0.2.25 -all"\n@ TXT "v=spf1 include:_spf.quillwing.example ~all"'],
-  good: ['@ TXT "v=spf1 ip4:192.0.2.25 -all"\n@ TXT "v=spf10 is something else"\n@ TXT "ferry-proof=41c2"', '@ TXT "v=spf1 -all"\nnews TXT "v=spf1 ~all"'],
+  good: ['@ TXT "v=spf1 ip4:192.0.2.25 -all"\n@ TXT "ferry-proof=41c2"', '@ TXT "v=spf1 -all"\nnews TXT "v=spf1 ~all"'],
   visit: {
     several(set, cx) {
       if (set.type !== TYPE.TXT) return
       const found = policies(set, cx, isSpf)
       if (found.length < 2) return
-      const terms: string[] = []
-      let end = ''
-      for (const record of found)
-        for (const term of joinedText(cx.zones, record).split(' ').slice(1)) {
-          if (/^[-+~?]?all$/i.test(term)) end ||= term
-          else if (term !== '' && !terms.includes(term)) terms.push(term)
-        }
-      const simple = !terms.some((term) => /^([-~?]|redirect=|exp=)/i.test(term))
+      const merged = found
+        .map((record) => joinedText(cx.zones, record))
+        .reduce((one: ReturnType<typeof mergeSpf>, other) => ('refused' in one ? one : mergeSpf(one.text, other)), {
+          text: joinedText(cx.zones, found[0]),
+          dropped: [],
+        })
       cx.report({
         record: found[1],
         message: `${cx.name(set.owner)} has ${found.length} SPF records; the first is at ${cx.where(found[0], found[1])}`,
         consequence: 'Receivers treat this as a permanent error: mail of every sender fails SPF.',
-        fix: simple
-          ? [`${cx.name(set.owner)} TXT "${['v=spf1', ...terms, ...(end ? [end] : [])].join(' ')}"`]
-          : ['join them by hand into one record: a negative term, redirect= or exp= in one of them makes the order matter'],
+        fix: 'text' in merged ? [textLine(cx.name(set.owner), merged.text)] : [`join them by hand: ${merged.refused}`],
       })
     },
   },

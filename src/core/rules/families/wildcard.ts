@@ -131,7 +131,11 @@ export const wildcardAnswersForPolicy: Rule = {
   title: 'a wildcard text that answers where mail programs look for policies and keys',
   why: 'It answers for _dmarc, for every selector below _domainkey and for report consents of all names that do not exist. A policy or a key in it is then one for everybody.',
   remedy: 'Write texts at the names that are meant.',
-  bad: ['* TXT "hello"', '* TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"', '* TXT "v=DKIM1; p=MIGfMA0"'],
+  bad: [
+    '* TXT "hello"',
+    '* TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"',
+    '* TXT "v=DKIM1; k=ed25519; p=11qYAYKxCrfVS/7TyWQHOg7hcvPapiMlrwIaaPcHURo="',
+  ],
   good: ['*._domainkey TXT "v=DKIM1; p="', '*._report._dmarc TXT "v=DMARC1"', 'www TXT "hello"'],
   visit: {
     set: {

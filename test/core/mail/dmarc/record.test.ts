@@ -160,8 +160,8 @@ describe('discovery', () => {
     ],
     [
       'a suffix of two labels',
-      'mail.ferry.co.uk.',
-      { '_dmarc.ferry.co.uk.': `${at}none`, '_dmarc.co.uk.': `${at}none` },
+      'mail.2.in-addr.arpa.',
+      { '_dmarc.2.in-addr.arpa.': `${at}none`, '_dmarc.in-addr.arpa.': `${at}none` },
       ['2.in-addr.arpa.', '2.in-addr.arpa.'],
       ['in-addr.arpa.', 'in-addr.arpa.'],
     ],

@@ -1,0 +1,333 @@
+/** Which names should have an SPF record and have none, and hosts that a record should speak of. */
+import { locate, locateName, UNKNOWN } from '../../answer/answer.ts'
+import { targetOf } from '../../mail/spf/budget.ts'
+import { letsSend, readSpf, type SpfRecord } from '../../mail/spf/record.ts'
+import { isIn } from '../../names/address-kinds.ts'
+import { foldName, type Name } from '../../names/name.ts'
+import { type NameId, NONE, ROOT } from '../../names/tree.ts'
+import { TYPE } from '../../records/types.ts'
+import { joinedText } from '../../zone/purpose.ts'
+import type { RecordId, Zone, Zones } from '../../zone/zones.ts'
+import { addressesAt, hostAddresses, isPrivate, isReverse, recordsOf, spfAt } from '../look.ts'
+import type { Context, Rule } from '../rule.ts'
+import { hasSpf, reportText, textLine } from '../text.ts'
+import { AT_TOP, SCOPED, SPF_TEXT } from '../traits.ts'
+import { keptSpf } from './spf-record.ts'
+
+/** Whether anything may be said to be missing from a zone that mail is about. */
+const isJudged = (zone: Zone): boolean => zone.complete !== false && !isReverse(zone) && !isPrivate(zone)
+
+const isNullMx = (zones: Zones, record: RecordId): boolean => zones.target(record) === ROOT
+
+function lacking(cx: Context, record: RecordId, owner: NameId, what: string, consequence: string): void {
+  const takesNone = cx.zones.type(record) === TYPE.MX && isNullMx(cx.zones, record)
+  const mx = cx.zones.has(owner, TYPE.MX)
+  cx.report({
+    record,
+    part: 'owner',
+    message: `${cx.name(owner)} ${what}, and no SPF record`,
+    consequence,
+    fix: [
+      textLine(cx.name(owner), takesNone ? 'v=spf1 -all' : mx ? 'v=spf1 mx ~all' : 'v=spf1 -all'),
+      ...(takesNone || mx ? [] : ['that is for a domain that sends no mail']),
+    ],
+  })
+}
+
+export const spfMissing: Rule = {
+  code: 'spf/missing',
+  severity: 'warning',
+  source: 'RFC 7208 §10',
+  title: 'a name with MX, or a zone’s top with addresses, and no SPF record',
+  why: 'Anybody can send in its name, and large receivers refuse or suspect mail from domains without SPF, also yours.',
+  remedy: 'Write one: who sends, or v=spf1 -all for a domain that sends nothing.',
+  bad: ['@ MX 10 mx.larkpost.example.', '@ A 192.0.2.10\nwww A 192.0.2.10'],
+  good: [
+    '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"',
+    'www A 192.0.2.10',
+    {
+      whole: true,
+      zones: {
+        '2.0.192.in-addr.arpa':
+          '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.\n@ A 192.0.2.10',
+      },
+    },
+    { zones: { 'hollowmere.example': '@ MX 10 mx.larkpost.example.' }, traits: { 'hollowmere.example': { complete: false } } },
+  ],
+  visit: {
+    set: {
+      [TYPE.MX](set, cx) {
+        if (hasSpf(cx.zones, set.owner) || !isJudged(set.zone) || cx.zones.tree.isWildcard(set.owner)) return
+        lacking(cx, set.records[0], set.owner, 'has MX', 'Anybody can send in its name; its own mail is suspect.')
+      },
+      [TYPE.A]: { when: AT_TOP, visit: (set, cx) => topWithAddress(set.records[0], set.owner, set.zone, cx) },
+      [TYPE.AAAA]: {
+        when: AT_TOP,
+        visit(set, cx) {
+          if (!cx.zones.has(set.owner, TYPE.A)) topWithAddress(set.records[0], set.owner, set.zone, cx)
+        },
+      },
+    },
+  },
+}
+
+function topWithAddress(record: RecordId, owner: NameId, zone: Zone, cx: Context): void {
+  if (hasSpf(cx.zones, owner) || cx.zones.has(owner, TYPE.MX) || !isJudged(zone)) return
+  lacking(cx, record, owner, 'has addresses', 'Anybody can send in its name.')
+}
+
+export const spfNotInherited: Rule = {
+  code: 'spf/not-inherited',
+  severity: 'advice',
+  source: 'RFC 7208 §4',
+  title: 'a name below a domain with SPF that takes or sends mail, without SPF of its own',
+  why: 'SPF is not inherited: receivers look at exactly the name behind the “@”. The domain’s record says nothing for a name below it.',
+  remedy: 'Write a record at the name too; redirect= to the domain’s serves where the same hosts send.',
+  silences: ['spf/missing'],
+  bad: [
+    '@ TXT "v=spf1 ip4:192.0.2.25 -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nnews MX 10 mx.larkpost.example.',
+    '@ TXT "v=spf1 ip4:192.0.2.25 -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\n_dmarc.news TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nnews A 192.0.2.30',
+  ],
+  good: [
+    '@ TXT "v=spf1 ip4:192.0.2.25 -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nnews MX 10 mx.larkpost.example.\nnews TXT "v=spf1 redirect=hollowmere.example"',
+  ],
+  visit: {
+    set: {
+      [TYPE.MX](set, cx) {
+        const { zones } = cx
+        if (set.owner === set.zone.apex || hasSpf(zones, set.owner) || !isJudged(set.zone) || zones.tree.isWildcard(set.owner) || !hasSpf(zones, set.zone.apex))
+          return
+        notInherited(cx, set.records[0], set.owner, set.zone, 'takes mail')
+      },
+      [TYPE.TXT]: {
+        when: SCOPED,
+        visit(set, cx) {
+          const { zones } = cx
+          const { tree } = zones
+          if (tree.labelOctet(set.owner, 0) !== 0x5f || tree.labelText(set.owner) !== '_dmarc') return
+          const owner = tree.parent(set.owner)
+          if (owner === set.zone.apex || zones.first(owner) === NONE || zones.has(owner, TYPE.MX) || zones.hasCname(owner)) return
+          if (hasSpf(zones, owner) || !isJudged(set.zone) || !hasSpf(zones, set.zone.apex)) return
+          notInherited(cx, set.records[0], owner, set.zone, 'has a DMARC policy')
+        },
+      },
+    },
+  },
+}
+
+function notInherited(cx: Context, record: RecordId, owner: NameId, zone: Zone, does: string): void {
+  cx.report({
+    record,
+    part: 'owner',
+    message: `${cx.name(owner)} ${does}, and has no SPF record; that of ${zone.name} does not count for it`,
+    consequence: 'By SPF, mail from it neither passes nor fails: anybody can send in its name.',
+    fix: [textLine(cx.name(owner), `v=spf1 redirect=${zone.name.replace(/\.$/, '')}`)],
+  })
+}
+
+export const spfWildcardExchange: Rule = {
+  code: 'spf/wildcard-exchange',
+  severity: 'advice',
+  source: 'RFC 7208 §4, §10',
+  title: 'a wildcard MX without a wildcard SPF record beside it',
+  why: 'Every made-up name below the domain takes mail, so it looks like a domain that may send, and no record says that it does not.',
+  remedy: 'Write an SPF record at the wildcard.',
+  bad: ['* MX 10 mx.larkpost.example.'],
+  good: ['* MX 10 mx.larkpost.example.\n* TXT "v=spf1 -all"'],
+  visit: {
+    set: {
+      [TYPE.MX](set, cx) {
+        if (!cx.zones.tree.isWildcard(set.owner) || hasSpf(cx.zones, set.owner) || !isJudged(set.zone)) return
+        cx.report({
+          record: set.records[0],
+          part: 'owner',
+          message: `${cx.name(set.owner)} has MX, and no SPF record`,
+          consequence: 'Anybody can send as any name below it.',
+          fix: [textLine(cx.name(set.owner), 'v=spf1 -all'), 'if nothing sends as such a name'],
+        })
+      },
+    },
+  },
+}
+
+export const spfExplanationMissing: Rule = {
+  code: 'spf/explanation-missing',
+  severity: 'advice',
+  source: 'RFC 7208 §6.2',
+  title: 'an explanation (exp=) that is not there',
+  why: 'Receivers that would tell the sender why find nothing to tell.',
+  remedy: 'Write the text at the name, or take exp= out.',
+  bad: ['@ TXT "v=spf1 mx -all exp=why.hollowmere.example"'],
+  good: ['@ TXT "v=spf1 mx -all exp=why.hollowmere.example"\nwhy TXT "See www.hollowmere.example"', '@ TXT "v=spf1 mx -all exp=why.larkpost.example"'],
+  visit: {
+    set: {
+      [TYPE.TXT]: {
+        when: SPF_TEXT,
+        visit(set, cx) {
+          for (const record of set.records) {
+            const text = joinedText(cx.zones, record)
+            if (!/^v=spf1 /i.test(text) || !/ exp=/i.test(text)) continue
+            const { exp } = readSpf(text).record
+            const target = exp && targetOf(exp, cx.name(set.owner))
+            const node = target === undefined ? UNKNOWN : locateName(cx.zones, target)
+            if (!exp || node === UNKNOWN || (node >= 0 && (cx.zones.has(node, TYPE.TXT) || cx.zones.hasCname(node)))) continue
+            reportText(cx, record, exp, {
+              message: `SPF at ${cx.name(set.owner)}: ${exp.text}, and ${target} has no text`,
+              consequence: 'Senders that fail are not told why.',
+              fix: [textLine(target!, 'Mail of this domain comes from other hosts.')],
+            })
+          }
+        },
+      },
+    },
+  },
+}
+
+/** Whether a record lets a host of these names and addresses send, as far as the zones know. */
+function lets(
+  zones: Zones,
+  spf: SpfRecord,
+  domain: Name,
+  host: { exchange: boolean; name: Name; addresses: Uint8Array[] },
+  depth = 0,
+): 'yes' | 'no' | 'unknown' {
+  let unknown = false
+  for (const mechanism of spf.mechanisms) {
+    if (mechanism.name === 'all') return mechanism.qualifier === '+' ? 'yes' : unknown ? 'unknown' : 'no'
+    if (mechanism.qualifier !== '+') {
+      unknown = true
+      continue
+    }
+    const { network, bits4, bits6, name } = mechanism
+    if (network) {
+      if (host.addresses.some((each) => each.length === network.length && isIn(each, network, each.length === 4 ? bits4 : bits6))) return 'yes'
+      continue
+    }
+    const target = targetOf(mechanism, domain)
+    if (target === undefined) unknown = true
+    else if (name === 'mx' && foldName(target) === foldName(domain) && host.exchange && depth === 0) return 'yes'
+    else if (name === 'a' && foldName(target) === foldName(host.name)) return 'yes'
+    else if (name === 'include' && depth < 10) {
+      const known = keptSpf(zones, target)
+      const inner = typeof known === 'string' ? 'unknown' : lets(zones, readSpf(known.text).record, target, host, depth + 1)
+      if (inner === 'yes') return 'yes'
+      unknown ||= inner === 'unknown'
+    } else if (name === 'a' || name === 'mx') unknown ||= known(zones, target, host.addresses)
+    else unknown = true
+  }
+  return spf.redirect || unknown ? 'unknown' : 'no'
+}
+
+/** Whether a name that is none of the host's may yet stand for its address. */
+function known(zones: Zones, target: Name, addresses: readonly Uint8Array[]): boolean {
+  const node = locateName(zones, target)
+  if (node < 0) return node === UNKNOWN
+  return (
+    addressesAt(zones, node).some((record) => addresses.some((each) => isIn(each, zones.rdata(record), each.length * 8))) ||
+    zones.has(node, TYPE.MX) ||
+    zones.hasCname(node)
+  )
+}
+
+/** Visits each exchange in a kept zone once for each domain, with what the domain's record says of it. */
+function eachOwnExchange(
+  cx: Context,
+  isCandidate: (host: NameId) => boolean,
+  visit: (record: RecordId, host: NameId, says: 'yes' | 'no' | 'unknown') => void,
+): void {
+  const { zones } = cx
+  for (const record of recordsOf(zones, TYPE.MX)) {
+    const owner = zones.owner(record)
+    if (!cx.isAbout(owner) || isNullMx(zones, record) || !isJudged(zones.zoneOfRecord(record))) continue
+    const target = zones.target(record)
+    const node = locate(zones, target)
+    if (node < 0 || !isCandidate(node)) continue
+    const spf = spfAt(zones, owner)
+    const host = spf === undefined ? undefined : hostAddresses(zones, target)
+    if (spf === undefined || !host || host.records.length === 0) continue
+    const addresses = host.records.map((each) => zones.rdata(each))
+    visit(record, node, lets(zones, readSpf(spf).record, cx.name(owner), { exchange: true, name: cx.name(target), addresses }))
+  }
+}
+
+export const spfHostWithoutRecord: Rule = {
+  code: 'spf/host-without-record',
+  severity: 'advice',
+  source: 'RFC 7208 §2.3, §10.1.3',
+  title: 'an exchange that also sends, without an SPF record at its own name',
+  why: 'Bounces have no envelope sender. Receivers then judge the name that the host says it has (EHLO), which is its own.',
+  remedy: 'Write v=spf1 a -all at the host’s name.',
+  bad: ['@ MX 10 mail\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25'],
+  good: [
+    '@ MX 10 mail\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25\nmail TXT "v=spf1 a -all"',
+    '@ MX 10 mail\n@ TXT "v=spf1 include:_spf.larkpost.example -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25',
+  ],
+  visit: {
+    finish(cx) {
+      const { zones } = cx
+      const told = new Set<NameId>()
+      eachOwnExchange(
+        cx,
+        (host) => host !== zones.zoneOf(host)?.apex && !told.has(host) && !hasSpf(zones, host) && !zones.has(host, TYPE.MX) && !zones.hasCname(host),
+        (_, host, says) => {
+          if (says !== 'yes' || told.has(host)) return
+          told.add(host)
+          cx.report({
+            record: addressesAt(zones, host)[0],
+            part: 'owner',
+            message: `${cx.name(host)} sends mail, and has no SPF record of its own`,
+            consequence: 'Its bounces, which have no envelope sender, are judged by this name, and neither pass nor fail.',
+            fix: [textLine(cx.name(host), 'v=spf1 a -all')],
+          })
+        },
+      )
+    },
+  },
+}
+
+const SUBMISSION = /^_submissions?$/
+
+export const spfExchangeNotAllowed: Rule = {
+  code: 'spf/exchange-not-allowed',
+  severity: 'advice',
+  source: 'practice',
+  title: 'a domain’s own exchange that also sends, and that its SPF record does not let send',
+  why: 'A host with an SPF record of its own, or one that people submit their mail to, sends. What it sends for the domain fails.',
+  remedy: 'Add mx, or the host, to the record.',
+  bad: [
+    '@ MX 10 mail\n@ TXT "v=spf1 ip4:192.0.2.99 -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25\nmail TXT "v=spf1 a -all"',
+    '@ MX 10 mail\n@ TXT "v=spf1 ip4:192.0.2.99 -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25\n_submissions._tcp SRV 0 1 465 mail\n_imaps._tcp SRV 0 1 993 mail',
+  ],
+  good: [
+    '@ MX 10 mail\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25\nmail TXT "v=spf1 a -all"',
+    '@ MX 10 mail\n@ TXT "v=spf1 ip4:192.0.2.0/24 -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25\nmail TXT "v=spf1 a -all"',
+    '@ MX 10 mail\n@ TXT "v=spf1 include:_spf.larkpost.example -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25\nmail TXT "v=spf1 a -all"',
+  ],
+  visit: {
+    finish(cx) {
+      const { zones } = cx
+      const { tree } = zones
+      const submission = new Set<NameId>()
+      for (const record of recordsOf(zones, TYPE.SRV)) {
+        const label = tree.label(zones.owner(record))
+        // Most services are others: their names need not be made.
+        if ((label.length === 11 || label.length === 12) && SUBMISSION.test(tree.labelText(zones.owner(record)))) submission.add(zones.target(record))
+      }
+      eachOwnExchange(
+        cx,
+        (host) => submission.has(host) || (hasSpf(zones, host) && letsSend(spfAt(zones, host) ?? '')),
+        (record, host, says) => {
+          const owner = zones.owner(record)
+          if (says !== 'no' || owner === host) return
+          cx.report({
+            record,
+            part: 1,
+            message: `${cx.name(host)} is an exchange of ${cx.name(owner)} and sends mail, and the SPF record of ${cx.name(owner)} does not let it`,
+            consequence: 'What it sends in the domain’s name fails SPF.',
+            fix: [`add mx to the SPF record of ${cx.name(owner)}`],
+          })
+        },
+      )
+    },
+  },
+}

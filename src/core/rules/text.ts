@@ -1,0 +1,105 @@
+/** Texts of TXT records as rules look at them: read once for all records that say the same, and with the places of what is in them. */
+import type { TextProblem } from '../mail/tags.ts'
+import { readEscape } from '../names/name.ts'
+import { type NameId, NONE } from '../names/tree.ts'
+import { TYPE } from '../records/types.ts'
+import { entryParts } from '../zone/entry.ts'
+import { joined } from '../zone/purpose.ts'
+import { GENERATED, type RecordId, type Source, type Zones } from '../zone/zones.ts'
+import type { Context, Report } from './rule.ts'
+
+const SLOTS = 1024
+
+/** Remembers what was made of a text’s octets: of a million texts, most say what others say. */
+export class TextMemory<T> {
+  private readonly octets: (Uint8Array | undefined)[] = new Array(SLOTS)
+  private readonly made: T[] = new Array(SLOTS)
+  private readonly make: (text: string) => T
+
+  constructor(make: (text: string) => T) {
+    this.make = make
+  }
+
+  of(zones: Zones, record: RecordId): T {
+    const data = zones.data.octets
+    const at = zones.dataStart(record)
+    const length = zones.dataOctets(record)
+    let hash = length
+    for (let i = at; i < at + length; i++) hash = (Math.imul(hash, 31) + data[i]) | 0
+    const slot = (hash ^ (hash >>> 10)) & (SLOTS - 1)
+    const known = this.octets[slot]
+    if (known && known.length === length && same(known, data, at)) return this.made[slot]
+    this.octets[slot] = data.slice(at, at + length)
+    return (this.made[slot] = this.make(joined(this.octets[slot]!)))
+  }
+}
+
+function same(known: Uint8Array, data: Uint8Array, at: number): boolean {
+  for (let i = 0; i < known.length; i++) if (known[i] !== data[at + i]) return false
+  return true
+}
+
+const V_SPF1 = Uint8Array.from('v=spf1', (sign) => sign.charCodeAt(0))
+
+/** Whether a name has a text that begins as an SPF record does. Nothing is made for it: this is asked of every name with mail. */
+export function hasSpf(zones: Zones, name: NameId): boolean {
+  for (let record = zones.first(name); record !== NONE; record = zones.next(record)) {
+    if (zones.type(record) !== TYPE.TXT) continue
+    const data = zones.data.octets
+    const at = zones.dataStart(record)
+    const length = data[at]
+    let i = 0
+    while (i < 6 && i < length && (i === 1 || i === 5 ? data[at + 1 + i] : data[at + 1 + i] | 0x20) === V_SPF1[i]) i++
+    if (i === 6 && (length === 6 || data[at + 7] === 0x20)) return true
+  }
+  return false
+}
+
+/** Where characters of the joined text stand in the file; undefined where no such text was written. */
+export function placeInText(zones: Zones, record: RecordId, start: number, end: number): { source: Source; start: number; end: number } | undefined {
+  if (zones.flags(record) & GENERATED) return undefined
+  const source = zones.source(record)
+  const { octets } = source
+  let left = start
+  let length = Math.max(1, end - start)
+  let from = -1
+  for (const [begin, stop] of entryParts(zones, record).values) {
+    const quoted = octets[begin] === 0x22
+    if (!quoted && octets[begin] === 0x5c && octets[begin + 1] === 0x23) return undefined
+    let at = begin + (quoted ? 1 : 0)
+    const last = stop - (quoted ? 1 : 0)
+    while (at < last) {
+      const read = octets[at] === 0x5c ? readEscape(octets, at, last) : 1 << 8
+      if (read < 0) return undefined
+      if (left === 0 && from < 0) from = at
+      if (left > 0) left--
+      else length--
+      at += read >> 8
+      if (from >= 0 && length === 0) return { source, start: from, end: at }
+    }
+    // What goes on in the next string is marked as far as this one goes.
+    if (from >= 0) return { source, start: from, end: last }
+  }
+  return undefined
+}
+
+/** Reports something wrong inside a text, at its place. */
+export function reportText(cx: Context, record: RecordId, problem: Pick<TextProblem, 'start' | 'end'>, report: Omit<Report, 'record' | 'at' | 'part'>): void {
+  cx.report({ record, part: 0, at: placeInText(cx.zones, record, problem.start, problem.end), ...report })
+}
+
+/** The line to write: the text with what is wrong replaced by what would be right, where that makes it sound; else what would be right, in words. */
+export function corrected(cx: Context, record: RecordId, text: string, { start, end, wanted }: TextProblem, isSound: (text: string) => boolean): string[] {
+  const other = text.slice(0, start) + wanted + text.slice(end)
+  return isSound(other) ? [line(cx, record, other)] : [`write ${wanted}`]
+}
+
+/** A TXT record to copy, with another text; long ones in several strings. */
+export function line(cx: Context, record: RecordId, text: string): string {
+  return textLine(cx.name(cx.zones.owner(record)), text)
+}
+
+export function textLine(owner: string, text: string): string {
+  const strings = text.match(/[\s\S]{1,255}/g) ?? ['']
+  return `${owner} TXT ${strings.map((each) => `"${each.replace(/["\\]/g, '\\$&')}"`).join(' ')}`
+}
