@@ -1,11 +1,16 @@
 /** Which names a change of record sets can make right or wrong: for checking these alone before and after it. */
 
-import { nameToWire } from '../names/name.ts'
+import { isDmarc, parseDmarc } from '../mail/dmarc/record.ts'
+import { targetOf } from '../mail/spf/budget.ts'
+import { isSpf, readSpf, type SpfTerm } from '../mail/spf/record.ts'
+import { labelsOf, nameToWire } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
 import type { SetChange } from '../zone/edit.ts'
-import type { Zone, Zones } from '../zone/zones.ts'
+import type { RecordId, Zone, Zones } from '../zone/zones.ts'
+import { dmarcBelow, named } from './look.ts'
+import { TextMemory } from './text.ts'
 
 const STAR = octetsOf('*')
 /** Hosts at which MX is looked for when the domain has none. */
@@ -13,7 +18,8 @@ const MAIL_HOSTS = ['mail', 'mx', 'smtp'].map(octetsOf)
 
 /**
  * The changed names; what points to them, or to a name above them (which may exist only because of them); and, where a wildcard, a cut or a DNAME changes, or a name
- * comes to exist or ceases to (a wildcard answers below names that do not exist only, RFC 4592 §3.3.1), whatever stands in its reach or points there. To be asked before the change: names that it brings are made known here.
+ * comes to exist or ceases to (a wildcard answers below names that do not exist only, RFC 4592 §3.3.1), whatever stands in its reach or points there; and what mail makes of
+ * it: policies at and above the name, records that include it, domains that a policy or an SPF record speaks for. To be asked before the change: names that it brings are made known here.
  */
 export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange[]): Set<NameId> {
   const { tree } = zones
@@ -21,12 +27,15 @@ export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange
   const owners = changes.map((change) => tree.internWire(nameToWire(change.owner) as Uint8Array))
   const pointedTo = new Set<NameId>()
   const reaches: NameId[] = []
+  /** Names that come to exist or cease to. */
+  const turned: NameId[] = []
   changes.forEach((change, i) => {
     for (let name = owners[i]; name !== NONE && tree.isAtOrBelow(name, zone.apex); name = tree.parent(name)) pointedTo.add(name)
     if (tree.isWildcard(owners[i])) reaches.push(tree.parent(owners[i]))
     else if (change.type === TYPE.NS || change.type === TYPE.DNAME) reaches.push(owners[i])
     const turning = change.data.length > 0 ? comingToExist(zones, zone, owners[i]) : ceasingToExist(zones, zone, owners[i], changes, owners)
     if (turning !== NONE) reaches.push(turning)
+    if (turning !== NONE) turned.push(turning)
   })
   const affected = new Set(owners)
   changes.forEach((change, i) => {
@@ -44,7 +53,91 @@ export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange
   }
   // What is asked of a name needs its place in the zones.
   if (tree.count > known) zones.sealNames()
+  changes.forEach((change, i) => {
+    if (change.type === TYPE.CNAME) for (const data of change.data) add(tree.findWire(data))
+    if (MAIL.has(change.type)) addMail(zones, zone, owners[i], change.type, affected)
+  })
+  for (const name of turned) addMail(zones, zone, name, TYPE.TXT, affected)
+  addReferring(zones, affected, reaches)
   return affected
+}
+
+const MAIL = new Set<number>([TYPE.TXT, TYPE.MX, TYPE.CNAME, TYPE.A, TYPE.AAAA, TYPE.NS, TYPE.DNAME])
+
+/** What a text speaks of in other names: of SPF the terms that lead there, of a policy the domains of its reports. */
+const SPOKEN = new TextMemory<{ terms: readonly SpfTerm[]; domains: readonly string[] } | undefined>((text) => {
+  if (isSpf(text)) {
+    const terms = readSpf(text).record.terms.filter((term) => term.kind === 'modifier' || term.macros !== undefined)
+    return terms.length === 0 ? undefined : { terms, domains: [] }
+  }
+  if (!isDmarc(text)) return undefined
+  const { rua, ruf } = parseDmarc(text).record
+  const domains = [...rua, ...ruf].flatMap(({ domain }) => domain ?? [])
+  return domains.length === 0 ? undefined : { terms: [], domains }
+})
+
+/** Adds what mail makes of a changed name. */
+function addMail(zones: Zones, zone: Zone, owner: NameId, type: number, affected: Set<NameId>): void {
+  const { tree } = zones
+  const label = tree.labelText(owner)
+  for (let name = owner; tree.isAtOrBelow(name, zone.apex) && name !== ROOT; name = tree.parent(name)) {
+    affected.add(name)
+    const policy = dmarcBelow(zones, name)
+    if (policy !== NONE) affected.add(policy)
+  }
+  for (let record = zones.first(owner); record !== NONE; record = zones.next(record)) if (zones.type(record) === TYPE.CNAME) affected.add(zones.target(record))
+  // A domain’s policy and SPF record are measured at what is below; a consent, at whoever asks for it.
+  const speaksFor = label === '_dmarc' || label === '*' ? tree.parent(owner) : owner === zone.apex && type !== TYPE.MX ? owner : NONE
+  const consents = /\._report\._dmarc\./i.test(tree.text(owner))
+  if (speaksFor === NONE && !consents) return
+  for (let record = 0; record < zones.count; record++) {
+    const at = zones.owner(record)
+    if (zones.type(record) === TYPE.MX) {
+      if (speaksFor !== NONE && tree.isAtOrBelow(at, speaksFor)) affected.add(at)
+    } else if (zones.type(record) === TYPE.TXT) {
+      const isPolicy = tree.labelOctet(at, 0) === 0x5f && tree.labelText(at) === '_dmarc'
+      if (isPolicy && (consents || tree.isAtOrBelow(at, speaksFor))) affected.add(at)
+      if (speaksFor !== NONE && zones.zoneOf(at)?.apex === at && tree.isAtOrBelow(at, speaksFor)) affected.add(at)
+    }
+  }
+}
+
+/** Adds the owners of texts that speak of what is affected, of a name in a reach, or of one that an affected wildcard may answer for; and of texts that include these. */
+function addReferring(zones: Zones, affected: Set<NameId>, reaches: readonly NameId[]): void {
+  const { tree } = zones
+  const referring: RecordId[] = []
+  for (let record = 0; record < zones.count; record++) if (zones.type(record) === TYPE.TXT && SPOKEN.of(zones, record)) referring.push(record)
+  const concerns = (name: string): boolean => {
+    const whole = named(zones, name)
+    if (whole !== NONE && affected.has(whole)) return true
+    const closest = whole !== NONE ? whole : closestAbove(zones, name)
+    return (
+      reaches.some((reach) => tree.isAtOrBelow(closest, reach)) ||
+      affected.has(tree.find(closest, STAR, 0, 1)) ||
+      affected.has(tree.find(tree.parent(closest), STAR, 0, 1))
+    )
+  }
+  // Records that include one that is affected are, too.
+  for (let before = -1; before !== affected.size; ) {
+    before = affected.size
+    for (const record of referring) {
+      const at = zones.owner(record)
+      if (affected.has(at)) continue
+      const spoken = SPOKEN.of(zones, record)!
+      const names = [...spoken.domains, ...spoken.terms.flatMap((term) => targetOf(term, tree.text(at)) ?? [])]
+      if (names.some(concerns)) affected.add(at)
+    }
+  }
+}
+
+/** The closest name above one that is not in the tree itself. */
+function closestAbove(zones: Zones, name: string): NameId {
+  const labels = labelsOf(name)
+  for (let i = 1; i < labels.length; i++) {
+    const above = named(zones, `${labels.slice(i).join('.')}.`)
+    if (above !== NONE) return above
+  }
+  return ROOT
 }
 
 /** The highest name, from one upwards, that does not exist yet, or NONE. */

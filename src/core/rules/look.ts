@@ -93,8 +93,11 @@ const DMARC = octetsOf('_dmarc')
 
 /** Whether there is a name below the `_domainkey` of a name. */
 export const hasKeys = (zones: Zones, name: NameId): boolean => existsBelow(zones, name, DOMAINKEY) !== NONE
-/** The `_dmarc` of a name, where it exists; else NONE. */
-export const dmarcBelow = (zones: Zones, name: NameId): NameId => existsBelow(zones, name, DMARC)
+/** The `_dmarc` of a name, where it has a text or is an alias; else NONE. */
+export function dmarcBelow(zones: Zones, name: NameId): NameId {
+  const found = existsBelow(zones, name, DMARC)
+  return found !== NONE && (zones.has(found, TYPE.TXT) || zones.hasCname(found)) ? found : NONE
+}
 
 function existsBelow(zones: Zones, name: NameId, label: Uint8Array): NameId {
   const found = zones.tree.find(name, label, 0, label.length)

@@ -11,17 +11,32 @@ import { editKept, type SetChange } from '../../../src/core/zone/edit.ts'
 import { readZone } from '../../../src/core/zone/reader.ts'
 import { Zones } from '../../../src/core/zone/zones.ts'
 
-const OWNERS = ['@', 'a', 'b', 'mx', '*', 'c.a', '*.a', '_x._tcp', 'x._tcp', '_dmarc']
+const OWNERS = ['@', 'a', 'b', 'mx', '*', 'c.a', '*.a', '_x._tcp', 'x._tcp', '_dmarc', '_dmarc.a', 's._domainkey', '*._report._dmarc']
 const TARGETS = ['a', 'b', 'c.a', 'd.a', 'n', 'a.two.example.', 'q.two.example.', 'a.one.example', 'mx.co.uk', '@']
 const record = fc
   .tuple(fc.constantFrom(...OWNERS), fc.constantFrom('A', 'MX', 'CNAME', 'SRV', 'TXT', 'NS', 'DNAME'), fc.constantFrom(...TARGETS), fc.nat(2))
   .map(([owner, type, target, n]) => ({ owner, type, value: madeValue(type, target, n) }))
 
+const TEXTS = [
+  'v=spf1 -all',
+  'v=spf1 ~all',
+  'v=DMARC1; p=none',
+  'v=DMARC1; p=reject; rua=mailto:d@a.two.example',
+  'v=spf1 include:a.one.example -all',
+  'v=spf1 a:b.one.example a:c.a.one.example a:a.one.example -all',
+  'v=spf1 redirect=b.one.example',
+  'v=DKIM1; k=ed25519; p=11qYAYKxCrfVS/7TyWQHOg7hcvPapiMlrwIaaPcHURo=',
+  'v=DMARC1',
+  'v=spf1 include:x.two.example mx',
+  'v=DMARC1; p=quarantine; rua=mailto:d@two.example,mailto:d@one.example',
+  'hello',
+].map((text) => `"${text}"`)
+
 function madeValue(type: string, target: string, n: number): string {
   if (type === 'A') return `192.0.2.${n}`
   if (type === 'MX') return `${n} ${target}`
   if (type === 'SRV') return `0 0 ${n} ${target}`
-  if (type === 'TXT') return ['"v=spf1 -all"', '"v=spf1 ~all"', '"v=DMARC1; p=none"'][n]
+  if (type === 'TXT') return TEXTS[n * 4 + (target.length % 4)]
   return target
 }
 
@@ -71,9 +86,9 @@ test('checking what a change can affect finds what checking everything finds', a
       // The model that was changed in place is the one that a fresh reading gives.
       const fresh = load(new TextDecoder().decode(edited.octets), two)
       const allAfter = (await check(fresh)).findings
-      expect((await check(zones)).findings.map(({ rule, owner: at, line, column, message }) => [rule, at, line, column, message])).toEqual(
-        allAfter.map(({ rule, owner: at, line, column, message }) => [rule, at, line, column, message]),
-      )
+      const said = (findings: Finding[]) =>
+        findings.filter(({ rule }) => rule !== 'cname/loop').map(({ rule, owner: at, line, column, message }) => [rule, at, line, column, message])
+      expect(said((await check(zones)).findings)).toEqual(said(allAfter))
       // A circle of aliases is told once, at whichever of its names the walk comes to first.
       const steady = (keys: string[]): string[] => keys.filter((key) => !key.startsWith('cname/loop'))
       expect(steady(added(someBefore, someAfter))).toEqual(steady(added(allBefore, allAfter)))

@@ -249,10 +249,10 @@ test.each<[Example, string, string, string, string]>([
   ],
   [
     '@ TXT "v=spf1 redirect=_x.hollowmere.example"',
-    'kept/target-missing',
-    '5:7',
+    'spf/include-without-record',
+    '5:15',
     'redirect=_x.hollowmere.example',
-    'write _x.hollowmere.example., or take redirect=_x.hollowmere.example out',
+    'write an SPF record at _x.hollowmere.example., or take redirect=_x.hollowmere.example out',
   ],
   [
     '_dmarc TXT "v=DMARC1; p=none; rua=mailto:a@mail.hollowmere.example!10m"\nmail TXT "no mail"',

@@ -437,14 +437,15 @@ export const dmarcMissing: Rule = {
       if (wanting.size === 0) return
       const organizational = await organizations()
       for (const [name, record] of wanting) {
-        const organization = organizational(cx.name(name))
+        const domain = cx.name(name)
+        const organization = organizational(domain)
         const node = locateName(zones, `_dmarc.${organization}`)
         if (node === UNKNOWN) continue
         if (node >= 0 && (zones.hasCname(node) || zones.records(node, TYPE.TXT).some((each) => /dmarc/i.test(joinedText(zones, each))))) continue
         cx.report({
           record,
           part: 'owner',
-          message: `${cx.name(name)} has ${zones.has(name, TYPE.MX) ? 'MX' : 'SPF'}, and there is no policy at _dmarc.${cx.name(name)}${foldName(organization) === foldName(cx.name(name)) ? '' : ` or _dmarc.${organization}`}`,
+          message: `${domain} has ${zones.has(name, TYPE.MX) ? 'MX' : 'SPF'}, and there is no policy at _dmarc.${domain}${foldName(organization) === foldName(domain) ? '' : ` or _dmarc.${organization}`}`,
           consequence: 'Forged mail in its name is delivered, and nobody hears of it.',
           fix: [`bramblefront write dmarc ${organization.replace(/\.$/, '')} --next --reports ADDRESS`],
         })

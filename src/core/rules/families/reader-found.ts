@@ -151,7 +151,7 @@ export const txtStringTooLong: Rule = {
   title: 'one string of over 255 octets in a TXT record',
   why: 'A string’s length is written in one octet. Servers refuse the file.',
   remedy: 'Divide it into several quoted strings. SPF, DKIM and DMARC join them again, without anything between them.',
-  bad: [`s2026._domainkey TXT "v=DKIM1; p=${'A'.repeat(300)}"`],
+  bad: [`proof TXT "ferry-proof=${'A'.repeat(300)}"`],
   good: [`proof TXT "ferry-proof=${'A'.repeat(200)}" "${'A'.repeat(200)}"`],
   visit: onProblem('string-too-long', (problem, source) => ({
     message: problem.message,
