@@ -27,6 +27,14 @@ function changeOptions(command: Command): Command {
     .addOption(jsonOption())
 }
 
+/** The options of those that may ask for names outside the kept zones. */
+function liveOptions(command: Command): Command {
+  return command
+    .option('--live', 'ask at the vantages for what is not in a kept zone')
+    .option('--at <address>', 'whom to ask: ADDRESS or ADDRESS:PORT (may be given again; default: the workspace’s vantages)', collect)
+    .option('--limit <seconds>', 'how long to try for one answer', '5')
+}
+
 /** The options of those that state values, too. */
 function writeOptions(command: Command): Command {
   return changeOptions(command)
@@ -78,6 +86,65 @@ function build(version: string): Command {
     'hollowmere.example NS ns1.upland-dns.example. ns2.upland-dns.example.',
   )
 
+  const mail = (name: string, arguments_: [string, string] | undefined, description: string, example: string): Command => {
+    const command = changeOptions(write.command(name).description(description).argument('<name>', 'the domain; @ for the zone itself'))
+    if (arguments_) command.argument(...arguments_)
+    return command
+      .option('--ttl <time>', 'TTL of what is written, in seconds or with units as in 1h30m')
+      .addHelpText('after', `\nFor example:\n  bramblefront write ${name} ${example}\n`)
+  }
+  const load = () => import('./commands/write-mail.ts')
+  liveOptions(
+    mail(
+      'spf',
+      ['[records...]', 'whole records, to be joined with the one there is'],
+      'who may send: joins senders and records with the one SPF record that there is',
+      'hollowmere.example --allow include:_spf.quillwing.example',
+    ),
+  )
+    .option('--allow <sender>', 'let it send: mx, an address or range, include:NAME, a:HOST (may be given again)', collect)
+    .option('--remove <sender>', 'take it out (may be given again)', collect)
+    .option('--end <result>', 'what of everybody else: fail (-all), softfail (~all) or neutral (?all)')
+    .option('--replace', 'begin anew instead of joining')
+    .option('--spell-out <include>', 'replace an include by the addresses that it has now; they change without notice', collect)
+    .action(async (name, records, options, command) => (await load()).writeSpf(name, records, options, command))
+  mail(
+    'dkim',
+    undefined,
+    'the key that mail is signed with: a new one, one that is handed over, or an alias to a service’s',
+    'hollowmere.example --selector ferry1',
+  )
+    .option('--selector <selector>', 'the name of the key')
+    .option('--kind <kind>', 'rsa or ed25519 (default: rsa)')
+    .option('--bits <bits>', 'of an RSA key: 2048, 3072 or 4096 (default: 2048)')
+    .option('--key <key>', 'publish this key: a file, - for standard input, base64, or a record as it was sent')
+    .option('--alias <selector=target>', 'an alias to a sending service’s key (may be given again)', collect)
+    .option('--rotate', 'the next key, beside the present one')
+    .option('--revoke', 'empty the key at the selector')
+    .action(async (name, options, command) => (await load()).writeDkim(name, options, command))
+  mail(
+    'dmarc',
+    ['[tags...]', 'tags to change, as in p=quarantine sp=reject; a tag without value goes'],
+    'the policy for mail that fails',
+    'hollowmere.example --next --reports dmarc@hollowmere.example',
+  )
+    .option('--next', 'the next step: watch, then quarantine, then reject')
+    .option('--percent <number>', 'apply the policy to so many of 100 messages')
+    .option('--reports <address>', 'where reports go (may be given again)', collect)
+    .option('--replace', 'begin anew instead of changing tags')
+    .action(async (name, tags, options, command) => (await load()).writeDmarc(name, tags, options, command))
+  mail('no-mail', undefined, 'a domain that neither sends nor receives: null MX, v=spf1 -all, p=reject', 'lakepass.example --empty-keys')
+    .option('--empty-keys', 'an empty key at every selector, too')
+    .option('--reports <address>', 'where reports of attempts go (may be given again)', collect)
+    .action(async (name, options, command) => (await load()).writeNoMail(name, options, command))
+  mail('mta-sts', undefined, 'that mail must come encrypted: the record, and the policy’s text from the MX set', 'hollowmere.example --mode testing')
+    .option('--mode <mode>', 'testing, enforce or none (default: as it is, at first testing)')
+    .option('--max-age <time>', 'how long senders keep the policy (default: as it is, at first 1w)')
+    .action(async (name, options, command) => (await load()).writeSts(name, options, command))
+  mail('tls-rpt', ['[addresses...]', 'mail or https: addresses'], 'where reports of failed encryption go', 'hollowmere.example tls@hollowmere.example').action(
+    async (name, addresses, options, command) => (await load()).writeTlsReports(name, addresses, options, command),
+  )
+
   changeOptions(
     program
       .command('remove')
@@ -99,9 +166,7 @@ function build(version: string): Command {
     .addOption(jsonOption())
     .action(async (options, command) => (await import('./commands/adopt.ts')).adopt(options, command))
 
-  program
-    .command('show')
-    .description('a zone at a glance, by purpose; or as zone file, JSON, CSV or in the generic form')
+  liveOptions(program.command('show').description('a zone at a glance, by purpose; or as zone file, JSON, CSV or in the generic form'))
     .option('--form <form>', 'zone (tidy, sorted), canonical (one absolute record a line), generic (RFC 3597), json, csv')
     .argument('[what]', 'a zone file, or a zone of the workspace')
     .addOption(zoneOption())
@@ -136,6 +201,24 @@ function build(version: string): Command {
     .argument('[code]', 'a rule’s code, as in mx/target-is-alias (default: list them all)')
     .addOption(jsonOption())
     .action(async (code, options, command) => (await import('./commands/explain.ts')).explain(code, options, command))
+
+  liveOptions(
+    program
+      .command('sender')
+      .description('would mail from this address pass SPF, DKIM and DMARC: by the intended data, or as published')
+      .argument('<address>', 'the address that the mail comes from')
+      .requiredOption('--envelope <address>', 'the envelope sender, as in news@hollowmere.example; <> for a bounce')
+      .option('--from <address>', 'the address in From: (default: the envelope’s)')
+      .option('--helo <name>', 'the name that the sender says it has (default: the envelope’s domain)')
+      .option('--signed-by <domain:selector>', 'who signs it; the signature is taken to be sound (may be given again)', collect)
+      .option('--as-published', 'ask the vantages for everything, kept zones too')
+      .option('--offline', 'ask nobody: names outside the kept zones are unknown')
+      .option('--file <file>', 'a bare zone file instead of the workspace’s')
+      .addOption(zoneOption())
+      .addOption(workspaceOption())
+      .addOption(includeOption())
+      .addOption(jsonOption()),
+  ).action(async (address, options, command) => (await import('./commands/sender.ts')).sender(address, options, command))
 
   program
     .command('confirm')

@@ -73,7 +73,13 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
     seen.set(foldName(zone), file)
   }
   const { vantages, fronts, follows, allowances } = config
-  return { folder, files, vantages, around: { fronts, follows, allowances } }
+  const { readKeys, readPolicies } = await import('./beside.ts')
+  return {
+    folder,
+    files,
+    vantages,
+    around: { fronts, follows, allowances, keys: await readKeys(folder, shownPath), policies: readPolicies(folder, shownPath) },
+  }
 }
 
 /** A path as it is shortest to read from where the program runs. */

@@ -11,7 +11,8 @@ import { counted, Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
 import { progressBar } from '../output/progress.ts'
 import { table } from '../output/table.ts'
-import { type Chosen, choose, type SourceOptions } from './source.ts'
+import { limitOf, vantagesFor } from './live.ts'
+import { choose, type SourceOptions } from './source.ts'
 
 interface Options extends SourceOptions {
   at?: string[]
@@ -33,9 +34,10 @@ const LISTED = 60
 /** Asks every vantage for every set, and compares. Exit status 1 where an answer differs, 3 where only the asking failed. */
 export async function confirm(what: string | undefined, options: Options, command: Command): Promise<void> {
   const source = await choose(what, options)
-  const vantages = vantagesOf(source, options)
-  const limit = Number(options.limit)
-  if (!(limit > 0 && limit <= 600)) throw new Trouble(`--limit ${options.limit} must be a number of seconds from 0 to 600`)
+  const vantages = options.at || !source.workspace ? await vantagesFor(options) : source.workspace.vantages
+  if (vantages.length === 0)
+    throw new Trouble(`nobody to ask: state one with --at ADDRESS[:PORT]${source.workspace ? ', or name vantages in bramblefront.yaml' : ''}`)
+  const limitMs = limitOf(options)
   const fresh = `bramblefront-${randomBytes(6).toString('hex')}`
   const left: { owner: string; type: number; why: string }[] = []
   const asked: { zone: Zone; question: Question }[] = []
@@ -47,25 +49,12 @@ export async function confirm(what: string | undefined, options: Options, comman
   }
   if (asked.length === 0) throw new Trouble(source.name ? `${source.name} has no record set of its own to ask for` : 'there is no record set to ask for')
   const at = new Date()
-  const sets = await askAll(asked, vantages, limit * 1000)
+  const sets = await askAll(asked, vantages, limitMs)
   const counts = { confirmed: 0, wrong: 0, unreachable: 0 }
   for (const set of sets) counts[set.standing]++
   process.exitCode = counts.wrong > 0 ? 1 : counts.unreachable > 0 ? 3 : 0
   if (options.json) printJson(document(source.chosen, sets, counts, vantages, at, left))
   else report(new Page(command), source.chosen, sets, counts, vantages, at, left, options.all === true)
-}
-
-function vantagesOf(source: Chosen, options: Options): Vantage[] {
-  if (options.at)
-    return options.at.map((text) => {
-      const vantage = parseVantage(text)
-      if (!vantage) throw new Trouble(`--at ${text} must be an address, or an address and a port, as in 192.0.2.1, 192.0.2.1:5300 or [2001:db8::1]:5300`)
-      return vantage
-    })
-  const named = source.workspace?.vantages ?? []
-  if (named.length === 0)
-    throw new Trouble(`nobody to ask: state one with --at ADDRESS[:PORT]${source.workspace ? ', or name vantages in bramblefront.yaml' : ''}`)
-  return named
 }
 
 async function askAll(asked: { zone: Zone; question: Question }[], vantages: Vantage[], limitMs: number): Promise<ConfirmedSet[]> {

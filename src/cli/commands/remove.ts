@@ -8,14 +8,14 @@ import { typedData, typedName } from '../../core/zone/typed.ts'
 import type { Zone, Zones } from '../../core/zone/zones.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { loadZones } from '../../workspace/workspace.ts'
-import { change, orTrouble, targetOf, type WriteOptions, zoneFor } from './write.ts'
+import { type ChangeOptions, change, orTrouble, targetOf, zoneFor } from './change.ts'
 
 /** Removes a set, single records of it, or (with --all) everything at a name. */
 export async function remove(
   owner: string,
   type: string | undefined,
   values: string[],
-  options: WriteOptions & { all?: boolean },
+  options: ChangeOptions & { all?: boolean },
   command: Command,
 ): Promise<void> {
   if ((type === undefined) !== (options.all === true))

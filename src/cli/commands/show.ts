@@ -1,4 +1,8 @@
 import type { Command } from 'commander'
+import { looksLikeKey, parseKey } from '../../core/mail/dkim/key.ts'
+import { askingTerms, type BudgetNode, spfBudget } from '../../core/mail/spf/budget.ts'
+import { MAX_LOOKUPS } from '../../core/mail/spf/check-host.ts'
+import { readSpf } from '../../core/mail/spf/record.ts'
 import { bothWays } from '../../core/names/idna.ts'
 import { bare, foldName, labelsOf } from '../../core/names/name.ts'
 import { u16At, u32At } from '../../core/names/octets.ts'
@@ -14,7 +18,8 @@ import { counted, Page } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
 import { stream } from '../output/stream.ts'
 import { table } from '../output/table.ts'
-import { choose, type SourceOptions } from './source.ts'
+import { knownSpf, type LiveOptions, liveLookups } from './live.ts'
+import { choose } from './source.ts'
 
 const HEADINGS: Record<Purpose, string> = {
   'receives mail': 'Receives mail',
@@ -31,7 +36,7 @@ const HEADINGS: Record<Purpose, string> = {
   other: 'Other records',
 }
 
-interface Options extends SourceOptions {
+interface Options extends LiveOptions {
   form?: Form
   json?: boolean
 }
@@ -47,12 +52,51 @@ export async function show(what: string | undefined, options: Options, command: 
     else for (const zone of chosen) await stream(zoneInForm(zones, zone, form))
     return
   }
+  const budgets = await budgetsOf(zones, chosen, options)
   const page = new Page(command)
   chosen.forEach((zone, i) => {
     if (i > 0) page.line()
-    showZone(page, zones, zone)
+    showZone(page, zones, zone, budgets)
   })
   page.print()
+}
+
+/** What each SPF record costs that makes receivers ask, by its record. */
+async function budgetsOf(zones: Zones, chosen: readonly Zone[], options: Options): Promise<Map<number, BudgetNode>> {
+  const found: { record: number; name: string; text: string }[] = []
+  for (const zone of chosen)
+    for (const set of byPurpose(zones, zone))
+      if (set.purpose === 'may send')
+        for (const record of set.records) {
+          const text = joinedText(zones, record)
+          if (askingTerms(readSpf(text).record).length > 0) found.push({ record, name: zones.tree.text(set.owner), text })
+        }
+  const live = found.length === 0 ? undefined : await liveLookups(options)
+  try {
+    const known = await knownSpf(zones, live, (recordAt) => {
+      for (const { name, text } of found) spfBudget(name, text, recordAt)
+    })
+    return new Map(found.map(({ record, name, text }) => [record, spfBudget(name, text, known)]))
+  } finally {
+    live?.close()
+  }
+}
+
+/** Deeper or longer trees say no more than that there is too much. */
+const MOST_LINES = 40
+
+/** The includes of a record as a tree: what each term costs with everything below it. */
+function treeRows(budget: BudgetNode): string[][] {
+  const rows: string[][] = [[`${budget.whole ? '' : 'at least '}${budget.total} of ${MAX_LOOKUPS} lookups`, '', '']]
+  const walk = (node: BudgetNode, lead: string): void => {
+    node.parts.forEach((part, i) => {
+      const last = i === node.parts.length - 1
+      if (rows.length <= MOST_LINES) rows.push([`${lead}${last ? '└ ' : '├ '}${part.term}`, `${part.total}${part.whole ? '' : ' or more'}`, part.note ?? ''])
+      walk(part, `${lead}${last ? '  ' : '│ '}`)
+    })
+  }
+  walk(budget, '')
+  return rows.length > MOST_LINES ? [...rows, ['…', '', '']] : rows
 }
 
 function nameAbove(rows: string[][], at: number): string {
@@ -112,7 +156,7 @@ function* setsOf(zones: Zones, zone: Zone): Generator<{ owner: string; type: str
   }
 }
 
-function showZone(page: Page, zones: Zones, zone: Zone): void {
+function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<number, BudgetNode>): void {
   const { colour } = page
   const sets = byPurpose(zones, zone)
   const serial = serialOf(zones, zone)
@@ -143,6 +187,16 @@ function showZone(page: Page, zones: Zones, zone: Zone): void {
     // A name is said once for all that stands at it.
     for (let i = rows.length - 1; i > 0; i--) if (rows[i][0] !== '' && rows[i][0] === nameAbove(rows, i)) rows[i][0] = ''
     table(page, rows, '  ', (cell, column) => (column === 0 ? colour.cyan(cell) : cell))
+    for (const set of here)
+      for (const record of set.records) {
+        const budget = budgets.get(record)
+        if (!budget) continue
+        page.line()
+        page.text(`What receivers ask for ${short(zones.tree.text(set.owner))}:`, '  ')
+        table(page, treeRows(budget), '    ', (cell, column, row) =>
+          row === 0 ? (budget.total > MAX_LOOKUPS ? colour.bold(colour.red(cell)) : colour.bold(cell)) : column === 2 ? colour.dim(cell) : cell,
+        )
+      }
   }
 }
 
@@ -173,6 +227,7 @@ function rowsOf(zones: Zones, set: PurposedSet, short: (name: string) => string)
       case 'proofs and other texts':
         return [joinedText(zones, record)]
       case 'signs mail':
+        return [set.type === TYPE.TXT ? keyRow(joinedText(zones, record)) : `alias of ${target(record)} (${leads(record)})`]
       case 'mail policy':
         return [set.type === TYPE.TXT ? joinedText(zones, record) : `alias of ${target(record)} (${leads(record)})`]
       case 'aliases':
@@ -193,6 +248,16 @@ function rowsOf(zones: Zones, set: PurposedSet, short: (name: string) => string)
   const width = Math.max(...rows.map((row) => row.length))
   const named = set.purpose === 'services' ? serviceOwner(owner) : owner
   return rows.map((row, i) => [i === 0 ? named : '', ...row, ...Array<string>(width - row.length).fill('')])
+}
+
+/** What a key is; its base64 says nothing to people. A text that is no key stands as it is. */
+function keyRow(text: string): string {
+  if (!looksLikeKey(text)) return text
+  const { record, problems } = parseKey(text)
+  if (record.key?.length === 0) return 'revoked (p= is empty)'
+  if (!record.key || problems.some(({ kind }) => kind === 'syntax' || kind.startsWith('key-un'))) return text
+  const kind = record.type === 'rsa' ? 'RSA' : record.type === 'ed25519' ? 'Ed25519' : record.type
+  return `${kind} key${record.bits ? `, ${record.bits} bits` : ''}${record.testing ? '; still on trial (t=y)' : ''}`
 }
 
 function serviceOwner(owner: string): string {

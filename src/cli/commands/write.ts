@@ -1,157 +1,33 @@
 import type { Command } from 'commander'
 import { parseAddress } from '../../core/names/address.ts'
-import { bothWays, toAsciiName } from '../../core/names/idna.ts'
-import { bare, foldName, isAtOrBelow, type Name, nameToWire } from '../../core/names/name.ts'
+import { isAtOrBelow, type Name, nameToWire } from '../../core/names/name.ts'
 import { octetsOf } from '../../core/names/octets.ts'
 import { type Rdata, rdataKey, rdataText } from '../../core/records/rdata.ts'
 import { MAX_TTL, parseTtl } from '../../core/records/ttl.ts'
 import { parseType, TYPE, typeText } from '../../core/records/types.ts'
-import { affectedBy } from '../../core/rules/affected.ts'
-import { check } from '../../core/rules/engine.ts'
-import type { Finding, Surroundings } from '../../core/rules/rule.ts'
-import { editKept, type SetChange } from '../../core/zone/edit.ts'
+import type { SetChange } from '../../core/zone/edit.ts'
 import { typedData, typedName } from '../../core/zone/typed.ts'
-import type { RecordSet, Zone, Zones } from '../../core/zone/zones.ts'
-import { folderOf, whileLocked } from '../../workspace/files.ts'
+import type { Zone, Zones } from '../../core/zone/zones.ts'
 import { Trouble } from '../../workspace/trouble.ts'
-import { bareFiles, loadZones, shownPath, type ZoneFile, zoneNamed } from '../../workspace/workspace.ts'
-import { agreedTo } from '../output/ask.ts'
-import { findingJson, finding as showFinding } from '../output/findings.ts'
-import { counted, Page, printJson } from '../output/page.ts'
-import { printable } from '../output/printable.ts'
-import { needWorkspace, type SourceOptions } from './source.ts'
+import { loadZones } from '../../workspace/workspace.ts'
+import { type ChangeOptions, change, orTrouble, targetOf, zoneFor } from './change.ts'
 
-export interface WriteOptions extends SourceOptions {
-  file?: string
+/** The options of those that state values, too. */
+export interface WriteOptions extends ChangeOptions {
   ttl?: string
   add?: boolean
   remove?: string[]
   replace?: boolean
-  dryRun?: boolean
-  anyway?: boolean
-  json?: boolean
-}
-
-export interface Target {
-  /** Where kept copies go. */
-  folder: string
-  files: ZoneFile[]
-  bareFile: boolean
-  /** What is known beyond the zones. */
-  around: Surroundings
 }
 
 const KIND_TYPES: Record<string, number> = { mx: TYPE.MX, cname: TYPE.CNAME, srv: TYPE.SRV, txt: TYPE.TXT }
 
-/** Writes one record set (for addresses, one for each family). Exit status 1, and nothing written, where the result has an error that was not there before. */
+/** Writes one record set (for addresses, one for each family). */
 export async function write(kind: string, owner: string, values: string[], options: WriteOptions, command: Command): Promise<void> {
   const target = await targetOf(options)
   const zones = loadZones(target.files, options.includeAnywhere)
   const zone = zoneFor(owner, zones, options)
   await change(target, zones, zone, options, command, (model, at) => changesFor(kind, owner, values, options, model, at))
-}
-
-/**
- * Changes sets of one zone: shows them before and after, checks the result, and writes it unless that adds an error.
- * `loaded` are the zones as they were read first; where another writer came between, they are read again under the file's lock. `changesOf` is asked then.
- */
-export async function change(
-  target: Target,
-  loaded: Zones,
-  { index, name }: Zone,
-  options: WriteOptions,
-  command: Command,
-  changesOf: (zones: Zones, zone: Zone) => SetChange[],
-): Promise<void> {
-  const file = target.files[index]
-  await whileLocked(file.file, name, target.folder, async ({ octets, replace }) => {
-    const zones =
-      Buffer.compare(octets, file.octets) === 0
-        ? loaded
-        : loadZones(
-            target.files.map((each) => (each === file ? { ...each, octets } : each)),
-            options.includeAnywhere,
-          )
-    const zone = zones.zones[index]
-    const changes = changesOf(zones, zone)
-    const now = new Date()
-    const about = affectedBy(zones, zone, changes)
-    const findingsBefore = (await check(zones, { ...target.around, about })).findings
-    const setsBefore = changes.map(({ owner, type }) => copyOf(setAt(zones, zone, owner, type)))
-    const edited = editKept(zones, zone, changes, now)
-    if ('refused' in edited) throw new Trouble(`${file.file}: ${edited.refused}`)
-    if (!options.anyway) await refuseShared(zones, index, edited.included, options)
-    const found = newFindings(findingsBefore, (await check(zones, { ...target.around, about })).findings, changes)
-    const refused = found.added.some((each) => each.severity === 'error') && !options.anyway
-    const same = edited.included.length === 0 && Buffer.compare(edited.octets, octets) === 0
-    const kept = refused || same || options.dryRun ? undefined : await replace(edited.octets, edited.included, now)
-    process.exitCode = refused ? 1 : 0
-    const result: Result = {
-      zone,
-      sets: changes.map(({ owner, type }, i) => ({ owner, type, before: setsBefore[i], after: setAt(zones, zone, owner, type) })),
-      found,
-      refused,
-      same,
-      kept,
-      serial: edited.serial,
-      dryRun: options.dryRun === true,
-      anyway: options.anyway === true,
-      file: file.file,
-      included: edited.included.map((each) => each.file),
-      bareFile: target.bareFile,
-    }
-    if (options.json) printJson(document(result))
-    else report(new Page(command), result)
-  })
-}
-
-/** A set that stays as it is while the zones change. */
-const copyOf = (set: RecordSet | undefined): RecordSet | undefined => set && { ...set, data: set.data.map((data) => data.slice()) }
-
-/** An included file that other kept zones include too: changing it changes them. The person is asked; without one, it is refused. */
-async function refuseShared(zones: Zones, index: number, included: { file: string }[], options: WriteOptions): Promise<void> {
-  for (const { file } of included) {
-    const others = new Set(zones.sources.filter((source) => source.file === file && source.zone !== index).map((source) => bare(zones.zones[source.zone].name)))
-    if (others.size === 0) continue
-    if (
-      !options.json &&
-      !options.dryRun &&
-      (await agreedTo(printable(`The set stands in ${file}, which these zones include, too: ${[...others].join(', ')}. Change it for all of them?`)))
-    )
-      continue
-    throw new Trouble(
-      `the set stands in ${file}, which ${[...others].join(', ')} include${others.size === 1 ? 's' : ''} too: the change would be theirs as well. Nothing was written; --anyway changes it for all of them`,
-    )
-  }
-}
-
-/** The zones that a call may change, and where kept copies go. */
-export async function targetOf(options: WriteOptions): Promise<Target> {
-  if (options.file) return { folder: folderOf(options.file), files: bareFiles([options.file], options.zone), bareFile: true, around: {} }
-  const workspace = await needWorkspace(options)
-  return { ...workspace, bareFile: false }
-}
-
-/** The zone that an owner as typed is in: the deepest kept one that it ends in, else the stated or the only one. */
-export function zoneFor(typed: string, zones: Zones, options: WriteOptions): Zone {
-  const ascii = toAsciiName(typed)
-  if ('refused' in ascii) throw new Trouble(`${typed} is no domain name: ${ascii.refused}`)
-  const owner = ascii.name
-  const stated = options.zone && !options.file ? zoneNamed(zones, options.zone) : undefined
-  const absolute = owner.endsWith('.') ? owner : `${owner}.`
-  const ends = zones.zones.filter((each) => isAtOrBelow(absolute, each.name)).sort((a, b) => b.wire.length - a.wire.length)
-  if (ends[0] && (!stated || stated === ends[0] || !isAtOrBelow(absolute, stated.name))) return ends[0]
-  const names = zones.zones.map((each) => bare(each.name)).join(', ')
-  if (owner.endsWith('.') && !stated) throw new Trouble(`${owner} is in no kept zone; kept: ${names}`)
-  if (stated) return stated
-  if (zones.zones.length === 1) return zones.zones[0]
-  throw new Trouble(`${owner} ends in no kept zone’s name, and there are several it could be relative to: state one with --zone (kept: ${names})`)
-}
-
-/** What was typed, or trouble that says what is wrong with it. */
-export function orTrouble<T>(value: T | { mistyped: string }): T {
-  if (typeof value === 'object' && value !== null && 'mistyped' in value) throw new Trouble(value.mistyped)
-  return value as T
 }
 
 function changesFor(kind: string, owner: string, values: string[], options: WriteOptions, zones: Zones, zone: Zone): SetChange[] {
@@ -211,17 +87,13 @@ function addressTrouble(text: string): string {
   return `${text} is no address; right would be one as in 192.0.2.25 or 2001:db8::25`
 }
 
-function ttlOf(options: WriteOptions): number | undefined {
+/** `--ttl` in seconds. */
+export function ttlOf(options: { ttl?: string }): number | undefined {
   if (options.ttl === undefined) return undefined
   const octets = octetsOf(options.ttl)
   const ttl = parseTtl(octets, 0, octets.length)
   if (ttl < 0 || ttl > MAX_TTL) throw new Trouble(`--ttl ${options.ttl} must be a time in seconds up to ${MAX_TTL}, or with units as in 1h30m`)
   return ttl
-}
-
-function setAt(zones: Zones, zone: Zone, owner: Name, type: number): RecordSet | undefined {
-  const id = zones.tree.findWire(nameToWire(owner) as Uint8Array)
-  return id < 0 ? undefined : zones.set(id, type, zone.index)
 }
 
 function changeOf(
@@ -247,102 +119,4 @@ function changeOf(
   const all = new Map([...(keep ? present : []), ...data].map((each) => [rdataKey(type, each), each]))
   for (const key of gone) all.delete(key)
   return { owner, type, ttl, data: [...all.values()] }
-}
-
-interface Found {
-  /** Findings that were not there before. */
-  added: Finding[]
-  /** What else there is to say of the names that were written. */
-  standing: Finding[]
-}
-
-const keyOf = (finding: Finding): string => `${finding.rule} ${finding.owner} ${finding.type}`
-
-function newFindings(before: Finding[], after: Finding[], changes: SetChange[]): Found {
-  const then = new Map<string, number>()
-  for (const finding of before) then.set(keyOf(finding), (then.get(keyOf(finding)) ?? 0) + 1)
-  const owners = new Set(changes.map((change) => foldName(change.owner)))
-  const found: Found = { added: [], standing: [] }
-  for (const finding of after) {
-    const left = then.get(keyOf(finding)) ?? 0
-    if (left > 0) {
-      then.set(keyOf(finding), left - 1)
-      if (owners.has(finding.owner)) found.standing.push(finding)
-    } else found.added.push(finding)
-  }
-  // What is wrong at the name that was written comes before what follows from it elsewhere.
-  found.added.sort((a, b) => Number(owners.has(b.owner)) - Number(owners.has(a.owner)))
-  return found
-}
-
-interface Result {
-  zone: Zone
-  sets: { owner: Name; type: number; before?: RecordSet; after?: RecordSet }[]
-  found: Found
-  refused: boolean
-  same: boolean
-  dryRun: boolean
-  anyway: boolean
-  kept?: string
-  /** Included files that change. */
-  included: string[]
-  serial?: { before: number; after: number }
-  file: string
-  bareFile: boolean
-}
-
-const setJson = (set: RecordSet | undefined): object | null => (set ? { ttl: set.ttl, records: set.data.map((data) => rdataText(set.type, data)) } : null)
-
-function document({ zone, sets, found, refused, same, kept, serial, dryRun, file, included }: Result): object {
-  return {
-    format: 1,
-    zone: foldName(zone.name),
-    file,
-    included,
-    written: kept !== undefined,
-    refused,
-    unchanged: same,
-    dryRun,
-    sets: sets.map(({ owner, type, before, after }) => ({ owner: foldName(owner), type: typeText(type), before: setJson(before), after: setJson(after) })),
-    serial: serial ?? null,
-    kept: kept === undefined ? null : shownPath(kept),
-    added: found.added.map(findingJson),
-    findings: found.standing.map(findingJson),
-  }
-}
-
-function report(page: Page, result: Result): void {
-  const { colour } = page
-  const { zone, sets, found, refused, same, kept, serial, file } = result
-  for (const { owner, type, before, after } of sets) {
-    page.line(`${colour.bold(printable(`${bothWays(owner)} ${typeText(type)}`))}  ${colour.dim(printable([...result.included, file].join(', ')))}`)
-    side(page, 'before', type, before, colour.red)
-    side(page, refused ? 'asked' : 'after', type, after, colour.green)
-    page.line()
-  }
-  for (const each of found.added) showFinding(page, each)
-  if (found.standing.length > 0) {
-    page.text('There before, and still to be put right at this name:')
-    page.line()
-    for (const each of found.standing) showFinding(page, each)
-  }
-  const errors = found.added.filter((each) => each.severity === 'error').length
-  if (refused)
-    page.text(
-      `Refused: the change would add ${counted(errors, 'error')}. Nothing was written; the lines above are those of the file as it would be. (--anyway writes it all the same.)`,
-    )
-  else if (same) page.text('Nothing to change: the file says so already.')
-  else if (kept === undefined) page.text('A dry run: nothing was written.')
-  else {
-    if (errors > 0 && result.anyway) page.text(`Written although it adds ${counted(errors, 'error')}, as --anyway asked.`)
-    page.text(`Written.${serial ? ` Serial ${serial.before} → ${serial.after}.` : ''} The file as it was is kept in ${shownPath(kept)}`)
-    page.text(`Next: let the server read the file anew, then: bramblefront confirm ${result.bareFile ? `${file} --at ADDRESS` : bare(zone.name)}`)
-  }
-  page.print()
-}
-
-function side(page: Page, word: string, type: number, set: RecordSet | undefined, paint: (text: string) => string): void {
-  const lead = `  ${page.colour.dim(word.padEnd(6))}  `
-  if (!set) page.line(`${lead}(none)`)
-  for (const [i, data] of (set?.data ?? []).entries()) page.line((i === 0 ? lead : ' '.repeat(10)) + paint(printable(`${set?.ttl} ${rdataText(type, data)}`)))
 }

@@ -37,6 +37,7 @@ export function table(page: Page, rows: string[][], indent = '', paint: (cell: s
   const longest = Math.max(...rows.map((row) => stringWidth(printable(row[columns - 1]))))
   widths[columns - 1] = Math.max(Math.min(longest, LEAST_LAST), Math.min(longest, page.width - others)) + GAP
   const made = new Table({ chars: NO_LINES, style: { 'padding-left': 0, 'padding-right': GAP, head: [], border: [], compact: true }, colWidths: widths })
-  for (const [r, row] of rows.entries()) made.push(row.map((cell, i) => paint(wrapAnsi(printable(cell), widths[i] - GAP, { hard: true }), i, r)))
+  for (const [r, row] of rows.entries())
+    made.push(row.map((cell, i) => paint(wrapAnsi(printable(cell), widths[i] - GAP, { hard: true, trim: !cell.startsWith(' ') }), i, r)))
   for (const line of made.toString().split('\n')) page.line((indent + line).trimEnd())
 }

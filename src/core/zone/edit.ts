@@ -22,6 +22,8 @@ export interface SetChange {
   type: number
   ttl?: Seconds
   data: Rdata[]
+  /** A comment for a line of its own in front of what is new. */
+  note?: string
 }
 
 export interface Splice {
@@ -237,10 +239,12 @@ class Editor {
     const fresh = [...wanted.values()]
     for (const record of freed) {
       const data = fresh.shift()
-      if (data) this.replaceData(record, data, ttl)
-      else this.remove(record)
+      if (data) {
+        if (change.note) this.splice(record, zones.start(record), zones.start(record), `; ${change.note}${endOfLine(this.octetsOf(record))}`)
+        this.replaceData(record, data, ttl)
+      } else this.remove(record)
     }
-    if (fresh.length > 0) this.insert(owner, change.type, ttl, fresh, present)
+    if (fresh.length > 0) this.insert(owner, change.type, ttl, fresh, present, freed.length === 0 ? change.note : undefined)
   }
 
   /** The serial's token is changed, nothing else of the record. */
@@ -353,7 +357,7 @@ class Editor {
     return alike !== NONE ? alike : any
   }
 
-  private insert(owner: NameId, type: number, ttl: Seconds, data: Rdata[], present: RecordId[]): void {
+  private insert(owner: NameId, type: number, ttl: Seconds, data: Rdata[], present: RecordId[], note?: string): void {
     const { zones } = this
     const neighbour = this.neighbourFor(owner, type, data[0], present)
     let behind = neighbour
@@ -378,18 +382,21 @@ class Editor {
     const blankOwner = sameOwner && !this.ownerStated(neighbour)
     const unfinished = at > 0 && octets[at - 1] !== 0x0a
     const eol = unfinished || at < 2 ? endOfLine(octets) : octets[at - 2] === 0x0d ? '\r\n' : '\n'
-    const block = data
-      .map(
-        (each) =>
-          this.entryText(
-            neighbour,
-            blankOwner ? undefined : ownerText,
-            ttlStated ? String(ttl) : undefined,
-            typeText(type),
-            foldedText(type, each, targets ? origin : undefined, eol),
-          ) + eol,
-      )
-      .join('')
+    const comment = note === undefined ? '' : `; ${note}${eol}`
+    const block =
+      comment +
+      data
+        .map(
+          (each) =>
+            this.entryText(
+              neighbour,
+              blankOwner ? undefined : ownerText,
+              ttlStated ? String(ttl) : undefined,
+              typeText(type),
+              foldedText(type, each, targets ? origin : undefined, eol),
+            ) + eol,
+        )
+        .join('')
     this.splices.push({ source, from: at, to: at, text: unfinished ? eol + block.slice(0, -eol.length) : block })
     this.touched.add(behind)
     this.added.set(behind, [...(this.added.get(behind) ?? []), ...data.map((each) => ({ owner, type, ttl, ttlStated, data: each }))])

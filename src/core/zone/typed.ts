@@ -64,7 +64,7 @@ function likelyAbsolute(typed: string, name: Name, zones: Zones): string | undef
 }
 
 /** A text as one or more character-strings of at most 255 octets. */
-function textData(text: string): Rdata {
+export function textData(text: string): Rdata {
   const octets = octetsOf(text)
   const count = Math.max(1, Math.ceil(octets.length / MAX_STRING))
   const data = new Uint8Array(octets.length + count)

@@ -75,6 +75,8 @@ const VISIT: Rule['visit'] = {
         for (const record of keys) {
           const { problems, text } = READ.of(zones, record)
           for (const problem of problems) {
+            // At a wildcard, an empty key says on purpose that nobody signs.
+            if (problem.kind === 'revoked' && zones.tree.isWildcard(set.owner)) continue
             const rule = ruleFor(problem.kind)
             const severity = problem.severity ?? rule.severity
             reportText(cx, record, problem, {
@@ -82,7 +84,10 @@ const VISIT: Rule['visit'] = {
               severity,
               message: `key at ${name}: ${problem.message}`,
               consequence: problem.kind === 'key-short' ? shortBy[severity] : CONSEQUENCES[problem.kind],
-              fix: problem.kind === 'escaped-semicolon' ? [line(cx, record, text.replace(/\\;/g, ';'))] : [`write ${problem.wanted}`],
+              fix:
+                problem.kind === 'escaped-semicolon'
+                  ? [line(cx, record, text.replace(/\\;/g, ';'))]
+                  : [problem.kind === 'revoked' ? 'take the record out, once no mail signed with it is on its way any more' : `write ${problem.wanted}`],
             })
           }
         }
@@ -251,7 +256,7 @@ export const dkimRevoked: Rule = {
   why: 'An empty p= says that the key is no longer good. It may stand there on purpose, and can go when no mail signed with it is on its way.',
   remedy: 'Take the record out after a week.',
   bad: ['s1._domainkey TXT "v=DKIM1; p="'],
-  good: [GOOD],
+  good: [GOOD, '*._domainkey TXT "v=DKIM1; p="'],
   visit: VISIT,
 }
 

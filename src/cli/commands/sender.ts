@@ -1,0 +1,216 @@
+import type { Command } from 'commander'
+import { domainToName, type Found, findKept, type Lookup, type LookupType } from '../../core/mail/lookup.ts'
+import { judgeSender, type SenderVerdict, type Signature } from '../../core/mail/sender.ts'
+import type { SpfStep } from '../../core/mail/spf/check-host.ts'
+import { parseAddress } from '../../core/names/address.ts'
+import { toAsciiName } from '../../core/names/idna.ts'
+import { bare, foldName, type Name } from '../../core/names/name.ts'
+import { LIST, organizationalDomain } from '../../core/names/public-suffix.ts'
+import type { Zones } from '../../core/zone/zones.ts'
+import { type Lookups, lookupsAt } from '../../net/lookup.ts'
+import { Trouble } from '../../workspace/trouble.ts'
+import { bareFiles, loadZones } from '../../workspace/workspace.ts'
+import { counted, Page, printJson } from '../output/page.ts'
+import { printable } from '../output/printable.ts'
+import { table } from '../output/table.ts'
+import { type LiveOptions, limitOf, vantagesFor } from './live.ts'
+import { needWorkspace } from './source.ts'
+
+interface Options extends LiveOptions {
+  envelope: string
+  from?: string
+  helo?: string
+  signedBy?: string[]
+  file?: string
+  offline?: boolean
+  asPublished?: boolean
+  json?: boolean
+}
+
+/** Judges a sender by the intended data, or by what is published. Exit status 1 where its mail would not pass, 3 where that cannot be told. */
+export async function sender(address: string, options: Options, command: Command): Promise<void> {
+  if (!parseAddress(address)) throw new Trouble(`${address} is no address; right would be one as in 192.0.2.25 or 2001:db8::25`)
+  if (options.offline && options.asPublished) throw new Trouble('--offline asks nobody, and --as-published asks for everything: state one')
+  const envelope = options.envelope === '<>' ? '' : options.envelope
+  if (envelope !== '' && !/^[^@\s]*@[^@\s]+$/.test(envelope))
+    throw new Trouble(`--envelope ${envelope} is no mail address; right would be one as in news@hollowmere.example, or <> for a bounce`)
+  const helo = options.helo ?? (envelope === '' ? undefined : envelope.slice(envelope.lastIndexOf('@') + 1))
+  if (helo === undefined) throw new Trouble('a bounce is judged by the name that the sender says it has: state it with --helo')
+  const fromText = options.from ?? envelope
+  if (fromText === '') throw new Trouble('state the address in From: with --from')
+  const from = domainOf(fromText, '--from')
+  const signedBy = (options.signedBy ?? []).map(signatureOf)
+  const zones = options.file
+    ? loadZones(bareFiles([options.file], options.zone), options.includeAnywhere)
+    : loadZones((await needWorkspace(options)).files, options.includeAnywhere)
+  const vantages = options.offline ? [] : await vantagesFor(options)
+  if (options.asPublished && vantages.length === 0)
+    throw new Trouble('nobody to ask: state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml')
+  const live = vantages.length > 0 ? lookupsAt(vantages, limitOf(options)) : undefined
+  const unknown = new Map<string, string>()
+  try {
+    const lookup = lookupFor(zones, live, options.asPublished === true, unknown)
+    const verdict = await judgeSender({ ip: address, helo, envelope, from, signedBy, lookup, organizational: organizationalDomain })
+    const told = verdict.disposition !== 'later'
+    process.exitCode = verdict.disposition === 'passes' ? 0 : told ? 1 : 3
+    const on = options.asPublished
+      ? 'what is published'
+      : vantages.length > 0
+        ? 'the intended data of the kept zones; other names as they are published'
+        : 'the intended data of the kept zones'
+    const result = { address, envelope, helo, from, verdict, unknown: [...unknown.values()], on }
+    if (options.json) printJson(document(result))
+    else {
+      const page = new Page(command)
+      report(page, result)
+      page.print()
+    }
+  } finally {
+    live?.close()
+  }
+}
+
+interface Told {
+  address: string
+  envelope: string
+  helo: string
+  from: Name
+  verdict: SenderVerdict
+  unknown: string[]
+  on: string
+}
+
+function domainOf(text: string, option: string): Name {
+  const domain = text.slice(text.lastIndexOf('@') + 1)
+  const ascii = toAsciiName(domain)
+  const name = 'refused' in ascii ? undefined : domainToName(ascii.name)
+  if (name === undefined) throw new Trouble(`${option} ${text} has no domain; right would be an address or a domain as in hollowmere.example`)
+  return name
+}
+
+function signatureOf(text: string): { domain: Name; selector?: string } {
+  const [domain, selector, ...more] = text.split(':')
+  if (more.length > 0 || selector === '') throw new Trouble(`--signed-by ${text} must be DOMAIN or DOMAIN:SELECTOR, as in hollowmere.example:ferry1`)
+  return { domain: domainOf(domain, '--signed-by'), ...(selector === undefined ? {} : { selector }) }
+}
+
+/** Kept zones first (unless everything is to be as published), then the vantages; a name that nobody knows is noted. */
+function lookupFor(zones: Zones, live: Lookups | undefined, published: boolean, unknown: Map<string, string>): Lookup {
+  return async (name: Name, type: LookupType): Promise<Found> => {
+    const kept = published ? undefined : findKept(zones, name, type)
+    if (kept) return kept
+    const found = live ? await live.lookup(name, type) : undefined
+    if (found && !('trouble' in found && (found.trouble === 'time-out' || found.trouble === 'server-failure'))) return found
+    unknown.set(`${foldName(name)} ${type}`, `${bare(name)} ${type}`)
+    return found ?? { trouble: 'server-failure' }
+  }
+}
+
+const signatureJson = ({ domain, selector, aligned, key, why }: Signature): object => ({
+  domain: foldName(domain),
+  selector: selector ?? null,
+  aligned,
+  key,
+  why: why ?? null,
+})
+
+function document({ address, envelope, helo, from, verdict, unknown, on }: Told): object {
+  const { spf, spfAligned, spfDomain, signatures, dmarc, walked, policy, policyBy, by, disposition } = verdict
+  return {
+    format: 1,
+    address,
+    envelope,
+    helo,
+    from: foldName(from),
+    on,
+    spf: {
+      domain: spfDomain ? foldName(spfDomain) : null,
+      result: spf.result,
+      aligned: spfAligned,
+      explanation: spf.explanation ?? null,
+      lookups: spf.lookups,
+      voidLookups: spf.voidLookups,
+      trace: spf.trace,
+    },
+    signatures: signatures.map(signatureJson),
+    dmarc: {
+      at: dmarc.at ? foldName(dmarc.at) : null,
+      record: dmarc.text ?? null,
+      organization: foldName(dmarc.organization),
+      policy: policy ?? null,
+      tag: dmarc.record ? policyBy : null,
+      percent: dmarc.record?.percent ?? null,
+      suffixList: LIST.date,
+      treeWalk: walked ? { at: walked.at ? foldName(walked.at) : null, organization: foldName(walked.organization) } : null,
+    },
+    passesBy: by,
+    disposition,
+    passes: disposition === 'passes',
+    unknown,
+  }
+}
+
+const KEYS: Record<Signature['key'], string> = {
+  usable: 'the key is there and can be used',
+  taken: 'no selector was stated: the key is taken to be there',
+  none: 'there is no key',
+  revoked: 'the key is revoked',
+  unusable: 'the key cannot be used',
+  several: 'there are several texts where the key should be',
+  'time-out': 'nobody answered for the key',
+  'server-failure': 'the key could not be asked for',
+}
+
+function report(page: Page, { address, envelope, helo, from, verdict, unknown, on }: Told): void {
+  const { colour } = page
+  const { spf, spfAligned, spfDomain, signatures, dmarc, walked, policy, policyBy, disposition } = verdict
+  const domain = spfDomain ? bare(spfDomain) : helo
+  page.text(`Mail from ${address}, envelope ${envelope === '' ? '<> (a bounce)' : envelope}, From: a mailbox at ${bare(from)}, judged by ${on}.`)
+  page.line()
+  const good = (ok: boolean, text: string): string => (ok ? colour.green(text) : colour.bold(colour.red(text)))
+  const aligned = (ok: boolean, mode: string | undefined): string =>
+    ok ? `aligned with ${bare(from)}` : `not aligned with ${bare(from)}${mode === undefined ? '' : ` (${mode})`}`
+  page.line(`${colour.bold('SPF')}    ${good(spf.result === 'pass', spf.result)}  ${printable(`${domain}, ${aligned(spfAligned, dmarc.record?.spf)}`)}`)
+  table(page, spf.trace.map(stepRow), '  ', (cell, column) => (column === 0 ? colour.cyan(cell) : cell))
+  page.text(`${counted(spf.lookups, 'lookup')} of 10, ${spf.voidLookups} that found nothing of 2`, '  ')
+  if (spf.explanation !== undefined) page.text(`The domain tells such senders: ${spf.explanation}`, '  ')
+  page.line()
+  if (signatures.length === 0) page.line(`${colour.bold('DKIM')}   none  ${colour.dim('no signature was stated (--signed-by DOMAIN:SELECTOR)')}`)
+  for (const each of signatures) {
+    const usable = each.key === 'usable' || each.key === 'taken'
+    page.line(
+      `${colour.bold('DKIM')}   ${good(usable, usable ? 'pass' : 'fail')}  ${printable(`${bare(each.domain)}${each.selector ? `, selector ${each.selector}` : ''}, ${aligned(each.aligned, dmarc.record?.dkim)}`)}`,
+    )
+    page.text(`${KEYS[each.key]}${each.why ? `: ${each.why}` : ''}`, '  ')
+  }
+  page.line()
+  page.line(
+    `${colour.bold('DMARC')}  ${dmarc.text === undefined ? 'no policy' : printable(`${policyBy}=${policy ?? 'none that counts'}${dmarc.record!.percent < 100 ? ` for ${dmarc.record!.percent} of 100 messages` : ''}, at _dmarc.${bare(dmarc.at!)}`)}`,
+  )
+  if (dmarc.text !== undefined) page.text(dmarc.text, '  ')
+  page.text(`${bare(dmarc.organization)} is the organizational domain, by the public suffix list of ${LIST.date}.`, '  ')
+  if (walked)
+    page.text(
+      `Receivers that walk the tree instead, as the successor of RFC 7489 has it, ${walked.at ? `take the policy at _dmarc.${bare(walked.at)}` : 'find no policy'}, and ${bare(walked.organization)} for the organizational domain.`,
+      '  ',
+    )
+  page.line()
+  page.text(conclusion(verdict))
+  if (unknown.length > 0)
+    page.text(
+      `Not known here: ${unknown.join(', ')}. ${disposition === 'later' ? 'Without them the verdict cannot be told: ask with --at ADDRESS.' : 'The verdict stands without them.'}`,
+    )
+}
+
+function stepRow({ depth, domain, term, outcome, why, lookups }: SpfStep): string[] {
+  return [`${'  '.repeat(depth)}${term === '' ? bare(domain) : term}`, outcome, why, `${lookups}`]
+}
+
+function conclusion({ by, disposition, dmarc, policy, spf }: SenderVerdict): string {
+  if (disposition === 'passes') return `It passes, by ${by.join(' and by ')}.`
+  if (disposition === 'later')
+    return spf.result === 'temperror' || dmarc.trouble ? 'It cannot be told: receivers that meet the same trouble put the mail off.' : 'It cannot be told.'
+  if (disposition === 'no policy') return 'It does not pass, and the domain says nothing of what to do with it: each receiver decides by itself.'
+  if (disposition === 'none') return 'It does not pass. The policy asks for nothing but a report (p=none): the mail is delivered as it would be otherwise.'
+  return `It does not pass. The policy asks receivers to ${policy === 'reject' ? 'refuse it' : 'put it aside as suspect'}.`
+}
