@@ -4,7 +4,7 @@
  */
 import { randomInt } from 'node:crypto'
 import { createSocket, type Socket } from 'node:dgram'
-import { connect, isIPv6 } from 'node:net'
+import { connect, isIPv6, type Socket as TcpSocket } from 'node:net'
 import { performance } from 'node:perf_hooks'
 import { answersQuestion, decodeMessage, encodeMessage, type Message, queryMessage } from '../core/message/message.ts'
 import type { Name } from '../core/names/name.ts'
@@ -49,6 +49,8 @@ export class Asker {
   private readonly waiting: (() => void)[] = []
   private readonly pool: PoolSocket[] = []
   private readonly retired = new Set<PoolSocket>()
+  private readonly connections = new Set<TcpSocket>()
+  private closed = false
 
   constructor(vantage: Vantage, options: AskOptions = {}) {
     this.vantage = vantage
@@ -70,9 +72,14 @@ export class Asker {
     }
   }
 
-  /** Closes all sockets. */
+  /** Closes all sockets. Questions under way get no answer any more. */
   close(): void {
-    for (const entry of [...this.pool, ...this.retired]) closeQuietly(entry.socket)
+    this.closed = true
+    for (const connection of this.connections) connection.destroy()
+    for (const entry of [...this.pool, ...this.retired]) {
+      for (const each of [...entry.pending.values()]) each.unreachable(CLOSED)
+      closeQuietly(entry.socket)
+    }
     this.pool.length = 0
     this.retired.clear()
   }
@@ -104,6 +111,7 @@ export class Asker {
   }
 
   private async byUdp(query: Message, waitMs: number): Promise<Reply> {
+    if (this.closed) return { failed: CLOSED }
     const entry = this.socket()
     try {
       await entry.ready
@@ -174,11 +182,14 @@ export class Asker {
   }
 
   private byTcp(query: Message, waitMs: number): Promise<Reply> {
+    if (this.closed) return Promise.resolve({ failed: CLOSED })
     return new Promise<Reply>((resolve) => {
       const socket = connect({ host: this.vantage.address, port: this.vantage.port, noDelay: true })
+      this.connections.add(socket)
       let received: Buffer = Buffer.alloc(0)
       const done = (reply: Reply): void => {
         clearTimeout(timer)
+        this.connections.delete(socket)
         socket.destroy()
         resolve(reply)
       }
@@ -199,6 +210,7 @@ export class Asker {
 }
 
 const NOTHING = 'nothing came'
+const CLOSED = 'asking was stopped'
 
 /** A message as TCP carries it: its length in two octets in front (RFC 1035 §4.2.2). */
 export function framed(octets: Uint8Array): Buffer {

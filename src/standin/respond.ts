@@ -7,7 +7,7 @@ import type { RecordSet, Zones } from '../core/zone/zones.ts'
 
 const FORMERR = 1
 const NOTIMP = 4
-const REFUSED = 5
+export const REFUSED = 5
 
 /** An authoritative server's response to a message, or undefined for one that is not answered at all (RFC 1035 §4.1.1, RFC 6891 §6.1.3). */
 export function respond(zones: Zones, query: Message | Garbled, id: number): Message | undefined {

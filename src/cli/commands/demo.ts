@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import type { Command } from 'commander'
 import { StandInResolver } from '../../standin/resolver.ts'
-import { respond } from '../../standin/respond.ts'
+import { REFUSED, respond } from '../../standin/respond.ts'
 import { type Responder, serveStandIn } from '../../standin/server.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, CONFIG_FILE, loadZones, openWorkspace } from '../../workspace/workspace.ts'
@@ -69,16 +69,17 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
     say('The exchange must be the host itself, in both zones that use it.')
     await run(0, 'write', 'mx', 'hollowmere.example', '10 office', '20 mx2.larkpost.example.')
     await run(0, 'write', 'mx', 'hollowmere-freight.example', '10 office.hollowmere.example')
-    say('One SPF record instead of two; the ownership proof stays beside it.')
-    await run(
-      0,
-      'write',
-      'txt',
-      'hollowmere.example',
-      '--replace',
-      'v=spf1 mx include:_spf.larkpost.example include:_spf.quillwing.example ~all',
-      'ferry-proof=41c2-77aa-09',
-    )
+    say('One SPF record of the two; the ownership proof stays beside it. And the host says for itself that it sends.')
+    await run(0, 'write', 'spf', 'hollowmere.example')
+    await run(0, 'write', 'spf', 'office.hollowmere.example', '--allow', 'a', '--end', 'fail')
+    say('A key of the line’s own, beside those of its services; and the next one, for when it is due.')
+    await run(0, 'write', 'dkim', 'hollowmere.example', '--selector', 'ferry1')
+    await run(0, 'write', 'dkim', 'hollowmere.example', '--rotate')
+    say('Reports were good for weeks: the policy takes one step. That of the freight domain reports to another domain, which must agree.')
+    await run(0, 'write', 'dmarc', 'hollowmere.example', '--next')
+    await run(0, 'write', 'dmarc', 'hollowmere-freight.example', '--next')
+    say('The parked domain says everywhere that it does no mail.')
+    await run(0, 'write', 'no-mail', 'lakepass.example', '--empty-keys')
     say('The alias, the calendar service and the ticket kiosk.')
     await run(0, 'write', 'cname', 'timetable.hollowmere.example', 'www')
     await run(0, 'write', 'srv', '_caldavs._tcp.hollowmere.example', '0 1 443 calendar')
@@ -102,16 +103,38 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
 
     say('A server on this machine now serves the files, with a caching resolver in front of it. Both become vantages.')
     let zones = loadZones((await openWorkspace(folder)).files)
+    // The resolver knows what the line’s services publish, too.
+    const elsewhere = loadZones(bareFiles(['larkpost', 'quillwing'].map((name) => join(material, 'elsewhere', `${name}.example.zone`))))
     const answer: Responder = (query, id) => respond(zones, query, id)
+    const everywhere: Responder = (query, id) => {
+      const response = answer(query, id)
+      return response?.rcode === REFUSED ? respond(elsewhere, query, id) : response
+    }
     const started = Date.now()
     let skipped = 0
-    const cache = new StandInResolver(answer, () => (Date.now() - started) / 1000 + skipped)
+    const cache = new StandInResolver(everywhere, () => (Date.now() - started) / 1000 + skipped)
     const server = await serveStandIn(answer)
     const resolver = await serveStandIn((query, id) => cache.respond(query, id))
     try {
       const vantages = `vantages:\n  - {label: server, address: 127.0.0.1, port: ${server.port}}\n  - {label: resolver, address: 127.0.0.1, port: ${resolver.port}}\n`
       writeFileSync(config, readFileSync(config, 'utf8').replace('vantages: []\n', vantages))
       await run(0, 'confirm', 'hollowmere.example')
+
+      say('What do the services’ own records cost? And would mail pass: the office’s own, a newsletter, and one that somebody forges?')
+      await run(0, 'show', 'hollowmere.example', '--live')
+      await run(0, 'sender', '192.0.2.25', '--envelope', 'crew@hollowmere.example', '--signed-by', 'hollowmere.example:ferry1')
+      await run(
+        0,
+        'sender',
+        '203.0.113.130',
+        '--envelope',
+        'bounce@quillwing.example',
+        '--from',
+        'news@hollowmere.example',
+        '--signed-by',
+        'hollowmere.example:quill',
+      )
+      await run(1, 'sender', '203.0.113.9', '--envelope', 'crew@hollowmere.example')
 
       say('Somebody changes the office’s address on the server, behind everyone’s back. The resolver still has the earlier answer.')
       const tampered = readFileSync(join(folder, 'zones', 'hollowmere.example.zone'), 'utf8').replace('192.0.2.25', '192.0.2.66')

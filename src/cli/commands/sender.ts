@@ -1,5 +1,5 @@
 import type { Command } from 'commander'
-import { domainToName, type Found, findKept, type Lookup, type LookupType } from '../../core/mail/lookup.ts'
+import { domainToName, type Found, findKept, type Lookup, type LookupType, unanswered } from '../../core/mail/lookup.ts'
 import { judgeSender, type SenderVerdict, type Signature } from '../../core/mail/sender.ts'
 import type { SpfStep } from '../../core/mail/spf/check-host.ts'
 import { parseAddress } from '../../core/names/address.ts'
@@ -58,7 +58,10 @@ export async function sender(address: string, options: Options, command: Command
       : vantages.length > 0
         ? 'the intended data of the kept zones; other names as they are published'
         : 'the intended data of the kept zones'
-    const result = { address, envelope, helo, from, verdict, unknown: [...unknown.values()], on }
+    // The tree walk asks further up than the verdict needs.
+    const needed = [from, verdict.dmarc.organization].map((name) => `_dmarc.${foldName(name)} TXT`)
+    const missing = [...unknown].filter(([key]) => !key.startsWith('_dmarc.') || needed.includes(key)).map(([, text]) => text)
+    const result = { address, envelope, helo, from, verdict, unknown: missing, on }
     if (options.json) printJson(document(result))
     else {
       const page = new Page(command)
@@ -100,9 +103,9 @@ function lookupFor(zones: Zones, live: Lookups | undefined, published: boolean, 
     const kept = published ? undefined : findKept(zones, name, type)
     if (kept) return kept
     const found = live ? await live.lookup(name, type) : undefined
-    if (found && !('trouble' in found && (found.trouble === 'time-out' || found.trouble === 'server-failure'))) return found
+    if (found && unanswered(found) === undefined) return found
     unknown.set(`${foldName(name)} ${type}`, `${bare(name)} ${type}`)
-    return found ?? { trouble: 'server-failure' }
+    return found ?? { trouble: 'unknown' }
   }
 }
 
@@ -159,6 +162,7 @@ const KEYS: Record<Signature['key'], string> = {
   several: 'there are several texts where the key should be',
   'time-out': 'nobody answered for the key',
   'server-failure': 'the key could not be asked for',
+  unknown: 'whether there is a key is not known here',
 }
 
 function report(page: Page, { address, envelope, helo, from, verdict, unknown, on }: Told): void {
@@ -170,7 +174,9 @@ function report(page: Page, { address, envelope, helo, from, verdict, unknown, o
   const good = (ok: boolean, text: string): string => (ok ? colour.green(text) : colour.bold(colour.red(text)))
   const aligned = (ok: boolean, mode: string | undefined): string =>
     ok ? `aligned with ${bare(from)}` : `not aligned with ${bare(from)}${mode === undefined ? '' : ` (${mode})`}`
-  page.line(`${colour.bold('SPF')}    ${good(spf.result === 'pass', spf.result)}  ${printable(`${domain}, ${aligned(spfAligned, dmarc.record?.spf)}`)}`)
+  page.line(
+    `${colour.bold('SPF')}    ${good(spf.result === 'pass', spf.result === 'temperror' && unknown.length > 0 ? 'unknown' : spf.result)}  ${printable(`${domain}, ${aligned(spfAligned, dmarc.record?.spf)}`)}`,
+  )
   table(page, spf.trace.map(stepRow), '  ', (cell, column) => (column === 0 ? colour.cyan(cell) : cell))
   page.text(`${counted(spf.lookups, 'lookup')} of 10, ${spf.voidLookups} that found nothing of 2`, '  ')
   if (spf.explanation !== undefined) page.text(`The domain tells such senders: ${spf.explanation}`, '  ')
@@ -195,21 +201,21 @@ function report(page: Page, { address, envelope, helo, from, verdict, unknown, o
       '  ',
     )
   page.line()
-  page.text(conclusion(verdict))
-  if (unknown.length > 0)
+  page.text(conclusion(verdict, unknown.length > 0))
+  if (unknown.length > 0 && (disposition === 'later' || spf.result === 'temperror'))
     page.text(
       `Not known here: ${unknown.join(', ')}. ${disposition === 'later' ? 'Without them the verdict cannot be told: ask with --at ADDRESS.' : 'The verdict stands without them.'}`,
     )
 }
 
-function stepRow({ depth, domain, term, outcome, why, lookups }: SpfStep): string[] {
-  return [`${'  '.repeat(depth)}${term === '' ? bare(domain) : term}`, outcome, why, `${lookups}`]
+function stepRow({ depth, domain, term, outcome, why }: SpfStep): string[] {
+  return [`${'  '.repeat(depth)}${term === '' ? bare(domain) : term}`, `${outcome}: ${why}`]
 }
 
-function conclusion({ by, disposition, dmarc, policy, spf }: SenderVerdict): string {
+function conclusion({ by, disposition, policy }: SenderVerdict, isUnknown: boolean): string {
   if (disposition === 'passes') return `It passes, by ${by.join(' and by ')}.`
   if (disposition === 'later')
-    return spf.result === 'temperror' || dmarc.trouble ? 'It cannot be told: receivers that meet the same trouble put the mail off.' : 'It cannot be told.'
+    return isUnknown ? 'It cannot be told from what is known here.' : 'It cannot be told: receivers that meet the same trouble put the mail off.'
   if (disposition === 'no policy') return 'It does not pass, and the domain says nothing of what to do with it: each receiver decides by itself.'
   if (disposition === 'none') return 'It does not pass. The policy asks for nothing but a report (p=none): the mail is delivered as it would be otherwise.'
   return `It does not pass. The policy asks receivers to ${policy === 'reject' ? 'refuse it' : 'put it aside as suspect'}.`

@@ -61,7 +61,7 @@ export async function show(what: string | undefined, options: Options, command: 
   page.print()
 }
 
-/** What each SPF record costs that makes receivers ask, by its record. */
+/** What each SPF record costs that leads to others, by its record. */
 async function budgetsOf(zones: Zones, chosen: readonly Zone[], options: Options): Promise<Map<number, BudgetNode>> {
   const found: { record: number; name: string; text: string }[] = []
   for (const zone of chosen)
@@ -69,7 +69,8 @@ async function budgetsOf(zones: Zones, chosen: readonly Zone[], options: Options
       if (set.purpose === 'may send')
         for (const record of set.records) {
           const text = joinedText(zones, record)
-          if (askingTerms(readSpf(text).record).length > 0) found.push({ record, name: zones.tree.text(set.owner), text })
+          if (askingTerms(readSpf(text).record).some(({ name }) => name === 'include' || name === 'redirect'))
+            found.push({ record, name: zones.tree.text(set.owner), text })
         }
   const live = found.length === 0 ? undefined : await liveLookups(options)
   try {
@@ -87,16 +88,17 @@ const MOST_LINES = 40
 
 /** The includes of a record as a tree: what each term costs with everything below it. */
 function treeRows(budget: BudgetNode): string[][] {
-  const rows: string[][] = [[`${budget.whole ? '' : 'at least '}${budget.total} of ${MAX_LOOKUPS} lookups`, '', '']]
+  const rows: string[][] = []
   const walk = (node: BudgetNode, lead: string): void => {
     node.parts.forEach((part, i) => {
       const last = i === node.parts.length - 1
-      if (rows.length <= MOST_LINES) rows.push([`${lead}${last ? '└ ' : '├ '}${part.term}`, `${part.total}${part.whole ? '' : ' or more'}`, part.note ?? ''])
+      if (rows.length < MOST_LINES)
+        rows.push([`${part.total}${part.whole ? '' : '+'}`, `${lead}${last ? '└ ' : '├ '}${part.term}${part.note ? ` (${part.note})` : ''}`])
       walk(part, `${lead}${last ? '  ' : '│ '}`)
     })
   }
   walk(budget, '')
-  return rows.length > MOST_LINES ? [...rows, ['…', '', '']] : rows
+  return rows.length === MOST_LINES ? [...rows, ['', '…']] : rows
 }
 
 function nameAbove(rows: string[][], at: number): string {
@@ -191,11 +193,13 @@ function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<num
       for (const record of set.records) {
         const budget = budgets.get(record)
         if (!budget) continue
+        const sum = `${budget.whole ? '' : 'at least '}${budget.total} of ${MAX_LOOKUPS}`
         page.line()
-        page.text(`What receivers ask for ${short(zones.tree.text(set.owner))}:`, '  ')
-        table(page, treeRows(budget), '    ', (cell, column, row) =>
-          row === 0 ? (budget.total > MAX_LOOKUPS ? colour.bold(colour.red(cell)) : colour.bold(cell)) : column === 2 ? colour.dim(cell) : cell,
+        page.line(
+          printable(`  Lookups that ${short(zones.tree.text(set.owner))} costs receivers: `) +
+            (budget.total > MAX_LOOKUPS ? colour.bold(colour.red(sum)) : colour.bold(sum)),
         )
+        table(page, treeRows(budget), '    ')
       }
   }
 }

@@ -11,9 +11,23 @@ export type LookupType = 'A' | 'AAAA' | 'MX' | 'PTR' | 'TXT'
 
 /**
  * What is at a name, aliases followed: the records' data as text (an address; of MX the preference and the exchange; a name; of TXT the strings joined without
- * anything between them, one character an octet), or why there are none: no such name, none of that type, no answer in time, or a server's failure.
+ * anything between them, one character an octet), or why there are none: no such name, none of that type, no answer in time, a server's failure, or that nothing is
+ * known of the name and nobody was asked (judged as a failure is).
  */
-export type Found = { data: readonly string[] } | { trouble: 'no-name' | 'no-data' | 'time-out' | 'server-failure' }
+export type Found = { data: readonly string[] } | { trouble: 'no-name' | 'no-data' | Unanswered }
+export type Unanswered = 'time-out' | 'server-failure' | 'unknown'
+
+/** Why an answer says nothing; undefined for one that does, be it that there is nothing. */
+export function unanswered(found: Found): Unanswered | undefined {
+  return 'trouble' in found && found.trouble !== 'no-name' && found.trouble !== 'no-data' ? found.trouble : undefined
+}
+
+/** The same in words. */
+export const UNANSWERED: Record<Unanswered, string> = {
+  'time-out': 'could not be asked for (no answer)',
+  'server-failure': 'could not be asked for (the server failed)',
+  unknown: 'is not known here',
+}
 
 /** Names are absolute, with their final dot, special octets escaped. */
 export type Lookup = (name: Name, type: LookupType) => Found | Promise<Found>

@@ -3,7 +3,7 @@ import { foldName, type Name } from '../names/name.ts'
 import { type KeyRecord, parseKey } from './dkim/key.ts'
 import { type Discovered, discoverByList, discoverByWalk, isAligned } from './dmarc/discovery.ts'
 import { type DmarcRecord, type Policy, policyFor } from './dmarc/record.ts'
-import { domainToName, type Lookup } from './lookup.ts'
+import { domainToName, type Lookup, UNANSWERED, type Unanswered, unanswered } from './lookup.ts'
 import { type CheckHostResult, checkHost } from './spf/check-host.ts'
 
 export interface SenderInput {
@@ -25,7 +25,7 @@ export interface Signature {
   selector?: string
   aligned: boolean
   /** Whether its key can verify: `taken` where no selector is stated. */
-  key: 'usable' | 'taken' | 'none' | 'revoked' | 'unusable' | 'several' | 'time-out' | 'server-failure'
+  key: 'usable' | 'taken' | 'none' | 'revoked' | 'unusable' | 'several' | Unanswered
   /** What is wrong with it, in words. */
   why?: string
 }
@@ -72,8 +72,8 @@ export async function judgeSender(input: SenderInput): Promise<SenderVerdict> {
   const policyBy = where === 'itself' ? 'p' : where === 'missing' && dmarc.record?.missing ? 'np' : dmarc.record?.below ? 'sp' : 'p'
   const waits =
     dmarc.trouble !== undefined ||
-    (by.length === 0 && (spf.result === 'temperror' || signatures.some(({ key }) => key === 'time-out' || key === 'server-failure')))
-  const other = foldName(walked.organization) !== foldName(dmarc.organization) || walked.text !== dmarc.text
+    (by.length === 0 && ((spf.result === 'temperror' && counts(spfAligned)) || signatures.some(({ key, aligned }) => key in UNANSWERED && counts(aligned))))
+  const other = walked.trouble === undefined && (foldName(walked.organization) !== foldName(dmarc.organization) || walked.text !== dmarc.text)
   return {
     ...(spfDomain === undefined ? {} : { spfDomain }),
     spf,
@@ -99,8 +99,9 @@ async function keyAt({ domain, selector }: { domain: Name; selector?: string }, 
   const name = domainToName(`${selector}._domainkey.${domain}`)
   if (name === undefined) return { key: 'none', why: `${selector} is no selector` }
   const found = await lookup(name, 'TXT')
-  if ('trouble' in found)
-    return found.trouble === 'no-name' || found.trouble === 'no-data' ? { key: 'none', why: `there is no key at ${name}` } : { key: found.trouble }
+  const trouble = unanswered(found)
+  if (trouble) return { key: trouble }
+  if ('trouble' in found) return { key: 'none', why: `there is no key at ${name}` }
   if (found.data.length > 1) return { key: 'several', why: `there are ${found.data.length} texts at ${name}` }
   return usability(parseKey(found.data[0]))
 }

@@ -52,7 +52,8 @@ describe('would a sender pass', () => {
     ['a name that does not exist', { ip: '192.0.2.99', from: 'gone.ferry.example.' }, [], 'none'],
     ['no policy: alignment is not asked for', { ip: '198.51.100.7', envelope: 'b@larkpost.example', from: 'quillwing.example.' }, ['SPF'], 'passes'],
     ['no policy, and nothing passes', { from: 'quillwing.example.', ip: '192.0.2.99' }, [], 'no policy'],
-    ['asking failed', { ip: '192.0.2.99', envelope: 'x@down.example' }, [], 'later'],
+    ['asking failed', { ip: '192.0.2.99', envelope: 'x@down.example', from: 'down.example.' }, [], 'later'],
+    ['asking failed for what is not aligned anyway', { ip: '192.0.2.99', envelope: 'x@down.example' }, [], 'reject'],
     ['a bounce is judged by its EHLO', { envelope: '', helo: 'ferry.example' }, ['SPF'], 'passes'],
   ])('%s', async (_what, stated, by, disposition) => expect(await sender(stated)).toMatchObject({ by, disposition }))
   test('says where the tree walk finds another record', async () => {

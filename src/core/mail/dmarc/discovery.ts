@@ -1,6 +1,6 @@
 /** Which DMARC record receivers apply to a domain (RFC 7489 §6.6.3), and which by its successor’s tree walk; and when two domains are aligned (§3.1). */
 import { foldName, labelsOf, type Name } from '../../names/name.ts'
-import type { Found, Lookup } from '../lookup.ts'
+import { type Found, type Lookup, type Unanswered, unanswered } from '../lookup.ts'
 import { type Alignment, type DmarcRecord, isDmarc, parseDmarc } from './record.ts'
 
 export interface Discovered {
@@ -11,14 +11,14 @@ export interface Discovered {
   text?: string
   record?: DmarcRecord
   /** Asking failed: receivers put the mail off. */
-  trouble?: 'time-out' | 'server-failure'
+  trouble?: Unanswered
 }
 
-type At = { text: string; record: DmarcRecord } | 'none' | 'time-out' | 'server-failure'
+type At = { text: string; record: DmarcRecord } | 'none' | Unanswered
 
 async function recordAt(name: Name, lookup: Lookup): Promise<At> {
   const found: Found = await lookup(`_dmarc.${name}`, 'TXT')
-  if ('trouble' in found) return found.trouble === 'time-out' || found.trouble === 'server-failure' ? found.trouble : 'none'
+  if ('trouble' in found) return unanswered(found) ?? 'none'
   const texts = found.data.filter(isDmarc)
   // Of several, receivers apply none; a record that they ignore is none.
   return texts.length === 1 ? { text: texts[0], record: parseDmarc(texts[0]).record } : 'none'
@@ -29,8 +29,8 @@ export async function discoverByList(domain: Name, lookup: Lookup, organizationa
   const organization = organizational(domain)
   for (const name of foldName(domain) === foldName(organization) ? [domain] : [domain, organization]) {
     const found = await recordAt(name, lookup)
-    if (found === 'time-out' || found === 'server-failure') return { organization, trouble: found }
-    if (found !== 'none') return { organization, at: name, ...found }
+    if (typeof found !== 'string') return { organization, at: name, ...found }
+    if (found !== 'none') return { organization, trouble: found }
   }
   return { organization }
 }
@@ -46,8 +46,9 @@ export async function discoverByWalk(domain: Name, lookup: Lookup): Promise<Disc
   for (let first = true; labels.length > 0; first = false) {
     const name = `${labels.join('.')}.`
     const at = await recordAt(name, lookup)
-    if (at === 'time-out' || at === 'server-failure') return { organization: domain, trouble: at }
-    if (at !== 'none') {
+    if (typeof at === 'string') {
+      if (at !== 'none') return { organization: domain, trouble: at }
+    } else {
       found.push({ name, ...at })
       if (at.record.suffix === 'n') organization = name
       else if (at.record.suffix === 'y' && !first) organization = below(name, domain)

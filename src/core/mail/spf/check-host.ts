@@ -3,7 +3,7 @@ import { addressText, parseAddress } from '../../names/address.ts'
 import { isIn } from '../../names/address-kinds.ts'
 import { foldName, labelsOf, type Name, toName } from '../../names/name.ts'
 import { reverseName } from '../../names/reverse.ts'
-import { domainToName, type Found, type Lookup, type LookupType } from '../lookup.ts'
+import { domainToName, type Found, type Lookup, type LookupType, UNANSWERED, unanswered } from '../lookup.ts'
 import { shortened } from '../tags.ts'
 import { expandMacros, type MacroText, type MacroValues, needsValidated, parseMacros } from './macro.ts'
 import { asks, isSpf, type Mechanism, type Modifier, type Qualifier, readSpf, type SpfRecord } from './record.ts'
@@ -29,7 +29,7 @@ export interface CheckHostInput {
   time?: number
 }
 
-/** One step of the evaluation, in order. */
+/** One step of the evaluation, in order; that of an include stands before those of the record that it leads to. */
 export interface SpfStep {
   /** How many includes and redirects lead here. */
   depth: number
@@ -116,8 +116,9 @@ class Evaluation {
       return { result: 'none' }
     }
     const found = await (given ?? this.ask(name, 'TXT'))
-    if ('trouble' in found && (found.trouble === 'time-out' || found.trouble === 'server-failure')) {
-      step('trouble', `${domain} could not be asked for (${found.trouble === 'time-out' ? 'no answer' : 'the server failed'}): temperror`)
+    const trouble = unanswered(found)
+    if (trouble) {
+      step('trouble', `${domain} ${UNANSWERED[trouble]}: temperror`)
       return { result: 'temperror' }
     }
     const texts = 'data' in found ? found.data.filter(isSpf) : []
@@ -151,14 +152,14 @@ class Evaluation {
   ): Promise<Outcome> {
     const under = new Ahead(this, domain, record)
     for (const mechanism of record.mechanisms) {
+      const before = this.trace.length
       const { matches, why } = await this.mechanism(mechanism, domain, depth, under)
-      if (!matches) {
-        step('no match', why, mechanism.text)
-        continue
-      }
       const result = RESULT_OF[mechanism.qualifier]
-      step('matches', `${why}: ${result}`, mechanism.text)
-      return { result, by: { domain, exp: record.exp } }
+      if (matches) step('matches', `${why}: ${result}`, mechanism.text)
+      else step('no match', why, mechanism.text)
+      // What an include leads to is read below it.
+      this.trace.splice(before, 0, ...this.trace.splice(-1))
+      if (matches) return { result, by: { domain, exp: record.exp } }
     }
     const { redirect } = record
     if (!redirect) {
@@ -193,11 +194,18 @@ class Evaluation {
     if (found.length === 0) return this.nothing(`${target} has no MX`)
     if (found.length > MAX_EXCHANGES) throw new Ending('permerror', `${target} has ${found.length} exchanges, and receivers ask for ${MAX_EXCHANGES} at most`)
     const exchanges = found.map((each) => each.replace(/^\d+ /, '')).filter((each) => each !== '.')
-    const answers = await Promise.all(exchanges.map((exchange) => this.ask(exchange, this.family)))
-    const addresses = answers.flatMap((answer, i) => this.usable(answer, exchanges[i]))
-    return addresses.length > 0
-      ? this.among(addresses, `the exchanges of ${target}`, mechanism)
-      : this.nothing(`no exchange of ${target} has an ${this.familyText()} address`)
+    const answers = exchanges.map((exchange) => this.ask(exchange, this.family))
+    const addresses: string[] = []
+    // In order: what matches before a server fails, matches.
+    for (const [i, exchange] of exchanges.entries()) {
+      const host = exchange.replace(/\.$/, '')
+      const there = this.usable(await answers[i], host)
+      const here = this.among(there, host, mechanism)
+      if (here.matches) return here
+      addresses.push(...there)
+    }
+    if (addresses.length === 0) return this.nothing(`no exchange of ${target} has an ${this.familyText()} address`)
+    return this.among(addresses, `the exchanges of ${target}`, mechanism)
   }
 
   private async include(target: string, depth: number, given: Promise<Found> | undefined): Promise<{ matches: boolean; why: string }> {
@@ -254,10 +262,9 @@ class Evaluation {
   }
 
   private usable(found: Found, target: string): readonly string[] {
-    if ('data' in found) return found.data
-    if (found.trouble === 'time-out' || found.trouble === 'server-failure')
-      throw new Ending('temperror', `${target} could not be asked for (${found.trouble === 'time-out' ? 'no answer' : 'the server failed'})`)
-    return []
+    const trouble = unanswered(found)
+    if (trouble) throw new Ending('temperror', `${target} ${UNANSWERED[trouble]}`)
+    return 'data' in found ? found.data : []
   }
 
   private count(term: string): void {
