@@ -24,7 +24,19 @@ export function makeZone(zone: string, records: number, faults = true, layout: L
     '@ IN NS ns1.upland-dns.example.',
     '@ IN NS ns2.upland-dns.example.',
   ]
-  const lines = ['@ IN MX 10 mail', '@ IN MX 20 mail2', 'mail IN A 192.0.2.25', 'mail2 IN A 192.0.2.26', 'mail2 IN AAAA 2001:db8::26']
+  // What every domain with mail has: without it, each host would be a finding of its own.
+  const lines = [
+    '@ IN MX 10 mail',
+    '@ IN MX 20 mail2',
+    '@ IN TXT "v=spf1 mx -all"',
+    '_dmarc IN TXT "v=DMARC1; p=reject; rua=mailto:dmarc@larkpost.example"',
+    'ferry1._domainkey IN CNAME ferry1.keys.larkpost.example.',
+    'mail IN A 192.0.2.25',
+    'mail IN TXT "v=spf1 a -all"',
+    'mail2 IN A 192.0.2.26',
+    'mail2 IN AAAA 2001:db8::26',
+    'mail2 IN TXT "v=spf1 a -all"',
+  ]
   const planted = { 'mx/target-is-alias': 0, 'cname/loop': 0, 'mx/target-is-address': 0 }
   for (let i = 0; lines.length + 3 < records; i++) {
     const host = name(`h${i.toString(36)}x`)
@@ -39,8 +51,10 @@ export function makeZone(zone: string, records: number, faults = true, layout: L
     if (faults && (i % 50_000 === 49_999 || i === 3)) {
       lines.push(
         `${name(`bad-mx-${i}`)} IN MX 10 ${name(`www.h${i.toString(36)}x`)}`,
+        `${name(`bad-mx-${i}`)} IN TXT "v=spf1 -all"`,
         `${name(`bad-cname-${i}`)} IN CNAME ${name(`bad-cname-${i}`)}`,
         `${name(`bad-target-${i}`)} IN MX 10 192.0.2.1`,
+        `${name(`bad-target-${i}`)} IN TXT "v=spf1 -all"`,
       )
       for (const rule of Object.keys(planted) as (keyof typeof planted)[]) planted[rule]++
     }

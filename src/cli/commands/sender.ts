@@ -1,5 +1,5 @@
 import type { Command } from 'commander'
-import { domainToName, type Found, findKept, type Lookup, type LookupType, unanswered } from '../../core/mail/lookup.ts'
+import { aliasOutside, domainToName, type Found, findKept, type Lookup, type LookupType, unanswered } from '../../core/mail/lookup.ts'
 import { judgeSender, type SenderVerdict, type Signature } from '../../core/mail/sender.ts'
 import type { SpfStep } from '../../core/mail/spf/check-host.ts'
 import { parseAddress } from '../../core/names/address.ts'
@@ -102,9 +102,11 @@ function lookupFor(zones: Zones, live: Lookups | undefined, published: boolean, 
   return async (name: Name, type: LookupType): Promise<Found> => {
     const kept = published ? undefined : findKept(zones, name, type)
     if (kept) return kept
-    const found = live ? await live.lookup(name, type) : undefined
+    // An alias of a kept zone counts as intended; where it leads, others say.
+    const at = (published ? undefined : aliasOutside(zones, name, type)) ?? name
+    const found = live ? await live.lookup(at, type) : undefined
     if (found && unanswered(found) === undefined) return found
-    unknown.set(`${foldName(name)} ${type}`, `${bare(name)} ${type}`)
+    unknown.set(`${foldName(at)} ${type}`, `${bare(at)} ${type}`)
     return found ?? { trouble: 'unknown' }
   }
 }

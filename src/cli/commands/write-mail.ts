@@ -142,7 +142,7 @@ export async function writeDkim(typed: string, options: DkimOptions, command: Co
 
 function selectorOwner(selector: string, domain: Name): Name {
   const owner = `${selector.replace(/\.$/, '')}._domainkey.${domain}`
-  if (!/^[a-z0-9](?:[a-z0-9-]*[a-z0-9])?(?:\.[a-z0-9](?:[a-z0-9-]*[a-z0-9])?)*$/i.test(selector) || typeof nameToWire(owner) === 'string')
+  if (!/^[a-z0-9_](?:[a-z0-9_-]*[a-z0-9_])?(?:\.[a-z0-9_](?:[a-z0-9_-]*[a-z0-9_])?)*$/i.test(selector) || typeof nameToWire(owner) === 'string')
     throw new Trouble(`${selector} is no selector: letters, digits and hyphens, as in ferry1`)
   return owner
 }

@@ -112,7 +112,7 @@ export function spfChange(zones: Zones, zone: Zone, owner: Name, wishes: SpfWish
     text = spelled.text
     copied = [copied, `copied from include:${spelled.name} on ${today}: ${spelled.ranges.join(' ')}`].filter(Boolean).join('; ')
     notes.push(
-      `Danger: the addresses of ${spelled.name} change without notice. Its ${spelled.ranges.length} ranges are now copied; check compares them with the record where that is kept, and a note in the file says where they are from.`,
+      `Danger: the addresses of ${spelled.name} change without notice. What it has now was copied (${spelled.ranges.length === 1 ? 'one range' : `${spelled.ranges.length} ranges`}); a note in the file says where from, and check compares it with that record where it is kept.`,
     )
   }
   if (wishes.end !== undefined) text = withEnd(text, ENDS[wishes.end])

@@ -1,6 +1,6 @@
 /** How evaluations learn what the DNS holds: the caller's own function. */
 import { answer } from '../answer/answer.ts'
-import { labelText, MAX_LABEL, MAX_NAME, type Name } from '../names/name.ts'
+import { labelText, MAX_LABEL, MAX_NAME, type Name, wireToName } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
 import { rdataText } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
@@ -38,6 +38,13 @@ export function domainToName(domain: string): Name | undefined {
   if (labels.some((label) => label.length === 0 || label.length > MAX_LABEL)) return undefined
   if (labels.reduce((sum, label) => sum + label.length + 1, 1) > MAX_NAME) return undefined
   return labels.map((label) => `${labelText(label, 0, label.length)}.`).join('')
+}
+
+/** The name outside the kept zones that aliases in them lead to from a name; undefined where they lead to none. */
+export function aliasOutside(zones: Zones, name: Name, type: LookupType): Name | undefined {
+  const { kind, answers } = answer(zones, name, TYPE[type])
+  const last = answers.at(-1)
+  return kind === 'alias' && last?.type === TYPE.CNAME ? wireToName(last.data[0]) : undefined
 }
 
 /** What a server with the kept zones (sealed) has at a name; undefined where that cannot be known from them. */

@@ -88,6 +88,7 @@ import { spfExchangeNotAllowed, spfExplanationMissing, spfHostWithoutRecord, spf
 import {
   spfAfterAll,
   spfAllowsEveryone,
+  spfCopiedRanges,
   spfCoveredTerm,
   spfDuplicateTerm,
   spfHostBits,
@@ -268,6 +269,7 @@ export const CATALOGUE: readonly Rule[] = [
   soaTimers,
   spfAfterAll,
   spfAllowsEveryone,
+  spfCopiedRanges,
   spfCoveredTerm,
   spfDuplicateTerm,
   spfExchangeNotAllowed,

@@ -472,6 +472,7 @@ export const dmarcUndefended: Rule = {
   title: 'a domain that does no mail, and does not say so in all three places',
   why: 'A domain that nobody sends from is what forgers like: nobody misses mail from it. Null MX, v=spf1 -all and p=reject together close it.',
   remedy: 'bramblefront write no-mail DOMAIN writes all three.',
+  silences: ['dmarc/missing'],
   bad: [`@ TXT "v=spf1 -all"\n${policy('v=DMARC1; p=reject')}`, `@ MX 0 .\n@ TXT "v=spf1 -all"\n${policy(`v=DMARC1; p=none; ${RUA}`)}`],
   good: [
     `@ MX 0 .\n@ TXT "v=spf1 -all"\n${policy('v=DMARC1; p=reject')}`,
@@ -492,6 +493,7 @@ export const dmarcUndefended: Rule = {
           if (lacks.length === 0) return
           cx.report({
             record: set.records.find((each) => /^v=spf1/i.test(joinedText(zones, each))) ?? set.records[0],
+            also: zones.records(top, TYPE.MX),
             message: `${cx.name(top)} does no mail, and lacks ${lacks.join(' and ')}`,
             consequence: lacks.length === 2 || !rejects ? 'Receivers take forged mail in its name.' : 'Senders try its addresses for days before they give up.',
             fix: [`bramblefront write no-mail ${cx.name(top).replace(/\.$/, '')}`],

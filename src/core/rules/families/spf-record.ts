@@ -1,17 +1,19 @@
 /** What is wrong inside an SPF record, and with the records that it leads to. One reading serves all these rules. */
 import { locateName, MISSING } from '../../answer/answer.ts'
+import { rangesOf } from '../../mail/changes.ts'
 import { findKept } from '../../mail/lookup.ts'
 import { askingTerms, type BudgetNode, type KnownSpf, spfBudget, targetOf } from '../../mail/spf/budget.ts'
 import { MAX_EXCHANGES, MAX_LOOKUPS, MAX_VOID_LOOKUPS } from '../../mail/spf/check-host.ts'
 import { maskedRange, shareAllowed, withEnd, withoutRepeats } from '../../mail/spf/merge.ts'
-import { isSpf, parseSpf, readSpf, type SpfRecord, type SpfTerm, spfText, termText } from '../../mail/spf/record.ts'
+import { coversRange, isSpf, parseSpf, readSpf, type SpfRecord, type SpfTerm, spfText, termText } from '../../mail/spf/record.ts'
 import type { TextProblem } from '../../mail/tags.ts'
 import { shortened } from '../../mail/tags.ts'
 import { specialNetwork } from '../../names/address-kinds.ts'
 import { labelsOf, type Name, nameToWire, wireNameLength } from '../../names/name.ts'
+import { latin1Of } from '../../names/octets.ts'
 import { TYPE } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
-import type { RecordId, Zones } from '../../zone/zones.ts'
+import { GENERATED, type RecordId, type Zones } from '../../zone/zones.ts'
 import { listed } from '../look.ts'
 import type { Context, Rule, SetView, Severity } from '../rule.ts'
 import { corrected, line, reportText, TextMemory } from '../text.ts'
@@ -233,6 +235,7 @@ function inZones(cx: Context, set: SetView, record: RecordId, { text, record: sp
   const domain = cx.name(set.owner)
   if (zones.dataOctets(record) > zones.data.octets[zones.dataStart(record)] + 1) lostSpace(cx, record, text)
   endOf(cx, set, record, text, spf)
+  copiedRanges(cx, record, domain, text, spf)
   sizeOf(cx, set, record, text)
   for (const mechanism of spf.mechanisms) {
     if (mechanism.name !== 'mx') continue
@@ -342,6 +345,49 @@ function voids(zones: Zones, spf: SpfRecord, domain: Name, family: 'A' | 'AAAA',
     const exchanges = 'data' in found ? found.data.map((each) => each.replace(/^\d+ /, '')) : []
     return exchanges.every((each) => isEmpty(each, family) === true) ? [term.text] : []
   })
+}
+
+/** The note that is written above a record when an include is spelled out (see core/mail/changes.ts). */
+const COPIED = /copied from include:(\S+) on (\d{4}-\d\d-\d\d): ([^;\r\n]*)/g
+
+/** The comment lines right above a record’s entry. */
+function notesAbove(zones: Zones, record: RecordId): string {
+  if (zones.flags(record) & GENERATED) return ''
+  const { octets } = zones.source(record)
+  let notes = ''
+  for (let end = zones.start(record); end > 1; ) {
+    const start = octets.lastIndexOf(0x0a, end - 2) + 1
+    if (octets[start] !== 0x3b) break
+    notes += `${latin1Of(octets, start, end)}`
+    end = start
+  }
+  return notes
+}
+
+/** Ranges that were copied from a record which has others now. */
+function copiedRanges(cx: Context, record: RecordId, domain: Name, text: string, spf: SpfRecord): void {
+  for (const [, name, date, copied] of notesAbove(cx.zones, record).matchAll(COPIED)) {
+    const now = rangesOf(`${name.replace(/\.$/, '')}.`, (each) => keptSpf(cx.zones, each))
+    if ('mistyped' in now) continue
+    const current = now.terms.map(termText)
+    const lacks = now.terms.filter((each) => !spf.mechanisms.some((own) => coversRange(own, each))).map(termText)
+    const left = copied.split(' ').filter((each) => each !== '' && !current.includes(each) && spf.mechanisms.some((own) => termText(own) === each))
+    if (lacks.length === 0 && left.length === 0) continue
+    const terms = spf.terms.filter((term) => !left.includes(termText(term)))
+    const at = terms.findIndex(({ name: each }) => each === 'all')
+    const added = parseSpf(`v=spf1 ${lacks.join(' ')}`).record.terms
+    reportText(
+      cx,
+      record,
+      { start: 0, end: text.length },
+      {
+        rule: spfCopiedRanges,
+        message: `SPF at ${domain} has the ranges that ${name} had on ${date}${lacks.length > 0 ? `; it lacks ${listed(lacks)}` : ''}${left.length > 0 ? `; ${name} no longer has ${listed(left)}` : ''}`,
+        consequence: lacks.length > 0 ? 'What is sent from there fails.' : 'Whoever has these addresses now may send in the domain’s name.',
+        fix: [line(cx, record, spfText(at < 0 ? [...terms, ...added] : [...terms.slice(0, at), ...added, ...terms.slice(at)]))],
+      },
+    )
+  }
 }
 
 const BEGINS = /^(?:[-+~?]?(?:(?:include|exists|ip4|ip6|a|mx|ptr):|all(?= |$))|(?:redirect|exp)=)/i
@@ -730,5 +776,25 @@ export const spfObsoleteType: Rule = {
   remedy: 'Keep the TXT record, and take the other out.',
   bad: ['@ SPF "v=spf1 mx -all"', '@ SPF "v=spf1 mx -all"\n@ TXT "v=spf1 mx -all"'],
   good: ['@ TXT "v=spf1 mx -all"'],
+  visit: VISIT,
+}
+
+const SPELLED = '_spf TXT "v=spf1 ip4:192.0.2.0/26 ip4:192.0.2.128/27 ~all"'
+
+export const spfCopiedRanges: Rule = {
+  code: 'spf/copied-ranges-differ',
+  severity: 'warning',
+  source: 'practice',
+  title: 'addresses that were copied from an include, which has others now',
+  why: 'An include is read anew for each message; what was copied from it stays as it was. New servers of the service then fail, and old addresses may be somebody else’s.',
+  remedy: 'Copy them anew, or go back to the include.',
+  bad: [
+    `; copied from include:_spf.hollowmere.example on 2026-01-05: ip4:192.0.2.0/26\n@ TXT "v=spf1 ip4:192.0.2.0/26 -all"\n${SPELLED}`,
+    `; copied from include:_spf.hollowmere.example on 2026-01-05: ip4:192.0.2.0/25\n@ TXT "v=spf1 ip4:192.0.2.0/25 ip4:192.0.2.128/27 -all"\n${SPELLED}`,
+  ],
+  good: [
+    `; copied from include:_spf.hollowmere.example on 2026-01-05: ip4:192.0.2.0/26 ip4:192.0.2.128/27\n@ TXT "v=spf1 ip4:192.0.2.0/26 ip4:192.0.2.128/27 mx -all"\n${SPELLED}`,
+    '; copied from include:_spf.larkpost.example on 2026-01-05: ip4:192.0.2.0/26\n@ TXT "v=spf1 ip4:192.0.2.0/26 -all"',
+  ],
   visit: VISIT,
 }
