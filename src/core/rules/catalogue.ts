@@ -84,13 +84,14 @@ import { mxHostWithoutReverse, ptrForwardMissing, ptrOwnerForm, ptrSeveral } fro
 import { setDuplicateRecord, setMixedTtl } from './families/set-alike.ts'
 import { setAnswerOverUdp, setClassMismatch, setTtlLong, setTtlZero } from './families/set-size.ts'
 import { soaMailboxAtSign, soaNotAtTop, soaPrimaryUnknown, soaSerialInFuture, soaSerialNotAdvanced, soaSeveral, soaTimers } from './families/soa.ts'
-import { spfExchangeNotAllowed, spfExplanationMissing, spfHostWithoutRecord, spfMissing, spfNotInherited, spfWildcardExchange } from './families/spf-domain.ts'
+import { spfExchangeNotAllowed, spfHostWithoutRecord, spfMissing, spfNotInherited, spfWildcardExchange } from './families/spf-domain.ts'
 import {
   spfAfterAll,
   spfAllowsEveryone,
   spfCopiedRanges,
   spfCoveredTerm,
   spfDuplicateTerm,
+  spfExplanationMissing,
   spfHostBits,
   spfIncludeWithoutRecord,
   spfLong,

@@ -49,10 +49,24 @@ const NOT_PUBLIC_NAME = /(?:^|\.)(?:local|internal|home\.arpa|lan|home|corp|test
 
 /** Whether a zone is for insiders: it says so, or its name does. */
 export function isPrivate(zone: Zone): boolean {
-  return zone.audience === 'private' || (zone.audience === undefined && (PRIVATE_NAME.test(zone.name) || PRIVATE_REVERSE.test(zone.name)))
+  return zone.audience === 'private' || (zone.audience === undefined && byName(zone).isPrivate)
 }
 
-export const isReverse = (zone: Zone): boolean => /(?:^|\.)(?:in-addr|ip6)\.arpa\.$/i.test(zone.name)
+export const isReverse = (zone: Zone): boolean => byName(zone).isReverse
+
+/** Whether a zone should have records of mail: others may not add to it, and it is neither for insiders nor for names of addresses. */
+export const isOfMail = (zone: Zone): boolean => zone.complete !== false && !isReverse(zone) && !isPrivate(zone)
+
+/** What a zone's name says of it; asked for each name with mail, so it is remembered. */
+function byName(zone: Zone): { isPrivate: boolean; isReverse: boolean } {
+  let found = BY_NAME.get(zone)
+  if (!found) {
+    found = { isPrivate: PRIVATE_NAME.test(zone.name) || PRIVATE_REVERSE.test(zone.name), isReverse: /(?:^|\.)(?:in-addr|ip6)\.arpa\.$/i.test(zone.name) }
+    BY_NAME.set(zone, found)
+  }
+  return found
+}
+const BY_NAME = new WeakMap<Zone, { isPrivate: boolean; isReverse: boolean }>()
 
 /** Why nobody outside can reach a target by its name, in words; undefined where nothing says so. */
 export function notPublicName(name: Name): string | undefined {

@@ -8,7 +8,7 @@ import { joined } from '../zone/purpose.ts'
 import { GENERATED, type RecordId, type Source, type Zones } from '../zone/zones.ts'
 import type { Context, Report } from './rule.ts'
 
-const SLOTS = 1024
+const SLOTS = 8192
 
 /** Remembers what was made of a text’s octets: of a million texts, most say what others say. */
 export class TextMemory<T> {
@@ -26,7 +26,8 @@ export class TextMemory<T> {
     const length = zones.dataOctets(record)
     let hash = length
     for (let i = at; i < at + length; i++) hash = (Math.imul(hash, 31) + data[i]) | 0
-    const slot = (hash ^ (hash >>> 10)) & (SLOTS - 1)
+    hash = Math.imul(hash ^ (hash >>> 15), 0x85ebca6b)
+    const slot = (hash ^ (hash >>> 13)) & (SLOTS - 1)
     const known = this.octets[slot]
     if (known && known.length === length && same(known, data, at)) return this.made[slot]
     this.octets[slot] = data.slice(at, at + length)
@@ -41,8 +42,11 @@ function same(known: Uint8Array, data: Uint8Array, at: number): boolean {
 
 const V_SPF1 = Uint8Array.from('v=spf1', (sign) => sign.charCodeAt(0))
 
-/** Whether a name has a text that begins as an SPF record does. Nothing is made for it: this is asked of every name with mail. */
-export function hasSpf(zones: Zones, name: NameId): boolean {
+/** Whether a name has a text that begins as an SPF record does. */
+export const hasSpf = (zones: Zones, name: NameId): boolean => spfRecordAt(zones, name) !== NONE
+
+/** The record at a name whose text begins as an SPF record does, or NONE. Nothing is made for it: this is asked of every name with mail. */
+export function spfRecordAt(zones: Zones, name: NameId): RecordId {
   for (let record = zones.first(name); record !== NONE; record = zones.next(record)) {
     if (zones.type(record) !== TYPE.TXT) continue
     const data = zones.data.octets
@@ -50,9 +54,9 @@ export function hasSpf(zones: Zones, name: NameId): boolean {
     const length = data[at]
     let i = 0
     while (i < 6 && i < length && (i === 1 || i === 5 ? data[at + 1 + i] : data[at + 1 + i] | 0x20) === V_SPF1[i]) i++
-    if (i === 6 && (length === 6 || data[at + 7] === 0x20)) return true
+    if (i === 6 && (length === 6 || data[at + 7] === 0x20)) return record
   }
-  return false
+  return NONE
 }
 
 /** Where characters of the joined text stand in the file; undefined where no such text was written. */

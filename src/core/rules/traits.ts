@@ -11,6 +11,7 @@ import { type RecordId, TARGET_RELATIVE, type Zone, type Zones } from '../zone/z
 import { isSelector } from './look.ts'
 import type { SetView } from './rule.ts'
 import { portsOf } from './services.ts'
+import { hasSpf } from './text.ts'
 
 /** Whatever there is. */
 export const ANY = ~0
@@ -49,6 +50,8 @@ export const DOCUMENTATION = 1 << 24
 export const SPF_TEXT = 1 << 25
 export const TAGGED_TEXT = 1 << 26
 export const SELECTOR = 1 << 27
+/** MX: the owner has no SPF record. */
+export const NO_SPF = 1 << 28
 
 /** Of a record: below a cut or a DNAME, or not in the zone that its name is in; TTL of 0 or over a day; a relative target that does not exist; a “*” in its owner that makes no wildcard; over 1000 octets of data. */
 export const COVERED = 1
@@ -101,6 +104,7 @@ export class Traits {
       case TYPE.CNAME:
         return bits | (isSelector(zones, owner) ? SELECTOR : 0) | this.ofTargets(records, type)
       case TYPE.MX:
+        return bits | (hasSpf(zones, owner) ? 0 : NO_SPF) | this.ofTargets(records, type)
       case TYPE.NS:
       case TYPE.PTR:
         return bits | this.ofTargets(records, type)

@@ -10,10 +10,10 @@ import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
 import type { RecordId, Zone, Zones } from '../../zone/zones.ts'
-import { dmarcBelow, hasKeys, isPrivate, isReverse, recordsOf, spfAt } from '../look.ts'
+import { dmarcBelow, hasKeys, isOfMail, recordsOf, spfAt } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
 import { corrected, hasSpf, line, reportText, TextMemory, textLine } from '../text.ts'
-import { AT_TOP, SCOPED, SPF_TEXT, TAGGED_TEXT } from '../traits.ts'
+import { AT_TOP, SCOPED, TAGGED_TEXT } from '../traits.ts'
 import { withoutText } from './dkim.ts'
 
 interface Read {
@@ -404,8 +404,6 @@ export const dmarcReportConsent: Rule = {
   },
 }
 
-const isJudged = (zone: Zone): boolean => zone.complete !== false && !isReverse(zone) && !isPrivate(zone)
-
 export const dmarcMissing: Rule = {
   code: 'dmarc/missing',
   severity: 'warning',
@@ -422,18 +420,16 @@ export const dmarcMissing: Rule = {
     set: {
       [TYPE.MX]: (set, cx) => wantsPolicy(cx, set.records[0], set.owner, set.zone),
       [TYPE.TXT]: {
-        when: SPF_TEXT,
+        // The SPF record of a host is for its greeting; only what takes mail, or is a zone’s top, is a domain of mail.
+        when: AT_TOP,
         visit(set, cx) {
-          const { zones } = cx
-          if (zones.tree.labelOctet(set.owner, 0) === 0x5f || zones.has(set.owner, TYPE.MX) || !hasSpf(zones, set.owner)) return
-          // The SPF record of a host is for its greeting; only what takes mail, or is a zone’s top, is a domain of mail.
-          if (set.owner === set.zone.apex) wantsPolicy(cx, set.records[0], set.owner, set.zone)
+          if (!cx.zones.has(set.owner, TYPE.MX) && hasSpf(cx.zones, set.owner)) wantsPolicy(cx, set.records[0], set.owner, set.zone)
         },
       },
     },
     async finish(cx) {
       const { zones } = cx
-      const wanting = cx.memory(() => new Map<NameId, RecordId>())
+      const { wanting } = wanted(cx)
       if (wanting.size === 0) return
       const organizational = await organizations()
       for (const [name, record] of wanting) {
@@ -457,13 +453,18 @@ export const dmarcMissing: Rule = {
 /** Remembers a name without a policy of its own, unless that of its zone’s top counts for it. */
 function wantsPolicy(cx: Context, record: RecordId, owner: NameId, zone: Zone): void {
   const { zones } = cx
-  if (zones.tree.isWildcard(owner) || !isJudged(zone) || dmarcBelow(zones, owner) !== NONE) return
-  // A name of two labels is its own organization, or a suffix itself.
-  const { apex } = zone
-  const isOrganization = apex !== ROOT && zones.tree.parent(zones.tree.parent(apex)) === ROOT
-  if (isOrganization && owner !== apex && dmarcBelow(zones, apex) !== NONE) return
-  cx.memory(() => new Map<NameId, RecordId>()).set(owner, record)
+  const { wanting, covering } = wanted(cx)
+  let covered = covering.get(zone)
+  // A zone of two labels is an organization’s, or a suffix itself: its policy is that of the names below it.
+  if (covered === undefined) covering.set(zone, (covered = isTwoLabels(zones, zone) && dmarcBelow(zones, zone.apex) !== NONE))
+  if (covered || zones.tree.isWildcard(owner) || !isOfMail(zone) || dmarcBelow(zones, owner) !== NONE) return
+  wanting.set(owner, record)
 }
+
+const isTwoLabels = ({ tree }: Zones, { apex }: Zone): boolean => apex !== ROOT && tree.parent(apex) !== ROOT && tree.parent(tree.parent(apex)) === ROOT
+
+/** Names that want a policy, each with its record; zones whose top has one for all of their names. */
+const wanted = (cx: Context) => cx.memory(() => ({ wanting: new Map<NameId, RecordId>(), covering: new Map<Zone, boolean>() }))
 
 export const dmarcUndefended: Rule = {
   code: 'dmarc/undefended',
@@ -485,7 +486,7 @@ export const dmarcUndefended: Rule = {
         visit(set, cx) {
           const { zones } = cx
           const top = set.owner
-          if (!hasSpf(zones, top) || !isJudged(set.zone) || !doesNoMail(zones, top)) return
+          if (!hasSpf(zones, top) || !isOfMail(set.zone) || !doesNoMail(zones, top)) return
           const found = dmarcBelow(zones, top)
           const rejects =
             found !== NONE && (zones.hasCname(found) || zones.records(found, TYPE.TXT).some((each) => READ.of(zones, each).record.policy === 'reject'))

@@ -6,16 +6,12 @@ import { isIn } from '../../names/address-kinds.ts'
 import { foldName, type Name } from '../../names/name.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import { joinedText } from '../../zone/purpose.ts'
-import type { RecordId, Zone, Zones } from '../../zone/zones.ts'
-import { addressesAt, hostAddresses, isPrivate, isReverse, recordsOf, spfAt } from '../look.ts'
+import { DROPPED, type RecordId, type Zone, type Zones } from '../../zone/zones.ts'
+import { addressesAt, hostAddresses, isOfMail, recordsOf } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
-import { hasSpf, reportText, textLine } from '../text.ts'
-import { AT_TOP, SCOPED, SPF_TEXT } from '../traits.ts'
-import { keptSpf } from './spf-record.ts'
-
-/** Whether anything may be said to be missing from a zone that mail is about. */
-const isJudged = (zone: Zone): boolean => zone.complete !== false && !isReverse(zone) && !isPrivate(zone)
+import { hasSpf, spfRecordAt, textLine } from '../text.ts'
+import { AT_TOP, NO_SPF, SCOPED } from '../traits.ts'
+import { keptSpf, SPF_READ } from './spf-record.ts'
 
 const isNullMx = (zones: Zones, record: RecordId): boolean => zones.target(record) === ROOT
 
@@ -56,9 +52,12 @@ export const spfMissing: Rule = {
   ],
   visit: {
     set: {
-      [TYPE.MX](set, cx) {
-        if (hasSpf(cx.zones, set.owner) || !isJudged(set.zone) || cx.zones.tree.isWildcard(set.owner)) return
-        lacking(cx, set.records[0], set.owner, 'has MX', 'Anybody can send in its name; its own mail is suspect.')
+      [TYPE.MX]: {
+        when: NO_SPF,
+        visit(set, cx) {
+          if (!isOfMail(set.zone) || cx.zones.tree.isWildcard(set.owner)) return
+          lacking(cx, set.records[0], set.owner, 'has MX', 'Anybody can send in its name; its own mail is suspect.')
+        },
       },
       [TYPE.A]: { when: AT_TOP, visit: (set, cx) => topWithAddress(set.records[0], set.owner, set.zone, cx) },
       [TYPE.AAAA]: {
@@ -72,7 +71,7 @@ export const spfMissing: Rule = {
 }
 
 function topWithAddress(record: RecordId, owner: NameId, zone: Zone, cx: Context): void {
-  if (hasSpf(cx.zones, owner) || cx.zones.has(owner, TYPE.MX) || !isJudged(zone)) return
+  if (hasSpf(cx.zones, owner) || cx.zones.has(owner, TYPE.MX) || !isOfMail(zone)) return
   lacking(cx, record, owner, 'has addresses', 'Anybody can send in its name.')
 }
 
@@ -93,11 +92,13 @@ export const spfNotInherited: Rule = {
   ],
   visit: {
     set: {
-      [TYPE.MX](set, cx) {
-        const { zones } = cx
-        if (set.owner === set.zone.apex || hasSpf(zones, set.owner) || !isJudged(set.zone) || zones.tree.isWildcard(set.owner) || !hasSpf(zones, set.zone.apex))
-          return
-        notInherited(cx, set.records[0], set.owner, set.zone, 'takes mail')
+      [TYPE.MX]: {
+        when: NO_SPF,
+        visit(set, cx) {
+          const { zones } = cx
+          if (set.owner === set.zone.apex || !isOfMail(set.zone) || zones.tree.isWildcard(set.owner) || !hasSpf(zones, set.zone.apex)) return
+          notInherited(cx, set.records[0], set.owner, set.zone, 'takes mail')
+        },
       },
       [TYPE.TXT]: {
         when: SCOPED,
@@ -107,7 +108,7 @@ export const spfNotInherited: Rule = {
           if (tree.labelOctet(set.owner, 0) !== 0x5f || tree.labelText(set.owner) !== '_dmarc') return
           const owner = tree.parent(set.owner)
           if (owner === set.zone.apex || zones.first(owner) === NONE || zones.has(owner, TYPE.MX) || zones.hasCname(owner)) return
-          if (hasSpf(zones, owner) || !isJudged(set.zone) || !hasSpf(zones, set.zone.apex)) return
+          if (hasSpf(zones, owner) || !isOfMail(set.zone) || !hasSpf(zones, set.zone.apex)) return
           notInherited(cx, set.records[0], owner, set.zone, 'has a DMARC policy')
         },
       },
@@ -136,47 +137,17 @@ export const spfWildcardExchange: Rule = {
   good: ['* MX 10 mx.larkpost.example.\n* TXT "v=spf1 -all"'],
   visit: {
     set: {
-      [TYPE.MX](set, cx) {
-        if (!cx.zones.tree.isWildcard(set.owner) || hasSpf(cx.zones, set.owner) || !isJudged(set.zone)) return
-        cx.report({
-          record: set.records[0],
-          part: 'owner',
-          message: `${cx.name(set.owner)} has MX, and no SPF record`,
-          consequence: 'Anybody can send as any name below it.',
-          fix: [textLine(cx.name(set.owner), 'v=spf1 -all'), 'if nothing sends as such a name'],
-        })
-      },
-    },
-  },
-}
-
-export const spfExplanationMissing: Rule = {
-  code: 'spf/explanation-missing',
-  severity: 'advice',
-  source: 'RFC 7208 §6.2',
-  title: 'an explanation (exp=) that is not there',
-  why: 'Receivers that would tell the sender why find nothing to tell.',
-  remedy: 'Write the text at the name, or take exp= out.',
-  bad: ['@ TXT "v=spf1 mx -all exp=why.hollowmere.example"'],
-  good: ['@ TXT "v=spf1 mx -all exp=why.hollowmere.example"\nwhy TXT "See www.hollowmere.example"', '@ TXT "v=spf1 mx -all exp=why.larkpost.example"'],
-  visit: {
-    set: {
-      [TYPE.TXT]: {
-        when: SPF_TEXT,
+      [TYPE.MX]: {
+        when: NO_SPF,
         visit(set, cx) {
-          for (const record of set.records) {
-            const text = joinedText(cx.zones, record)
-            if (!/^v=spf1 /i.test(text) || !/ exp=/i.test(text)) continue
-            const { exp } = readSpf(text).record
-            const target = exp && targetOf(exp, cx.name(set.owner))
-            const node = target === undefined ? UNKNOWN : locateName(cx.zones, target)
-            if (!exp || node === UNKNOWN || (node >= 0 && (cx.zones.has(node, TYPE.TXT) || cx.zones.hasCname(node)))) continue
-            reportText(cx, record, exp, {
-              message: `SPF at ${cx.name(set.owner)}: ${exp.text}, and ${target} has no text`,
-              consequence: 'Senders that fail are not told why.',
-              fix: [textLine(target!, 'Mail of this domain comes from other hosts.')],
-            })
-          }
+          if (!cx.zones.tree.isWildcard(set.owner) || !isOfMail(set.zone)) return
+          cx.report({
+            record: set.records[0],
+            part: 'owner',
+            message: `${cx.name(set.owner)} has MX, and no SPF record`,
+            consequence: 'Anybody can send as any name below it.',
+            fix: [textLine(cx.name(set.owner), 'v=spf1 -all'), 'if nothing sends as such a name'],
+          })
         },
       },
     },
@@ -229,25 +200,79 @@ function known(zones: Zones, target: Name, addresses: readonly Uint8Array[]): bo
   )
 }
 
-/** Visits each exchange in a kept zone once for each domain, with what the domain's record says of it. */
-function eachOwnExchange(
-  cx: Context,
-  isCandidate: (host: NameId) => boolean,
-  visit: (record: RecordId, host: NameId, says: 'yes' | 'no' | 'unknown') => void,
-): void {
-  const { zones } = cx
-  for (const record of recordsOf(zones, TYPE.MX)) {
-    const owner = zones.owner(record)
-    if (!cx.isAbout(owner) || isNullMx(zones, record) || !isJudged(zones.zoneOfRecord(record))) continue
-    const target = zones.target(record)
-    const node = locate(zones, target)
-    if (node < 0 || !isCandidate(node)) continue
-    const spf = spfAt(zones, owner)
-    const host = spf === undefined ? undefined : hostAddresses(zones, target)
-    if (spf === undefined || !host || host.records.length === 0) continue
-    const addresses = host.records.map((each) => zones.rdata(each))
-    visit(record, node, lets(zones, readSpf(spf).record, cx.name(owner), { exchange: true, name: cx.name(target), addresses }))
-  }
+/** A host without an SPF record of its own; one that sends by what it says itself, or by who submits mail to it. */
+const SILENT = 1
+const SENDS = 2
+
+/** Looks at each exchange in a kept zone, for each domain that has it. Both rules come of it. */
+const EXCHANGES: Rule['visit'] = {
+  finish(cx) {
+    const { zones } = cx
+    const { tree } = zones
+    const submission = new Set<NameId>()
+    for (const record of recordsOf(zones, TYPE.SRV)) {
+      const length = tree.labelLength(zones.owner(record))
+      // Most services are others: their names need not be made.
+      if ((length === 11 || length === 12) && SUBMISSION.test(tree.labelText(zones.owner(record)))) submission.add(zones.target(record))
+    }
+    const bitsOf = (host: NameId): number => {
+      const text = spfRecordAt(zones, host)
+      const plain = host !== zones.zoneOf(host)?.apex && !zones.has(host, TYPE.MX) && !zones.hasCname(host)
+      const sends = submission.has(host) || (text !== NONE && letsSend(SPF_READ.of(zones, text).text))
+      return (text === NONE && plain ? SILENT : 0) | (sends ? SENDS : 0)
+    }
+    const hosts = new Map<NameId, number>()
+    for (let record = 0; record < zones.count; record++) {
+      if (zones.type(record) !== TYPE.MX || zones.flags(record) & DROPPED) continue
+      const owner = zones.owner(record)
+      const target = zones.target(record)
+      if (target === ROOT || !cx.isAbout(owner)) continue
+      const host = locate(zones, target)
+      if (host < 0) continue
+      let bits = hosts.get(host)
+      if (bits === undefined) hosts.set(host, (bits = bitsOf(host)))
+      if (bits === 0 || !isOfMail(zones.zoneOfRecord(record))) continue
+      const says = whatIsSaid(zones, record, owner, target)
+      if (says === 'yes' && bits & SILENT) {
+        hosts.set(host, bits & ~SILENT)
+        cx.report({
+          rule: spfHostWithoutRecord,
+          record: addressesAt(zones, host)[0] ?? record,
+          part: 'owner',
+          message: `${cx.name(host)} sends mail, and has no SPF record of its own`,
+          consequence: 'Its bounces, which have no envelope sender, are judged by this name, and neither pass nor fail.',
+          fix: [textLine(cx.name(host), 'v=spf1 a -all')],
+        })
+      } else if (says === 'no' && bits & SENDS && owner !== host)
+        cx.report({
+          rule: spfExchangeNotAllowed,
+          record,
+          part: 1,
+          message: `${cx.name(host)} is an exchange of ${cx.name(owner)} and sends mail, and the SPF record of ${cx.name(owner)} does not let it`,
+          consequence: 'What it sends in the domain’s name fails SPF.',
+          fix: [`add mx to the SPF record of ${cx.name(owner)}`],
+        })
+    }
+  },
+}
+
+/** Whether the first term is a plain `mx`, as most records have it: nothing else need be looked at. */
+function beginsWithMx(zones: Zones, text: RecordId): boolean {
+  const { octets } = zones.data
+  const at = zones.dataStart(text)
+  return octets[at] >= 9 && octets[at + 8] === 0x6d && octets[at + 9] === 0x78 && (octets[at] === 9 || octets[at + 10] === 0x20)
+}
+
+/** What the SPF record of a domain says of one of its exchanges. */
+function whatIsSaid(zones: Zones, record: RecordId, owner: NameId, target: NameId): 'yes' | 'no' | 'unknown' {
+  const text = spfRecordAt(zones, owner)
+  if (text !== NONE && beginsWithMx(zones, text)) return 'yes'
+  const { record: spf, letsExchanges } = text === NONE ? { record: undefined, letsExchanges: false } : SPF_READ.of(zones, text)
+  if (!spf || letsExchanges) return spf ? 'yes' : 'unknown'
+  const host = hostAddresses(zones, target)
+  if (!host || host.records.length === 0) return 'unknown'
+  const exchange = { exchange: true, name: zones.tree.text(zones.target(record)), addresses: host.records.map((each) => zones.rdata(each)) }
+  return lets(zones, spf, zones.tree.text(owner), exchange)
 }
 
 export const spfHostWithoutRecord: Rule = {
@@ -262,27 +287,7 @@ export const spfHostWithoutRecord: Rule = {
     '@ MX 10 mail\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25\nmail TXT "v=spf1 a -all"',
     '@ MX 10 mail\n@ TXT "v=spf1 include:_spf.larkpost.example -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25',
   ],
-  visit: {
-    finish(cx) {
-      const { zones } = cx
-      const told = new Set<NameId>()
-      eachOwnExchange(
-        cx,
-        (host) => host !== zones.zoneOf(host)?.apex && !told.has(host) && !hasSpf(zones, host) && !zones.has(host, TYPE.MX) && !zones.hasCname(host),
-        (_, host, says) => {
-          if (says !== 'yes' || told.has(host)) return
-          told.add(host)
-          cx.report({
-            record: addressesAt(zones, host)[0],
-            part: 'owner',
-            message: `${cx.name(host)} sends mail, and has no SPF record of its own`,
-            consequence: 'Its bounces, which have no envelope sender, are judged by this name, and neither pass nor fail.',
-            fix: [textLine(cx.name(host), 'v=spf1 a -all')],
-          })
-        },
-      )
-    },
-  },
+  visit: EXCHANGES,
 }
 
 const SUBMISSION = /^_submissions?$/
@@ -303,31 +308,5 @@ export const spfExchangeNotAllowed: Rule = {
     '@ MX 10 mail\n@ TXT "v=spf1 ip4:192.0.2.0/24 -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25\nmail TXT "v=spf1 a -all"',
     '@ MX 10 mail\n@ TXT "v=spf1 include:_spf.larkpost.example -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25\nmail TXT "v=spf1 a -all"',
   ],
-  visit: {
-    finish(cx) {
-      const { zones } = cx
-      const { tree } = zones
-      const submission = new Set<NameId>()
-      for (const record of recordsOf(zones, TYPE.SRV)) {
-        const label = tree.label(zones.owner(record))
-        // Most services are others: their names need not be made.
-        if ((label.length === 11 || label.length === 12) && SUBMISSION.test(tree.labelText(zones.owner(record)))) submission.add(zones.target(record))
-      }
-      eachOwnExchange(
-        cx,
-        (host) => submission.has(host) || (hasSpf(zones, host) && letsSend(spfAt(zones, host) ?? '')),
-        (record, host, says) => {
-          const owner = zones.owner(record)
-          if (says !== 'no' || owner === host) return
-          cx.report({
-            record,
-            part: 1,
-            message: `${cx.name(host)} is an exchange of ${cx.name(owner)} and sends mail, and the SPF record of ${cx.name(owner)} does not let it`,
-            consequence: 'What it sends in the domain’s name fails SPF.',
-            fix: [`add mx to the SPF record of ${cx.name(owner)}`],
-          })
-        },
-      )
-    },
-  },
+  visit: EXCHANGES,
 }

@@ -1,22 +1,23 @@
 /** What is wrong inside an SPF record, and with the records that it leads to. One reading serves all these rules. */
-import { locateName, MISSING } from '../../answer/answer.ts'
+import { locateName, MISSING, UNKNOWN } from '../../answer/answer.ts'
 import { rangesOf } from '../../mail/changes.ts'
 import { findKept } from '../../mail/lookup.ts'
 import { askingTerms, type BudgetNode, type KnownSpf, spfBudget, targetOf } from '../../mail/spf/budget.ts'
 import { MAX_EXCHANGES, MAX_LOOKUPS, MAX_VOID_LOOKUPS } from '../../mail/spf/check-host.ts'
 import { maskedRange, shareAllowed, withEnd, withoutRepeats } from '../../mail/spf/merge.ts'
-import { coversRange, isSpf, parseSpf, readSpf, type SpfRecord, type SpfTerm, spfText, termText } from '../../mail/spf/record.ts'
+import { coversRange, isSpf, type Mechanism, type Modifier, parseSpf, readSpf, type SpfRecord, type SpfTerm, spfText, termText } from '../../mail/spf/record.ts'
 import type { TextProblem } from '../../mail/tags.ts'
 import { shortened } from '../../mail/tags.ts'
 import { specialNetwork } from '../../names/address-kinds.ts'
 import { labelsOf, type Name, nameToWire, wireNameLength } from '../../names/name.ts'
 import { latin1Of } from '../../names/octets.ts'
+import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
 import { GENERATED, type RecordId, type Zones } from '../../zone/zones.ts'
 import { listed } from '../look.ts'
 import type { Context, Rule, SetView, Severity } from '../rule.ts'
-import { corrected, line, reportText, TextMemory } from '../text.ts'
+import { corrected, line, reportText, TextMemory, textLine } from '../text.ts'
 import { SEVERAL_STRINGS, SPF_TEXT } from '../traits.ts'
 
 /** Something to say of a text alone, whatever the zones have. */
@@ -33,13 +34,17 @@ interface Read {
   faults: Fault[]
   /** Whether what it leads to must be looked at: an include, a redirect, three terms that ask. */
   leads: boolean
+  hasMx: boolean
+  /** Whether it lets the domain’s own exchanges send, whatever else there is in it. */
+  letsExchanges: boolean
 }
 
 const GIVES_UP = 'Receivers give up on the whole record (permerror): by SPF, mail of every sender fails.'
 const sound = (text: string): boolean => isSpf(text) && parseSpf(text).problems.length === 0
 
-const READ = new TextMemory<Read>((text) => {
-  if (!isSpf(text)) return { text, faults: misspelt(text), leads: false }
+/** SPF records as they were read, and what there is to say of their texts. */
+export const SPF_READ = new TextMemory<Read>((text) => {
+  if (!isSpf(text)) return { text, faults: misspelt(text), leads: false, hasMx: false, letsExchanges: false }
   const { record, problems } = readSpf(text)
   const faults = problems.map(
     (problem): Fault => ({
@@ -54,9 +59,17 @@ const READ = new TextMemory<Read>((text) => {
     text,
     record,
     faults: [...faults, ...faultsOf(text, record)],
-    leads: asking.some(({ name }) => name === 'include' || name === 'redirect') || asking.length > 2,
+    leads: asking.length > 2 || asking.some(({ name, macros }) => name === 'include' || name === 'redirect' || (name === 'mx' && macros)),
+    hasMx: record.mechanisms.some(({ name, macros }) => name === 'mx' && !macros),
+    letsExchanges: letsExchanges(record),
   }
 })
+
+/** An `mx` of the domain itself, with nothing in front that could take senders away. */
+function letsExchanges({ mechanisms }: SpfRecord): boolean {
+  const at = mechanisms.findIndex(({ name, qualifier, macros }) => name === 'mx' && qualifier === '+' && !macros)
+  return at >= 0 && mechanisms.slice(0, at).every(({ qualifier }) => qualifier === '+')
+}
 
 /** Texts that were meant to be SPF records. */
 const MISSPELT = /^\s*(?:v\s*[=:]?\s*spf|spf\s*v?\s*1?[ =:]\s*(?:v=|[-+~?]?(?:all|mx|a|ip4|ip6|include)\b))/i
@@ -201,7 +214,7 @@ const VISIT: Rule['visit'] = {
       when: SPF_TEXT | SEVERAL_STRINGS,
       visit(set, cx) {
         for (const record of set.records) {
-          const read = READ.of(cx.zones, record)
+          const read = SPF_READ.of(cx.zones, record)
           for (const fault of read.faults) {
             reportText(cx, record, fault, {
               rule: fault.rule(),
@@ -211,7 +224,7 @@ const VISIT: Rule['visit'] = {
               fix: fault.fix(cx, record, read.text),
             })
           }
-          if (read.record) inZones(cx, set, record, read as Read & { record: SpfRecord })
+          if (read.record) inZones(cx, set, record, read, read.record)
         }
       },
     },
@@ -230,26 +243,61 @@ const VISIT: Rule['visit'] = {
   },
 }
 
-function inZones(cx: Context, set: SetView, record: RecordId, { text, record: spf, leads }: Read & { record: SpfRecord }): void {
+function inZones(cx: Context, set: SetView, record: RecordId, { text, leads, hasMx }: Read, spf: SpfRecord): void {
   const { zones } = cx
-  const domain = cx.name(set.owner)
   if (zones.dataOctets(record) > zones.data.octets[zones.dataStart(record)] + 1) lostSpace(cx, record, text)
   endOf(cx, set, record, text, spf)
-  copiedRanges(cx, record, domain, text, spf)
+  const notes = notesAbove(zones, record)
+  if (notes !== '') copiedRanges(cx, record, cx.name(set.owner), text, spf, notes)
   sizeOf(cx, set, record, text)
+  if (spf.exp) explanation(cx, set, record, spf.exp)
+  // Most records end here, without a name made for them.
+  if (!leads && !(hasMx && manyExchanges(zones, set.owner))) return
+  const domain = cx.name(set.owner)
   for (const mechanism of spf.mechanisms) {
     if (mechanism.name !== 'mx') continue
-    const target = targetOf(mechanism, domain)
-    const found = target && findKept(zones, target, 'MX')
-    if (found && 'data' in found && found.data.length > MAX_EXCHANGES)
+    const count = exchangesOf(zones, set.owner, mechanism, domain)
+    if (count > MAX_EXCHANGES)
       reportText(cx, record, mechanism, {
         rule: spfTooManyMx,
-        message: `SPF at ${domain}: ${mechanism.text} stands for ${found.data.length} exchanges`,
+        message: `SPF at ${domain}: ${mechanism.text} stands for ${count} exchanges`,
         consequence: `Receivers ask for ${MAX_EXCHANGES} at most, and then give up on the whole record (permerror).`,
         fix: ['list the ranges that the exchanges are in, as ip4: and ip6:'],
       })
   }
   if (leads) budgetOf(cx, record, domain, text, spf)
+}
+
+function explanation(cx: Context, set: SetView, record: RecordId, exp: Modifier): void {
+  const { zones } = cx
+  const target = targetOf(exp, cx.name(set.owner))
+  const node = target === undefined ? UNKNOWN : locateName(zones, target)
+  if (node === UNKNOWN || (node >= 0 && (zones.has(node, TYPE.TXT) || zones.hasCname(node)))) return
+  reportText(cx, record, exp, {
+    rule: spfExplanationMissing,
+    message: `SPF at ${cx.name(set.owner)}: ${exp.text}, and ${target} has no text`,
+    consequence: 'Senders that fail are not told why.',
+    fix: [textLine(target!, 'Mail of this domain comes from other hosts.')],
+  })
+}
+
+/** Whether a name has more exchanges than receivers ask for. */
+function manyExchanges(zones: Zones, owner: NameId): boolean {
+  let count = 0
+  for (let record = zones.first(owner); record !== NONE; record = zones.next(record)) if (zones.type(record) === TYPE.MX) count++
+  return count > MAX_EXCHANGES
+}
+
+/** How many exchanges an `mx` term stands for, as far as that is known. */
+function exchangesOf(zones: Zones, owner: NameId, mechanism: Mechanism, domain: Name): number {
+  if (!mechanism.macros) {
+    let count = 0
+    for (let record = zones.first(owner); record !== NONE; record = zones.next(record)) if (zones.type(record) === TYPE.MX) count++
+    return count
+  }
+  const target = targetOf(mechanism, domain)
+  const found = target && findKept(zones, target, 'MX')
+  return found && 'data' in found ? found.data.length : 0
 }
 
 /** The SPF record of a kept name. */
@@ -356,7 +404,8 @@ function notesAbove(zones: Zones, record: RecordId): string {
   const { octets } = zones.source(record)
   let notes = ''
   for (let end = zones.start(record); end > 1; ) {
-    const start = octets.lastIndexOf(0x0a, end - 2) + 1
+    let start = end - 1
+    while (start > 0 && octets[start - 1] !== 0x0a) start--
     if (octets[start] !== 0x3b) break
     notes += `${latin1Of(octets, start, end)}`
     end = start
@@ -365,8 +414,8 @@ function notesAbove(zones: Zones, record: RecordId): string {
 }
 
 /** Ranges that were copied from a record which has others now. */
-function copiedRanges(cx: Context, record: RecordId, domain: Name, text: string, spf: SpfRecord): void {
-  for (const [, name, date, copied] of notesAbove(cx.zones, record).matchAll(COPIED)) {
+function copiedRanges(cx: Context, record: RecordId, domain: Name, text: string, spf: SpfRecord, notes: string): void {
+  for (const [, name, date, copied] of notes.matchAll(COPIED)) {
     const now = rangesOf(`${name.replace(/\.$/, '')}.`, (each) => keptSpf(cx.zones, each))
     if ('mistyped' in now) continue
     const current = now.terms.map(termText)
@@ -443,7 +492,7 @@ function includedNames(zones: Zones): Set<string> {
   const found = new Set<string>()
   for (let record = 0; record < zones.count; record++) {
     if (zones.type(record) !== TYPE.TXT) continue
-    const { record: spf } = READ.of(zones, record)
+    const { record: spf } = SPF_READ.of(zones, record)
     for (const term of spf?.terms ?? [])
       if (term.name === 'include' || term.name === 'redirect') {
         const target = targetOf(term, zones.tree.text(zones.owner(record)))
@@ -796,5 +845,17 @@ export const spfCopiedRanges: Rule = {
     `; copied from include:_spf.hollowmere.example on 2026-01-05: ip4:192.0.2.0/26 ip4:192.0.2.128/27\n@ TXT "v=spf1 ip4:192.0.2.0/26 ip4:192.0.2.128/27 mx -all"\n${SPELLED}`,
     '; copied from include:_spf.larkpost.example on 2026-01-05: ip4:192.0.2.0/26\n@ TXT "v=spf1 ip4:192.0.2.0/26 -all"',
   ],
+  visit: VISIT,
+}
+
+export const spfExplanationMissing: Rule = {
+  code: 'spf/explanation-missing',
+  severity: 'advice',
+  source: 'RFC 7208 §6.2',
+  title: 'an explanation (exp=) that is not there',
+  why: 'Receivers that would tell the sender why find nothing to tell.',
+  remedy: 'Write the text at the name, or take exp= out.',
+  bad: ['@ TXT "v=spf1 mx -all exp=why.hollowmere.example"'],
+  good: ['@ TXT "v=spf1 mx -all exp=why.hollowmere.example"\nwhy TXT "See www.hollowmere.example"', '@ TXT "v=spf1 mx -all exp=why.larkpost.example"'],
   visit: VISIT,
 }
