@@ -1,4 +1,4 @@
-import { check, keepTogether, parseZoneFile, rdataText, typeText } from 'bramblefront'
+import { check, checkHost, keepTogether, parseZoneFile, rdataText, typeText } from 'bramblefront'
 
 const text = `$ORIGIN hollowmere.example.
 $TTL 3600
@@ -15,3 +15,15 @@ for (const { line, column, message, wanted } of problems) console.log(`line ${li
 
 const { findings } = await check(keepTogether([{ input: text }]))
 for (const { rule, message } of findings) console.log(`${rule}: ${message}`)
+
+const published = {
+  'hollowmere.example. TXT': ['v=spf1 mx -all'],
+  'hollowmere.example. MX': ['10 mail.hollowmere.example.'],
+  'mail.hollowmere.example. A': ['192.0.2.25'],
+}
+const lookup = (name, type) => ({ data: published[`${name} ${type}`] ?? [] })
+const { result, trace } = await checkHost({ ip: '192.0.2.25', helo: 'mail.hollowmere.example', mailFrom: 'crew@hollowmere.example', lookup })
+console.log(
+  result,
+  trace.map(({ term, why }) => `${term}: ${why}`),
+)

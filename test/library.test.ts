@@ -17,6 +17,7 @@ test('the example of docs/library.md is the file, and runs against the built pac
     expect.stringContaining('mx/single: '),
     expect.stringContaining('mx/target-without-address: '),
     expect.stringContaining('address/with-port: '),
+    "pass [ 'mx: 192.0.2.25 is an address of mail.hollowmere.example: pass' ]",
     '',
   ])
 })

@@ -12,7 +12,8 @@ import { nextStep } from './dmarc/steps.ts'
 import { type KnownSpf, spfBudget } from './spf/budget.ts'
 import { MAX_LOOKUPS } from './spf/check-host.ts'
 import { buildSpf, mergeSpf, withEnd, withoutSender } from './spf/merge.ts'
-import { isSpf, letsSend, type Mechanism, parseSpf, type Qualifier, spfText, termText } from './spf/record.ts'
+import { rangesOf } from './spf/ranges.ts'
+import { isSpf, letsSend, parseSpf, type Qualifier, spfText, termText } from './spf/record.ts'
 import { isSts, isTlsReports, nextId, parsePolicy, parseSts, policyText, type StsMode } from './transport.ts'
 
 export interface MailChange {
@@ -156,33 +157,6 @@ function spellOut(text: string, include: string, recordAt: (name: Name) => Known
   const ranges = rangesOf(`${name.replace(/\.$/, '')}.`, recordAt)
   if ('mistyped' in ranges) return ranges
   return { text: spfText(terms.flatMap((term) => (term === at ? ranges.terms : [term]))), name, ranges: ranges.terms.map(termText) }
-}
-
-/** The ranges that a record lets send, its includes followed. Only ranges can be copied: everything else depends on names, or on the sender. */
-export function rangesOf(name: Name, recordAt: (name: Name) => KnownSpf, seen: ReadonlySet<string> = new Set()): { terms: Mechanism[] } | Mistyped {
-  const known = recordAt(name)
-  if (typeof known === 'string')
-    return {
-      mistyped:
-        known === 'unknown'
-          ? `the record of ${name} is not known here: --live asks for it`
-          : `${name} has ${known === 'none' ? 'no SPF record' : 'several SPF records'}`,
-    }
-  if (seen.has(foldName(name)) || seen.size > 12) return { mistyped: `the record of ${name} leads back to itself` }
-  const { record, problems } = parseSpf(known.text)
-  if (problems.length > 0) return { mistyped: `the record of ${name} has a fault: ${problems[0].message}` }
-  const terms: Mechanism[] = []
-  for (const each of [...record.mechanisms, ...(record.redirect ? [record.redirect] : [])]) {
-    if (each.name === 'all') break
-    const leads = each.name === 'include' ? (each as Mechanism).domain : each.kind === 'modifier' ? each.value : undefined
-    if (leads !== undefined && !leads.includes('%')) {
-      const inner = rangesOf(`${leads.replace(/\.$/, '')}.`, recordAt, new Set([...seen, foldName(name)]))
-      if ('mistyped' in inner) return inner
-      terms.push(...inner.terms)
-    } else if (each.kind === 'mechanism' && each.network && each.qualifier === '+') terms.push(each)
-    else return { mistyped: `the record of ${name} has ${each.text}, which is no list of addresses: it cannot be copied` }
-  }
-  return { terms }
 }
 
 /** What to publish at a selector: a key, an alias to another’s key, or that it is revoked. */

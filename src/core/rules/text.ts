@@ -28,10 +28,19 @@ export class TextMemory<T> {
     for (let i = at; i < at + length; i++) hash = (Math.imul(hash, 31) + data[i]) | 0
     hash = Math.imul(hash ^ (hash >>> 15), 0x85ebca6b)
     const slot = (hash ^ (hash >>> 13)) & (SLOTS - 1)
+    if (this.isAt(slot, data, at, length)) return this.made[slot]
+    // Two texts with one place would push each other out again and again.
+    const second = slot ^ 1
+    if (this.isAt(second, data, at, length)) return this.made[second]
+    const free = this.octets[slot] && !this.octets[second] ? second : slot
+    const octets = data.slice(at, at + length)
+    this.octets[free] = octets
+    return (this.made[free] = this.make(joined(octets)))
+  }
+
+  private isAt(slot: number, data: Uint8Array, at: number, length: number): boolean {
     const known = this.octets[slot]
-    if (known && known.length === length && same(known, data, at)) return this.made[slot]
-    this.octets[slot] = data.slice(at, at + length)
-    return (this.made[slot] = this.make(joined(this.octets[slot]!)))
+    return known !== undefined && known.length === length && same(known, data, at)
   }
 }
 

@@ -6,7 +6,7 @@ import type { TextProblem } from '../../mail/tags.ts'
 import { foldName, labelsOf } from '../../names/name.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import type { RecordId, Zones } from '../../zone/zones.ts'
+import { DROPPED, type RecordId, type Zones } from '../../zone/zones.ts'
 import { hasKeys, isPrivate, isReverse, isSelector, recordsOf, spfAt } from '../look.ts'
 import type { Context, Rule, Severity } from '../rule.ts'
 import { hasSpf, line, reportText, TextMemory } from '../text.ts'
@@ -328,8 +328,8 @@ const RULES = [
 function publishedKeys(cx: Context): Map<string, RecordId[]> {
   const { zones } = cx
   const found = new Map<string, RecordId[]>()
-  for (const record of recordsOf(zones, TYPE.TXT)) {
-    if (!isSelector(zones, zones.owner(record))) continue
+  for (let record = 0; record < zones.count; record++) {
+    if (zones.type(record) !== TYPE.TXT || zones.flags(record) & DROPPED || !isSelector(zones, zones.owner(record))) continue
     const { key } = READ.of(zones, record).record
     if (!key || key.length === 0) continue
     const text = toBase64(key)
@@ -348,7 +348,16 @@ export const dkimSameKey: Rule = {
   bad: [`${GOOD}\ns2._domainkey TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`],
   good: [`${GOOD}\ns2._domainkey TXT "v=DKIM1; k=ed25519; p=${OTHER_KEY}"`, `${GOOD}\ns2._domainkey CNAME s1._domainkey`],
   visit: {
+    set: {
+      [TYPE.TXT]: {
+        when: SELECTOR,
+        visit(_, cx) {
+          cx.memory(() => ({ seen: false })).seen = true
+        },
+      },
+    },
     finish(cx) {
+      if (!cx.memory(() => ({ seen: false })).seen) return
       for (const [first, ...others] of publishedKeys(cx).values()) {
         const again = others.find((record) => cx.zones.owner(record) !== cx.zones.owner(first))
         if (again === undefined || (!cx.isAbout(cx.zones.owner(again)) && !cx.isAbout(cx.zones.owner(first)))) continue

@@ -48,7 +48,7 @@ const domainOf = (zones: Zones, owner: NameId): NameId => zones.tree.parent(owne
 function doesNoMail(zones: Zones, name: NameId): boolean {
   const spf = name === NONE ? undefined : spfAt(zones, name)
   const mx = zones.records(name, TYPE.MX)
-  return spf !== undefined && !letsSend(spf) && mx.every((record) => zones.target(record) === ROOT)
+  return spf !== undefined && readSpf(spf).problems.length === 0 && !letsSend(spf) && mx.every((record) => zones.target(record) === ROOT)
 }
 
 const VISIT: Rule['visit'] = {
@@ -411,7 +411,7 @@ export const dmarcMissing: Rule = {
   title: 'a domain with MX or SPF, and no policy at it or its organizational domain',
   why: 'Receivers cannot tell forged mail from the domain’s own, nobody gets reports, and large receivers refuse mass mail without a policy.',
   remedy: 'Begin with p=none and an address for reports.',
-  bad: ['@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"', '@ TXT "v=spf1 -all"'],
+  bad: ['@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"', '@ TXT "v=spf1 include:_spf.larkpost.example -all"'],
   good: [
     `@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\nnews TXT "v=spf1 -all"\n${policy(`v=DMARC1; p=none; ${RUA}`)}`,
     '_spf TXT "v=spf1 ip4:192.0.2.25 -all"',
@@ -431,10 +431,12 @@ export const dmarcMissing: Rule = {
       const { zones } = cx
       const { wanting } = wanted(cx)
       if (wanting.size === 0) return
-      const organizational = await organizations()
+      // What is in a zone of two labels is of that organization: the list need not be loaded for it.
+      const isPlain = (name: NameId): boolean => isTwoLabels(zones, zones.zoneOf(name)!)
+      const organizational = [...wanting.keys()].every(isPlain) ? undefined : await organizations()
       for (const [name, record] of wanting) {
         const domain = cx.name(name)
-        const organization = organizational(domain)
+        const organization = isPlain(name) ? zones.zoneOf(name)!.name : organizational!(domain)
         const node = locateName(zones, `_dmarc.${organization}`)
         if (node === UNKNOWN) continue
         if (node >= 0 && (zones.hasCname(node) || zones.records(node, TYPE.TXT).some((each) => /dmarc/i.test(joinedText(zones, each))))) continue

@@ -7,7 +7,7 @@ import { foldName, type Name } from '../../names/name.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { DROPPED, type RecordId, type Zone, type Zones } from '../../zone/zones.ts'
-import { addressesAt, hostAddresses, isOfMail, recordsOf } from '../look.ts'
+import { addressesAt, hostAddresses, isOfMail } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
 import { hasSpf, spfRecordAt, textLine } from '../text.ts'
 import { AT_TOP, NO_SPF, SCOPED } from '../traits.ts'
@@ -210,10 +210,12 @@ const EXCHANGES: Rule['visit'] = {
     const { zones } = cx
     const { tree } = zones
     const submission = new Set<NameId>()
-    for (const record of recordsOf(zones, TYPE.SRV)) {
-      const length = tree.labelLength(zones.owner(record))
+    for (let record = 0; record < zones.count; record++) {
+      if (zones.type(record) !== TYPE.SRV || zones.flags(record) & DROPPED) continue
       // Most services are others: their names need not be made.
-      if ((length === 11 || length === 12) && SUBMISSION.test(tree.labelText(zones.owner(record)))) submission.add(zones.target(record))
+      const owner = zones.owner(record)
+      if (tree.labelOctet(owner, 1) === 0x73 && tree.labelOctet(owner, 2) === 0x75 && SUBMISSION.test(tree.labelText(owner)))
+        submission.add(zones.target(record))
     }
     const bitsOf = (host: NameId): number => {
       const text = spfRecordAt(zones, host)
@@ -221,20 +223,22 @@ const EXCHANGES: Rule['visit'] = {
       const sends = submission.has(host) || (text !== NONE && letsSend(SPF_READ.of(zones, text).text))
       return (text === NONE && plain ? SILENT : 0) | (sends ? SENDS : 0)
     }
-    const hosts = new Map<NameId, number>()
-    for (let record = 0; record < zones.count; record++) {
-      if (zones.type(record) !== TYPE.MX || zones.flags(record) & DROPPED) continue
-      const owner = zones.owner(record)
+    /** By the exchange as it is named. */
+    const hosts = new Map<NameId, { host: NameId; bits: number }>()
+    cx.eachRecord((record) => {
+      if (zones.type(record) !== TYPE.MX) return
       const target = zones.target(record)
-      if (target === ROOT || !cx.isAbout(owner)) continue
-      const host = locate(zones, target)
-      if (host < 0) continue
-      let bits = hosts.get(host)
-      if (bits === undefined) hosts.set(host, (bits = bitsOf(host)))
-      if (bits === 0 || !isOfMail(zones.zoneOfRecord(record))) continue
+      let known = hosts.get(target)
+      if (!known) {
+        const host = target === ROOT ? NONE : locate(zones, target)
+        hosts.set(target, (known = { host, bits: host < 0 ? 0 : bitsOf(host) }))
+      }
+      const { host, bits } = known
+      if (bits === 0 || !isOfMail(zones.zoneOfRecord(record))) return
+      const owner = zones.owner(record)
       const says = whatIsSaid(zones, record, owner, target)
       if (says === 'yes' && bits & SILENT) {
-        hosts.set(host, bits & ~SILENT)
+        known.bits = bits & ~SILENT
         cx.report({
           rule: spfHostWithoutRecord,
           record: addressesAt(zones, host)[0] ?? record,
@@ -252,7 +256,7 @@ const EXCHANGES: Rule['visit'] = {
           consequence: 'What it sends in the domain’s name fails SPF.',
           fix: [`add mx to the SPF record of ${cx.name(owner)}`],
         })
-    }
+    })
   },
 }
 

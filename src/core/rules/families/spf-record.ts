@@ -1,10 +1,10 @@
 /** What is wrong inside an SPF record, and with the records that it leads to. One reading serves all these rules. */
 import { locateName, MISSING, UNKNOWN } from '../../answer/answer.ts'
-import { rangesOf } from '../../mail/changes.ts'
 import { findKept } from '../../mail/lookup.ts'
 import { askingTerms, type BudgetNode, type KnownSpf, spfBudget, targetOf } from '../../mail/spf/budget.ts'
 import { MAX_EXCHANGES, MAX_LOOKUPS, MAX_VOID_LOOKUPS } from '../../mail/spf/check-host.ts'
 import { maskedRange, shareAllowed, withEnd, withoutRepeats } from '../../mail/spf/merge.ts'
+import { rangesOf } from '../../mail/spf/ranges.ts'
 import { coversRange, isSpf, type Mechanism, type Modifier, parseSpf, readSpf, type SpfRecord, type SpfTerm, spfText, termText } from '../../mail/spf/record.ts'
 import type { TextProblem } from '../../mail/tags.ts'
 import { shortened } from '../../mail/tags.ts'
@@ -14,7 +14,7 @@ import { latin1Of } from '../../names/octets.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
-import { GENERATED, type RecordId, type Zones } from '../../zone/zones.ts'
+import { GENERATED, type RecordId, type Source, type Zones } from '../../zone/zones.ts'
 import { listed } from '../look.ts'
 import type { Context, Rule, SetView, Severity } from '../rule.ts'
 import { corrected, line, reportText, TextMemory, textLine } from '../text.ts'
@@ -35,6 +35,8 @@ interface Read {
   /** Whether what it leads to must be looked at: an include, a redirect, three terms that ask. */
   leads: boolean
   hasMx: boolean
+  /** One string, with an end, that leads nowhere: there is nothing to say of it in its zone. */
+  plain: boolean
   /** Whether it lets the domain’s own exchanges send, whatever else there is in it. */
   letsExchanges: boolean
 }
@@ -44,7 +46,7 @@ const sound = (text: string): boolean => isSpf(text) && parseSpf(text).problems.
 
 /** SPF records as they were read, and what there is to say of their texts. */
 export const SPF_READ = new TextMemory<Read>((text) => {
-  if (!isSpf(text)) return { text, faults: misspelt(text), leads: false, hasMx: false, letsExchanges: false }
+  if (!isSpf(text)) return { text, faults: misspelt(text), leads: false, hasMx: false, plain: false, letsExchanges: false }
   const { record, problems } = readSpf(text)
   const faults = problems.map(
     (problem): Fault => ({
@@ -55,11 +57,14 @@ export const SPF_READ = new TextMemory<Read>((text) => {
     }),
   )
   const asking = askingTerms(record)
+  const leads = asking.length > 2 || asking.some(({ name, macros }) => name === 'include' || name === 'redirect' || (name === 'mx' && macros))
+  const ends = record.all ? record.all.qualifier !== '?' : record.redirect !== undefined
   return {
     text,
     record,
+    plain: !leads && ends && !record.exp && text.length < 200,
     faults: [...faults, ...faultsOf(text, record)],
-    leads: asking.length > 2 || asking.some(({ name, macros }) => name === 'include' || name === 'redirect' || (name === 'mx' && macros)),
+    leads,
     hasMx: record.mechanisms.some(({ name, macros }) => name === 'mx' && !macros),
     letsExchanges: letsExchanges(record),
   }
@@ -224,7 +229,7 @@ const VISIT: Rule['visit'] = {
               fix: fault.fix(cx, record, read.text),
             })
           }
-          if (read.record) inZones(cx, set, record, read, read.record)
+          if (read.record && !(read.plain && isQuiet(cx.zones, set, record, read))) inZones(cx, set, record, read, read.record)
         }
       },
     },
@@ -243,9 +248,17 @@ const VISIT: Rule['visit'] = {
   },
 }
 
+/** Whether a plain record has nothing about it in its zone either: of most records, nothing more need be looked at. */
+function isQuiet(zones: Zones, set: SetView, record: RecordId, { hasMx }: Read): boolean {
+  if (set.records.length > 1 || severalStrings(zones, record) || hasNotes(zones.source(record))) return false
+  return !(hasMx && manyExchanges(zones, set.owner))
+}
+
+const severalStrings = (zones: Zones, record: RecordId): boolean => zones.dataOctets(record) > zones.data.octets[zones.dataStart(record)] + 1
+
 function inZones(cx: Context, set: SetView, record: RecordId, { text, leads, hasMx }: Read, spf: SpfRecord): void {
   const { zones } = cx
-  if (zones.dataOctets(record) > zones.data.octets[zones.dataStart(record)] + 1) lostSpace(cx, record, text)
+  if (severalStrings(zones, record)) lostSpace(cx, record, text)
   endOf(cx, set, record, text, spf)
   const notes = notesAbove(zones, record)
   if (notes !== '') copiedRanges(cx, record, cx.name(set.owner), text, spf, notes)
@@ -400,8 +413,9 @@ const COPIED = /copied from include:(\S+) on (\d{4}-\d\d-\d\d): ([^;\r\n]*)/g
 
 /** The comment lines right above a record’s entry. */
 function notesAbove(zones: Zones, record: RecordId): string {
-  if (zones.flags(record) & GENERATED) return ''
-  const { octets } = zones.source(record)
+  const source = zones.source(record)
+  if (!hasNotes(source) || zones.flags(record) & GENERATED) return ''
+  const { octets } = source
   let notes = ''
   for (let end = zones.start(record); end > 1; ) {
     let start = end - 1
@@ -412,6 +426,18 @@ function notesAbove(zones: Zones, record: RecordId): string {
   }
   return notes
 }
+
+/** Whether a file has such a note anywhere: most have none, and are not looked at line by line. */
+function hasNotes({ octets }: Source): boolean {
+  if (octets === noted.octets) return noted.found
+  let found = false
+  for (let at = octets.indexOf(0x3b); at >= 0 && !found; at = octets.indexOf(0x3b, at + 1))
+    found = octets[at + 2] === 0x63 && latin1Of(octets, at, Math.min(at + 9, octets.length)) === '; copied '
+  noted = { octets, found }
+  return found
+}
+/** The file looked at last: records come file by file. */
+let noted: { octets: Uint8Array; found: boolean } = { octets: new Uint8Array(), found: false }
 
 /** Ranges that were copied from a record which has others now. */
 function copiedRanges(cx: Context, record: RecordId, domain: Name, text: string, spf: SpfRecord, notes: string): void {

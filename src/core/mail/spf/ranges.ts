@@ -1,0 +1,31 @@
+/** What an SPF record lets send by addresses alone, so that it can be copied. */
+import { foldName, type Name } from '../../names/name.ts'
+import type { KnownSpf } from './budget.ts'
+import { type Mechanism, parseSpf } from './record.ts'
+
+/** The ranges that a record lets send, its includes followed. Only ranges can be copied: everything else depends on names, or on the sender. */
+export function rangesOf(name: Name, recordAt: (name: Name) => KnownSpf, seen: ReadonlySet<string> = new Set()): { terms: Mechanism[] } | { mistyped: string } {
+  const known = recordAt(name)
+  if (typeof known === 'string')
+    return {
+      mistyped:
+        known === 'unknown'
+          ? `the record of ${name} is not known here: --live asks for it`
+          : `${name} has ${known === 'none' ? 'no SPF record' : 'several SPF records'}`,
+    }
+  if (seen.has(foldName(name)) || seen.size > 12) return { mistyped: `the record of ${name} leads back to itself` }
+  const { record, problems } = parseSpf(known.text)
+  if (problems.length > 0) return { mistyped: `the record of ${name} has a fault: ${problems[0].message}` }
+  const terms: Mechanism[] = []
+  for (const each of [...record.mechanisms, ...(record.redirect ? [record.redirect] : [])]) {
+    if (each.name === 'all') break
+    const leads = each.name === 'include' ? (each as Mechanism).domain : each.kind === 'modifier' ? each.value : undefined
+    if (leads !== undefined && !leads.includes('%')) {
+      const inner = rangesOf(`${leads.replace(/\.$/, '')}.`, recordAt, new Set([...seen, foldName(name)]))
+      if ('mistyped' in inner) return inner
+      terms.push(...inner.terms)
+    } else if (each.kind === 'mechanism' && each.network && each.qualifier === '+') terms.push(each)
+    else return { mistyped: `the record of ${name} has ${each.text}, which is no list of addresses: it cannot be copied` }
+  }
+  return { terms }
+}
