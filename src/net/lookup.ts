@@ -60,6 +60,8 @@ function read(message: Message, name: Name, type: LookupType): Found | { alias: 
     const alias = message.answers.find((each) => each.type === TYPE.CNAME && foldName(each.owner) === at)
     if (!alias) break
     at = foldName(wireToName(alias.data))
+    // A circle says nothing.
+    if (i === message.answers.length || at === foldName(name)) return undefined
   }
   if (message.rcode === NXDOMAIN) return { trouble: 'no-name' }
   if (message.rcode !== 0) return undefined

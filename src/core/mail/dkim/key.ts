@@ -69,10 +69,10 @@ export function parseKey(text: string): { record: KeyRecord; problems: KeyProble
   if (flags) {
     record.testing = listed(flags).includes('y')
     record.strict = listed(flags).includes('s')
-    if (record.testing) problem('testing', flags.valueStart, flags.end, 't=y says that the domain is only trying DKIM out', 'no t=y')
+    if (record.testing) problem('testing', flags.valueStart, flags.end, 't=y says that the domain is only trying DKIM out', 'take t=y out')
   }
   const granularity = tag('g')
-  if (granularity) problem('obsolete-tag', granularity.start, granularity.end, 'g= is no tag of DKIM any more', 'no g=')
+  if (granularity) problem('obsolete-tag', granularity.start, granularity.end, 'g= is no tag of DKIM any more', 'take g= out')
   readPublished(record, tag('p'), text, problem)
   return { record, problems }
 }

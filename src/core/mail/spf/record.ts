@@ -1,4 +1,5 @@
 /** SPF records: read with the place of every fault, and written again (RFC 7208 §4.5, §4.6.1, §5, §6, §12). */
+import { closest, distance } from 'fastest-levenshtein'
 import { addressText, parseAddress } from '../../names/address.ts'
 import { isIn } from '../../names/address-kinds.ts'
 import { shortened, type TextProblem } from '../tags.ts'
@@ -145,8 +146,9 @@ const example = (name: MechanismName): string =>
 function likely(text: string, name: string): string {
   const address = parseAddress(text.replace(/\/\d+$/, '').replace(/^[-+~?]/, ''))
   if (address) return `${address.length === 4 ? 'ip4' : 'ip6'}:${text}`
-  const usual: Record<string, string> = { ip: 'ip4', ipv4: 'ip4', ipv6: 'ip6', inlcude: 'include', includes: 'include', al: 'all', alll: 'all', cidr: 'ip4' }
-  const meant = usual[name.toLowerCase()]
+  const usual: Record<string, string> = { ip: 'ip4', ipv4: 'ip4', ipv6: 'ip6', cidr: 'ip4' }
+  const near = closest(name.toLowerCase(), [...MECHANISMS])
+  const meant = usual[name.toLowerCase()] ?? (near.length > 2 && distance(name.toLowerCase(), near) <= 2 ? near : undefined)
   if (meant) return meant === 'all' ? '-all or ~all' : text.replace(name, meant)
   if (/^v=spf1/i.test(text)) return 'v=spf1 once, at the beginning'
   if (/^[\w-]+(?:\.[\w-]+)+\.?$/.test(text)) return `include:${text} if its owner publishes an SPF record, or a:${text} for its addresses`
@@ -168,7 +170,12 @@ function network(
     const [host, length] = value.split('/')
     if (length !== undefined && parseAddress(host))
       return problem(`“/${shortened(length)}” is no prefix length`, `a number up to ${wanted * 8}`, at + host.length, mechanism.end)
-    return problem(`“${shortened(value)}” is no ${name === 'ip4' ? 'IPv4' : 'IPv6'} address`, example(name), at, mechanism.end)
+    return problem(
+      `“${shortened(value)}” is no ${name === 'ip4' ? 'IPv4' : 'IPv6'} address`,
+      `an address or a range, as in ${example(name)}`,
+      at,
+      mechanism.end,
+    )
   }
   if (octets.length !== wanted)
     return problem(`${name}: has an ${wanted === 4 ? 'IPv6' : 'IPv4'} address behind it`, `${wanted === 4 ? 'ip6' : 'ip4'}:${value}${prefix}`)

@@ -9,7 +9,7 @@ import { TYPE } from '../../records/types.ts'
 import { DROPPED, type RecordId, type Zones } from '../../zone/zones.ts'
 import { hasKeys, isPrivate, isReverse, isSelector, recordsOf, spfAt } from '../look.ts'
 import type { Context, Rule, Severity } from '../rule.ts'
-import { hasSpf, line, reportText, TextMemory } from '../text.ts'
+import { asDeed, hasSpf, line, reportText, TextMemory } from '../text.ts'
 import { AT_TOP, SELECTOR, TAGGED_TEXT } from '../traits.ts'
 
 interface Read {
@@ -70,7 +70,7 @@ const VISIT: Rule['visit'] = {
             record: set.records[1],
             message: `${name} has ${set.records.length} texts; the first is at ${cx.where(set.records[0], set.records[1])}`,
             consequence: 'Verifiers take any of them, or none: signatures fail by chance.',
-            fix: [`keep only the key: ${cx.name(set.owner)} ${cx.record(keys[0])}`.slice(0, 400)],
+            fix: ['keep the one key that mail is signed with'],
           })
         for (const record of keys) {
           const { problems, text } = READ.of(zones, record)
@@ -87,7 +87,7 @@ const VISIT: Rule['visit'] = {
               fix:
                 problem.kind === 'escaped-semicolon'
                   ? [line(cx, record, text.replace(/\\;/g, ';'))]
-                  : [problem.kind === 'revoked' ? 'take the record out, once no mail signed with it is on its way any more' : `write ${problem.wanted}`],
+                  : [problem.kind === 'revoked' ? 'take the record out, once no mail signed with it is on its way any more' : asDeed(problem.wanted)],
             })
           }
         }

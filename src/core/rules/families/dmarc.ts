@@ -140,7 +140,7 @@ function ofPolicy(cx: Context, record: RecordId, domain: NameId, zone: Zone, { t
       reportText(cx, record, tag(key), {
         rule: dmarcWeakerBelow,
         message: `the policy of ${name} is ${policy.policy}, and ${key}=${value} is weaker for names ${key === 'np' ? 'that do not exist' : 'below it'}`,
-        consequence: `Who wants to forge takes a name below ${name}.`,
+        consequence: `Who wants to forge takes a name below ${name.replace(/\.$/, '')}.`,
         fix: [line(cx, record, text.replace(new RegExp(`;?\\s*${key}\\s*=[^;]*`, 'i'), ''))],
       })
   if (policy.percent < 100 && policy.policy !== 'none' && policy.policy !== undefined)

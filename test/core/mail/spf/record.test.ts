@@ -4,6 +4,7 @@ import type { Found } from '../../../../src/core/mail/lookup.ts'
 import { type KnownSpf, spfBudget, unknownIn } from '../../../../src/core/mail/spf/budget.ts'
 import { checkHost } from '../../../../src/core/mail/spf/check-host.ts'
 import { buildSpf, maskedRange, mergeSpf, shareAllowed, withEnd, withoutSender } from '../../../../src/core/mail/spf/merge.ts'
+import { rangesOf } from '../../../../src/core/mail/spf/ranges.ts'
 import { letsSend, parseSpf, spfText } from '../../../../src/core/mail/spf/record.ts'
 
 describe('reading an SPF record', () => {
@@ -206,4 +207,28 @@ describe('the budget', () => {
     const budget = spfBudget('a.example.', `v=spf1 ${all}`, () => ({ text: `v=spf1 ${all}` }))
     expect(budget.total).toBeGreaterThan(60)
   })
+})
+
+describe('what a record lets send by addresses alone', () => {
+  const at = (records: Record<string, KnownSpf>) => (name: string) => records[name] ?? 'unknown'
+  const own: Record<string, KnownSpf> = {
+    'a.example.': { text: 'v=spf1 ip4:192.0.2.0/27 include:b.example ?ip4:192.0.2.200 ~all' },
+    'b.example.': { text: 'v=spf1 ip6:2001:db8::/48 redirect=c.example' },
+    'c.example.': { text: 'v=spf1 ip4:198.51.100.7 -all ip4:203.0.113.1' },
+    'd.example.': { text: 'v=spf1 include:b.example -all' },
+    'mx.example.': { text: 'v=spf1 mx -all' },
+    'loop.example.': { text: 'v=spf1 include:loop.example -all' },
+    'bad.example.': { text: 'v=spf1 moo -all' },
+    'two.example.': 'several',
+  }
+  test('includes and redirects are followed, up to “all”', () =>
+    expect(rangesOf('d.example.', at(own))).toMatchObject({ terms: [{ text: 'ip6:2001:db8::/48' }, { text: 'ip4:198.51.100.7' }] }))
+  test.each([
+    ['a.example.', /\?ip4:192\.0\.2\.200, which is no list/],
+    ['mx.example.', /has mx, which is no list/],
+    ['loop.example.', /leads back to itself/],
+    ['bad.example.', /has a fault: “moo”/],
+    ['two.example.', /several SPF records/],
+    ['none.example.', /not known here/],
+  ])('%s cannot be copied', (name, why) => expect(rangesOf(name, at(own))).toEqual({ mistyped: expect.stringMatching(why) }))
 })
