@@ -37,7 +37,7 @@ shot check-workspace "$work/demo" check hollowmere-rail.example --severity error
 shot fix "$work/demo" check --fix
 shot explain "$work/demo" explain cname/at-top
 shot refused "$work/demo" write cname chat.hollowmere.example kiosk
-shot write "$work/demo" write txt hollowmere.example --replace "v=spf1 mx include:_spf.larkpost.example include:_spf.quillwing.example ~all" "ferry-proof=41c2-77aa-09"
+shot write "$work/demo" write spf hollowmere.example --dry-run
 shot show "$work/demo" show hollowmere.example
 shot form "$work/demo" show hollowmere.example --form zone
 
@@ -45,14 +45,31 @@ shot form "$work/demo" show hollowmere.example --form zone
 if [ -x /usr/sbin/named ]; then
   cp -r demo "$work/served"
   sed -i 's/192\.0\.2\.31/192.0.2.66/; /^timetable/d' "$work/served/zones/hollowmere.example.zone"
+  for each in larkpost quillwing; do cp "demo/elsewhere/$each.example.zone" "$work/served/zones/"; done
   cat >"$work/named.conf" <<CONF
 options { directory "$work"; pid-file none; session-keyfile "$work/session.key"; lock-file none; listen-on port 5300 { 127.0.0.1; }; listen-on-v6 { none; }; recursion no; check-names primary ignore; notify no; };
 controls { };
 zone "hollowmere.example" { type primary; file "$work/served/zones/hollowmere.example.zone"; };
+zone "larkpost.example" { type primary; file "$work/served/zones/larkpost.example.zone"; };
+zone "quillwing.example" { type primary; file "$work/served/zones/quillwing.example.zone"; };
 CONF
   /usr/sbin/named -g -c "$work/named.conf" >/dev/null 2>&1 &
   servers=$!
   sleep 2
   WAIT=5 shot confirm "$work/demo" confirm zones/hollowmere.example.zone --at 127.0.0.1:5300
+
+  # Mail, once the zone is mended.
+  cp -r demo "$work/mended"
+  (
+    cd "$work/mended"
+    node "$program" write mx hollowmere.example "10 office" "20 mx2.larkpost.example." >/dev/null
+    node "$program" write spf hollowmere.example >/dev/null
+    node "$program" write dkim hollowmere.example --selector ferry1 >/dev/null
+    node "$program" write dmarc hollowmere.example --next >/dev/null
+  )
+  shot key "$work/mended" write dkim hollowmere.example --rotate --kind ed25519
+  shot policy "$work/mended" write dmarc hollowmere-freight.example --next
+  shot budget "$work/mended" show hollowmere.example --live
+  shot sender "$work/mended" sender 203.0.113.9 --envelope crew@hollowmere.example
 fi
 mogrify -strip "$out"/*.png

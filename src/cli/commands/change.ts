@@ -279,7 +279,8 @@ function report(page: Page, result: Result, last: boolean): void {
   }
   for (const note of result.notes) page.text(note)
   if (result.beside?.written) page.text(`${result.beside.what}: ${result.beside.path}`)
-  if (result.notes.length > 0 || result.beside?.written) page.line()
+  else if (result.beside) page.text(`${result.beside.path} was not written; what is made of it above is for show alone.`)
+  if (result.notes.length > 0 || result.beside) page.line()
   const errors = found.added.filter((each) => each.severity === 'error').length
   if (refused)
     page.text(

@@ -156,8 +156,8 @@ function document({ address, envelope, helo, from, verdict, unknown, on }: Told)
 }
 
 const KEYS: Record<Signature['key'], string> = {
-  usable: 'the key is there and can be used',
-  taken: 'no selector was stated: the key is taken to be there',
+  usable: 'the key can be used, and the signature is taken to be sound',
+  taken: 'no selector was stated: key and signature are taken to be sound',
   none: 'there is no key',
   revoked: 'the key is revoked',
   unusable: 'the key cannot be used',
