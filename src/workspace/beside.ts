@@ -8,6 +8,8 @@ import { systemText, Trouble } from './trouble.ts'
 
 const fileName = (name: Name): string => bare(foldName(name)).replace(/[^a-z0-9._-]/g, '_')
 const KEYS = 'keys'
+/** What keeps private keys out of version control. */
+export const IGNORED = '# Private keys stay on this machine.\n*\n!.gitignore\n'
 const KEY_FILE = /^(.+\._domainkey\..+)\.pem$/
 const POLICIES = 'policies'
 const POLICY_FILE = /^(.+)\.mta-sts\.txt$/
@@ -97,8 +99,11 @@ export function putBeside({ path, text, secret }: { path: string; text: string; 
   if (secret && before) throw new Trouble(`${path} is there already; a key is never overwritten`)
   try {
     mkdirSync(dirname(path), { recursive: true, mode: secret ? 0o700 : 0o777 })
-    if (secret) writeFileSync(path, text, { flag: 'wx', mode: 0o600 })
-    else {
+    if (secret) {
+      const ignore = join(dirname(path), '.gitignore')
+      if (!existsSync(ignore)) writeFileSync(ignore, IGNORED)
+      writeFileSync(path, text, { flag: 'wx', mode: 0o600 })
+    } else {
       writeFileSync(`${path}.new`, text)
       renameSync(`${path}.new`, path)
     }

@@ -116,7 +116,8 @@ describe('write dkim', () => {
     expect(zoneIn(folder)).toMatch(/lark\._domainkey TXT "v=DKIM1; k=ed25519; p=11qYA[^"]*"\n/)
     expect(zoneIn(folder).match(/q\d\._domainkey\s+CNAME\s+q\d\.keys\.quillwing\.example\./g)).toHaveLength(2)
     // An alias where a key stood takes its place.
-    expect((await write(folder, 'dkim', 'hollowmere.example', '--selector', 'lark', '--alias', 'lark.keys.quillwing.example.')).status).toBe(0)
+    expect((await write(folder, 'dkim', 'hollowmere.example', '--selector', 'lark')).stderr).toContain('has a key already')
+    expect((await write(folder, 'dkim', 'hollowmere.example', '--selector', 'lark', '--alias', 'lark.keys.quillwing.example.', '--anyway')).status).toBe(0)
     expect(zoneIn(folder)).not.toContain('lark._domainkey TXT')
     for (const [args, message] of [
       [['--selector', 'x', '--key', 'nonsense!'], /neither a PEM file/],

@@ -1,6 +1,7 @@
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import type { Command } from 'commander'
+import { IGNORED } from '../../workspace/beside.ts'
 import { configSchema } from '../../workspace/config.ts'
 import { systemText, Trouble } from '../../workspace/trouble.ts'
 import { CONFIG_FILE, shownPath } from '../../workspace/workspace.ts'
@@ -47,7 +48,7 @@ export async function init(folder: string | undefined, options: { json?: boolean
     for (const part of ['zones', 'keys', 'kept']) mkdirSync(join(root, part), { recursive: true, mode: part === 'keys' ? 0o700 : 0o777 })
     const ignore = join(root, 'keys', '.gitignore')
     if (!existsSync(ignore)) {
-      writeFileSync(ignore, '# Private keys stay on this machine.\n*\n!.gitignore\n')
+      writeFileSync(ignore, IGNORED)
       made.push(ignore)
     }
     writeFileSync(config, CONFIG, { flag: 'wx' })

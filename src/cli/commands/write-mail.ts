@@ -20,7 +20,9 @@ import { isDmarc, parseDmarc } from '../../core/mail/dmarc/record.ts'
 import { findKept } from '../../core/mail/lookup.ts'
 import { STS_MODES, type StsMode } from '../../core/mail/transport.ts'
 import { foldName, isAtOrBelow, type Name, nameToWire } from '../../core/names/name.ts'
+import { sameOctets } from '../../core/names/octets.ts'
 import { TYPE } from '../../core/records/types.ts'
+import { named } from '../../core/rules/look.ts'
 import { textLine } from '../../core/rules/text.ts'
 import { type Mistyped, textData, typedName } from '../../core/zone/typed.ts'
 import type { Zone, Zones } from '../../core/zone/zones.ts'
@@ -105,7 +107,8 @@ export async function writeDkim(typed: string, options: DkimOptions, command: Co
   const { target, loaded, zone, name } = place
   const ttl = ttlOf(options)
   if (options.alias) {
-    const changes = options.alias.flatMap((each) => aliasAt(place, each, options).map(({ owner, wire }) => ({ owner, wire })))
+    const changes = options.alias.map((each) => aliasAt(place, each, options))
+    for (const { owner, wire } of changes) refuseReplacing(place, owner, { alias: wire }, options)
     await change(target, loaded, zone, options, command, (zones, at) =>
       joined(changes.map(({ owner, wire }) => keyChange(zones, at, owner, { alias: wire }, ttl))),
     )
@@ -129,6 +132,7 @@ export async function writeDkim(typed: string, options: DkimOptions, command: Co
   if (options.rotate && present.some((each) => each.selector === selector))
     throw new Trouble(`${selector} is there already: state another --selector for the next key`)
   const { wish, plan } = await keyFor(target, owner, options)
+  if (typeof wish === 'object') refuseReplacing(place, owner, wish, options)
   await change(target, loaded, zone, options, command, (zones, at) => {
     const made = keyChange(zones, at, owner, wish, ttl)
     const rotation = options.rotate
@@ -140,6 +144,19 @@ export async function writeDkim(typed: string, options: DkimOptions, command: Co
   })
 }
 
+/** A key that is replaced by another makes mail fail that is on its way: that is done only when it is asked for. */
+function refuseReplacing({ loaded, zone, name }: Place, owner: Name, wish: Exclude<KeyWish, 'revoked'>, options: DkimOptions): void {
+  const there = selectorsOf(loaded, zone, name).find((each) => foldName(selectorOwner(each.selector, name)) === foldName(owner))
+  if (!there || there.state === 'revoked' || options.anyway) return
+  const found = findKept(loaded, owner, 'TXT')
+  const alias = loaded.set(named(loaded, owner), TYPE.CNAME, zone.index)
+  const same = 'text' in wish ? !alias && found && 'data' in found && found.data.includes(wish.text) : alias && sameOctets(alias.data[0], wish.alias)
+  if (same) return
+  throw new Trouble(
+    `${owner} has ${there.state === 'key' ? 'a key' : 'an alias to a key'} already: mail that is signed with it would fail. State another selector, or --rotate for the next one; --anyway replaces it`,
+  )
+}
+
 function selectorOwner(selector: string, domain: Name): Name {
   const owner = `${selector.replace(/\.$/, '')}._domainkey.${domain}`
   if (!/^[a-z0-9_](?:[a-z0-9_-]*[a-z0-9_])?(?:\.[a-z0-9_](?:[a-z0-9_-]*[a-z0-9_])?)*$/i.test(selector) || typeof nameToWire(owner) === 'string')
@@ -147,13 +164,13 @@ function selectorOwner(selector: string, domain: Name): Name {
   return owner
 }
 
-function aliasAt({ loaded, zone, name }: Place, text: string, options: DkimOptions): { owner: Name; wire: Uint8Array }[] {
+function aliasAt({ loaded, zone, name }: Place, text: string, options: DkimOptions): { owner: Name; wire: Uint8Array } {
   const [selector, typed, ...more] = text.split('=')
   const stated = typed === undefined ? [options.selector, selector] : [selector, typed]
   if (stated[0] === undefined || more.length > 0)
     throw new Trouble(`--alias ${text} must say which selector is an alias of what, as in lark1=lark1.keys.larkpost.example.`)
   const target = orTrouble(typedName(stated[1]!.includes('.') && !stated[1]!.endsWith('.') ? `${stated[1]}.` : stated[1]!, zone, loaded.zones))
-  return [{ owner: selectorOwner(stated[0], name), wire: nameToWire(target) as Uint8Array }]
+  return { owner: selectorOwner(stated[0], name), wire: nameToWire(target) as Uint8Array }
 }
 
 /** Several changes as one. */

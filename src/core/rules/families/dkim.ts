@@ -63,7 +63,7 @@ const VISIT: Rule['visit'] = {
         if (keys.length === 0) return
         const name = cx.name(set.owner)
         // What a wildcard answers with is another rule’s.
-        if (!atSelector && !zones.tree.isWildcard(set.owner)) cx.memory((): RecordId[] => []).push(keys[0])
+        if ((!atSelector || isSelector(zones, zones.tree.parent(set.owner))) && !zones.tree.isWildcard(set.owner)) cx.memory((): RecordId[] => []).push(keys[0])
         if (atSelector && new Set(set.records.map((record) => READ.of(zones, record).text)).size > 1)
           cx.report({
             rule: dkimSeveral,
@@ -102,7 +102,7 @@ const VISIT: Rule['visit'] = {
     for (const record of astray) {
       const owner = zones.owner(record)
       const name = cx.name(owner)
-      if (aliased.has(owner) || /(?:^|\.)_domainkey\.|^_adsp\./i.test(`${labelsOf(name).slice(0, 2).join('.')}.`)) continue
+      if (aliased.has(owner) || /^(?:_domainkey|_adsp)\./i.test(name)) continue
       const labels = labelsOf(name)
       const selector = labels[0].startsWith('_') ? 'SELECTOR' : labels[0]
       const zone = zones.zoneOfRecord(record).name
@@ -138,6 +138,7 @@ export const dkimWrongPlace: Rule = {
     `@ TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`,
     `s1.domainkey TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`,
     `s1._domainkeys TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`,
+    `s1._domainkey._domainkey TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`,
   ],
   good: [GOOD, `s1._domainkey CNAME key\nkey TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`, '_domainkey TXT "o=-"', '_adsp._domainkey TXT "dkim=all"'],
   visit: VISIT,
