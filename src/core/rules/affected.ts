@@ -102,11 +102,24 @@ function addMail(zones: Zones, zone: Zone, owner: NameId, type: number, affected
   }
 }
 
+/** Whether a text could speak of a name at all: it has a colon (but for those of ip4 and ip6), or redirect= or exp=. */
+function mayName(zones: Zones, record: RecordId): boolean {
+  const { octets } = zones.data
+  const at = zones.dataStart(record)
+  const end = at + zones.dataOctets(record)
+  for (let i = at + 2; i < end; i++) {
+    if (octets[i] === 0x3a && octets[i - 1] !== 0x34 && octets[i - 1] !== 0x36) return true
+    if (octets[i] === 0x3d && ((octets[i - 1] | 0x20) === 0x74 || (octets[i - 1] | 0x20) === 0x70)) return true
+  }
+  return false
+}
+
 /** Adds the owners of texts that speak of what is affected, of a name in a reach, or of one that an affected wildcard may answer for; and of texts that include these. */
 function addReferring(zones: Zones, affected: Set<NameId>, reaches: readonly NameId[]): void {
   const { tree } = zones
   const referring: RecordId[] = []
-  for (let record = 0; record < zones.count; record++) if (zones.type(record) === TYPE.TXT && SPOKEN.of(zones, record)) referring.push(record)
+  for (let record = 0; record < zones.count; record++)
+    if (zones.type(record) === TYPE.TXT && mayName(zones, record) && SPOKEN.of(zones, record)) referring.push(record)
   const concerns = (name: string): boolean => {
     const whole = named(zones, name)
     if (whole !== NONE && affected.has(whole)) return true

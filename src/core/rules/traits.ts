@@ -50,8 +50,9 @@ export const DOCUMENTATION = 1 << 24
 export const SPF_TEXT = 1 << 25
 export const TAGGED_TEXT = 1 << 26
 export const SELECTOR = 1 << 27
-/** MX: the owner has no SPF record. */
+/** MX: the owner has no SPF record; it has one. */
 export const NO_SPF = 1 << 28
+export const WITH_SPF = 1 << 29
 
 /** Of a record: below a cut or a DNAME, or not in the zone that its name is in; TTL of 0 or over a day; a relative target that does not exist; a “*” in its owner that makes no wildcard; over 1000 octets of data. */
 export const COVERED = 1
@@ -104,7 +105,7 @@ export class Traits {
       case TYPE.CNAME:
         return bits | (isSelector(zones, owner) ? SELECTOR : 0) | this.ofTargets(records, type)
       case TYPE.MX:
-        return bits | (hasSpf(zones, owner) ? 0 : NO_SPF) | this.ofTargets(records, type)
+        return bits | (hasSpf(zones, owner) ? WITH_SPF : NO_SPF) | this.ofTargets(records, type)
       case TYPE.NS:
       case TYPE.PTR:
         return bits | this.ofTargets(records, type)

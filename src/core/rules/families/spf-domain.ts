@@ -10,7 +10,7 @@ import { DROPPED, type RecordId, type Zone, type Zones } from '../../zone/zones.
 import { addressesAt, hostAddresses, isOfMail } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
 import { hasSpf, spfRecordAt, textLine } from '../text.ts'
-import { AT_TOP, NO_SPF, SCOPED } from '../traits.ts'
+import { AT_TOP, NO_SPF, SCOPED, WITH_SPF } from '../traits.ts'
 import { keptSpf, SPF_READ } from './spf-record.ts'
 
 const isNullMx = (zones: Zones, record: RecordId): boolean => zones.target(record) === ROOT
@@ -203,61 +203,88 @@ function known(zones: Zones, target: Name, addresses: readonly Uint8Array[]): bo
 /** A host without an SPF record of its own; one that sends by what it says itself, or by who submits mail to it. */
 const SILENT = 1
 const SENDS = 2
+/** Neither; it may yet send, by who submits mail to it. */
+const UNSAID = 4
+
+interface Host {
+  /** The name that answers for it. */
+  at: NameId
+  bits: number
+}
+
+/** Exchanges as they are named, and records whose domain does not let its own exchange send. */
+const seen = (cx: Context) => cx.memory(() => ({ hosts: new Map<NameId, Host>(), denied: [] as { record: RecordId; host: Host }[] }))
 
 /** Looks at each exchange in a kept zone, for each domain that has it. Both rules come of it. */
 const EXCHANGES: Rule['visit'] = {
+  set: {
+    [TYPE.MX]: {
+      when: WITH_SPF,
+      visit(set, cx) {
+        const { zones } = cx
+        const { hosts, denied } = seen(cx)
+        for (const record of set.records) {
+          const target = zones.target(record)
+          let host = hosts.get(target)
+          if (!host) hosts.set(target, (host = hostAt(zones, target)))
+          if (host.bits === 0 || !isOfMail(set.zone)) continue
+          const says = whatIsSaid(zones, record, set.owner, target)
+          if (says === 'no' && set.owner !== host.at) denied.push({ record, host })
+          if (says !== 'yes' || !(host.bits & SILENT)) continue
+          host.bits = UNSAID
+          const name = cx.name(host.at)
+          cx.report({
+            rule: spfHostWithoutRecord,
+            record: addressesAt(zones, host.at)[0] ?? record,
+            part: 'owner',
+            message: `${name} sends mail, and has no SPF record of its own`,
+            consequence: 'Its bounces, which have no envelope sender, are judged by this name, and neither pass nor fail.',
+            fix: [textLine(name, 'v=spf1 a -all')],
+          })
+        }
+      },
+    },
+  },
   finish(cx) {
     const { zones } = cx
-    const { tree } = zones
-    const submission = new Set<NameId>()
-    for (let record = 0; record < zones.count; record++) {
-      if (zones.type(record) !== TYPE.SRV || zones.flags(record) & DROPPED) continue
-      // Most services are others: their names need not be made.
-      const owner = zones.owner(record)
-      if (tree.labelOctet(owner, 1) === 0x73 && tree.labelOctet(owner, 2) === 0x75 && SUBMISSION.test(tree.labelText(owner)))
-        submission.add(zones.target(record))
+    const { denied } = seen(cx)
+    const submission = denied.some(({ host }) => !(host.bits & SENDS)) ? submissionHosts(zones) : new Set<NameId>()
+    for (const { record, host } of denied) {
+      if (!(host.bits & SENDS) && !submission.has(host.at)) continue
+      const [name, domain] = [cx.name(host.at), cx.name(zones.owner(record))]
+      cx.report({
+        rule: spfExchangeNotAllowed,
+        record,
+        part: 1,
+        message: `${name} is an exchange of ${domain} and sends mail, and the SPF record of ${domain} does not let it`,
+        consequence: 'What it sends in the domain’s name fails SPF.',
+        fix: [`add mx to the SPF record of ${domain}`],
+      })
     }
-    const bitsOf = (host: NameId): number => {
-      const text = spfRecordAt(zones, host)
-      const plain = host !== zones.zoneOf(host)?.apex && !zones.has(host, TYPE.MX) && !zones.hasCname(host)
-      const sends = submission.has(host) || (text !== NONE && letsSend(SPF_READ.of(zones, text).text))
-      return (text === NONE && plain ? SILENT : 0) | (sends ? SENDS : 0)
-    }
-    /** By the exchange as it is named. */
-    const hosts = new Map<NameId, { host: NameId; bits: number }>()
-    cx.eachRecord((record) => {
-      if (zones.type(record) !== TYPE.MX) return
-      const target = zones.target(record)
-      let known = hosts.get(target)
-      if (!known) {
-        const host = target === ROOT ? NONE : locate(zones, target)
-        hosts.set(target, (known = { host, bits: host < 0 ? 0 : bitsOf(host) }))
-      }
-      const { host, bits } = known
-      if (bits === 0 || !isOfMail(zones.zoneOfRecord(record))) return
-      const owner = zones.owner(record)
-      const says = whatIsSaid(zones, record, owner, target)
-      if (says === 'yes' && bits & SILENT) {
-        known.bits = bits & ~SILENT
-        cx.report({
-          rule: spfHostWithoutRecord,
-          record: addressesAt(zones, host)[0] ?? record,
-          part: 'owner',
-          message: `${cx.name(host)} sends mail, and has no SPF record of its own`,
-          consequence: 'Its bounces, which have no envelope sender, are judged by this name, and neither pass nor fail.',
-          fix: [textLine(cx.name(host), 'v=spf1 a -all')],
-        })
-      } else if (says === 'no' && bits & SENDS && owner !== host)
-        cx.report({
-          rule: spfExchangeNotAllowed,
-          record,
-          part: 1,
-          message: `${cx.name(host)} is an exchange of ${cx.name(owner)} and sends mail, and the SPF record of ${cx.name(owner)} does not let it`,
-          consequence: 'What it sends in the domain’s name fails SPF.',
-          fix: [`add mx to the SPF record of ${cx.name(owner)}`],
-        })
-    })
   },
+}
+
+/** What is to be asked of an exchange: nothing where it is not known. */
+function hostAt(zones: Zones, target: NameId): Host {
+  const at = target === ROOT ? NONE : locate(zones, target)
+  if (at < 0) return { at, bits: 0 }
+  const text = spfRecordAt(zones, at)
+  if (text !== NONE) return { at, bits: letsSend(SPF_READ.of(zones, text).text) ? SENDS : 0 }
+  // A host that takes mail as a domain, or is a zone’s top, is another rule’s.
+  return { at, bits: at !== zones.zoneOf(at)?.apex && !zones.has(at, TYPE.MX) && !zones.hasCname(at) ? SILENT : UNSAID }
+}
+
+/** The hosts that people submit their mail to. */
+function submissionHosts(zones: Zones): Set<NameId> {
+  const { tree } = zones
+  const found = new Set<NameId>()
+  for (let record = 0; record < zones.count; record++) {
+    if (zones.type(record) !== TYPE.SRV || zones.flags(record) & DROPPED) continue
+    // Most services are others: their names need not be made.
+    const owner = zones.owner(record)
+    if (tree.labelOctet(owner, 1) === 0x73 && tree.labelOctet(owner, 2) === 0x75 && SUBMISSION.test(tree.labelText(owner))) found.add(zones.target(record))
+  }
+  return found
 }
 
 /** Whether the first term is a plain `mx`, as most records have it: nothing else need be looked at. */

@@ -11,14 +11,14 @@ import { shortened } from '../../mail/tags.ts'
 import { specialNetwork } from '../../names/address-kinds.ts'
 import { labelsOf, type Name, nameToWire, wireNameLength } from '../../names/name.ts'
 import { latin1Of } from '../../names/octets.ts'
-import { type NameId, NONE } from '../../names/tree.ts'
+import { NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
 import { GENERATED, type RecordId, type Source, type Zones } from '../../zone/zones.ts'
 import { listed } from '../look.ts'
 import type { Context, Rule, SetView, Severity } from '../rule.ts'
-import { corrected, line, reportText, TextMemory, textLine } from '../text.ts'
-import { SEVERAL_STRINGS, SPF_TEXT } from '../traits.ts'
+import { corrected, line, reportText, spfRecordAt, TextMemory, textLine } from '../text.ts'
+import { SEVERAL, SEVERAL_STRINGS, SPF_TEXT } from '../traits.ts'
 
 /** Something to say of a text alone, whatever the zones have. */
 interface Fault extends TextProblem {
@@ -34,7 +34,6 @@ interface Read {
   faults: Fault[]
   /** Whether what it leads to must be looked at: an include, a redirect, three terms that ask. */
   leads: boolean
-  hasMx: boolean
   /** One string, with an end, that leads nowhere: there is nothing to say of it in its zone. */
   plain: boolean
   /** Whether it lets the domain’s own exchanges send, whatever else there is in it. */
@@ -46,7 +45,7 @@ const sound = (text: string): boolean => isSpf(text) && parseSpf(text).problems.
 
 /** SPF records as they were read, and what there is to say of their texts. */
 export const SPF_READ = new TextMemory<Read>((text) => {
-  if (!isSpf(text)) return { text, faults: misspelt(text), leads: false, hasMx: false, plain: false, letsExchanges: false }
+  if (!isSpf(text)) return { text, faults: misspelt(text), leads: false, plain: false, letsExchanges: false }
   const { record, problems } = readSpf(text)
   const faults = problems.map(
     (problem): Fault => ({
@@ -65,7 +64,6 @@ export const SPF_READ = new TextMemory<Read>((text) => {
     plain: !leads && ends && !record.exp && text.length < 200,
     faults: [...faults, ...faultsOf(text, record)],
     leads,
-    hasMx: record.mechanisms.some(({ name, macros }) => name === 'mx' && !macros),
     letsExchanges: letsExchanges(record),
   }
 })
@@ -229,8 +227,17 @@ const VISIT: Rule['visit'] = {
               fix: fault.fix(cx, record, read.text),
             })
           }
-          if (read.record && !(read.plain && isQuiet(cx.zones, set, record, read))) inZones(cx, set, record, read, read.record)
+          if (read.record && !(read.plain && isQuiet(cx.zones, set, record))) inZones(cx, set, record, read, read.record)
         }
+      },
+    },
+    [TYPE.MX]: {
+      when: SEVERAL,
+      visit(set, cx) {
+        const text = set.records.length > MAX_EXCHANGES ? spfRecordAt(cx.zones, set.owner) : NONE
+        const own = text === NONE ? [] : (SPF_READ.of(cx.zones, text).record?.mechanisms ?? [])
+        for (const mechanism of own)
+          if (mechanism.name === 'mx' && !mechanism.macros) tooManyExchanges(cx, text, cx.name(set.owner), mechanism, set.records.length)
       },
     },
     [TYPE.SPF](set, cx) {
@@ -249,14 +256,13 @@ const VISIT: Rule['visit'] = {
 }
 
 /** Whether a plain record has nothing about it in its zone either: of most records, nothing more need be looked at. */
-function isQuiet(zones: Zones, set: SetView, record: RecordId, { hasMx }: Read): boolean {
-  if (set.records.length > 1 || severalStrings(zones, record) || hasNotes(zones.source(record))) return false
-  return !(hasMx && manyExchanges(zones, set.owner))
+function isQuiet(zones: Zones, set: SetView, record: RecordId): boolean {
+  return set.records.length === 1 && !severalStrings(zones, record) && !hasNotes(zones.source(record))
 }
 
 const severalStrings = (zones: Zones, record: RecordId): boolean => zones.dataOctets(record) > zones.data.octets[zones.dataStart(record)] + 1
 
-function inZones(cx: Context, set: SetView, record: RecordId, { text, leads, hasMx }: Read, spf: SpfRecord): void {
+function inZones(cx: Context, set: SetView, record: RecordId, { text, leads }: Read, spf: SpfRecord): void {
   const { zones } = cx
   if (severalStrings(zones, record)) lostSpace(cx, record, text)
   endOf(cx, set, record, text, spf)
@@ -265,20 +271,14 @@ function inZones(cx: Context, set: SetView, record: RecordId, { text, leads, has
   sizeOf(cx, set, record, text)
   if (spf.exp) explanation(cx, set, record, spf.exp)
   // Most records end here, without a name made for them.
-  if (!leads && !(hasMx && manyExchanges(zones, set.owner))) return
+  if (!leads) return
   const domain = cx.name(set.owner)
   for (const mechanism of spf.mechanisms) {
-    if (mechanism.name !== 'mx') continue
-    const count = exchangesOf(zones, set.owner, mechanism, domain)
-    if (count > MAX_EXCHANGES)
-      reportText(cx, record, mechanism, {
-        rule: spfTooManyMx,
-        message: `SPF at ${domain}: ${mechanism.text} stands for ${count} exchanges`,
-        consequence: `Receivers ask for ${MAX_EXCHANGES} at most, and then give up on the whole record (permerror).`,
-        fix: ['list the ranges that the exchanges are in, as ip4: and ip6:'],
-      })
+    const target = mechanism.name === 'mx' && mechanism.macros ? targetOf(mechanism, domain) : undefined
+    const found = target && findKept(zones, target, 'MX')
+    if (found && 'data' in found && found.data.length > MAX_EXCHANGES) tooManyExchanges(cx, record, domain, mechanism, found.data.length)
   }
-  if (leads) budgetOf(cx, record, domain, text, spf)
+  budgetOf(cx, record, domain, text, spf)
 }
 
 function explanation(cx: Context, set: SetView, record: RecordId, exp: Modifier): void {
@@ -294,23 +294,13 @@ function explanation(cx: Context, set: SetView, record: RecordId, exp: Modifier)
   })
 }
 
-/** Whether a name has more exchanges than receivers ask for. */
-function manyExchanges(zones: Zones, owner: NameId): boolean {
-  let count = 0
-  for (let record = zones.first(owner); record !== NONE; record = zones.next(record)) if (zones.type(record) === TYPE.MX) count++
-  return count > MAX_EXCHANGES
-}
-
-/** How many exchanges an `mx` term stands for, as far as that is known. */
-function exchangesOf(zones: Zones, owner: NameId, mechanism: Mechanism, domain: Name): number {
-  if (!mechanism.macros) {
-    let count = 0
-    for (let record = zones.first(owner); record !== NONE; record = zones.next(record)) if (zones.type(record) === TYPE.MX) count++
-    return count
-  }
-  const target = targetOf(mechanism, domain)
-  const found = target && findKept(zones, target, 'MX')
-  return found && 'data' in found ? found.data.length : 0
+function tooManyExchanges(cx: Context, record: RecordId, domain: Name, mechanism: Mechanism, count: number): void {
+  reportText(cx, record, mechanism, {
+    rule: spfTooManyMx,
+    message: `SPF at ${domain}: ${mechanism.text} stands for ${count} exchanges`,
+    consequence: `Receivers ask for ${MAX_EXCHANGES} at most, and then give up on the whole record (permerror).`,
+    fix: ['list the ranges that the exchanges are in, as ip4: and ip6:'],
+  })
 }
 
 /** The SPF record of a kept name. */
