@@ -80,4 +80,44 @@ describe.skipIf(mayskip('named', 'unbound'))('served by named, resolved by Unbou
     const foreign = await run(folder, 'confirm', join(process.cwd(), 'demo/zones/hollowmere.example.zone'), '--at', right.at, '--json')
     expect([foreign.status, new Set(foreign.json().sets.map((each: any) => each.answers[0].verdict))]).toEqual([1, new Set(['refused'])])
   })
+
+  test('mail that was written is judged the same as intended and as published', async () => {
+    const elsewhere = ['larkpost.example', 'quillwing.example']
+    const folder = folderWith({ 'bramblefront.yaml': 'zones: [zones/*.zone]\n' })
+    const file = join(folder, 'zones', `${ZONE}.zone`)
+    cpSync(`demo/zones/${ZONE}.zone`, file)
+    for (const zone of elsewhere) cpSync(`demo/elsewhere/${zone}.zone`, join(folder, `${zone}.zone`))
+    for (const args of [
+      ['mx', ZONE, '10 office', '20 mx2.larkpost.example.'],
+      ['spf', ZONE, '--allow', '2001:db8:77::/48'],
+      ['dkim', ZONE, '--selector', 'ferry1', '--bits', '4096'],
+      ['dkim', ZONE, '--rotate', '--kind', 'ed25519'],
+      ['dmarc', ZONE, '--next'],
+      ['tls-rpt', ZONE, `tls@${ZONE}`],
+    ])
+      expect(await run(folder, 'write', ...args)).toMatchObject({ status: 0, stderr: '' })
+    const server = await started(named({ [ZONE]: file, ...Object.fromEntries(elsewhere.map((zone) => [zone, join(folder, `${zone}.zone`)])) }))
+    const resolver = await started(unbound([ZONE, ...elsewhere], server.port))
+    // Keys of 4096 bits come whole through both.
+    expect((await run(folder, 'confirm', ZONE, '--at', server.at, '--at', resolver.at, '--json')).json().counts).toMatchObject({ wrong: 0, unreachable: 0 })
+    const judged = async (args: string[], ...how: string[]) => {
+      const ran = await run(folder, 'sender', ...args, ...how, '--json')
+      const { on, address, unknown, ...said } = ran.json()
+      return { status: ran.status, ...said }
+    }
+    for (const [args, status, by] of [
+      [['192.0.2.25', '--envelope', `crew@${ZONE}`, '--signed-by', `${ZONE}:ferry1`, '--signed-by', `${ZONE}:ferry2`], 0, ['SPF', 'DKIM']],
+      [['198.51.100.70', '--envelope', `crew@${ZONE}`], 0, ['SPF']],
+      [['2001:db8:77::1', '--envelope', `crew@${ZONE}`], 0, ['SPF']],
+      [['203.0.113.140', '--envelope', 'b@quillwing.example', '--from', `news@${ZONE}`, '--signed-by', `${ZONE}:quill`], 0, ['DKIM']],
+      [['203.0.113.9', '--envelope', `crew@${ZONE}`], 1, []],
+      [['203.0.113.9', '--envelope', `crew@gone.${ZONE}`], 1, []],
+    ] as const) {
+      const intended = await judged([...args], '--at', resolver.at)
+      expect([intended.status, intended.passesBy]).toEqual([status, by])
+      expect(await judged([...args], '--at', resolver.at, '--as-published')).toEqual(intended)
+    }
+    const live = await run(folder, 'show', ZONE, '--live', '--at', resolver.at)
+    expect(live.stdout).toContain('6 of 10')
+  })
 })

@@ -193,7 +193,11 @@ class Evaluation {
     if (name === 'a') return found.length > 0 ? this.among(found, target, mechanism) : this.nothing(`${target} has no ${this.familyText()} address`)
     if (found.length === 0) return this.nothing(`${target} has no MX`)
     if (found.length > MAX_EXCHANGES) throw new Ending('permerror', `${target} has ${found.length} exchanges, and receivers ask for ${MAX_EXCHANGES} at most`)
-    const exchanges = found.map((each) => each.replace(/^\d+ /, '')).filter((each) => each !== '.')
+    // A set has no order: by preference, the trace is the same each time.
+    const exchanges = [...found]
+      .sort((a, b) => Number.parseInt(a, 10) - Number.parseInt(b, 10) || (a < b ? -1 : 1))
+      .map((each) => each.replace(/^\d+ /, ''))
+      .filter((each) => each !== '.')
     const answers = exchanges.map((exchange) => this.ask(exchange, this.family))
     const addresses: string[] = []
     // In order: what matches before a server fails, matches.
