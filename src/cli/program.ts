@@ -140,6 +140,7 @@ function build(version: string): Command {
   mail('mta-sts', undefined, 'that mail must come encrypted: the record, and the policy’s text from the MX set', 'hollowmere.example --mode testing')
     .option('--mode <mode>', 'testing, enforce or none (default: as it is, at first testing)')
     .option('--max-age <time>', 'how long senders keep the policy (default: as it is, at first 1w)')
+    .option('--also <host>', 'list this host too, before it is in the MX set (may be given again)', collect)
     .action(async (name, options, command) => (await load()).writeSts(name, options, command))
   mail('tls-rpt', ['[addresses...]', 'mail or https: addresses'], 'where reports of failed encryption go', 'hollowmere.example tls@hollowmere.example').action(
     async (name, addresses, options, command) => (await load()).writeTlsReports(name, addresses, options, command),

@@ -230,6 +230,9 @@ describe('no mail, transport', () => {
       status: 1,
       stdout: expect.stringContaining('mta-sts/exchange-not-listed'),
     })
+    expect((await write(folder, 'mta-sts', 'hollowmere.example', '--also', 'mx.larkpost.example')).status).toBe(0)
+    expect(text()).toContain('mx: mail.hollowmere.example\r\nmx: mx.larkpost.example\r\n')
+    expect((await write(folder, 'mx', 'hollowmere.example', '10 mail', '20 mx.larkpost.example.')).status).toBe(0)
     expect(await write(workspace(), 'mta-sts', 'hollowmere.example')).toMatchObject({ status: 1, stdout: expect.stringContaining('mta-sts/host-missing') })
     expect(await write(workspace(HEAD), 'mta-sts', 'hollowmere.example')).toMatchObject({ status: 2, stderr: expect.stringContaining('Write MX first') })
   })

@@ -27,7 +27,7 @@ import { textLine } from '../../core/rules/text.ts'
 import { type Mistyped, textData, typedName } from '../../core/zone/typed.ts'
 import type { Zone, Zones } from '../../core/zone/zones.ts'
 import { keptKeyText, keptPolicy, keyFile, makeKey, policyFile } from '../../workspace/beside.ts'
-import { Trouble } from '../../workspace/trouble.ts'
+import { systemText, Trouble } from '../../workspace/trouble.ts'
 import { loadZones } from '../../workspace/workspace.ts'
 import { answered } from '../output/ask.ts'
 import { applyChange, type ChangeOptions, change, orTrouble, type Plan, type Result, render, type Target, targetOf, zoneFor } from './change.ts'
@@ -182,7 +182,7 @@ const joined = (all: readonly MailChange[]): MailChange => ({
 /** What to publish: the key that was handed over, the one that is kept, or a new one. */
 async function keyFor(target: Target, owner: Name, options: DkimOptions): Promise<{ wish: KeyWish; plan: Pick<Plan, 'beside'> }> {
   if (options.key !== undefined) {
-    const pasted = options.key === '-' ? readFileSync(0, 'utf8') : existsSync(options.key) ? readFileSync(options.key, 'utf8') : options.key
+    const pasted = options.key === '-' || existsSync(options.key) ? textFrom(options.key) : options.key
     return { wish: orTroubled(keyFromPasted(pasted)), plan: {} }
   }
   const kind = options.kind ?? 'rsa'
@@ -194,6 +194,14 @@ async function keyFor(target: Target, owner: Name, options: DkimOptions): Promis
   const { pem, text } = await makeKey(kind, bits)
   const path = keyFile(target.folder, owner)
   return { wish: { text }, plan: { beside: { path, text: pem, secret: true, what: 'The private key, for the mail host alone (mode 0600)' } } }
+}
+
+function textFrom(file: string): string {
+  try {
+    return readFileSync(file === '-' ? 0 : file, 'utf8')
+  } catch (error) {
+    throw new Trouble(`cannot read ${file}: ${systemText(error)}`)
+  }
 }
 
 interface DmarcOptions extends Common {
@@ -307,11 +315,12 @@ export async function writeNoMail(typed: string, options: Common & { emptyKeys?:
   await change(target, loaded, zone, options, command, (zones, at) => orTroubled(noMailChange(zones, at, name, wishes)))
 }
 
-export async function writeSts(typed: string, options: Common & { mode?: string; maxAge?: string }, command: Command): Promise<void> {
+export async function writeSts(typed: string, options: Common & { mode?: string; maxAge?: string; also?: string[] }, command: Command): Promise<void> {
   const { target, loaded, zone, name } = await placeOf(typed, options)
   const mode = STS_MODES.find((each) => each === options.mode)
   if (options.mode !== undefined && mode === undefined) throw new Trouble(`--mode ${options.mode} must be one of ${STS_MODES.join(', ')}`)
-  const wishes = { mode: mode as StsMode | undefined, maxAge: ttlOf({ ttl: options.maxAge }), ttl: ttlOf(options) }
+  const also = (options.also ?? []).map((each) => orTrouble(typedName(each.includes('.') && !each.endsWith('.') ? `${each}.` : each, zone, loaded.zones)))
+  const wishes = { mode: mode as StsMode | undefined, maxAge: ttlOf({ ttl: options.maxAge }), also, ttl: ttlOf(options) }
   const now = new Date()
   await change(target, loaded, zone, options, command, (zones, at) => {
     const made = orTroubled(stsChange(zones, at, name, wishes, keptPolicy(target.folder, name), now))

@@ -305,7 +305,7 @@ export function stsChange(
   zones: Zones,
   zone: Zone,
   domain: Name,
-  wishes: { mode?: StsMode; maxAge?: number; ttl?: number },
+  wishes: { mode?: StsMode; maxAge?: number; also?: readonly Name[]; ttl?: number },
   kept: string | undefined,
   now: Date,
 ): StsChange | Mistyped {
@@ -316,6 +316,8 @@ export function stsChange(
     .filter((each) => each !== '')
   if (exchanges.length === 0) return { mistyped: `${domain} has no exchange: a policy says to which exchanges mail may be delivered. Write MX first` }
   const before = kept === undefined ? undefined : parsePolicy(kept)
+  // An exchange is listed before it takes mail: senders may have fetched the policy already.
+  for (const each of wishes.also ?? []) exchanges.push(foldName(each).replace(/\.$/, ''))
   const mode = wishes.mode ?? before?.policy.mode ?? 'testing'
   const policy = policyText({ mode, maxAge: wishes.maxAge ?? before?.policy.maxAge ?? 604_800, exchanges: [...new Set(exchanges)] })
   const changed = policy !== kept

@@ -161,7 +161,7 @@ export const mtaStsExchangeNotListed: Rule = {
   source: 'RFC 8461 §4.1',
   title: 'an exchange that the kept policy does not list',
   why: 'Senders that follow the policy do not deliver to an exchange that it does not list; in mode testing they only report it.',
-  remedy: 'Write the policy anew: bramblefront write mta-sts DOMAIN takes the exchanges from the MX set.',
+  remedy: 'Write the policy anew, with --also for an exchange that is not in the MX set yet; serve it; then write the MX set.',
   bad: [
     { zones: { 'hollowmere.example': MAIL }, around: kept('version: STSv1\nmode: enforce\nmx: mail.hollowmere.example\nmax_age: 604800\n') },
     { zones: { 'hollowmere.example': MAIL }, around: kept('version: STSv1\nmode: enforce\nmx: *.mx.larkpost.example\nmax_age: 604800\n') },
@@ -191,7 +191,7 @@ export const mtaStsExchangeNotListed: Rule = {
                 ? 'Senders that follow the policy do not deliver there.'
                 : 'Senders report it as a fault; in mode enforce they would not deliver there.',
             fix: [
-              `mx: ${foldName(cx.name(exchange)).replace(/\.$/, '')} in ${file}; bramblefront write mta-sts ${foldName(domain).replace(/\.$/, '')} does it`,
+              `bramblefront write mta-sts ${foldName(domain).replace(/\.$/, '')} --also ${foldName(cx.name(exchange)).replace(/\.$/, '')}, and serve the new text, before the exchange is written`,
             ],
           })
         }
