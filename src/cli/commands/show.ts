@@ -72,6 +72,7 @@ async function budgetsOf(zones: Zones, chosen: readonly Zone[], options: Options
           if (askingTerms(readSpf(text).record).some(({ name }) => name === 'include' || name === 'redirect'))
             found.push({ record, name: zones.tree.text(set.owner), text })
         }
+  found.splice(MOST_TREES)
   const live = found.length === 0 ? undefined : await liveLookups(options)
   try {
     const known = await knownSpf(zones, live, (recordAt) => {
@@ -82,6 +83,9 @@ async function budgetsOf(zones: Zones, chosen: readonly Zone[], options: Options
     live?.close()
   }
 }
+
+/** So many trees are drawn; of a zone with more, the first ones. */
+const MOST_TREES = 12
 
 /** Deeper or longer trees say no more than that there is too much. */
 const MOST_LINES = 40
@@ -94,7 +98,7 @@ function treeRows(budget: BudgetNode): string[][] {
       const last = i === node.parts.length - 1
       if (rows.length < MOST_LINES)
         rows.push([`${part.total}${part.whole ? '' : '+'}`, `${lead}${last ? '└ ' : '├ '}${part.term}${part.note ? ` (${part.note})` : ''}`])
-      walk(part, `${lead}${last ? '  ' : '│ '}`)
+      if (rows.length < MOST_LINES) walk(part, `${lead}${last ? '  ' : '│ '}`)
     })
   }
   walk(budget, '')

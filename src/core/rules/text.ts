@@ -103,9 +103,12 @@ export function reportText(cx: Context, record: RecordId, problem: Pick<TextProb
 
 /** The line to write: the text with what is wrong replaced by what would be right, where that makes it sound; else what would be right, in words. */
 export function corrected(cx: Context, record: RecordId, text: string, { start, end, wanted }: TextProblem, isSound: (text: string) => boolean): string[] {
-  const other = text.slice(0, start) + wanted + text.slice(end)
-  return isSound(other) ? [line(cx, record, other)] : [asDeed(wanted)]
+  const other = text.length > LONG ? '' : text.slice(0, start) + wanted + text.slice(end)
+  return other !== '' && isSound(other) ? [line(cx, record, other)] : [asDeed(wanted)]
 }
+
+/** Longer texts are not written out again for each of their faults. */
+const LONG = 4096
 
 /** What would be right, as something to do. */
 export const asDeed = (wanted: string): string => (/^(?:keep|take|begin) /.test(wanted) ? wanted : `write ${wanted}`)

@@ -71,13 +71,16 @@ export const TAG_NOTES: Record<string, string> = {
 /** Whether a joined text is a DMARC record (RFC 7489 §6.4): anything else at the name is passed over. */
 export const isDmarc = (text: string): boolean => /^[vV][ \t]*=[ \t]*DMARC1[ \t]*(?:;|$)/.test(text)
 
+/** More of one text say nothing new. */
+const MOST_PROBLEMS = 20
+
 /** Reads a joined text that stands at `_dmarc`. Problems are `syntax`, `policy`, `tag-value`, `unknown-tag` or `report-address`. */
 export function parseDmarc(text: string): { record: DmarcRecord; problems: TextProblem[] } {
   const { tags: written, problems } = parseTags(text)
   const tags = written.map((tag) => ({ ...tag, name: tag.name.toLowerCase() }))
   const tag = (name: string): Tag | undefined => tags.find((each) => each.name === name)
   const problem = (kind: string, at: { start: number; end: number }, message: string, wanted: string): void => {
-    problems.push({ kind, start: at.start, end: Math.max(at.end, at.start + 1), message, wanted })
+    if (problems.length < MOST_PROBLEMS) problems.push({ kind, start: at.start, end: Math.max(at.end, at.start + 1), message, wanted })
   }
   const whole = { start: 0, end: text.length }
   const version = tag('v')

@@ -27,6 +27,7 @@ export interface BudgetNode {
 
 /** Deeper, receivers have given up long before. */
 const MAX_DEPTH = 12
+const MAX_RECORDS = 200
 
 /** Counts the worst case: every term that asks, up to `all`. `recordAt` says what is known of a name’s record; each name is asked for once. */
 export function spfBudget(domain: Name, text: string, recordAt: (name: Name) => KnownSpf): BudgetNode {
@@ -59,7 +60,7 @@ export function spfBudget(domain: Name, text: string, recordAt: (name: Name) => 
     if (target === undefined) return { ...node, whole: false, note: 'another name for each sender' }
     const key = foldName(target)
     if (path.has(key)) return { ...node, name: target, trouble: 'loop', note: 'it leads back to itself: receivers give up' }
-    if (path.size > MAX_DEPTH) return { ...node, name: target, whole: false, note: 'too deep to follow' }
+    if (path.size > MAX_DEPTH || found.size > MAX_RECORDS) return { ...node, name: target, whole: false, note: 'too much to follow' }
     const same = found.get(key)
     if (same) return { ...same, term: term.text, parts: same.parts }
     node.name = target
@@ -91,7 +92,10 @@ export function targetOf(term: { macros?: MacroText }, domain: Name): Name | und
 /** The names whose records were not known, each once. */
 export function unknownIn(node: BudgetNode): Name[] {
   const found = new Set<Name>()
+  const seen = new Set<BudgetNode[]>()
   const visit = (each: BudgetNode): void => {
+    if (each.parts.length > 0 && seen.has(each.parts)) return
+    seen.add(each.parts)
     if (!each.whole && each.parts.length === 0 && each.name !== undefined) found.add(each.name)
     for (const part of each.parts) visit(part)
   }

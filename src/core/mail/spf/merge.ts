@@ -75,6 +75,9 @@ export function mergeSpf(existing: string, other: string): Merged | NotMerged {
   return { text, dropped, ...(otherEnd && (!myEnd || termText(otherEnd) !== termText(myEnd)) ? { otherEnd: termText(otherEnd) } : {}) }
 }
 
+/** Of more terms, only the same ones are looked for. */
+const MOST_COMPARED = 500
+
 /** Terms without those that are there already, and ranges inside a range that comes earlier. */
 export function withoutRepeats(terms: readonly Mechanism[]): { kept: Mechanism[]; left: Merged['dropped'] } {
   const kept: Mechanism[] = []
@@ -88,6 +91,7 @@ export function withoutRepeats(terms: readonly Mechanism[]): { kept: Mechanism[]
     }
     const outer =
       term.network &&
+      terms.length <= MOST_COMPARED &&
       terms.find(
         (each, k) =>
           k !== i && coversRange(each, term) && (k < i || (!coversRange(term, each) && each.qualifier === term.qualifier && !othersBetween(terms, i, k))),
@@ -161,14 +165,31 @@ const asTerm = (sender: string): string =>
 export function shareAllowed(mechanisms: readonly Mechanism[], octets: 4 | 16): number {
   const bits = octets === 4 ? 'bits4' : 'bits6'
   const ranges = mechanisms.filter((each) => each.qualifier === '+' && each.network?.length === octets)
-  const outer = ranges.filter((each, i) => !ranges.some((other, k) => coversRange(other, each) && (!coversRange(each, other) || k < i)))
-  return outer.reduce((sum, each) => sum + 2 ** -each[bits], 0)
+  // By their first address, the wider first: what is inside another comes behind it, and nothing outside between.
+  ranges.sort((a, b) => a[bits] - b[bits]).sort((a, b) => compareMasked(a, b, bits))
+  let outer: Mechanism | undefined
+  let share = 0
+  for (const each of ranges) {
+    if (outer && coversRange(outer, each)) continue
+    outer = each
+    share += 2 ** -each[bits]
+  }
+  return share
 }
+
+function compareMasked(a: Mechanism, b: Mechanism, bits: 'bits4' | 'bits6'): number {
+  const [first, second] = [masked(a.network!, a[bits]), masked(b.network!, b[bits])]
+  for (let i = 0; i < first.length; i++) if (first[i] !== second[i]) return first[i] - second[i]
+  return 0
+}
+
+const masked = (network: Uint8Array, bits: number): Uint8Array =>
+  network.map((octet, i) => octet & (bits - i * 8 >= 8 ? 0xff : bits <= i * 8 ? 0 : (0xff << (8 - (bits - i * 8))) & 0xff))
 
 /** Whether a range has bits set beyond its length: they mean nothing, and something else was probably meant. The range that it is, where it has. */
 export function maskedRange({ network, name, bits4, bits6 }: Mechanism): string | undefined {
   if (!network) return undefined
   const bits = network.length === 4 ? bits4 : bits6
-  const masked = network.map((octet, i) => octet & (bits - i * 8 >= 8 ? 0xff : bits <= i * 8 ? 0 : (0xff << (8 - (bits - i * 8))) & 0xff))
-  return isIn(network, masked, network.length * 8) ? undefined : `${name}:${addressText(masked)}/${bits}`
+  const range = masked(network, bits)
+  return isIn(network, range, network.length * 8) ? undefined : `${name}:${addressText(range)}/${bits}`
 }

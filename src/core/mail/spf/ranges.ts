@@ -4,7 +4,12 @@ import type { KnownSpf } from './budget.ts'
 import { type Mechanism, parseSpf } from './record.ts'
 
 /** The ranges that a record lets send, its includes followed. Only ranges can be copied: everything else depends on names, or on the sender. */
-export function rangesOf(name: Name, recordAt: (name: Name) => KnownSpf, seen: ReadonlySet<string> = new Set()): { terms: Mechanism[] } | { mistyped: string } {
+export function rangesOf(
+  name: Name,
+  recordAt: (name: Name) => KnownSpf,
+  path: ReadonlySet<string> = new Set(),
+  done = new Set<string>(),
+): { terms: Mechanism[] } | { mistyped: string } {
   const known = recordAt(name)
   if (typeof known === 'string')
     return {
@@ -13,7 +18,11 @@ export function rangesOf(name: Name, recordAt: (name: Name) => KnownSpf, seen: R
           ? `the record of ${name} is not known here: --live asks for it`
           : `${name} has ${known === 'none' ? 'no SPF record' : 'several SPF records'}`,
     }
-  if (seen.has(foldName(name)) || seen.size > 12) return { mistyped: `the record of ${name} leads back to itself` }
+  const key = foldName(name)
+  if (path.has(key) || path.size > 12) return { mistyped: `the record of ${name} leads back to itself` }
+  // What two includes share is copied once.
+  if (done.has(key)) return { terms: [] }
+  done.add(key)
   const { record, problems } = parseSpf(known.text)
   if (problems.length > 0) return { mistyped: `the record of ${name} has a fault: ${problems[0].message}` }
   const terms: Mechanism[] = []
@@ -21,7 +30,7 @@ export function rangesOf(name: Name, recordAt: (name: Name) => KnownSpf, seen: R
     if (each.name === 'all') break
     const leads = each.name === 'include' ? (each as Mechanism).domain : each.kind === 'modifier' ? each.value : undefined
     if (leads !== undefined && !leads.includes('%')) {
-      const inner = rangesOf(`${leads.replace(/\.$/, '')}.`, recordAt, new Set([...seen, foldName(name)]))
+      const inner = rangesOf(`${leads.replace(/\.$/, '')}.`, recordAt, new Set([...path, key]), done)
       if ('mistyped' in inner) return inner
       terms.push(...inner.terms)
     } else if (each.kind === 'mechanism' && each.network && each.qualifier === '+') terms.push(each)

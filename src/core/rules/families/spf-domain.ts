@@ -160,8 +160,9 @@ function lets(
   spf: SpfRecord,
   domain: Name,
   host: { exchange: boolean; name: Name; addresses: Uint8Array[] },
-  depth = 0,
+  above?: Set<string>,
 ): 'yes' | 'no' | 'unknown' {
+  const seen = above ?? new Set<string>()
   let unknown = false
   for (const mechanism of spf.mechanisms) {
     if (mechanism.name === 'all') return mechanism.qualifier === '+' ? 'yes' : unknown ? 'unknown' : 'no'
@@ -176,11 +177,12 @@ function lets(
     }
     const target = targetOf(mechanism, domain)
     if (target === undefined) unknown = true
-    else if (name === 'mx' && foldName(target) === foldName(domain) && host.exchange && depth === 0) return 'yes'
+    else if (name === 'mx' && foldName(target) === foldName(domain) && host.exchange && !above) return 'yes'
     else if (name === 'a' && foldName(target) === foldName(host.name)) return 'yes'
-    else if (name === 'include' && depth < 10) {
+    else if (name === 'include' && seen.size < 20 && !seen.has(foldName(target))) {
+      seen.add(foldName(target))
       const known = keptSpf(zones, target)
-      const inner = typeof known === 'string' ? 'unknown' : lets(zones, readSpf(known.text).record, target, host, depth + 1)
+      const inner = typeof known === 'string' ? 'unknown' : lets(zones, readSpf(known.text).record, target, host, seen)
       if (inner === 'yes') return 'yes'
       unknown ||= inner === 'unknown'
     } else if (name === 'a' || name === 'mx') unknown ||= known(zones, target, host.addresses)

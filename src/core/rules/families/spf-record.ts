@@ -109,6 +109,9 @@ function misspelt(text: string): Fault[] {
   ]
 }
 
+/** More of one text say nothing new. */
+const MOST_FAULTS = 20
+
 function faultsOf(text: string, record: SpfRecord): Fault[] {
   const found: Fault[] = []
   const say = (
@@ -119,7 +122,7 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
     fix: Fault['fix'],
     severity?: Severity,
   ): void => {
-    found.push({ kind: '', wanted: '', rule, start, end, message, consequence, fix, severity })
+    if (found.length < MOST_FAULTS) found.push({ kind: '', wanted: '', rule, start, end, message, consequence, fix, severity })
   }
   const written =
     (terms: readonly SpfTerm[]): Fault['fix'] =>
@@ -366,14 +369,20 @@ function budgetOf(cx: Context, record: RecordId, domain: Name, text: string, spf
   }
 }
 
-function troubleIn(node: BudgetNode): BudgetNode | undefined {
+/** The first trouble in a tree whose parts may be shared. */
+function troubleIn(node: BudgetNode, seen = new Set<BudgetNode[]>()): BudgetNode | undefined {
   if (node.trouble === 'none' || node.trouble === 'loop') return node
+  if (seen.has(node.parts)) return undefined
+  seen.add(node.parts)
   for (const part of node.parts) {
-    const found = troubleIn(part)
+    const found = troubleIn(part, seen)
     if (found) return found
   }
   return undefined
 }
+
+/** Receivers have long given up. */
+const MOST_INCLUDES = 20
 
 /** The terms that find nothing at known names, those of known includes with them. */
 function voids(zones: Zones, spf: SpfRecord, domain: Name, family: 'A' | 'AAAA', seen: Set<string>): string[] {
@@ -382,7 +391,7 @@ function voids(zones: Zones, spf: SpfRecord, domain: Name, family: 'A' | 'AAAA',
     if (target === undefined || term.name === 'ptr') return []
     if (term.name === 'include' || term.name === 'redirect') {
       const known = keptSpf(zones, target)
-      if (typeof known === 'string' || seen.has(target)) return []
+      if (typeof known === 'string' || seen.has(target) || seen.size > MOST_INCLUDES) return []
       seen.add(target)
       return voids(zones, readSpf(known.text).record, target, family, seen)
     }
