@@ -7,7 +7,7 @@ import { type Source, Zones } from './core/zone/zones.ts'
 
 export { type Answer, type AnswerKind, answer } from './core/answer/answer.ts'
 export { keyText as dkimKeyText, parseKey as parseDkimKey } from './core/mail/dkim/key.ts'
-export { parseDmarc, withTags as dmarcWithTags } from './core/mail/dmarc/record.ts'
+export { readDmarc, withTags as dmarcWithTags } from './core/mail/dmarc/record.ts'
 export type { Found, Lookup, LookupType } from './core/mail/lookup.ts'
 export { type CheckHostInput, type CheckHostResult, checkHost, type SpfResult, type SpfStep } from './core/mail/spf/check-host.ts'
 export { buildSpf, mergeSpf } from './core/mail/spf/merge.ts'

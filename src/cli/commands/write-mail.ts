@@ -16,7 +16,7 @@ import {
 } from '../../core/mail/changes.ts'
 import { keyFromPasted } from '../../core/mail/dkim/key.ts'
 import { consentName } from '../../core/mail/dmarc/discovery.ts'
-import { isDmarc, parseDmarc } from '../../core/mail/dmarc/record.ts'
+import { isDmarc, readDmarc } from '../../core/mail/dmarc/record.ts'
 import { findKept } from '../../core/mail/lookup.ts'
 import { STS_MODES, type StsMode } from '../../core/mail/transport.ts'
 import { foldName, isAtOrBelow, type Name, nameToWire } from '../../core/names/name.ts'
@@ -285,7 +285,7 @@ function tagsOf(values: readonly string[]): Record<string, string | undefined> {
 /** Where other organizations must say that they take the reports: in kept zones, and as lines to hand over. */
 async function consents(zones: Zones, domain: Name, text: string): Promise<{ kept: { owner: Name; zone: Zone }[]; lines: string[] }> {
   const { organizationalDomain } = await import('../../core/names/public-suffix.ts')
-  const { rua, ruf } = parseDmarc(text).record
+  const { rua, ruf } = readDmarc(text).record
   const kept: { owner: Name; zone: Zone }[] = []
   const lines: string[] = []
   const destinations = new Map([...rua, ...ruf].flatMap((each) => (each.domain ? [[foldName(each.domain), each.domain] as const] : [])))

@@ -7,7 +7,7 @@ import { joined } from '../zone/purpose.ts'
 import { type Mistyped, textData } from '../zone/typed.ts'
 import type { RecordSet, Zone, Zones } from '../zone/zones.ts'
 import { looksLikeKey, parseKey } from './dkim/key.ts'
-import { isDmarc, parseDmarc, policyFor, strictness, TAG_NOTES, withTags } from './dmarc/record.ts'
+import { isDmarc, policyFor, readDmarc, strictness, TAG_NOTES, withTags } from './dmarc/record.ts'
 import { nextStep } from './dmarc/steps.ts'
 import { type KnownSpf, spfBudget } from './spf/budget.ts'
 import { MAX_LOOKUPS } from './spf/check-host.ts'
@@ -243,17 +243,17 @@ export function dmarcChange(zones: Zones, zone: Zone, domain: Name, wishes: Dmar
       reports.length === 0
         ? {}
         : {
-            rua: [...(before ? parseDmarc(before).record.rua.map(({ uri }) => uri) : []), ...reports]
+            rua: [...(before ? readDmarc(before).record.rua.map(({ uri }) => uri) : []), ...reports]
               .filter((each, i, all) => all.indexOf(each) === i)
               .join(','),
           }
     const percent = wishes.percent === undefined ? {} : { pct: wishes.percent === 100 ? undefined : String(wishes.percent) }
     text = withTags(before ?? '', { ...rua, ...percent, ...wishes.tags })
   }
-  const { record, problems } = parseDmarc(text)
+  const { record, problems } = readDmarc(text)
   const [bad] = problems.filter(({ kind }) => kind !== 'unknown-tag')
   if (bad) return { mistyped: `${text}: ${bad.message}; right would be ${bad.wanted}` }
-  const old = present.length === 1 ? parseDmarc(present[0]).record : undefined
+  const old = present.length === 1 ? readDmarc(present[0]).record : undefined
   if (old && !wishes.anyway) {
     const looser = (['itself', 'below', 'missing'] as const).find((name) => strictness(policyFor(record, name)) < strictness(policyFor(old, name)))
     if (looser || (record.policy === old.policy && old.policy !== 'none' && record.percent < old.percent))
@@ -275,7 +275,7 @@ export function noMailChange(
   const takes = mx?.data.some((data) => data.length > 3)
   if (takes && !wishes.anyway) return { mistyped: `${domain} takes mail now: a null MX would send all of it back. --anyway writes it all the same` }
   const [policy] = textsAt(zones, zone, `_dmarc.${domain}`, isDmarc)
-  const rua = [...(policy ? parseDmarc(policy).record.rua.map(({ uri }) => uri) : []), ...wishes.reports.map(asMailto)]
+  const rua = [...(policy ? readDmarc(policy).record.rua.map(({ uri }) => uri) : []), ...wishes.reports.map(asMailto)]
   const text = withTags('', { p: 'reject', ...(rua.length > 0 ? { rua: rua.join(',') } : {}) })
   const { ttl } = wishes
   const changes: SetChange[] = [

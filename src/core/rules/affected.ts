@@ -1,6 +1,6 @@
 /** Which names a change of record sets can make right or wrong: for checking these alone before and after it. */
 
-import { isDmarc, parseDmarc } from '../mail/dmarc/record.ts'
+import { isDmarc, readDmarc } from '../mail/dmarc/record.ts'
 import { targetOf } from '../mail/spf/budget.ts'
 import { isSpf, readSpf, type SpfTerm } from '../mail/spf/record.ts'
 import { labelsOf, nameToWire } from '../names/name.ts'
@@ -71,7 +71,7 @@ const SPOKEN = new TextMemory<{ terms: readonly SpfTerm[]; domains: readonly str
     return terms.length === 0 ? undefined : { terms, domains: [] }
   }
   if (!isDmarc(text)) return undefined
-  const { rua, ruf } = parseDmarc(text).record
+  const { rua, ruf } = readDmarc(text).record
   const domains = [...rua, ...ruf].flatMap(({ domain }) => domain ?? [])
   return domains.length === 0 ? undefined : { terms: [], domains }
 })

@@ -1,7 +1,7 @@
 /** Which DMARC record receivers apply to a domain (RFC 7489 §6.6.3), and which by its successor’s tree walk; and when two domains are aligned (§3.1). */
 import { foldName, labelsOf, type Name } from '../../names/name.ts'
 import { type Found, type Lookup, type Unanswered, unanswered } from '../lookup.ts'
-import { type Alignment, type DmarcRecord, isDmarc, parseDmarc } from './record.ts'
+import { type Alignment, type DmarcRecord, isDmarc, readDmarc } from './record.ts'
 
 export interface Discovered {
   /** The organizational domain, as this way finds it. */
@@ -21,7 +21,7 @@ async function recordAt(name: Name, lookup: Lookup): Promise<At> {
   if ('trouble' in found) return unanswered(found) ?? 'none'
   const texts = found.data.filter(isDmarc)
   // Of several, receivers apply none; a record that they ignore is none.
-  return texts.length === 1 ? { text: texts[0], record: parseDmarc(texts[0]).record } : 'none'
+  return texts.length === 1 ? { text: texts[0], record: readDmarc(texts[0]).record } : 'none'
 }
 
 /** The domain itself, then its organizational domain; `organizational` finds that by the public suffix list. */

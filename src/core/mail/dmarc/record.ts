@@ -75,7 +75,7 @@ export const isDmarc = (text: string): boolean => /^[vV][ \t]*=[ \t]*DMARC1[ \t]
 const MOST_PROBLEMS = 20
 
 /** Reads a joined text that stands at `_dmarc`. Problems are `syntax`, `policy`, `tag-value`, `unknown-tag` or `report-address`. */
-export function parseDmarc(text: string): { record: DmarcRecord; problems: TextProblem[] } {
+export function readDmarc(text: string): { record: DmarcRecord; problems: TextProblem[] } {
   const { tags: written, problems } = parseTags(text)
   const tags = written.map((tag) => ({ ...tag, name: tag.name.toLowerCase() }))
   const tag = (name: string): Tag | undefined => tags.find((each) => each.name === name)

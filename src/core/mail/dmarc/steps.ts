@@ -1,5 +1,5 @@
 /** The way to a strict policy, one step at a time. */
-import { parseDmarc, withTags } from './record.ts'
+import { readDmarc, withTags } from './record.ts'
 
 export interface PolicyStep {
   /** The record as it would be. */
@@ -21,7 +21,7 @@ export function nextStep(
   options: { percent?: number; reports?: readonly string[] } = {},
 ): PolicyStep | { done: string } | { missing: 'reports' } | { refused: string } {
   const { percent, reports = [] } = options
-  const parsed = text === undefined ? undefined : parseDmarc(text)
+  const parsed = text === undefined ? undefined : readDmarc(text)
   const faults = parsed?.problems.filter(({ kind }) => kind === 'syntax' || kind === 'policy' || kind === 'tag-value') ?? []
   if (faults.length > 0) return { refused: `the record has a fault that comes first: ${faults[0].message}; right would be ${faults[0].wanted}` }
   const record = parsed?.record

@@ -1,7 +1,7 @@
 /** Policies for mail that fails: what is wrong inside a DMARC record, where it stands, and which domains have none. */
 import { locateName, UNKNOWN } from '../../answer/answer.ts'
 import { consentName } from '../../mail/dmarc/discovery.ts'
-import { type DmarcRecord, isDmarc, parseDmarc, strictness } from '../../mail/dmarc/record.ts'
+import { type DmarcRecord, isDmarc, readDmarc, strictness } from '../../mail/dmarc/record.ts'
 import { nextStep } from '../../mail/dmarc/steps.ts'
 import { letsSend, readSpf } from '../../mail/spf/record.ts'
 import type { TextProblem } from '../../mail/tags.ts'
@@ -23,12 +23,12 @@ interface Read {
   problems: TextProblem[]
 }
 
-const READ = new TextMemory<Read>((text) => ({ text, isPolicy: isDmarc(text), ...parseDmarc(text) }))
+const READ = new TextMemory<Read>((text) => ({ text, isPolicy: isDmarc(text), ...readDmarc(text) }))
 
 const isAt = ({ tree }: Zones, name: NameId, label: string): boolean => tree.labelOctet(name, 0) === 0x5f && tree.labelText(name) === label
 /** A name where a domain says that it takes another’s reports. */
 const isConsent = (name: Name): boolean => /\._report\._dmarc\./i.test(name)
-const isSound = (text: string): boolean => parseDmarc(text).problems.length === 0
+const isSound = (text: string): boolean => readDmarc(text).problems.length === 0
 
 /** A text that was meant to be a policy, by what is in it. */
 const meantAsPolicy = (text: string): boolean => /dmarc/i.test(text) || /(?:^|;)\s*p\s*=\s*(?:none|quarantine|reject)\b/i.test(text)

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { consentName, discoverByList, discoverByWalk, isAligned } from '../../../../src/core/mail/dmarc/discovery.ts'
-import { isDmarc, parseDmarc, policyFor, withTags } from '../../../../src/core/mail/dmarc/record.ts'
+import { isDmarc, policyFor, readDmarc, withTags } from '../../../../src/core/mail/dmarc/record.ts'
 import { nextStep } from '../../../../src/core/mail/dmarc/steps.ts'
 import type { Lookup } from '../../../../src/core/mail/lookup.ts'
 import { LIST, organizationalDomain } from '../../../../src/core/names/public-suffix.ts'
@@ -37,20 +37,20 @@ describe('reading a DMARC record', () => {
     ['v=DMARC1; p=none; rua=mailto:a%2Cb@larkpost.example; ruf=mailto:a,b@larkpost.example', ['report-address', 'report-address'], 'none'],
     ['v=DMARC1; p=none, rua=mailto:a@larkpost.example', ['policy'], undefined],
   ])('%s', (text, kinds, policy) => {
-    const { record, problems } = parseDmarc(text)
+    const { record, problems } = readDmarc(text)
     expect([problems.map(({ kind }) => kind), record.policy]).toEqual([kinds, policy])
     for (const { start, end } of problems) expect(start >= 0 && start < end && end <= text.length).toBe(true)
   })
 
   test('the place is inside the value', () => {
     const text = `v=DMARC1; p=reject; pct=101; ${RUA},ops@larkpost.example`
-    expect(parseDmarc(text).problems.map(({ start, end }) => text.slice(start, end))).toEqual(['101', 'ops@larkpost.example'])
+    expect(readDmarc(text).problems.map(({ start, end }) => text.slice(start, end))).toEqual(['101', 'ops@larkpost.example'])
   })
 
   test('which policy is for whom', () => {
-    const { record } = parseDmarc('v=DMARC1; p=reject; sp=quarantine; np=none')
+    const { record } = readDmarc('v=DMARC1; p=reject; sp=quarantine; np=none')
     expect((['itself', 'below', 'missing'] as const).map((name) => policyFor(record, name))).toEqual(['reject', 'quarantine', 'none'])
-    expect(policyFor(parseDmarc('v=DMARC1; p=reject; sp=quarantine').record, 'missing')).toBe('quarantine')
+    expect(policyFor(readDmarc('v=DMARC1; p=reject; sp=quarantine').record, 'missing')).toBe('quarantine')
     expect(record.rua.map(({ domain }) => domain)).toEqual([])
   })
 
@@ -72,7 +72,7 @@ describe('reading a DMARC record', () => {
     fc.assert(
       fc.property(value, value, (one, other) => {
         const text = withTags(withTags('', one), other)
-        const { record, problems } = parseDmarc(text)
+        const { record, problems } = readDmarc(text)
         expect([problems, Object.fromEntries(record.tags.map((tag) => [tag.name, tag.value]))]).toEqual([
           [],
           { v: 'DMARC1', ...Object.fromEntries(Object.entries(other).filter(([, each]) => each !== undefined)) },
