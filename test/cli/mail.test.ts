@@ -56,6 +56,13 @@ describe('write spf', () => {
     expect(await write(folder, 'spf', 'hollowmere.example', ...many)).toMatchObject({ status: 1, stdout: expect.stringContaining('at least 11 of 10') })
   })
 
+  test('what is copied keeps the include’s sign', async () => {
+    const lark = `${HEAD}_spf TXT "v=spf1 ip4:198.51.100.0/27 ~all"\n`
+    const folder = workspace(ZONE.replace(' include', ' ?include'), { 'zones/larkpost.example.zone': lark })
+    expect((await write(folder, 'spf', 'hollowmere.example', '--spell-out', '_spf.larkpost.example')).status).toBe(0)
+    expect(zoneIn(folder)).toContain('"v=spf1 mx ?ip4:198.51.100.0/27 ~all"')
+  })
+
   test('what an include holds is copied with a note, and check sees when it has changed', async () => {
     const lark = `${HEAD}_spf TXT "v=spf1 ip4:198.51.100.0/27 include:_b.larkpost.example ~all"\n_b TXT "v=spf1 ip6:2001:db8:5::/48"\n`
     const folder = workspace(ZONE, { 'zones/larkpost.example.zone': lark })
@@ -212,6 +219,9 @@ describe('no mail, transport', () => {
     ])
       expect(zoneIn(folder)).toContain(line)
     expect(readdirSync(join(folder, 'kept/hollowmere.example'))).toHaveLength(1)
+    const taking = workspace(`${HEAD}@ A 192.0.2.10\n`, { 'zones/lakepass.example.zone': `${HEAD}@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n` })
+    expect((await write(taking, 'no-mail', 'hollowmere.example', '--reports', 'd@lakepass.example')).status).toBe(0)
+    expect(zoneIn(taking, 'lakepass.example')).toContain('hollowmere.example._report._dmarc TXT "v=DMARC1"')
     expect(await write(workspace(), 'no-mail', 'hollowmere.example')).toMatchObject({ status: 2, stderr: expect.stringContaining('takes mail now') })
   })
 

@@ -1,13 +1,13 @@
 import type { Command } from 'commander'
 import { bothWays, toAsciiName } from '../../core/names/idna.ts'
-import { bare, foldName, isAtOrBelow, type Name, nameToWire } from '../../core/names/name.ts'
+import { bare, foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
 import { rdataText } from '../../core/records/rdata.ts'
 import { typeText } from '../../core/records/types.ts'
 import { affectedBy } from '../../core/rules/affected.ts'
 import { check } from '../../core/rules/engine.ts'
 import type { Finding, Surroundings } from '../../core/rules/rule.ts'
 import { editKept, type SetChange } from '../../core/zone/edit.ts'
-import type { RecordSet, Zone, Zones } from '../../core/zone/zones.ts'
+import { type RecordSet, setAt, type Zone, type Zones } from '../../core/zone/zones.ts'
 import { putBeside } from '../../workspace/beside.ts'
 import { folderOf, whileLocked } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
@@ -189,11 +189,6 @@ export function zoneFor(typed: string, zones: Zones, options: ChangeOptions): Zo
 export function orTrouble<T>(value: T | { mistyped: string }): T {
   if (typeof value === 'object' && value !== null && 'mistyped' in value) throw new Trouble(value.mistyped)
   return value as T
-}
-
-function setAt(zones: Zones, zone: Zone, owner: Name, type: number): RecordSet | undefined {
-  const id = zones.tree.findWire(nameToWire(owner) as Uint8Array)
-  return id < 0 ? undefined : zones.set(id, type, zone.index)
 }
 
 interface Found {

@@ -19,13 +19,12 @@ import { consentName } from '../../core/mail/dmarc/discovery.ts'
 import { isDmarc, readDmarc } from '../../core/mail/dmarc/record.ts'
 import { findKept } from '../../core/mail/lookup.ts'
 import { STS_MODES, type StsMode } from '../../core/mail/transport.ts'
-import { foldName, isAtOrBelow, type Name, nameToWire } from '../../core/names/name.ts'
+import { bare, foldName, isAtOrBelow, type Name, nameToWire } from '../../core/names/name.ts'
 import { sameOctets } from '../../core/names/octets.ts'
 import { TYPE } from '../../core/records/types.ts'
-import { named } from '../../core/rules/look.ts'
 import { textLine } from '../../core/rules/text.ts'
 import { type Mistyped, textData, typedName } from '../../core/zone/typed.ts'
-import type { Zone, Zones } from '../../core/zone/zones.ts'
+import { setAt, type Zone, type Zones } from '../../core/zone/zones.ts'
 import { keptKeyText, keptPolicy, keyFile, makeKey, policyFile } from '../../workspace/beside.ts'
 import { systemText, Trouble } from '../../workspace/trouble.ts'
 import { loadZones } from '../../workspace/workspace.ts'
@@ -149,7 +148,7 @@ function refuseReplacing({ loaded, zone, name }: Place, owner: Name, wish: Exclu
   const there = selectorsOf(loaded, zone, name).find((each) => foldName(selectorOwner(each.selector, name)) === foldName(owner))
   if (!there || there.state === 'revoked' || options.anyway) return
   const found = findKept(loaded, owner, 'TXT')
-  const alias = loaded.set(named(loaded, owner), TYPE.CNAME, zone.index)
+  const alias = setAt(loaded, zone, owner, TYPE.CNAME)
   const same = 'text' in wish ? !alias && found && 'data' in found && found.data.includes(wish.text) : alias && sameOctets(alias.data[0], wish.alias)
   if (same) return
   throw new Trouble(
@@ -230,7 +229,7 @@ export async function writeDmarc(typed: string, values: string[], options: Dmarc
   if (options.next && values.length > 0) throw new Trouble('--next takes the next step by itself: state no tags with it')
   const planOf = (zones: Zones, at: Zone) => {
     const made = dmarcChange(zones, at, name, wishes)
-    if ('missing' in made) throw new Trouble(`nobody would get the reports: state an address with --reports, as in --reports dmarc@${name.replace(/\.$/, '')}`)
+    if ('missing' in made) throw new Trouble(`nobody would get the reports: state an address with --reports, as in --reports dmarc@${bare(name)}`)
     return orTroubled(made)
   }
   let first = dmarcChange(loaded, zone, name, wishes)
@@ -240,6 +239,17 @@ export async function writeDmarc(typed: string, values: string[], options: Dmarc
     first = planOf(loaded, zone)
   }
   const { text } = orTroubled(first)
+  await withConsents({ target, loaded, zone, name }, text, options, command, planOf)
+}
+
+/** Writes a policy, and before it what others must say so that they get its reports: in kept zones; the lines for others are handed over. */
+async function withConsents(
+  { target, loaded, zone, name }: Place,
+  text: string,
+  options: ChangeOptions,
+  command: Command,
+  planOf: (zones: Zones, zone: Zone) => MailChange,
+): Promise<void> {
   const { lines, kept } = await consents(loaded, name, text)
   /** The destinations say first that they take the reports. */
   const all = async (model: Zones, how: ChangeOptions): Promise<Result[]> => {
@@ -305,14 +315,14 @@ async function consents(zones: Zones, domain: Name, text: string): Promise<{ kep
 }
 
 function consentAt(zones: Zones, zone: Zone, owner: Name): Plan['changes'][number] {
-  const id = zones.tree.findWire(nameToWire(owner) as Uint8Array)
-  return { owner, type: TYPE.TXT, data: [...(id < 0 ? [] : (zones.set(id, TYPE.TXT, zone.index)?.data ?? [])), textData('v=DMARC1')] }
+  return { owner, type: TYPE.TXT, data: [...(setAt(zones, zone, owner, TYPE.TXT)?.data ?? []), textData('v=DMARC1')] }
 }
 
 export async function writeNoMail(typed: string, options: Common & { emptyKeys?: boolean; reports?: string[] }, command: Command): Promise<void> {
-  const { target, loaded, zone, name } = await placeOf(typed, options)
+  const place = await placeOf(typed, options)
   const wishes = { emptyKeys: options.emptyKeys === true, anyway: options.anyway === true, reports: options.reports ?? [], ttl: ttlOf(options) }
-  await change(target, loaded, zone, options, command, (zones, at) => orTroubled(noMailChange(zones, at, name, wishes)))
+  const planOf = (zones: Zones, at: Zone) => orTroubled(noMailChange(zones, at, place.name, wishes))
+  await withConsents(place, planOf(place.loaded, place.zone).text, options, command, planOf)
 }
 
 export async function writeSts(typed: string, options: Common & { mode?: string; maxAge?: string; also?: string[] }, command: Command): Promise<void> {

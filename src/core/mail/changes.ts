@@ -1,11 +1,12 @@
 /** What writing a record of mail changes in a zone, and what there is to say of it. Nothing is written here. */
-import { foldName, type Name, nameToWire } from '../names/name.ts'
+import { bare, foldName, type Name, nameToWire } from '../names/name.ts'
 import type { Rdata } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
+import { isSelector } from '../rules/look.ts'
 import type { SetChange } from '../zone/edit.ts'
 import { joined } from '../zone/purpose.ts'
 import { type Mistyped, textData } from '../zone/typed.ts'
-import type { RecordSet, Zone, Zones } from '../zone/zones.ts'
+import { setAt, type Zone, type Zones } from '../zone/zones.ts'
 import { looksLikeKey, parseKey } from './dkim/key.ts'
 import { isDmarc, policyFor, readDmarc, strictness, TAG_NOTES, withTags } from './dmarc/record.ts'
 import { nextStep } from './dmarc/steps.ts'
@@ -20,13 +21,6 @@ export interface MailChange {
   changes: SetChange[]
   /** What to know of it: why it is so, what it costs, what comes next. */
   notes: string[]
-}
-
-/** The set at a name in a zone. */
-function setAt(zones: Zones, zone: Zone, owner: Name, type: number): RecordSet | undefined {
-  const wire = nameToWire(owner)
-  const id = typeof wire === 'string' ? -1 : zones.tree.findWire(wire)
-  return id < 0 ? undefined : zones.set(id, type, zone.index)
 }
 
 /** The texts at a name that are of a kind. */
@@ -154,9 +148,11 @@ function spellOut(text: string, include: string, recordAt: (name: Name) => Known
   const { terms, mechanisms } = parseSpf(text).record
   const at = mechanisms.find((each) => each.name === 'include' && each.domain?.toLowerCase() === name.toLowerCase())
   if (!at) return { mistyped: `include:${name} is not in the record ${text}` }
-  const ranges = rangesOf(`${name.replace(/\.$/, '')}.`, recordAt)
+  const ranges = rangesOf(`${bare(name)}.`, recordAt)
   if ('mistyped' in ranges) return ranges
-  return { text: spfText(terms.flatMap((term) => (term === at ? ranges.terms : [term]))), name, ranges: ranges.terms.map(termText) }
+  // What it lets pass gets the include’s own sign.
+  const copies = ranges.terms.map((each) => ({ ...each, qualifier: at.qualifier }))
+  return { text: spfText(terms.flatMap((term) => (term === at ? copies : [term]))), name, ranges: copies.map(termText) }
 }
 
 /** What to publish at a selector: a key, an alias to another’s key, or that it is revoked. */
@@ -169,7 +165,7 @@ export function keyChange(zones: Zones, zone: Zone, owner: Name, wish: KeyWish, 
   const text = wish === 'revoked' ? 'v=DKIM1; p=' : 'text' in wish ? wish.text : undefined
   if (wish === 'revoked')
     notes.push(
-      `${owner} is revoked: mail that is signed with it fails from now on. When none is on its way any more, remove it: bramblefront remove ${owner.replace(/\.$/, '')} TXT`,
+      `${owner} is revoked: mail that is signed with it fails from now on. When none is on its way any more, remove it: bramblefront remove ${bare(owner)} TXT`,
     )
   if (text !== undefined && wish !== 'revoked') {
     const { record } = parseKey(text)
@@ -190,6 +186,7 @@ export function selectorsOf(zones: Zones, zone: Zone, domain: Name): { selector:
   for (let record = 0; record < zones.count; record++) {
     const type = zones.type(record)
     if ((type !== TYPE.TXT && type !== TYPE.CNAME) || zones.zoneOfRecord(record) !== zone) continue
+    if (!isSelector(zones, zones.owner(record))) continue
     const owner = zones.tree.text(zones.owner(record))
     if (!foldName(owner).endsWith(suffix)) continue
     const selector = owner.slice(0, -suffix.length)
@@ -263,19 +260,19 @@ export function dmarcChange(zones: Zones, zone: Zone, domain: Name, wishes: Dmar
   return { changes: [textChange(zones, zone, owner, isDmarc, text, wishes.ttl)], notes, text }
 }
 
-/** The change that makes a domain refuse mail, and forbids mail from it. */
+/** The change that makes a domain refuse mail, and forbids mail from it; `text` is its policy. */
 export function noMailChange(
   zones: Zones,
   zone: Zone,
   domain: Name,
   wishes: { emptyKeys: boolean; anyway: boolean; reports: readonly string[]; ttl?: number },
-): MailChange | Mistyped {
+): (MailChange & { text: string }) | Mistyped {
   const mx = setAt(zones, zone, domain, TYPE.MX)
   const nothing = Uint8Array.from([0, 0, 0])
   const takes = mx?.data.some((data) => data.length > 3)
   if (takes && !wishes.anyway) return { mistyped: `${domain} takes mail now: a null MX would send all of it back. --anyway writes it all the same` }
   const [policy] = textsAt(zones, zone, `_dmarc.${domain}`, isDmarc)
-  const rua = [...(policy ? readDmarc(policy).record.rua.map(({ uri }) => uri) : []), ...wishes.reports.map(asMailto)]
+  const rua = [...new Set([...(policy ? readDmarc(policy).record.rua.map(({ uri }) => uri) : []), ...wishes.reports.map(asMailto)])]
   const text = withTags('', { p: 'reject', ...(rua.length > 0 ? { rua: rua.join(',') } : {}) })
   const { ttl } = wishes
   const changes: SetChange[] = [
@@ -285,6 +282,7 @@ export function noMailChange(
   ]
   if (wishes.emptyKeys) changes.push({ owner: `*._domainkey.${domain}`, type: TYPE.TXT, ttl, data: [textData('v=DKIM1; p=')] })
   return {
+    text,
     changes,
     notes: [
       'Null MX: nobody tries to deliver (RFC 7505). v=spf1 -all: no host may send. p=reject: receivers refuse what claims to be from it.',
@@ -317,7 +315,7 @@ export function stsChange(
   if (exchanges.length === 0) return { mistyped: `${domain} has no exchange: a policy says to which exchanges mail may be delivered. Write MX first` }
   const before = kept === undefined ? undefined : parsePolicy(kept)
   // An exchange is listed before it takes mail: senders may have fetched the policy already.
-  for (const each of wishes.also ?? []) exchanges.push(foldName(each).replace(/\.$/, ''))
+  for (const each of wishes.also ?? []) exchanges.push(bare(foldName(each)))
   const mode = wishes.mode ?? before?.policy.mode ?? 'testing'
   const policy = policyText({ mode, maxAge: wishes.maxAge ?? before?.policy.maxAge ?? 604_800, exchanges: [...new Set(exchanges)] })
   const changed = policy !== kept
@@ -325,7 +323,7 @@ export function stsChange(
   const [record] = textsAt(zones, zone, owner, isSts)
   const id0 = record === undefined ? undefined : parseSts(record).id
   const text = changed || id0 === undefined ? `v=STSv1; id=${nextId(now, id0)}` : record
-  const where = `https://mta-sts.${domain.replace(/\.$/, '')}/.well-known/mta-sts.txt`
+  const where = `https://mta-sts.${bare(domain)}/.well-known/mta-sts.txt`
   return {
     changes: [textChange(zones, zone, owner, isSts, text, wishes.ttl)],
     notes: [
@@ -343,7 +341,7 @@ export function stsChange(
 
 /** Writes the record at `_smtp._tls`: where reports of failed encryption go. */
 export function tlsReportsChange(zones: Zones, zone: Zone, domain: Name, addresses: readonly string[], ttl?: number): MailChange | Mistyped {
-  if (addresses.length === 0) return { mistyped: `state where reports go, as in: write tls-rpt ${domain.replace(/\.$/, '')} tls@hollowmere.example` }
+  if (addresses.length === 0) return { mistyped: `state where reports go, as in: write tls-rpt ${bare(domain)} tls@hollowmere.example` }
   for (const address of addresses)
     if (!/^(?:mailto:)?[^@\s]+@[^@\s]+$|^https:\/\/\S+$/i.test(address)) return { mistyped: `${address} is no mail address and no https: address` }
   const text = `v=TLSRPTv1; rua=${addresses.map(asMailto).join(',')}`

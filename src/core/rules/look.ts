@@ -97,10 +97,11 @@ export function parentZone(zones: Zones, zone: Zone): Zone | undefined {
   return zones.zoneOf(zones.tree.parent(zone.apex))
 }
 
-/** Whether a name is a selector: directly below a `_domainkey` (RFC 6376 §3.6.2.1). */
+/** Whether a name is a selector: below a `_domainkey`, at any depth, since selectors may have dots (RFC 6376 §3.1). */
 export function isSelector({ tree }: Zones, name: NameId): boolean {
-  const parent = tree.parent(name)
-  return name !== ROOT && tree.labelOctet(parent, 0) === 0x5f && tree.labelLength(parent) === DOMAINKEY.length && tree.labelText(parent) === '_domainkey'
+  for (let above = name === ROOT ? ROOT : tree.parent(name); above > ROOT; above = tree.parent(above))
+    if (tree.labelOctet(above, 0) === 0x5f && tree.labelLength(above) === DOMAINKEY.length && tree.labelText(above) === '_domainkey') return true
+  return false
 }
 const DOMAINKEY = octetsOf('_domainkey')
 const DMARC = octetsOf('_dmarc')

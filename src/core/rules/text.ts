@@ -2,6 +2,7 @@
 import type { TextProblem } from '../mail/tags.ts'
 import { readEscape } from '../names/name.ts'
 import { type NameId, NONE } from '../names/tree.ts'
+import { stringText } from '../records/fields.ts'
 import { TYPE } from '../records/types.ts'
 import { entryParts } from '../zone/entry.ts'
 import { joined } from '../zone/purpose.ts'
@@ -119,6 +120,14 @@ export function line(cx: Context, record: RecordId, text: string): string {
 }
 
 export function textLine(owner: string, text: string): string {
-  const strings = text.match(/[\s\S]{1,255}/g) ?? ['']
-  return `${owner} TXT ${strings.map((each) => `"${each.replace(/["\\]/g, '\\$&')}"`).join(' ')}`
+  return `${owner} TXT ${quoted(text.match(/[\s\S]{1,255}/g) ?? [''])}`
 }
+
+/** Strings, one character an octet, as a zone file has them. */
+export const quoted = (strings: readonly string[]): string =>
+  strings
+    .map((each) => {
+      const octets = Uint8Array.from(each, (sign) => sign.charCodeAt(0))
+      return stringText(octets, 0, octets.length)
+    })
+    .join(' ')

@@ -424,3 +424,10 @@ export class Zones {
     return { owner: this.tree.text(this.owners[records[0]]), type, ttl: this.ttls[records[0]], data: records.map((record) => this.rdata(record)) }
   }
 }
+
+/** The set of a type at a name of a zone, by the name's text; undefined where there is none. */
+export function setAt(zones: Zones, zone: Zone, owner: Name, type: number): RecordSet | undefined {
+  const wire = nameToWire(owner)
+  const id = typeof wire === 'string' ? NONE : zones.tree.findWire(wire)
+  return id === NONE ? undefined : zones.set(id, type, zone.index)
+}

@@ -62,7 +62,7 @@ export function mergeSpf(existing: string, other: string): Merged | NotMerged {
   if (!keepsNegatives)
     for (const term of theirs.tail) dropped.push({ term: termText(term), why: 'it only says of whom not to take mail; the existing record’s end says that' })
   const { kept, left } = withoutRepeats([...front, ...behind])
-  dropped.push(...left)
+  for (const { term, outer } of left) dropped.push({ term: termText(term), why: outer ? `${termText(outer)} has it in it` : 'it is there already' })
   const modifiers = a.record.terms.filter((term) => term.kind === 'modifier')
   // Modifiers that no record of this name has yet mean nothing to receivers, or would speak for the other.
   for (const term of b.record.terms)
@@ -78,15 +78,15 @@ export function mergeSpf(existing: string, other: string): Merged | NotMerged {
 /** Of more terms, only the same ones are looked for. */
 const MOST_COMPARED = 500
 
-/** Terms without those that are there already, and ranges inside a range that comes earlier. */
-export function withoutRepeats(terms: readonly Mechanism[]): { kept: Mechanism[]; left: Merged['dropped'] } {
+/** Terms without those that are there already, and without ranges inside another (`outer`). */
+export function withoutRepeats(terms: readonly Mechanism[]): { kept: Mechanism[]; left: { term: Mechanism; outer?: Mechanism }[] } {
   const kept: Mechanism[] = []
-  const left: Merged['dropped'] = []
+  const left: { term: Mechanism; outer?: Mechanism }[] = []
   const seen = new Set<string>()
   for (const [i, term] of terms.entries()) {
     const written = termText({ ...term, qualifier: '+' }).toLowerCase()
     if (seen.has(written)) {
-      left.push({ term: termText(term), why: 'it is there already' })
+      left.push({ term })
       continue
     }
     const outer =
@@ -97,7 +97,7 @@ export function withoutRepeats(terms: readonly Mechanism[]): { kept: Mechanism[]
           k !== i && coversRange(each, term) && (k < i || (!coversRange(term, each) && each.qualifier === term.qualifier && !othersBetween(terms, i, k))),
       )
     if (outer) {
-      left.push({ term: termText(term), why: `${termText(outer)} has it in it` })
+      left.push({ term, outer })
       continue
     }
     seen.add(written)

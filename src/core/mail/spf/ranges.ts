@@ -28,7 +28,8 @@ export function rangesOf(
   const terms: Mechanism[] = []
   for (const each of [...record.mechanisms, ...(record.redirect ? [record.redirect] : [])]) {
     if (each.name === 'all') break
-    const leads = each.name === 'include' ? (each as Mechanism).domain : each.kind === 'modifier' ? each.value : undefined
+    const leads =
+      each.kind === 'mechanism' && each.name === 'include' && each.qualifier === '+' ? each.domain : each.kind === 'modifier' ? each.value : undefined
     if (leads !== undefined && !leads.includes('%')) {
       const inner = rangesOf(`${leads.replace(/\.$/, '')}.`, recordAt, new Set([...path, key]), done)
       if ('mistyped' in inner) return inner

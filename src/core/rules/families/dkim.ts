@@ -3,7 +3,7 @@ import { locate, MISSING, UNKNOWN } from '../../answer/answer.ts'
 import { type KeyRecord, looksLikeKey, parseKey, toBase64 } from '../../mail/dkim/key.ts'
 import { isSpf, letsSend } from '../../mail/spf/record.ts'
 import type { TextProblem } from '../../mail/tags.ts'
-import { foldName, labelsOf } from '../../names/name.ts'
+import { bare, foldName, labelsOf } from '../../names/name.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { DROPPED, type RecordId, type Zones } from '../../zone/zones.ts'
@@ -63,7 +63,8 @@ const VISIT: Rule['visit'] = {
         if (keys.length === 0) return
         const name = cx.name(set.owner)
         // What a wildcard answers with is another rule’s.
-        if ((!atSelector || isSelector(zones, zones.tree.parent(set.owner))) && !zones.tree.isWildcard(set.owner)) cx.memory((): RecordId[] => []).push(keys[0])
+        if ((!atSelector || /\._domainkey\.(?:.*\.)?_domainkey\./i.test(name)) && !zones.tree.isWildcard(set.owner))
+          cx.memory((): RecordId[] => []).push(keys[0])
         if (atSelector && new Set(set.records.map((record) => READ.of(zones, record).text)).size > 1)
           cx.report({
             rule: dkimSeveral,
@@ -140,7 +141,13 @@ export const dkimWrongPlace: Rule = {
     `s1._domainkeys TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`,
     `s1._domainkey._domainkey TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`,
   ],
-  good: [GOOD, `s1._domainkey CNAME key\nkey TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`, '_domainkey TXT "o=-"', '_adsp._domainkey TXT "dkim=all"'],
+  good: [
+    `march2005.reykjavik._domainkey TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`,
+    GOOD,
+    `s1._domainkey CNAME key\nkey TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`,
+    '_domainkey TXT "o=-"',
+    '_adsp._domainkey TXT "dkim=all"',
+  ],
   visit: VISIT,
 }
 
@@ -444,9 +451,7 @@ export const dkimNone: Rule = {
             record,
             message: `${cx.name(set.owner)} sends mail, and has no DKIM key`,
             consequence: 'Forwarded mail fails SPF, and nothing else speaks for it.',
-            fix: [
-              `ask whoever sends for their selector; for a host of your own: bramblefront write dkim ${foldName(set.zone.name).replace(/\.$/, '')} --selector ferry1`,
-            ],
+            fix: [`ask whoever sends for their selector; for a host of your own: bramblefront write dkim ${bare(foldName(set.zone.name))} --selector ferry1`],
           })
         },
       },

@@ -5,7 +5,7 @@ import { type DmarcRecord, isDmarc, readDmarc, strictness } from '../../mail/dma
 import { nextStep } from '../../mail/dmarc/steps.ts'
 import { letsSend, readSpf } from '../../mail/spf/record.ts'
 import type { TextProblem } from '../../mail/tags.ts'
-import { foldName, isAtOrBelow, labelsOf, type Name } from '../../names/name.ts'
+import { bare, foldName, isAtOrBelow, labelsOf, type Name } from '../../names/name.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
@@ -129,7 +129,7 @@ function ofPolicy(cx: Context, record: RecordId, domain: NameId, zone: Zone, { t
       rule: dmarcMonitoringOnly,
       message: `the policy of ${name} only watches`,
       consequence: 'Forged mail in its name is delivered as before.',
-      fix: ['text' in step ? `when ${step.first[0]}: bramblefront write dmarc ${name.replace(/\.$/, '')} --next` : 'put the record right first'],
+      fix: ['text' in step ? `when ${step.first[0]}: bramblefront write dmarc ${bare(name)} --next` : 'put the record right first'],
     })
   }
   for (const [key, value] of [
@@ -140,7 +140,7 @@ function ofPolicy(cx: Context, record: RecordId, domain: NameId, zone: Zone, { t
       reportText(cx, record, tag(key), {
         rule: dmarcWeakerBelow,
         message: `the policy of ${name} is ${policy.policy}, and ${key}=${value} is weaker for names ${key === 'np' ? 'that do not exist' : 'below it'}`,
-        consequence: `Who wants to forge takes a name below ${name.replace(/\.$/, '')}.`,
+        consequence: `Who wants to forge takes a name below ${bare(name)}.`,
         fix: [line(cx, record, text.replace(new RegExp(`;?\\s*${key}\\s*=[^;]*`, 'i'), ''))],
       })
   if (policy.percent < 100 && policy.policy !== 'none' && policy.policy !== undefined)
@@ -148,7 +148,7 @@ function ofPolicy(cx: Context, record: RecordId, domain: NameId, zone: Zone, { t
       rule: dmarcPartial,
       message: `the policy of ${name} is applied to ${policy.percent} of 100 messages that fail`,
       consequence: 'The rest is delivered. Receivers that follow the successor of RFC 7489 apply it to all.',
-      fix: [`when nothing of yours has been caught: bramblefront write dmarc ${name.replace(/\.$/, '')} --next`],
+      fix: [`when nothing of yours has been caught: bramblefront write dmarc ${bare(name)} --next`],
     })
   if (policy.policy === 'quarantine' || policy.policy === 'reject') cannotPass(cx, record, domain, zone, policy.policy, tag('p'))
 }
@@ -445,7 +445,7 @@ export const dmarcMissing: Rule = {
           part: 'owner',
           message: `${domain} has ${zones.has(name, TYPE.MX) ? 'MX' : 'SPF'}, and there is no policy at _dmarc.${domain}${foldName(organization) === foldName(domain) ? '' : ` or _dmarc.${organization}`}`,
           consequence: 'Forged mail in its name is delivered, and nobody hears of it.',
-          fix: [`bramblefront write dmarc ${organization.replace(/\.$/, '')} --next --reports ADDRESS`],
+          fix: [`bramblefront write dmarc ${bare(organization)} --next --reports ADDRESS`],
         })
       }
     },
@@ -499,7 +499,7 @@ export const dmarcUndefended: Rule = {
             also: zones.records(top, TYPE.MX),
             message: `${cx.name(top)} does no mail, and lacks ${lacks.join(' and ')}`,
             consequence: lacks.length === 2 || !rejects ? 'Receivers take forged mail in its name.' : 'Senders try its addresses for days before they give up.',
-            fix: [`bramblefront write no-mail ${cx.name(top).replace(/\.$/, '')}`],
+            fix: [`bramblefront write no-mail ${bare(cx.name(top))}`],
           })
         },
       },

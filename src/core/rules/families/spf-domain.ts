@@ -3,7 +3,7 @@ import { locate, locateName, UNKNOWN } from '../../answer/answer.ts'
 import { targetOf } from '../../mail/spf/budget.ts'
 import { letsSend, readSpf, type SpfRecord } from '../../mail/spf/record.ts'
 import { isIn } from '../../names/address-kinds.ts'
-import { foldName, type Name } from '../../names/name.ts'
+import { bare, foldName, type Name } from '../../names/name.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { DROPPED, type RecordId, type Zone, type Zones } from '../../zone/zones.ts'
@@ -122,7 +122,7 @@ function notInherited(cx: Context, record: RecordId, owner: NameId, zone: Zone, 
     part: 'owner',
     message: `${cx.name(owner)} ${does}, and has no SPF record; that of ${zone.name} does not count for it`,
     consequence: 'By SPF, mail from it neither passes nor fails: anybody can send in its name.',
-    fix: [textLine(cx.name(owner), `v=spf1 redirect=${zone.name.replace(/\.$/, '')}`)],
+    fix: [textLine(cx.name(owner), `v=spf1 redirect=${bare(zone.name)}`)],
   })
 }
 

@@ -172,17 +172,15 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
       )
   }
   const counting = all ? mechanisms.slice(0, mechanisms.indexOf(all)) : mechanisms
-  for (const { term, why } of withoutRepeats(counting).left) {
-    const twice = why.includes('already')
-    const at = counting.findLast((each) => termText(each) === term) ?? whole
+  const { kept, left } = withoutRepeats(counting)
+  for (const { term, outer } of left)
     say(
-      () => (twice ? spfDuplicateTerm : spfCoveredTerm),
-      at,
-      twice ? `${term} is there twice` : `${term} lets nobody send that is not let already: ${why}`,
-      twice ? 'It costs a second question, and says nothing new.' : 'The record is longer than it need be.',
-      written([...withoutRepeats(counting).kept, ...(all ? [all] : []), ...terms.filter((each) => each.kind === 'modifier')]),
+      () => (outer ? spfCoveredTerm : spfDuplicateTerm),
+      term,
+      outer ? `${termText(term)} lets nobody send that is not let already: ${termText(outer)} has it in it` : `${termText(term)} is there twice`,
+      outer ? 'The record is longer than it need be.' : 'It costs a second question, and says nothing new.',
+      written([...kept, ...(all ? [all] : []), ...terms.filter((each) => each.kind === 'modifier')]),
     )
-  }
   for (const mechanism of mechanisms) {
     if (mechanism.name === 'ptr')
       say(
@@ -318,10 +316,10 @@ function budgetOf(cx: Context, record: RecordId, domain: Name, text: string, spf
   const { zones } = cx
   const budget = spfBudget(domain, text, (name) => keptSpf(zones, name))
   const whole = { start: 0, end: text.length }
-  for (const term of askingTerms(spf)) {
-    const part = budget.parts.find((each) => each.term === term.text)
-    const below = part && troubleIn(part)
-    if (!part || !below) continue
+  for (const [i, term] of askingTerms(spf).entries()) {
+    const part = budget.parts[i]
+    const below = troubleIn(part)
+    if (!below) continue
     if (below.trouble === 'none' && below === part)
       reportText(cx, record, term, {
         rule: spfIncludeWithoutRecord,

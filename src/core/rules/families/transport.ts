@@ -1,7 +1,7 @@
 /** How mail must be carried to a domain (MTA-STS), and where reports of it go (TLS-RPT). */
 import { locateName, UNKNOWN } from '../../answer/answer.ts'
 import { isSts, isTlsReports, listsExchange, parsePolicy, parseSts, parseTlsReports } from '../../mail/transport.ts'
-import { foldName } from '../../names/name.ts'
+import { bare, foldName } from '../../names/name.ts'
 import { ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
@@ -191,7 +191,7 @@ export const mtaStsExchangeNotListed: Rule = {
                 ? 'Senders that follow the policy do not deliver there.'
                 : 'Senders report it as a fault; in mode enforce they would not deliver there.',
             fix: [
-              `bramblefront write mta-sts ${foldName(domain).replace(/\.$/, '')} --also ${foldName(cx.name(exchange)).replace(/\.$/, '')}, and serve the new text, before the exchange is written`,
+              `bramblefront write mta-sts ${bare(foldName(domain))} --also ${bare(foldName(cx.name(exchange)))}, and serve the new text, before the exchange is written`,
             ],
           })
         }

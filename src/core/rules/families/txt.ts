@@ -1,10 +1,10 @@
 /** Texts that were pasted with what does not belong in them. */
 import { latin1Of, textOf } from '../../names/octets.ts'
-import { stringText } from '../../records/fields.ts'
 import { TYPE } from '../../records/types.ts'
 import { entryParts } from '../../zone/entry.ts'
 import { GENERATED, type RecordId } from '../../zone/zones.ts'
 import type { Context, Rule } from '../rule.ts'
+import { quoted } from '../text.ts'
 import { CONTROL, NOT_ASCII, QUOTE_FIRST, SEVERAL_STRINGS } from '../traits.ts'
 
 /** Visits the texts of sets with such a trait. */
@@ -25,14 +25,6 @@ function stringsOf(data: Uint8Array): string[] {
   for (let at = 0; at < data.length; at += data[at] + 1) found.push(latin1Of(data, at + 1, at + 1 + data[at]))
   return found
 }
-
-const quoted = (strings: readonly string[]): string =>
-  strings
-    .map((each) => {
-      const octets = Uint8Array.from(each, (sign) => sign.charCodeAt(0))
-      return stringText(octets, 0, octets.length)
-    })
-    .join(' ')
 
 /** The strings of a record in place of what was written, where that is one value after the other on one line. */
 function restating(cx: Context, record: RecordId, strings: readonly string[]): ReturnType<Context['rewriting']> {

@@ -220,12 +220,14 @@ describe('what a record lets send by addresses alone', () => {
     'loop.example.': { text: 'v=spf1 include:loop.example -all' },
     'bad.example.': { text: 'v=spf1 moo -all' },
     'two.example.': 'several',
+    'mild.example.': { text: 'v=spf1 ?include:b.example -all' },
   }
   test('includes and redirects are followed, up to “all”', () =>
     expect(rangesOf('d.example.', at(own))).toMatchObject({ terms: [{ text: 'ip6:2001:db8::/48' }, { text: 'ip4:198.51.100.7' }] }))
   test.each([
     ['a.example.', /\?ip4:192\.0\.2\.200, which is no list/],
     ['mx.example.', /has mx, which is no list/],
+    ['mild.example.', /has \?include:b\.example, which is no list/],
     ['loop.example.', /leads back to itself/],
     ['bad.example.', /has a fault: “moo”/],
     ['two.example.', /several SPF records/],
