@@ -6,7 +6,7 @@ import { rdataText } from '../core/records/rdata.ts'
 import { TYPE } from '../core/records/types.ts'
 import { joined } from '../core/zone/purpose.ts'
 import { Asker } from './ask.ts'
-import type { Vantage } from './vantage.ts'
+import type { Vantage } from '../core/verdicts/observation.ts'
 
 const NXDOMAIN = 3
 const MAX_ALIASES = 8

@@ -1,16 +1,43 @@
 /** One party that is asked, and how it is reached. */
 import { isIP } from 'node:net'
+import type { Vantage } from '../core/verdicts/observation.ts'
 
-export interface Vantage {
-  label: string
-  address: string
-  port: number
+export const TRANSPORTS = ['udp', 'tcp', 'tls', 'https'] as const
+
+/** Where each transport listens, where nothing else is said (RFC 1035 §4.2, RFC 7858 §3.1, RFC 8484). */
+export const PORTS = { udp: 53, tcp: 53, tls: 853, https: 443 }
+
+/**
+ * A vantage from text, labelled as it was written; undefined where it is none. An address (`192.0.2.1`, `2001:db8::1`), with a port (`192.0.2.1:5300`, `[2001:db8::1]:5300`);
+ * behind it, where it is not asked by UDP, the transport and the name to verify (`198.51.100.7 tls dns.larkpost.example`); or the URL of a resolver over HTTPS (RFC 8484).
+ */
+export function parseVantage(text: string): Vantage | undefined {
+  if (/^https:\/\//i.test(text)) return urlVantage(text, text)
+  const [where, transport = 'udp', name, ...more] = text.trim().split(/\s+/)
+  const match = /^\[([^\]]+)\](?::(\d+))?$/.exec(where) ?? (isIP(where) ? [where, where] : /^([^:]+):(\d+)$/.exec(where))
+  if (!match || !isIP(match[1]) || more.length > 0 || (name !== undefined && transport !== 'tls')) return undefined
+  if (transport !== 'udp' && transport !== 'tcp' && transport !== 'tls') return undefined
+  const port = match[2] === undefined ? PORTS[transport] : Number(match[2])
+  return port > 0 && port < 65_536 ? { label: text, address: match[1], port, transport, ...(name === undefined ? {} : { name }) } : undefined
 }
 
-/** `192.0.2.1`, `192.0.2.1:5300`, `2001:db8::1` or `[2001:db8::1]:5300` as a vantage, labelled as it was written; undefined where it is none of these. */
-export function parseVantage(text: string): Vantage | undefined {
-  const match = /^\[([^\]]+)\](?::(\d+))?$/.exec(text) ?? (isIP(text) ? [text, text] : /^([^:]+):(\d+)$/.exec(text))
-  if (!match || !isIP(match[1])) return undefined
-  const port = match[2] === undefined ? 53 : Number(match[2])
-  return port > 0 && port < 65_536 ? { label: text, address: match[1], port } : undefined
+/** The vantage behind the URL of a resolver over HTTPS; a template's `{?dns}` is left out. Undefined where it is no such URL. */
+export function urlVantage(label: string, text: string): Vantage | undefined {
+  const stated = text.replace(/\{\?dns\}$/, '')
+  if (!URL.canParse(stated)) return undefined
+  const url = new URL(stated)
+  if (url.protocol !== 'https:' || url.username !== '' || url.hash !== '') return undefined
+  const name = url.hostname.replace(/^\[|\]$/g, '')
+  return { label, address: name, port: Number(url.port) || PORTS.https, transport: 'https', name, path: url.pathname + url.search }
+}
+
+/** How a vantage is reached, in words: `192.0.2.1 port 53`, `198.51.100.7 port 853 over TLS`. */
+export function reachedAt({ address, port, transport = 'udp', name }: Vantage): string {
+  const over = transport === 'udp' ? '' : ` over ${transport.toUpperCase()}`
+  return `${address} port ${port}${over}${name && name !== address ? ` as ${name}` : ''}`
+}
+
+/** Whether an address is this machine’s own or of a private network: whoever asks there asks their own servers. */
+export function isNear(address: string): boolean {
+  return /^(?:127\.|10\.|192\.168\.|172\.(?:1[6-9]|2\d|3[01])\.|169\.254\.|::1$|f[cd][0-9a-f]{2}:|fe80:|localhost$)/i.test(address)
 }

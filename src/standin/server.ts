@@ -2,7 +2,7 @@
 import { createSocket } from 'node:dgram'
 import { createServer, type Socket } from 'node:net'
 import { decodeMessage, encodeMessage, type Garbled, type Message } from '../core/message/message.ts'
-import { framed } from '../net/ask.ts'
+import { framed } from '../net/ways/way.ts'
 import { udpLimit } from './respond.ts'
 
 /** Answers a message; undefined says nothing at all. */

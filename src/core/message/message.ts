@@ -1,7 +1,7 @@
 /** DNS messages on the wire (RFC 1035 §4), with EDNS (RFC 6891) and truncation (RFC 2181 §9). */
 
-import { foldName, MAX_NAME, type Name, nameToWire, wireToName } from '../names/name.ts'
-import { FOLD, OctetSink, u16At, u32At } from '../names/octets.ts'
+import { MAX_NAME, type Name, nameToWire, sameFolded, wireToName } from '../names/name.ts'
+import { FOLD, OctetSink, sameOctets, textOf, u16At, u32At } from '../names/octets.ts'
 import type { Rdata } from '../records/rdata.ts'
 import { fieldPlaces } from '../records/rdata.ts'
 import { CLASS_IN, rowOf, TYPE } from '../records/types.ts'
@@ -86,14 +86,36 @@ export function emptyMessage(id: number): Message {
   }
 }
 
-/** A question as a stub asks it: recursion wished for, EDNS with 1232 octets, nothing else. */
-export function queryMessage(id: number, name: Name, type: number): Message {
-  return {
-    ...emptyMessage(id),
-    recursionDesired: true,
-    questions: [{ name, type, class: CLASS_IN }],
-    edns: { size: UDP_SIZE, dnssecOk: false, options: [] },
-  }
+/** How a question is asked, where not as a stub asks it of a resolver. */
+export interface How {
+  /** Whether the one asked shall ask others (RFC 1035 §4.1.1); default: yes. */
+  recursion?: boolean
+  /** Whether it shall answer with what it cannot validate, too (RFC 4035 §3.2.2). */
+  checkingDisabled?: boolean
+  /** Without EDNS. */
+  plain?: boolean
+}
+
+/** The octets of a question of class IN: EDNS with 1232 octets, no client subnet, nothing else. `name` must be a name. */
+export function queryOctets(id: number, name: Name, type: number, how: How = {}): Uint8Array {
+  const wire = nameToWire(name) as Uint8Array
+  const end = 12 + wire.length
+  const octets = new Uint8Array(end + (how.plain ? 4 : 15))
+  octets[0] = id >> 8
+  octets[1] = id
+  octets[2] = how.recursion === false ? 0 : 1
+  octets[3] = how.checkingDisabled ? 0x10 : 0
+  octets[5] = 1
+  octets.set(wire, 12)
+  octets[end] = type >> 8
+  octets[end + 1] = type
+  octets[end + 3] = CLASS_IN
+  if (how.plain) return octets
+  octets[11] = 1
+  octets[end + 6] = TYPE.OPT
+  octets[end + 7] = UDP_SIZE >> 8
+  octets[end + 8] = UDP_SIZE & 0xff
+  return octets
 }
 
 class Compressor {
@@ -246,8 +268,13 @@ export function decodeMessage(octets: Uint8Array): Message | Garbled {
   }
 }
 
+/** Where names are put together. */
+const WORK = new OctetSink(MAX_NAME + 1)
+
 class Decoder {
   private at = 0
+  /** The first question's name. */
+  private firstName: Name | undefined
   private readonly octets: Uint8Array
   /** Steps that names may take by pointers in this whole message: a name has at most 127 labels, so honest messages stay far below. */
   private jumps = 20_000
@@ -258,7 +285,6 @@ class Decoder {
   message(): Message {
     if (this.octets.length < 12) throw new Malformed('shorter than a header')
     const flags = u16At(this.octets, 2)
-    const counts = [4, 6, 8, 10].map((at) => u16At(this.octets, at))
     this.at = 12
     const message: Message = {
       id: u16At(this.octets, 0),
@@ -276,19 +302,25 @@ class Decoder {
       authority: [],
       additional: [],
     }
-    for (let i = 0; i < counts[0]; i++) {
+    for (let i = u16At(this.octets, 4); i > 0; i--) {
       const name = this.name()
+      this.firstName ??= name
       this.need(4)
       message.questions.push({ name, type: this.u16(), class: this.u16() })
     }
-    for (const [section, count] of [message.answers, message.authority, message.additional].map((s, i) => [s, counts[i + 1]] as const))
-      for (let i = 0; i < count; i++) {
-        // What a truncated message has left is still of use.
-        if (this.at === this.octets.length && message.truncated) return message
-        const record = this.record(message)
-        if (record) section.push(record)
-      }
+    this.section(message, message.answers, u16At(this.octets, 6))
+    this.section(message, message.authority, u16At(this.octets, 8))
+    this.section(message, message.additional, u16At(this.octets, 10))
     return message
+  }
+
+  private section(message: Message, section: MessageRecord[], count: number): void {
+    for (let i = 0; i < count; i++) {
+      // What a truncated message has left is still of use.
+      if (this.at === this.octets.length && message.truncated) return
+      const record = this.record(message)
+      if (record) section.push(record)
+    }
   }
 
   private need(octets: number): void {
@@ -356,9 +388,14 @@ class Decoder {
   }
 
   private name(): Name {
-    const out = new OctetSink(32)
-    this.nameWire(out)
-    return wireToName(out.octets)
+    // Most owners are the name that was asked for, by a pointer to it.
+    if (this.firstName !== undefined && this.octets[this.at] === 0xc0 && this.octets[this.at + 1] === 12) {
+      this.at += 2
+      return this.firstName
+    }
+    WORK.length = 0
+    this.nameWire(WORK)
+    return wireToName(WORK.octets)
   }
 
   /** Writes the name at `at` in full. A pointer must lead backwards, so that no name runs in a circle. */
@@ -390,11 +427,25 @@ class Decoder {
   }
 }
 
-/** Whether a response is one to this question: id, opcode, and the question repeated (letters’ case set aside). A refusal to read the question need not repeat it. */
-export function answersQuestion(response: Message, query: Message): boolean {
-  const [asked] = query.questions
-  const [repeated] = response.questions
-  if (!response.response || response.id !== query.id || response.opcode !== query.opcode) return false
-  if (response.questions.length === 0) return response.rcode !== 0
-  return response.questions.length === 1 && repeated.type === asked.type && repeated.class === asked.class && foldName(repeated.name) === foldName(asked.name)
+/**
+ * Whether octets are a response to a question (made by `queryOctets`): id, opcode, and the question repeated, letters’ case set aside.
+ * A refusal to read the question need not repeat it.
+ */
+export function answersQuestion(response: Uint8Array, query: Uint8Array): boolean {
+  if (response.length < 12 || response[0] !== query[0] || response[1] !== query[1]) return false
+  if ((response[2] & 0x80) === 0 || (response[2] & 0x78) !== 0) return false
+  const questions = u16At(response, 4)
+  if (questions === 0) return (response[3] & 0x0f) !== 0
+  // The root's zero, type and class end the question.
+  let end = 12
+  while (query[end] !== 0) end += query[end] + 1
+  end += 5
+  return questions === 1 && response.length >= end && sameFolded(response, 12, query, 12, end - 16) && sameOctets(response.subarray(end - 4, end), query.subarray(end - 4, end))
+}
+
+/** The extended errors of an answer (RFC 8914): code and text. */
+export function extendedErrors(message: Message): { code: number; text: string }[] {
+  return (message.edns?.options ?? [])
+    .filter(({ code, data }) => code === 15 && data.length >= 2)
+    .map(({ data }) => ({ code: u16At(data, 0), text: textOf(data.subarray(2)).replace(/\0$/, '') }))
 }

@@ -9,7 +9,15 @@ const strictUtf8 = new TextDecoder('utf-8', { fatal: true })
 
 /** The UTF-8 octets of a text. */
 export function octetsOf(text: string): Uint8Array {
-  return utf8.encode(text)
+  if (text.length > 64) return utf8.encode(text)
+  // Most texts are short and plain: calling the encoder costs more than they do.
+  const octets = new Uint8Array(text.length)
+  for (let i = 0; i < text.length; i++) {
+    const code = text.charCodeAt(i)
+    if (code > 0x7f) return utf8.encode(text)
+    octets[i] = code
+  }
+  return octets
 }
 
 /** Octets as text: UTF-8 where they are that, else one character an octet (Latin-1). Never fails. */

@@ -1,0 +1,107 @@
+/** Over HTTPS (RFC 8484), by HTTP/2: many questions over one connection, each as POST or GET. */
+import { type ClientHttp2Session, connect as connectHttp2 } from 'node:http2'
+import { isIP } from 'node:net'
+import { connect as connectTls } from 'node:tls'
+import type { Secured } from './stream.ts'
+import { CLOSED, CUT_OFF, failure, NOTHING, type Reply, replyOf, setId, type Way } from './way.ts'
+
+const MEDIA_TYPE = 'application/dns-message'
+const MOST = 65_535
+
+export class Https implements Way {
+  private readonly address: string
+  private readonly port: number
+  private readonly path: string
+  private readonly method: 'post' | 'get'
+  private readonly secured: Secured
+  private session: ClientHttp2Session | undefined
+  private closed = false
+
+  /** `address` is an address or a host’s name, `path` that of the URL. */
+  constructor(address: string, port: number, path: string, method: 'post' | 'get', secured: Secured) {
+    this.address = address
+    this.port = port
+    this.path = path
+    this.method = method
+    this.secured = secured
+  }
+
+  async send(query: Uint8Array, waitMs: number): Promise<Reply> {
+    if (this.closed) return CLOSED
+    // RFC 8484 §4.1: an id of zero, so that answers can be kept by caches on the way.
+    setId(query, 0)
+    const session = (this.session ??= this.open())
+    return new Promise<Reply>((resolve) => {
+      const done = (reply: Reply): void => {
+        clearTimeout(timer)
+        session.off('error', failed)
+        session.off('close', gone)
+        resolve(reply)
+      }
+      const failed = (error: unknown): void => done(failure(error))
+      const gone = (): void => done(this.closed ? CLOSED : CUT_OFF)
+      session.on('error', failed)
+      session.on('close', gone)
+      const timer = setTimeout(() => {
+        // A connection that never opened is given up, for others too.
+        if (session.connecting) session.destroy()
+        done(NOTHING)
+      }, waitMs)
+      try {
+        const post = this.method === 'post'
+        const path = post ? this.path : `${this.path}${this.path.includes('?') ? '&' : '?'}dns=${Buffer.from(query).toString('base64url')}`
+        const request = session.request({
+          ':method': post ? 'POST' : 'GET',
+          ':path': path,
+          accept: MEDIA_TYPE,
+          ...(post ? { 'content-type': MEDIA_TYPE, 'content-length': query.length } : {}),
+        })
+        let status = 0
+        let kind = ''
+        let length = 0
+        const chunks: Buffer[] = []
+        request.on('response', (headers) => {
+          status = Number(headers[':status'])
+          kind = String(headers['content-type'] ?? '')
+        })
+        request.on('data', (chunk: Buffer) => {
+          length += chunk.length
+          if (length <= MOST) chunks.push(chunk)
+          else request.close()
+        })
+        request.on('error', failed)
+        request.on('end', () => {
+          if (status < 200 || status > 299) return done({ failed: `it answered with HTTP status ${status || 'none'}` })
+          if (!kind.toLowerCase().startsWith(MEDIA_TYPE)) return done({ failed: `it answered with ${kind || 'no type'} instead of ${MEDIA_TYPE}`, garbled: true })
+          done(replyOf(Buffer.concat(chunks), query) ?? { failed: 'what came answers another question', garbled: true })
+        })
+        if (post) request.end(query)
+        else request.end()
+      } catch (error) {
+        failed(error)
+      }
+    })
+  }
+
+  close(): void {
+    this.closed = true
+    this.session?.destroy()
+    this.session = undefined
+  }
+
+  private open(): ClientHttp2Session {
+    const { address: host, port, secured } = this
+    const name = secured.name ?? host
+    const authority = `https://${isIP(name) === 6 ? `[${name}]` : name}:${port}`
+    const session = connectHttp2(authority, {
+      createConnection: () =>
+        connectTls({ host, port, ALPNProtocols: ['h2'], minVersion: 'TLSv1.2', ca: secured.authority, ...(isIP(name) ? {} : { servername: name }) }),
+    })
+    session.setMaxListeners(0)
+    session.on('error', () => session.destroy())
+    session.on('close', () => {
+      if (this.session === session) this.session = undefined
+    })
+    return session
+  }
+}

@@ -1,0 +1,132 @@
+/** Over one connection for many questions: TCP (RFC 7766), or TLS (RFC 7858) with the certificate verified. */
+import { connect, isIP, type Socket } from 'node:net'
+import { CLOSED, CUT_OFF, failure, framed, NOTHING, type Reply, randomId, replyOf, setId, type Way } from './way.ts'
+
+export interface Secured {
+  /** The name that the certificate must be for; without it, the address itself. */
+  name?: string
+  /** Certificates of the authorities that are trusted (PEM), instead of the system’s. */
+  authority?: string
+}
+
+interface Waiting {
+  query: Uint8Array
+  timer: NodeJS.Timeout
+  done(reply: Reply): void
+}
+
+interface Line {
+  socket: Socket
+  ready: Promise<Reply | undefined>
+  waiting: Map<number, Waiting>
+  /** Whether an answer came over it. */
+  answered: boolean
+}
+
+/** A closed line is tried anew so often: whoever answers may close one that was idle, or after so many questions. */
+const LINES = 3
+
+export class Stream implements Way {
+  private readonly address: string
+  private readonly port: number
+  private readonly secured: Secured | undefined
+  private line: Line | undefined
+  private closed = false
+
+  constructor(address: string, port: number, secured?: Secured) {
+    this.address = address
+    this.port = port
+    this.secured = secured
+  }
+
+  async send(query: Uint8Array, waitMs: number): Promise<Reply> {
+    const until = Date.now() + waitMs
+    let reply: Reply = CUT_OFF
+    for (let i = 0; i < LINES && Date.now() < until; i++) {
+      if (this.closed) return CLOSED
+      const line = (this.line ??= await this.open())
+      reply = await this.over(line, query, until)
+      if (reply !== CUT_OFF || !line.answered) return reply
+    }
+    return reply
+  }
+
+  close(): void {
+    this.closed = true
+    for (const each of [...(this.line?.waiting.values() ?? [])]) each.done(CLOSED)
+    this.line?.socket.destroy()
+    this.line = undefined
+  }
+
+  private async over(line: Line, query: Uint8Array, until: number): Promise<Reply> {
+    let timer: NodeJS.Timeout | undefined
+    const late = new Promise<Reply>((resolve) => {
+      timer = setTimeout(() => resolve(NOTHING), Math.max(1, until - Date.now()))
+    })
+    const failed = await Promise.race([line.ready, late])
+    clearTimeout(timer)
+    if (failed) {
+      // A line that never opens is given up, for others too.
+      if (failed === NOTHING) this.drop(line)
+      return failed
+    }
+    return new Promise<Reply>((resolve) => {
+      let id = randomId()
+      while (line.waiting.has(id)) id = randomId()
+      setId(query, id)
+      const done = (reply: Reply): void => {
+        clearTimeout(waiting.timer)
+        line.waiting.delete(id)
+        resolve(reply)
+      }
+      const waiting: Waiting = { query, done, timer: setTimeout(() => done(NOTHING), Math.max(1, until - Date.now())) }
+      line.waiting.set(id, waiting)
+      line.socket.write(framed(query))
+    })
+  }
+
+  private drop(line: Line): void {
+    if (this.line === line) this.line = undefined
+    line.socket.destroy()
+  }
+
+  private async open(): Promise<Line> {
+    const { address: host, port, secured } = this
+    let socket: Socket
+    if (secured) {
+      const tls = await import('node:tls')
+      const name = secured.name ?? host
+      socket = tls.connect({ host, port, ALPNProtocols: ['dot'], minVersion: 'TLSv1.2', ca: secured.authority, ...(isIP(name) ? {} : { servername: name }) })
+    } else socket = connect({ host, port })
+    socket.setNoDelay(true)
+    const waiting = new Map<number, Waiting>()
+    const line: Line = { socket, waiting, answered: false, ready: Promise.resolve(undefined) }
+    line.ready = new Promise((resolve) => {
+      const end = (reply: Reply): void => {
+        if (this.line === line) this.line = undefined
+        resolve(reply)
+        for (const each of [...waiting.values()]) each.done(reply)
+      }
+      socket.on('error', (error) => end(failure(error)))
+      socket.on('close', () => end(CUT_OFF))
+      socket.on(secured ? 'secureConnect' : 'connect', () => resolve(undefined))
+    })
+    let received: Buffer = Buffer.alloc(0)
+    socket.on('data', (chunk: Buffer) => {
+      received = received.length === 0 ? chunk : Buffer.concat([received, chunk])
+      let at = 0
+      for (; received.length - at >= 2; ) {
+        const end = at + 2 + received.readUInt16BE(at)
+        if (received.length < end) break
+        const octets = received.subarray(at + 2, end)
+        const each = waiting.get(octets.length >= 2 ? octets.readUInt16BE(0) : -1)
+        line.answered = true
+        each?.done(replyOf(octets, each.query) ?? { failed: 'what came answers another question', garbled: true })
+        at = end
+      }
+      received = received.subarray(at)
+    })
+    if (this.closed) socket.destroy()
+    return line
+  }
+}

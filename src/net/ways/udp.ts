@@ -1,0 +1,158 @@
+/**
+ * By UDP, from a pool of sockets on random ports that are renewed (RFC 5452 §9.2). Only what comes from the address and port asked, with the id and the question asked, counts;
+ * everything else, and what comes late, is passed over.
+ */
+import { createSocket, type Socket } from 'node:dgram'
+import { isIPv6 } from 'node:net'
+import { CLOSED, failure, NOTHING, type Reply, randomId, replyOf, setId } from './way.ts'
+
+const SOCKETS = 4
+/** After so many questions a socket is replaced by one on another port. */
+const SOCKET_USES = 2000
+/** How often is looked for questions whose time is over, in milliseconds. */
+const SWEEP = 20
+/** How much longer a right answer may take once a garbled one came: somebody may have sent that one to be in front. */
+const AFTER_GARBLED = 200
+
+interface Waiting {
+  query: Uint8Array
+  until: number
+  garbled?: Reply
+  done(reply: Reply): void
+}
+
+interface PoolSocket {
+  socket: Socket
+  ready: Promise<void> | undefined
+  waiting: Map<number, Waiting>
+  uses: number
+}
+
+export class Udp {
+  private readonly address: string
+  private readonly port: number
+  private readonly pool: PoolSocket[] = []
+  private readonly retired = new Set<PoolSocket>()
+  private sweeping: NodeJS.Timeout | undefined
+  private closed = false
+
+  constructor(address: string, port: number) {
+    this.address = address
+    this.port = port
+  }
+
+  /** Sends a question and hands over what came; without a promise, since thousands are under way in a second. */
+  send(query: Uint8Array, waitMs: number, done: (reply: Reply) => void): void {
+    if (this.closed) return done(CLOSED)
+    const entry = this.socket()
+    if (entry.ready)
+      entry.ready.then(
+        () => (this.closed ? done(CLOSED) : this.put(entry, query, waitMs, done)),
+        (error) => done(failure(error)),
+      )
+    else this.put(entry, query, waitMs, done)
+  }
+
+  private put(entry: PoolSocket, query: Uint8Array, waitMs: number, done: (reply: Reply) => void): void {
+    let id = randomId()
+    while (entry.waiting.has(id)) id = randomId()
+    setId(query, id)
+    entry.waiting.set(id, { query, until: Date.now() + waitMs, done })
+    this.sweeping ??= setInterval(() => this.sweep(), SWEEP)
+    if (this.outbox.push(entry, query) === 2) setImmediate(this.flush)
+  }
+
+  /** Questions go out together once all that came was read: one answer read, one question sent, wakes both sides for each. */
+  private readonly outbox: (PoolSocket | Uint8Array)[] = []
+  private readonly flush = (): void => {
+    const { outbox } = this
+    if (!this.closed) for (let i = 0; i < outbox.length; i += 2) (outbox[i] as PoolSocket).socket.send(outbox[i + 1] as Uint8Array)
+    outbox.length = 0
+  }
+
+  private settle(entry: PoolSocket, id: number, each: Waiting, reply: Reply): void {
+    entry.waiting.delete(id)
+    if (this.retired.size > 0) this.release(entry)
+    each.done(reply)
+  }
+
+  close(): void {
+    this.closed = true
+    clearInterval(this.sweeping)
+    for (const entry of [...this.pool, ...this.retired]) {
+      for (const [id, each] of [...entry.waiting]) this.settle(entry, id, each, CLOSED)
+      closeQuietly(entry.socket)
+    }
+    this.pool.length = 0
+    this.retired.clear()
+  }
+
+  private sweep(): void {
+    const now = Date.now()
+    let left = 0
+    for (const entry of [...this.pool, ...this.retired])
+      for (const [id, each] of [...entry.waiting])
+        if (each.until <= now) this.settle(entry, id, each, each.garbled ?? NOTHING)
+        else left++
+    if (left > 0) return
+    clearInterval(this.sweeping)
+    this.sweeping = undefined
+  }
+
+  /** A socket of the pool, chosen at random; the pool fills up first. */
+  private socket(): PoolSocket {
+    if (this.pool.length < SOCKETS) this.pool.push(this.open())
+    const index = this.pool.length < SOCKETS ? this.pool.length - 1 : randomId() % SOCKETS
+    let entry = this.pool[index]
+    if (++entry.uses > SOCKET_USES) {
+      this.retired.add(entry)
+      this.release(entry)
+      entry = this.pool[index] = this.open()
+    }
+    return entry
+  }
+
+  private release(entry: PoolSocket): void {
+    if (entry.waiting.size > 0 || !this.retired.delete(entry)) return
+    closeQuietly(entry.socket)
+  }
+
+  private open(): PoolSocket {
+    const socket = createSocket(isIPv6(this.address) ? 'udp6' : 'udp4')
+    const waiting = new Map<number, Waiting>()
+    const entry: PoolSocket = { socket, waiting, uses: 0, ready: undefined }
+    // A connected socket takes datagrams from the address and port asked only, and hears that a port is closed.
+    entry.ready = new Promise<void>((resolve, reject) => {
+      socket.once('error', reject)
+      socket.connect(this.port, this.address, () => {
+        socket.removeListener('error', reject)
+        socket.on('error', (error) => {
+          for (const [id, each] of [...waiting]) this.settle(entry, id, each, failure(error))
+        })
+        entry.ready = undefined
+        resolve()
+      })
+    })
+    entry.ready.catch(() => {})
+    socket.on('message', (octets) => {
+      const id = octets.length < 12 ? -1 : (octets[0] << 8) | octets[1]
+      const each = waiting.get(id)
+      const reply = each && replyOf(octets, each.query)
+      if (!each || !reply) return
+      if ('message' in reply) this.settle(entry, id, each, reply)
+      else {
+        each.garbled = reply
+        each.until = Math.min(each.until, Date.now() + AFTER_GARBLED)
+      }
+    })
+    return entry
+  }
+}
+
+function closeQuietly(socket: Socket): void {
+  try {
+    socket.close()
+  } catch {
+    // It was closed already.
+  }
+}
