@@ -13,6 +13,9 @@ const jsonOption = (): Option => new Option('--json', 'print one JSON document (
 const includeOption = (): Option => new Option('--include-anywhere', 'let $INCLUDE read files outside the folder of the file that names them')
 const zoneOption = (): Option => new Option('--zone <name>', 'the zone that a bare file is for, or the zone that relative names are in')
 
+const AT_HELP =
+  'whom to ask: a label of bramblefront.yaml, authoritative, system, ADDRESS[:PORT], “ADDRESS tls NAME”, or an https:// URL (may be given again; default: the workspace’s vantages)'
+
 /** An option that may be given several times. */
 const collect = (value: string, before: string[] = []): string[] => [...before, value]
 
@@ -31,7 +34,7 @@ function changeOptions(command: Command): Command {
 function liveOptions(command: Command): Command {
   return command
     .option('--live', 'ask at the vantages for what is not in a kept zone')
-    .option('--at <address>', 'whom to ask: ADDRESS or ADDRESS:PORT (may be given again; default: the workspace’s vantages)', collect)
+    .option('--at <whom>', AT_HELP, collect)
     .option('--limit <seconds>', 'how long to try for one answer', '5')
 }
 
@@ -226,13 +229,32 @@ function build(version: string): Command {
     .description('ask servers and resolvers, and compare their answers with what is intended')
     .argument('[what]', 'a zone file, or a zone or name of the workspace (default: all zones)')
     .addOption(zoneOption())
-    .option('--at <address>', 'whom to ask: ADDRESS or ADDRESS:PORT (may be given again; default: the workspace’s vantages)', collect)
+    .option('--at <whom>', AT_HELP, collect)
+    .option('--only-authoritative', 'ask the zone’s own servers alone')
+    .option('--early', 'ask resolvers even for what not all authoritative servers have yet: they may then keep the denial')
+    .option('--samples <number>', 'how often to ask each resolver: several caches may answer at one address', '1')
+    .option('--watch', 'ask again whenever something can have changed, until everything is confirmed')
+    .option('--deadline <time>', 'with --watch: stop after this time, as in 30m')
+    .option('--rate <number>', 'questions a second to each vantage; none for your own servers (default: 50, no limit for loopback and private addresses)')
     .option('--limit <seconds>', 'how long to try for one answer', '5')
-    .option('--all', 'list every confirmed set, however many')
+    .option('--all', 'list every set, however many')
     .addOption(workspaceOption())
     .addOption(includeOption())
     .addOption(jsonOption())
     .action(async (what, options, command) => (await import('./commands/confirm.ts')).confirm(what, options, command))
+
+  program
+    .command('timing')
+    .description('when to lower a TTL before a change, and when a change is through')
+    .argument('<zone>', 'a zone file, or a zone of the workspace')
+    .argument('[name]', 'the owner; @ for the zone itself')
+    .argument('[type]', 'the type of the set')
+    .option('--lower-to <time>', 'what to lower a TTL to before a change', '5m')
+    .addOption(zoneOption())
+    .addOption(workspaceOption())
+    .addOption(includeOption())
+    .addOption(jsonOption())
+    .action(async (zone, name, type, options, command) => (await import('./commands/timing.ts')).timing(zone, name, type, options, command))
 
   program
     .command('demo')

@@ -4,7 +4,7 @@ import { performance } from 'node:perf_hooks'
 import { type How, queryOctets } from '../core/message/message.ts'
 import type { Name } from '../core/names/name.ts'
 import type { Observation, Transport, Vantage } from '../core/verdicts/observation.ts'
-import { isNear } from './vantage.ts'
+import { isNear } from '../core/verdicts/vantage.ts'
 import { Stream } from './ways/stream.ts'
 import { Udp } from './ways/udp.ts'
 import { CLOSED, NOTHING, type Reply, systemText, type Way } from './ways/way.ts'
@@ -21,6 +21,9 @@ export interface AskOptions {
 }
 
 const UDP_TRIES = 3
+/** After so many questions in a row without any answer, nothing more is asked for a while: a dead server shall not cost each question its full time. */
+const SILENT = 12
+const SILENT_MS = 20_000
 const POLITE = 50
 
 export class Asker {
@@ -35,6 +38,8 @@ export class Asker {
   private udp: Udp | undefined
   private readonly ways = new Map<Transport, Way | Promise<Way>>()
   private closed = false
+  private unanswered = 0
+  private lastTried = 0
 
   constructor(vantage: Vantage, options: AskOptions = {}) {
     this.vantage = vantage
@@ -49,10 +54,24 @@ export class Asker {
   ask(name: Name, type: number, how: How = {}): Promise<Observation> {
     return new Promise((resolve) => {
       const begin = (): void => {
+        if (this.unanswered >= SILENT && performance.now() - this.lastTried < SILENT_MS) {
+          const detail = `nothing came for the ${this.unanswered} questions before this one, which was not sent`
+          return end({
+            vantage: this.vantage.label,
+            transport: this.vantage.transport ?? 'udp',
+            tookMs: 0,
+            at: Date.now() / 1000,
+            trouble: { kind: 'no-reply', detail },
+          })
+        }
         if (this.pace > 0) void this.turn().then(() => this.tryAll(name, type, how, end))
         else this.tryAll(name, type, how, end)
       }
       const end = (observation: Observation): void => {
+        if (observation.tookMs > 0) {
+          this.unanswered = observation.trouble?.kind === 'no-reply' ? this.unanswered + 1 : 0
+          this.lastTried = performance.now()
+        }
         resolve(observation)
         const next = this.waiting.shift()
         if (next) next()
@@ -69,8 +88,7 @@ export class Asker {
   close(): void {
     this.closed = true
     this.udp?.close()
-    for (const way of this.ways.values())
-      if (!(way instanceof Promise)) way.close()
+    for (const way of this.ways.values()) if (!(way instanceof Promise)) way.close()
     this.ways.clear()
   }
 

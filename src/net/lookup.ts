@@ -4,9 +4,9 @@ import type { Message } from '../core/message/message.ts'
 import { foldName, type Name, wireToName } from '../core/names/name.ts'
 import { rdataText } from '../core/records/rdata.ts'
 import { TYPE } from '../core/records/types.ts'
+import type { Vantage } from '../core/verdicts/observation.ts'
 import { joined } from '../core/zone/purpose.ts'
 import { Asker } from './ask.ts'
-import type { Vantage } from '../core/verdicts/observation.ts'
 
 const NXDOMAIN = 3
 const MAX_ALIASES = 8

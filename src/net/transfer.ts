@@ -4,8 +4,8 @@ import { connect } from 'node:net'
 import { decodeMessage, emptyMessage, encodeMessage, type MessageRecord, rcodeText } from '../core/message/message.ts'
 import { foldName, type Name } from '../core/names/name.ts'
 import { CLASS_IN, TYPE } from '../core/records/types.ts'
-import { framed, systemText } from './ways/way.ts'
 import type { Vantage } from '../core/verdicts/observation.ts'
+import { framed, systemText } from './ways/way.ts'
 
 const AXFR = 252
 

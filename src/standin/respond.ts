@@ -1,7 +1,6 @@
 /** What the stand-in answers: a server's behaviour as a function of its zones and one message. */
-import { answer } from '../core/answer/answer.ts'
+import { answer, denialTtl } from '../core/answer/answer.ts'
 import { emptyMessage, type Garbled, type Message, type MessageRecord, UDP_SIZE } from '../core/message/message.ts'
-import { u32At } from '../core/names/octets.ts'
 import { CLASS_IN, TYPE } from '../core/records/types.ts'
 import type { RecordSet, Zones } from '../core/zone/zones.ts'
 
@@ -29,15 +28,9 @@ export function respond(zones: Zones, query: Message | Garbled, id: number): Mes
   response.rcode = result.rcode
   response.authoritative = result.authoritative
   response.answers = result.answers.flatMap(recordsOf)
-  response.authority = result.authority.flatMap((set) => recordsOf(set.type === TYPE.SOA ? { ...set, ttl: negativeTtl(set) } : set))
+  response.authority = result.authority.flatMap((set) => recordsOf(set.type === TYPE.SOA ? { ...set, ttl: denialTtl(set.ttl, set.data[0]) } : set))
   response.additional = result.additional.flatMap(recordsOf)
   return response
-}
-
-/** How long a denial may be kept: the lesser of the SOA record's TTL and its minimum (RFC 2308 §5). */
-function negativeTtl(soa: RecordSet): number {
-  const [data] = soa.data
-  return Math.min(soa.ttl, u32At(data, data.length - 4))
 }
 
 function recordsOf(set: RecordSet): MessageRecord[] {

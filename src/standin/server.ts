@@ -5,8 +5,17 @@ import { decodeMessage, encodeMessage, type Garbled, type Message } from '../cor
 import { framed } from '../net/ways/way.ts'
 import { udpLimit } from './respond.ts'
 
-/** Answers a message; undefined says nothing at all. */
-export type Responder = (query: Message | Garbled, id: number) => Message | undefined
+type Payload = Message | Uint8Array
+/** Answers a message, with one or several, or with octets that need be none; nothing says nothing at all. */
+export type Responder = (query: Message | Garbled, id: number, udp: boolean) => Payload | readonly Payload[] | undefined
+
+interface ServeOptions {
+  address?: string
+  port?: number
+  /** With false it is silent there, as behind a filter. */
+  udp?: boolean
+  latencyMs?: () => number
+}
 
 export interface StandIn {
   address: string
@@ -16,10 +25,20 @@ export interface StandIn {
   close(): Promise<void>
 }
 
-/** Serves on a loopback address; port 0 takes a free one. With `udp: false` it is silent there, as behind a filter. */
-export async function serveStandIn(responder: Responder, options: { address?: string; port?: number; udp?: boolean } = {}): Promise<StandIn> {
+/** Serves on a loopback address; port 0 takes a free one. */
+export async function serveStandIn(responder: Responder, options: ServeOptions = {}): Promise<StandIn> {
+  const octetsOf = (replies: ReturnType<Responder>, limit?: number): Uint8Array[] =>
+    (replies === undefined ? [] : Array.isArray(replies) ? (replies as readonly Payload[]) : [replies as Payload]).map((each) =>
+      each instanceof Uint8Array ? each : encodeMessage(each, limit),
+    )
+  const later = (work: () => void): void => {
+    const latency = options.latencyMs?.() ?? 0
+    if (latency > 0) setTimeout(work, latency)
+    else work()
+  }
   const address = options.address ?? '127.0.0.1'
   const asked = { udp: 0, tcp: 0 }
+  let closed = false
   const connections = new Set<Socket>()
   const tcp = createServer((socket) => {
     connections.add(socket)
@@ -32,9 +51,11 @@ export async function serveStandIn(responder: Responder, options: { address?: st
         const end = 2 + received.readUInt16BE(0)
         const query = decodeMessage(received.subarray(2, end))
         asked.tcp++
-        const response = responder(query, end >= 4 ? received.readUInt16BE(2) : 0)
+        const replies = octetsOf(responder(query, end >= 4 ? received.readUInt16BE(2) : 0, false))
         received = received.subarray(end)
-        if (response) socket.write(framed(encodeMessage(response)))
+        later(() => {
+          for (const octets of replies) if (!socket.destroyed) socket.write(framed(octets))
+        })
       }
     })
   })
@@ -48,8 +69,10 @@ export async function serveStandIn(responder: Responder, options: { address?: st
     asked.udp++
     if (options.udp === false) return
     const query = decodeMessage(octets)
-    const response = responder(query, octets.length >= 2 ? octets.readUInt16BE(0) : 0)
-    if (response) udp.send(encodeMessage(response, udpLimit(query)), from.port, from.address)
+    const replies = octetsOf(responder(query, octets.length >= 2 ? octets.readUInt16BE(0) : 0, true), udpLimit(query))
+    later(() => {
+      for (const each of replies) if (!closed) udp.send(each, from.port, from.address)
+    })
   })
   await new Promise<void>((resolve, reject) => {
     udp.once('error', reject)
@@ -60,6 +83,7 @@ export async function serveStandIn(responder: Responder, options: { address?: st
     port,
     asked,
     async close() {
+      closed = true
       for (const socket of connections) socket.destroy()
       await Promise.all([new Promise<void>((resolve) => tcp.close(() => resolve())), new Promise<void>((resolve) => udp.close(() => resolve()))])
     },

@@ -1,4 +1,5 @@
 /** bramblefront.yaml: what a zone file cannot hold. Every mistake in it is named with its line. */
+import { dirname, resolve } from 'node:path'
 import { closest, distance } from 'fastest-levenshtein'
 import { isMap, isScalar, LineCounter, parseDocument } from 'yaml'
 import { array, boolean, mixed, number, type ObjectSchema, object, type SchemaDescription, string, ValidationError } from 'yup'
@@ -6,6 +7,8 @@ import { parseAddress } from '../core/names/address.ts'
 import { foldName, toName } from '../core/names/name.ts'
 import { ruleOf } from '../core/rules/catalogue.ts'
 import type { Allowance, Follow, Front } from '../core/rules/rule.ts'
+import type { Vantage } from '../core/verdicts/observation.ts'
+import { type ServerEntry, urlVantage, vantageOf } from '../core/verdicts/vantage.ts'
 import { Trouble } from './trouble.ts'
 
 export interface ZoneEntry {
@@ -17,15 +20,27 @@ export interface ZoneEntry {
   view?: string
 }
 
-export interface VantageEntry {
+/** The vantages that need no description: those of the zone itself, and those of this machine. */
+export const BUILT_IN = ['authoritative', 'system'] as const
+export type BuiltIn = (typeof BUILT_IN)[number]
+
+interface VantageEntry {
   label: string
-  address: string
-  port: number
+  address?: string
+  port?: number
+  transport?: (typeof TRANSPORTS)[number]
+  name?: string
+  authority?: string
+  url?: string
+  method?: 'post' | 'get'
 }
+
+const TRANSPORTS = ['udp', 'tcp', 'tls', 'https'] as const
 
 export interface Config {
   zones: (string | ZoneEntry)[]
-  vantages: VantageEntry[]
+  vantages: (BuiltIn | Vantage)[]
+  servers: ServerEntry[]
   fronts: Front[]
   follows: Follow[]
   allowances: Allowance[]
@@ -50,13 +65,34 @@ const zoneEntry: ObjectSchema<ZoneEntry> = object({
   view: string().meta({ says: 'whom this version of the zone is for, where there are several' }),
 }).noUnknown()
 
+const address = string().test('address', '${path} must be an IPv4 or IPv6 address', (value) => value === undefined || parseAddress(value) !== undefined)
+const port = number().strict().integer().min(1).max(65_535)
+
 const vantageEntry: ObjectSchema<VantageEntry> = object({
-  label: string().required().meta({ says: 'what it is called in output' }),
-  address: string()
-    .required()
-    .test('address', '${path} must be an IPv4 or IPv6 address', (value) => value === undefined || parseAddress(value) !== undefined)
-    .meta({ says: 'its IPv4 or IPv6 address' }),
-  port: number().strict().integer().min(1).max(65_535).default(53),
+  label: string().required().meta({ says: 'what it is called in output, and with --at' }),
+  address: address.meta({ says: 'its IPv4 or IPv6 address; may be left out where there is a url' }),
+  port: port.meta({ says: 'where it listens (default: 53, over TLS 853, over HTTPS that of the url)' }),
+  transport: string().oneOf(TRANSPORTS).meta({ says: 'udp (over to TCP where needed; default), tcp, tls or https' }),
+  name: domainName.meta({ says: 'the name that its certificate must be for' }),
+  authority: string().meta({ says: 'a PEM file, seen from the workspace’s folder, with the authorities that may vouch for it, instead of the system’s' }),
+  url: string()
+    .test(
+      'url',
+      '${path} must be an https:// URL, as in https://dns.northlight.example/dns-query',
+      (value) => value === undefined || urlVantage('', value) !== undefined,
+    )
+    .meta({ says: 'where it answers over HTTPS' }),
+  method: string()
+    .oneOf(['post', 'get'] as const)
+    .meta({ says: 'how it is asked over HTTPS (default: post)' }),
+})
+  .noUnknown()
+  .test('reach', '${path} needs an address or a url', (value) => value.address !== undefined || value.url !== undefined)
+
+const serverEntry: ObjectSchema<ServerEntry> = object({
+  name: domainName.required().meta({ says: 'the name server, as NS records name it' }),
+  address: address.required().meta({ says: 'where it really answers' }),
+  port: port.default(53),
 }).noUnknown()
 
 const RANGE = /^([0-9a-f.:]+)(?:\/(\d{1,3}))?$/i
@@ -105,8 +141,20 @@ const schema = object({
       ),
   )
     .default([])
-    .meta({ says: 'which zone files are kept together: a pattern, or an entry that says more about one' }),
-  vantages: array(vantageEntry.required()).default([]).meta({ says: 'whom confirm asks' }),
+    .meta({ says: 'which zone files are kept together: a pattern, or an entry that says more about one', entry: 'zones' }),
+  vantages: array(
+    mixed<string | VantageEntry>()
+      .required()
+      .test('entry', '${path} must be authoritative, system, or an entry with a label', (value) =>
+        typeof value === 'string' ? BUILT_IN.some((word) => word === value) : typeof value === 'object' && value !== null,
+      ),
+  )
+    .default([])
+    .meta({
+      says: 'whom confirm asks; authoritative (the zone’s own servers) and system (this machine’s resolvers) are built in, and asked where there is no entry',
+      entry: 'vantages',
+    }),
+  servers: array(serverEntry.required()).default([]).meta({ says: 'where name servers really listen, when that is not what DNS says' }),
   fronts: array(frontEntry.required()).default([]).meta({ says: 'reverse proxies and edge networks that answer with their own addresses' }),
   follows: array(followEntry.required()).default([]).meta({ says: 'tops of zones that take the addresses of another name' }),
   allowances: array(allowanceEntry.required()).default([]).meta({ says: 'findings that are accepted' }),
@@ -117,6 +165,7 @@ const KEYS: Record<string, string[]> = {
   '': Object.keys(schema.fields),
   zones: Object.keys(zoneEntry.fields),
   vantages: Object.keys(vantageEntry.fields),
+  servers: Object.keys(serverEntry.fields),
   fronts: Object.keys(frontEntry.fields),
   follows: Object.keys(followEntry.fields),
   allowances: Object.keys(allowanceEntry.fields),
@@ -137,12 +186,18 @@ interface Described extends SchemaDescription {
   innerType?: Described
 }
 
-function asJsonSchema(described: Described): Record<string, unknown> {
+function asJsonSchema(described: Described, entry?: string): Record<string, unknown> {
   const { meta, type, oneOf, tests, fields, innerType, default: standard } = described
   const says = (meta as { says?: string } | undefined)?.says
   const made: Record<string, unknown> = says === undefined ? {} : { description: says }
   if (type === 'mixed')
-    return { ...made, anyOf: [{ type: 'string', description: 'a file pattern, as in zones/*.zone' }, asJsonSchema(zoneEntry.describe() as Described)] }
+    return {
+      ...made,
+      anyOf:
+        entry === 'vantages'
+          ? [{ enum: BUILT_IN }, asJsonSchema(vantageEntry.describe() as Described)]
+          : [{ type: 'string', description: 'a file pattern, as in zones/*.zone' }, asJsonSchema(zoneEntry.describe() as Described)],
+    }
   made.type = type === 'number' && tests.some((test) => test.name === 'integer') ? 'integer' : type
   if (oneOf.length > 0) made.enum = oneOf
   for (const { name, params } of tests) {
@@ -150,7 +205,7 @@ function asJsonSchema(described: Described): Record<string, unknown> {
     if (name === 'max' && type === 'number') made.maximum = params?.max
   }
   if (standard !== undefined && type !== 'array' && type !== 'object') made.default = standard
-  if (innerType) made.items = asJsonSchema(innerType)
+  if (innerType) made.items = asJsonSchema(innerType, (meta as { entry?: string } | undefined)?.entry)
   if (fields) {
     made.properties = Object.fromEntries(Object.entries(fields).map(([key, field]) => [key, asJsonSchema(field)]))
     made.required = Object.entries(fields)
@@ -204,6 +259,18 @@ export function parseConfig(text: string, file: string): Config {
         throw error instanceof ValidationError ? withPath(error, `zones[${i}]`) : error
       }
     })
+    const vantages = config.vantages.map((entry, i): BuiltIn | Vantage => {
+      if (typeof entry === 'string') return entry as BuiltIn
+      try {
+        const made = vantageOf(vantageEntry.validateSync(entry, { strict: true }))!
+        return made.authority === undefined ? made : { ...made, authority: resolve(dirname(file), made.authority) }
+      } catch (error) {
+        throw error instanceof ValidationError ? withPath(error, `vantages[${i}]`) : error
+      }
+    })
+    const labels = vantages.map((each) => (typeof each === 'string' ? each : each.label))
+    const again = labels.findIndex((label, i) => labels.indexOf(label) < i)
+    if (again >= 0) throw new Trouble(`${place(`vantages[${again}]`)}: there are two vantages “${labels[again]}”; give each a label of its own`)
     const allowances = config.allowances.map((entry, i): Allowance => {
       const node = document.getIn(['allowances', i], true) as { range?: number[] } | undefined
       const { line, col } = lineCounter.linePos(node?.range?.[0] ?? 0)
@@ -215,7 +282,7 @@ export function parseConfig(text: string, file: string): Config {
         place: { file, line, column: col, text: text.split('\n')[line - 1] ?? '', length: written.length },
       }
     })
-    return { zones, vantages: config.vantages, fronts: config.fronts, follows: config.follows, allowances }
+    return { zones, vantages, servers: config.servers, fronts: config.fronts, follows: config.follows, allowances }
   } catch (error) {
     if (!(error instanceof ValidationError)) throw error
     throw new Trouble(wording(error, place, value))

@@ -133,9 +133,12 @@ function keptByLink(file: string, length: number, path: string): boolean {
 }
 const LARGE = 1 << 20
 
+/** Where copies of a zone's files are kept. */
+export const keptFolder = (folder: string, zone: Name): string => join(folder, 'kept', bare(foldName(zone)).replace(/[^a-z0-9._-]/g, '_'))
+
 /** Puts a copy of a file of a zone under `folder/kept/ZONE/` and returns its path. */
 function keepCopy(folder: string, zone: Name, file: string, octets: Uint8Array, now: Date): string {
-  const keep = join(folder, 'kept', bare(foldName(zone)).replace(/[^a-z0-9._-]/g, '_'))
+  const keep = keptFolder(folder, zone)
   mkdirSync(keep, { recursive: true })
   let path = join(keep, `${stamp(now)}_${basename(file)}`)
   for (let n = 2; existsSync(path); n++) path = join(keep, `${stamp(now)}-${n}_${basename(file)}`)

@@ -3,9 +3,11 @@ import { existsSync, readFileSync } from 'node:fs'
 import { dirname, join, resolve, sep } from 'node:path'
 import { bare, foldName, type Name } from '../core/names/name.ts'
 import type { Surroundings } from '../core/rules/rule.ts'
+import type { Vantage } from '../core/verdicts/observation.ts'
+import type { ServerEntry } from '../core/verdicts/vantage.ts'
 import { readZone } from '../core/zone/reader.ts'
 import { type Zone, Zones, type ZoneTraits } from '../core/zone/zones.ts'
-import type { VantageEntry } from './config.ts'
+import type { BuiltIn } from './config.ts'
 import { includer, readFileOrTrouble, zoneNameFor } from './files.ts'
 import { systemText, Trouble } from './trouble.ts'
 
@@ -21,7 +23,9 @@ export interface ZoneFile extends ZoneTraits {
 export interface Workspace {
   folder: string
   files: ZoneFile[]
-  vantages: VantageEntry[]
+  /** Whom confirm asks. */
+  vantages: (BuiltIn | Vantage)[]
+  servers: ServerEntry[]
   /** What bramblefront.yaml says beyond the zones: for the rules. */
   around: Surroundings
 }
@@ -72,12 +76,13 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
     if (other) throw new Trouble(`${other} and ${file} are both for the zone ${bare(zone)}; keep one of them, or name the file with --file`)
     seen.set(foldName(zone), file)
   }
-  const { vantages, fronts, follows, allowances } = config
+  const { vantages, servers, fronts, follows, allowances } = config
   const { readKeys, readPolicies } = await import('./beside.ts')
   return {
     folder,
     files,
     vantages,
+    servers,
     around: { fronts, follows, allowances, keys: await readKeys(folder, shownPath), policies: readPolicies(folder, shownPath) },
   }
 }

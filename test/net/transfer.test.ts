@@ -5,8 +5,8 @@ import { nameToWire } from '../../src/core/names/name.ts'
 import { parseRdata } from '../../src/core/records/rdata.ts'
 import { parseType } from '../../src/core/records/types.ts'
 import { exampleZones } from '../../src/core/rules/example.ts'
-import { framed } from '../../src/net/ways/way.ts'
 import { transferZone } from '../../src/net/transfer.ts'
+import { framed } from '../../src/net/ways/way.ts'
 import { respond, udpLimit } from '../../src/standin/respond.ts'
 
 const servers: Server[] = []

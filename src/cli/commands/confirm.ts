@@ -1,162 +1,199 @@
 import { randomBytes } from 'node:crypto'
 import type { Command } from 'commander'
 import { foldName } from '../../core/names/name.ts'
-import { typeText } from '../../core/records/types.ts'
-import { type Judged, judge, type Question, questionsFor, type Standing, standingOf } from '../../core/verdicts/verdict.ts'
-import type { Zone } from '../../core/zone/zones.ts'
-import { Asker } from '../../net/ask.ts'
+import { Memory } from '../../core/verdicts/memory.ts'
 import type { Vantage } from '../../core/verdicts/observation.ts'
-import { parseVantage } from '../../net/vantage.ts'
+import { type Asked, questionsFor } from '../../core/verdicts/questions.ts'
+import { type Asking, type Confirmation, type ConfirmedSet, confirmRound, type Party, type Plan, watch } from '../../core/verdicts/round.ts'
+import type { StandingWord } from '../../core/verdicts/standing.ts'
+import { statedSpan } from '../../core/verdicts/time-text.ts'
+import { Asker } from '../../net/ask.ts'
+import { authoritiesOf } from '../../net/authorities.ts'
+import { appendLog, readLog } from '../../workspace/log.ts'
 import { Trouble } from '../../workspace/trouble.ts'
-import { counted, Page, printJson } from '../output/page.ts'
-import { printable } from '../output/printable.ts'
+import { now } from '../clock.ts'
+import { printJson } from '../output/page.ts'
 import { progressBar } from '../output/progress.ts'
-import { table } from '../output/table.ts'
-import { limitOf, vantagesFor } from './live.ts'
-import { choose, type SourceOptions } from './source.ts'
+import { statesBefore } from './before.ts'
+import { type Chosen, choose, type SourceOptions } from './source.ts'
+import { limitOf, rateOf, whomToAsk } from './whom.ts'
 
 interface Options extends SourceOptions {
   at?: string[]
   limit: string
+  rate?: string
+  samples?: string
+  onlyAuthoritative?: boolean
+  early?: boolean
+  watch?: boolean
+  deadline?: string
   all?: boolean
   json?: boolean
 }
 
-interface ConfirmedSet {
-  zone: Zone
-  question: Question
-  standing: Standing
-  answers: Judged[]
+/** What is confirmed of one zone: how it is asked, and what cannot be asked. */
+export interface ZonePlan extends Plan {
+  left: Asked['left']
+  /** Servers of the zone that no address was found for. */
+  unfound: string[]
 }
 
-/** Confirmed sets are listed one by one up to this many; beyond, they are counted. */
-const LISTED = 60
+/** Everything that a confirmation came to, for showing it. */
+export interface Confirmed {
+  plans: ZonePlan[]
+  confirmations: Confirmation[]
+  vantages: Map<string, Vantage>
+  about?: string
+  samples: number
+}
 
-/** Asks every vantage for every set, and compares. Exit status 1 where an answer differs, 3 where only the asking failed. */
+/** Standings by what they mean for the exit status. */
+const WRONG: readonly StandingWord[] = ['wrong', 'split', 'overdue', 'not-published']
+
+/** Asks every vantage for every set, and compares. Exit status 1 where something is wrong, 3 where only the asking failed, 4 where it is settling. */
 export async function confirm(what: string | undefined, options: Options, command: Command): Promise<void> {
+  const samples = Number(options.samples ?? 1)
+  if (!(Number.isInteger(samples) && samples >= 1 && samples <= 100)) throw new Trouble(`--samples ${options.samples} must be a number from 1 to 100`)
+  const span = options.deadline === undefined ? undefined : statedSpan(options.deadline)
+  if (options.deadline !== undefined && (span === undefined || !options.watch))
+    throw new Trouble(options.watch ? `--deadline ${options.deadline} must be a time, as in 30m or 2h` : '--deadline goes with --watch')
   const source = await choose(what, options)
-  const vantages = options.at || !source.workspace ? await vantagesFor(options) : source.workspace.vantages
-  if (vantages.length === 0)
-    throw new Trouble(`nobody to ask: state one with --at ADDRESS[:PORT]${source.workspace ? ', or name vantages in bramblefront.yaml' : ''}`)
-  const limitMs = limitOf(options)
-  const fresh = `bramblefront-${randomBytes(6).toString('hex')}`
-  const left: { owner: string; type: number; why: string }[] = []
-  const asked: { zone: Zone; question: Question }[] = []
-  for (const zone of source.chosen) {
-    const found = questionsFor(source.zones, zone, fresh)
-    const inName = (each: { owner: string }): boolean => source.name === undefined || foldName(each.owner) === source.name
-    asked.push(...found.questions.filter(inName).map((question) => ({ zone, question })))
-    left.push(...found.left.filter(inName))
+  const folder = source.workspace?.folder
+  const memory = new Memory(folder === undefined ? [] : readLog(folder))
+  const askers = new Map<string, Asker>()
+  const stop = new AbortController()
+  const confirmed: Confirmed = { plans: [], confirmations: [], vantages: new Map(), about: source.name, samples }
+  const keep = (confirmations: readonly Confirmation[]): void => {
+    for (const [i, { state, sets, parties, at }] of confirmations.entries()) {
+      const lines = memory.note(
+        confirmed.plans[i].zone,
+        source.name,
+        sets,
+        parties.map(({ label }) => label),
+        state.intended.soa?.serial,
+        at,
+      )
+      if (folder !== undefined) appendLog(folder, lines)
+    }
   }
-  if (asked.length === 0) throw new Trouble(source.name ? `${source.name} has no record set of its own to ask for` : 'there is no record set to ask for')
-  const at = new Date()
-  const sets = await askAll(asked, vantages, limitMs)
-  const counts = { confirmed: 0, wrong: 0, unreachable: 0 }
-  for (const set of sets) counts[set.standing]++
-  process.exitCode = counts.wrong > 0 ? 1 : counts.unreachable > 0 ? 3 : 0
-  if (options.json) printJson(document(source.chosen, sets, counts, vantages, at, left))
-  else report(new Page(command), source.chosen, sets, counts, vantages, at, left, options.all === true)
-}
-
-async function askAll(asked: { zone: Zone; question: Question }[], vantages: Vantage[], limitMs: number): Promise<ConfirmedSet[]> {
-  const askers = vantages.map((vantage) => new Asker(vantage, { limitMs }))
-  const progress = await progressBar('asking', asked.length * vantages.length, 100)
   try {
-    return await Promise.all(
-      asked.map(async ({ zone, question }): Promise<ConfirmedSet> => {
-        const answers = await Promise.all(
-          askers.map(async (asker) => {
-            const judged = judge(question, await asker.ask(question.asked, question.type))
-            progress?.increment()
-            return judged
-          }),
-        )
-        return { zone, question, answers, standing: standingOf(answers.map((each) => each.verdict)) }
-      }),
-    )
+    await plan(what, options, source, memory, askers, confirmed)
+    const steps = confirmed.plans.reduce((sum, { questions, parties }) => sum + questions.length * parties.length, 0)
+    const asking: Asking = {
+      ask: async (party, name, type, how) => ({ ...(await askers.get(party)!.ask(name, type, how)), at: now() }),
+      now,
+      sleep: (seconds) => sleep(seconds, stop.signal),
+    }
+    if (options.watch) {
+      const { watchScreen } = await import('../output/watch.ts')
+      const screen = watchScreen(command, confirmed, options.json === true)
+      process.once('SIGINT', () => stop.abort())
+      confirmed.confirmations = await watch(confirmed.plans, asking, {
+        deadline: span === undefined ? undefined : now() + span,
+        stopped: () => stop.signal.aborted,
+        round(confirmations, next) {
+          keep(confirmations)
+          screen.show(confirmations, next)
+        },
+      })
+      screen.end()
+    } else {
+      const progress = await progressBar('asking', steps, 100)
+      asking.progress = () => progress?.increment()
+      confirmed.confirmations = await Promise.all(confirmed.plans.map((each) => confirmRound(each, asking)))
+      progress?.stop()
+      keep(confirmed.confirmations)
+    }
   } finally {
-    progress?.stop()
-    for (const asker of askers) asker.close()
+    for (const asker of askers.values()) asker.close()
   }
+  const sets = confirmed.confirmations.flatMap((each) => each.sets)
+  const has = (words: readonly StandingWord[]): boolean => sets.some(({ standing }) => words.includes(standing.word))
+  const faulty = has(WRONG) || confirmed.confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong))
+  process.exitCode = faulty ? 1 : has(['unreachable']) ? 3 : has(['settling']) ? 4 : 0
+  const { confirmationJson, report } = await import('../output/confirmation.ts')
+  if (options.json) printJson(confirmationJson(confirmed))
+  else report(command, confirmed, options.all === true)
 }
 
-type Counts = Record<Standing, number>
-type Left = { owner: string; type: number; why: string }[]
+/** Waits, or less long where everything shall stop. */
+function sleep(seconds: number, signal: AbortSignal): Promise<void> {
+  return new Promise((resolve) => {
+    const timer = setTimeout(done, Math.max(0, seconds * 1000))
+    function done(): void {
+      clearTimeout(timer)
+      signal.removeEventListener('abort', done)
+      resolve()
+    }
+    signal.addEventListener('abort', done)
+    if (signal.aborted) done()
+  })
+}
 
-function document(chosen: Zone[], sets: ConfirmedSet[], counts: Counts, vantages: Vantage[], at: Date, left: Left): object {
-  return {
-    format: 1,
-    zone: chosen.length === 1 ? foldName(chosen[0].name) : null,
-    at: at.toISOString(),
-    vantages,
-    sets: sets.map(({ zone, question, standing, answers }) => ({
-      ...(chosen.length === 1 ? {} : { zone: foldName(zone.name) }),
-      owner: foldName(question.owner),
-      type: typeText(question.type),
-      ...(question.asked === question.owner ? {} : { asked: question.asked }),
-      standing,
-      answers,
-    })),
-    left: left.map(({ owner, type, why }) => ({ owner: foldName(owner), type: typeText(type), why })),
-    counts,
+/** Sorts out what is asked of whom, zone by zone. */
+async function plan(
+  what: string | undefined,
+  options: Options,
+  source: Chosen,
+  memory: Memory,
+  askers: Map<string, Asker>,
+  confirmed: Confirmed,
+): Promise<void> {
+  const { zones, chosen, workspace, name } = source
+  const whom = options.onlyAuthoritative && !options.at ? { ...whomToAsk(undefined, workspace), authoritative: true } : whomToAsk(options.at, workspace)
+  const askOptions = { limitMs: limitOf(options), rate: rateOf(options.rate) }
+  const asker = (vantage: Vantage): Asker => {
+    let made = askers.get(vantage.label)
+    if (!made) {
+      made = new Asker(vantage, askOptions)
+      askers.set(vantage.label, made)
+      confirmed.vantages.set(vantage.label, vantage)
+    }
+    return made
   }
-}
-
-function report(page: Page, chosen: Zone[], sets: ConfirmedSet[], counts: Counts, vantages: Vantage[], at: Date, left: Left, all: boolean): void {
-  const { colour } = page
-  const paint: Record<Standing, (text: string) => string> = {
-    confirmed: colour.green,
-    wrong: (text) => colour.bold(colour.red(text)),
-    unreachable: (text) => colour.bold(colour.yellow(text)),
+  const stated = whom.vantages.map(asker)
+  for (const zone of chosen) {
+    const found = whom.authoritative ? await authoritiesOf(zones, zone, workspace?.servers ?? [], stated) : { servers: [], parents: [], unfound: [] }
+    for (const each of [...found.servers, ...found.parents]) asker(each)
+    const parties: Party[] = [
+      ...found.servers.map(({ label, server }) => ({ label, server, role: 'authoritative' as const })),
+      ...(options.onlyAuthoritative && found.servers.length > 0
+        ? []
+        : whom.vantages.map(({ label }): Party => ({ label, ...(label.startsWith('system ') ? { role: 'resolver' } : {}) }))),
+    ]
+    if (parties.length === 0)
+      throw new Trouble(
+        `nobody to ask about ${zone.name}: ${found.unfound.length > 0 ? `no address is known of its servers (${found.unfound.join(', ')}), and ` : ''}this machine has no resolver; state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml`,
+        3,
+      )
+    const fresh = `bramblefront-${randomBytes(6).toString('hex')}`
+    const { states: earlier, more } = statesBefore(what, options, source, zone)
+    const around = { follows: workspace?.around.follows, fronts: workspace?.around.fronts, earlier }
+    const { questions, left } = questionsFor(zones, zone, fresh, around)
+    const inName = (each: { owner: string }): boolean => name === undefined || foldName(each.owner) === name
+    confirmed.plans.push({
+      zones,
+      zone,
+      questions: questions.filter(inName),
+      left: left.filter(inName),
+      earlier,
+      moreEarlier: more,
+      parties,
+      parents: found.parents.map(({ label }) => ({ label })),
+      memory,
+      fresh,
+      samples: confirmed.samples,
+      early: options.early === true,
+      unfound: found.unfound,
+    })
   }
-  const where = chosen.length === 1 ? chosen[0].name : counted(chosen.length, 'zone')
-  page.text(
-    `${where}  ${counted(sets.length, 'record set')}, asked of ${counted(vantages.length, 'vantage')} at ${at.toISOString().replace('T', ' ').slice(0, 19)} UTC:`,
-  )
-  table(
-    page,
-    vantages.map(({ label, address, port }) => (parseVantage(label) ? [`${address} port ${port}`, ''] : [label, `${address} port ${port}`])),
-    '  ',
-  )
-  page.line()
-  const confirmed = sets.filter((set) => set.standing === 'confirmed')
-  if (confirmed.length <= LISTED || all)
-    table(
-      page,
-      confirmed.map(({ question, answers }) => ['confirmed', `${question.owner} ${typeText(question.type)}`, confirmedNote(question, answers)]),
-      '',
-      (cell, column) => (column === 0 ? paint.confirmed(cell) : column === 2 ? colour.dim(cell) : cell),
-    )
-  else page.text(`${counted(confirmed.length, 'set')} confirmed (--all lists them)`)
-  for (const set of sets.filter((each) => each.standing !== 'confirmed')) {
-    page.line()
-    page.line(`${paint[set.standing](set.standing)}  ${printable(`${set.question.owner} ${typeText(set.question.type)}`)}`)
-    table(page, set.answers.flatMap(answerRows), '  ')
-  }
-  page.line()
-  if (left.length > 0) page.text(`Not asked: ${left.map((each) => `${each.owner} ${typeText(each.type)} (${each.why})`).join('; ')}.`)
-  page.text(closing(sets, counts, vantages))
-  page.print()
+  if (confirmed.plans.every(({ questions }) => questions.length === 0))
+    throw new Trouble(name ? `${name} has no record set of its own to ask for` : 'there is no record set to ask for')
 }
 
-function confirmedNote({ asked, owner }: Question, answers: Judged[]): string {
-  const ttls = [...new Set(answers.map((answer) => answer.ttl))]
-  return `${asked === owner ? '' : `asked as ${asked}, `}TTL ${ttls.join(' and ')}`
-}
-
-function answerRows(answer: Judged): string[][] {
-  const notes = [
-    ...(answer.detail ? [answer.detail] : []),
-    ...(answer.verdict === 'different' ? [...answer.missing.map((value) => `missing: ${value}`), ...answer.extra.map((value) => `extra: ${value}`)] : []),
-    ...(answer.verdict === 'as-intended' ? [`TTL ${answer.ttl}`] : []),
-  ]
-  return notes.map((note, i) => [i === 0 ? answer.vantage : '', i === 0 ? answer.verdict : '', note])
-}
-
-function closing(sets: ConfirmedSet[], counts: Counts, vantages: Vantage[]): string {
-  if (counts.wrong > 0)
-    return `${counts.wrong} of ${counted(sets.length, 'set')} wrong. What is served there is not what the zone file says: was the file published, and its serial advanced?`
-  if (counts.unreachable > 0)
-    return `${counts.confirmed} of ${counted(sets.length, 'set')} confirmed; for the others a vantage did not reply. Nothing is known to be wrong.`
-  return `All ${counted(sets.length, 'set')} confirmed by ${vantages.length === 1 ? 'the one vantage' : `all ${vantages.length} vantages`} asked.`
+/** How many sets have each standing. */
+export function standingCounts(sets: readonly ConfirmedSet[]): Record<StandingWord, number> {
+  const counts: Record<StandingWord, number> = { confirmed: 0, settling: 0, unreachable: 0, 'not-published': 0, overdue: 0, split: 0, wrong: 0 }
+  for (const { standing } of sets) counts[standing.word]++
+  return counts
 }

@@ -3,16 +3,16 @@ import { cpSync, mkdirSync, mkdtempSync, readFileSync, realpathSync, rmSync, wri
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import type { Command } from 'commander'
-import { StandInResolver } from '../../standin/resolver.ts'
-import { REFUSED, respond } from '../../standin/respond.ts'
-import { type Responder, serveStandIn } from '../../standin/server.ts'
+import { TYPE } from '../../core/records/types.ts'
+import { Network, serveNetwork } from '../../standin/network.ts'
 import { Trouble } from '../../workspace/trouble.ts'
-import { bareFiles, CONFIG_FILE, loadZones, openWorkspace } from '../../workspace/workspace.ts'
+import { bareFiles, CONFIG_FILE, loadZones } from '../../workspace/workspace.ts'
 import { Page, printJson } from '../output/page.ts'
 
 /** Plays the whole story in a temporary folder: each command is run as its own process, and what it prints is what it prints. */
 export async function demo(options: { keep?: boolean; json?: boolean }, command: Command): Promise<void> {
   const page = new Page(command)
+  let skipped = 0
   const steps: { command: string[]; status: number; stdout: string }[] = []
   const program = realpathSync(process.argv[1])
   const material = join(dirname(program), '..', 'demo')
@@ -34,7 +34,8 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
       const child = spawn(process.execPath, [program, ...args], {
         cwd: folder,
         stdio: ['ignore', options.json ? 'pipe' : 'inherit', 'inherit'],
-        env: { ...process.env, COLUMNS: String(page.width) },
+        // The story's clock is ahead of this machine's once hours have passed in it.
+        env: { ...process.env, COLUMNS: String(page.width), BRAMBLEFRONT_AHEAD: String(skipped) },
       })
       child.stdout?.setEncoding('utf8').on('data', (text) => (stdout += text))
       child.on('error', reject)
@@ -101,23 +102,40 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
     await run(1, 'check', 'hollowmere-rail.example', '--fix', '--yes')
     for (const zone of ['hollowmere-rail.example', 'quay.hollowmere-rail.example', '2.0.192.in-addr.arpa']) rmSync(join(folder, 'zones', `${zone}.zone`))
 
-    say('A server on this machine now serves the files, with a caching resolver in front of it. Both become vantages.')
-    let zones = loadZones((await openWorkspace(folder)).files)
-    // The resolver knows what the line’s services publish, too.
-    const elsewhere = loadZones(bareFiles(['larkpost', 'quillwing'].map((name) => join(material, 'elsewhere', `${name}.example.zone`))))
-    const answer: Responder = (query, id) => respond(zones, query, id)
-    const everywhere: Responder = (query, id) => {
-      const response = answer(query, id)
-      return response?.rcode === REFUSED ? respond(elsewhere, query, id) : response
-    }
+    say('Upland’s two name servers still have the files of yesterday, and a resolver has asked them this morning. All of them are played here.')
     const started = Date.now()
-    let skipped = 0
-    const cache = new StandInResolver(everywhere, () => (Date.now() - started) / 1000 + skipped)
-    const server = await serveStandIn(answer)
-    const resolver = await serveStandIn((query, id) => cache.respond(query, id))
+    const network = new Network(() => (Date.now() - started) / 1000 + skipped)
+    const elsewhere = ['upland-dns', 'larkpost', 'quillwing'].map((name) => join(material, 'elsewhere', `${name}.example.zone`))
+    const serves = (address: string, ...files: string[]): void => network.server(address, loadZones(bareFiles([...files, ...elsewhere])))
+    const before = ['hollowmere', 'hollowmere-freight', 'lakepass'].map((name) => join(material, 'zones', `${name}.example.zone`))
+    const written = ['hollowmere', 'hollowmere-freight', 'lakepass'].map((name) => join(folder, 'zones', `${name}.example.zone`))
+    const [NS1, NS2, RESOLVER] = ['198.51.100.53', '203.0.113.53', '192.0.2.3']
+    network.server('198.51.100.1', loadZones(bareFiles([join(material, 'elsewhere', 'example.zone')])))
+    serves(NS1, ...before)
+    serves(NS2, ...before)
+    network.resolver(RESOLVER, ['198.51.100.1'])
+    const { ports, close } = await serveNetwork(network)
     try {
-      const vantages = `vantages:\n  - {label: server, address: 127.0.0.1, port: ${server.port}}\n  - {label: resolver, address: 127.0.0.1, port: ${resolver.port}}\n`
-      writeFileSync(config, readFileSync(config, 'utf8').replace('vantages: []\n', vantages))
+      const port = (address: string): string => `address: 127.0.0.1, port: ${ports.get(address)!.port}`
+      const vantages = `vantages:\n  - authoritative\n  - {label: lake-office, ${port(RESOLVER)}}\n`
+      const servers = `servers:\n  - {name: ns1.upland-dns.example, ${port(NS1)}}\n  - {name: ns2.upland-dns.example, ${port(NS2)}}\n  - {name: ns.registry.example, ${port('198.51.100.1')}}\n`
+      writeFileSync(config, readFileSync(config, 'utf8').replace('vantages:\n  - authoritative\n  - system\n', vantages).replace('servers: []\n', servers))
+      const mail = ['confirm', 'office.hollowmere.example'] as const
+      await askNow(ports.get(RESOLVER)!.port)
+
+      await run(1, 'confirm', 'hollowmere.example', '--limit', '2')
+
+      say('The first server loads the files; the second has not fetched them yet.')
+      serves(NS1, ...written)
+      await run(4, ...mail)
+
+      say('Now it has, too. The resolver still holds what it was told an hour ago: that is no fault, and it passes.')
+      serves(NS2, ...written)
+      await run(4, 'confirm', 'hollowmere.example')
+      await run(0, 'timing', 'hollowmere.example', 'hollowmere.example', 'MX')
+
+      say('An hour later.')
+      skipped = 3700
       await run(0, 'confirm', 'hollowmere.example')
 
       say('What do the services’ own records cost? And would mail pass: the office’s own, a newsletter, and one that somebody forges?')
@@ -136,22 +154,31 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
       )
       await run(1, 'sender', '203.0.113.9', '--envelope', 'crew@hollowmere.example')
 
-      say('Somebody changes the office’s address on the server, behind everyone’s back. The resolver still has the earlier answer.')
-      const tampered = readFileSync(join(folder, 'zones', 'hollowmere.example.zone'), 'utf8').replace('192.0.2.25', '192.0.2.66')
-      const other = join(folder, 'hollowmere.example.zone')
-      writeFileSync(other, tampered)
-      zones = loadZones(bareFiles([other]))
-      await run(1, 'confirm', 'office.hollowmere.example')
+      say('A kiosk for the pier. Somebody types it into the host’s web form, with the whole name, and the form adds the zone’s once more.')
+      await run(0, 'write', 'address', 'pier-kiosk.hollowmere.example', '192.0.2.41', '--ttl', '10m')
+      const form = join(folder, 'form', 'hollowmere.example.zone')
+      mkdirSync(dirname(form))
+      writeFileSync(form, readFileSync(written[0], 'utf8').replace(/^pier-kiosk /m, 'pier-kiosk.hollowmere.example '))
+      for (const address of [NS1, NS2]) serves(address, form, ...written.slice(1))
+      await run(1, 'confirm', 'pier-kiosk.hollowmere.example')
 
-      say('An hour later, the resolver has forgotten it, too.')
-      skipped = 3600
-      await run(1, 'confirm', 'office.hollowmere.example')
+      say('Put right there; and a moment later everybody has it. Nobody had asked the resolver for it before, so nobody has to wait.')
+      for (const address of [NS1, NS2]) serves(address, ...written)
+      await run(0, 'confirm', 'pier-kiosk.hollowmere.example', '--watch', '--deadline', '10s')
     } finally {
-      await Promise.all([server.close(), resolver.close()])
+      await close()
     }
     if (options.json) printJson({ format: 1, steps })
     say(options.keep ? `That was the story. Its folder: ${folder}` : 'That was the story. Its folder is gone again (--keep leaves it there).')
   } finally {
     if (!options.keep) rmSync(folder, { recursive: true, force: true })
   }
+}
+
+/** What the resolver was asked this morning. */
+async function askNow(port: number): Promise<void> {
+  const { Asker } = await import('../../net/ask.ts')
+  const asker = new Asker({ label: 'morning', address: '127.0.0.1', port })
+  for (const name of ['hollowmere.example.', 'office.hollowmere.example.']) for (const type of [TYPE.MX, TYPE.TXT, TYPE.A]) await asker.ask(name, type)
+  asker.close()
 }

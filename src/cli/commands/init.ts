@@ -21,9 +21,17 @@ const CONFIG = `# yaml-language-server: $schema=./${SCHEMA_FILE}
 zones:
   - zones/*.zone
 
-# Whom “bramblefront confirm” asks, by address. The port is 53 unless stated.
-#   - {label: ferry-office, address: 192.0.2.1, port: 53}
-vantages: []
+# Whom “bramblefront confirm” asks. Two are built in: authoritative (the zone’s own name servers) and system (the resolvers of this machine).
+#   - {label: ferry-office, address: 192.0.2.1}
+#   - {label: lake-tls, address: 198.51.100.7, transport: tls, name: dns.larkpost.example}
+#   - {label: hill-https, url: "https://dns.northlight.example/dns-query"}
+vantages:
+  - authoritative
+  - system
+
+# Where a name server really listens, when that is not what DNS says (tests, odd networks).
+#   - {name: ns1.upland-dns.example, address: 127.0.0.1, port: 5300}
+servers: []
 
 # Web fronts (reverse proxies, edge networks): hosts behind them take no mail and no other service.
 #   - {label: northlight, ranges: [203.0.113.0/24], names: [edge.northlight.example]}

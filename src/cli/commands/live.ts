@@ -4,13 +4,13 @@ import type { KnownSpf } from '../../core/mail/spf/budget.ts'
 import { isSpf } from '../../core/mail/spf/record.ts'
 import { foldName, type Name } from '../../core/names/name.ts'
 import { keptSpf } from '../../core/rules/families/spf-record.ts'
+import type { Vantage } from '../../core/verdicts/observation.ts'
 import type { Zones } from '../../core/zone/zones.ts'
 import { type Lookups, lookupsAt } from '../../net/lookup.ts'
-import type { Vantage } from '../../core/verdicts/observation.ts'
-import { parseVantage } from '../../net/vantage.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { findWorkspace, openWorkspace } from '../../workspace/workspace.ts'
 import type { SourceOptions } from './source.ts'
+import { limitOf, whomToAsk } from './whom.ts'
 
 export interface LiveOptions extends SourceOptions {
   live?: boolean
@@ -18,30 +18,20 @@ export interface LiveOptions extends SourceOptions {
   limit?: string
 }
 
-/** The vantages that `--at` names, else those of the workspace; none where there are none. */
+/** Those that are asked for names outside the kept zones: what `--at` names, else the workspace's vantages; this machine's resolvers where there are none and `--live` is said. */
 export async function vantagesFor(options: LiveOptions): Promise<Vantage[]> {
-  if (options.at)
-    return options.at.map((text) => {
-      const vantage = parseVantage(text)
-      if (!vantage) throw new Trouble(`--at ${text} must be an address, or an address and a port, as in 192.0.2.1, 192.0.2.1:5300 or [2001:db8::1]:5300`)
-      return vantage
-    })
   const folder = options.workspace ?? findWorkspace(process.cwd())
-  return folder ? (await openWorkspace(folder)).vantages : []
-}
-
-/** Milliseconds for one answer. */
-export function limitOf(options: { limit?: string }): number {
-  const limit = Number(options.limit ?? 5)
-  if (!(limit > 0 && limit <= 600)) throw new Trouble(`--limit ${options.limit} must be a number of seconds from 0 to 600`)
-  return limit * 1000
+  const workspace = folder === undefined ? undefined : await openWorkspace(folder)
+  if (!options.at && !options.live && !workspace?.vantages.length) return []
+  return whomToAsk(options.at, workspace).vantages
 }
 
 /** Asks at the vantages, where `--live` (or `--at`) allows it. */
 export async function liveLookups(options: LiveOptions): Promise<Lookups | undefined> {
   if (!options.live && !options.at) return undefined
   const vantages = await vantagesFor(options)
-  if (vantages.length === 0) throw new Trouble('nobody to ask: state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml')
+  if (vantages.length === 0)
+    throw new Trouble('nobody to ask: this machine has no resolver; state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml')
   return lookupsAt(vantages, limitOf(options))
 }
 

@@ -13,8 +13,9 @@ import { bareFiles, loadZones } from '../../workspace/workspace.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
 import { table } from '../output/table.ts'
-import { type LiveOptions, limitOf, vantagesFor } from './live.ts'
+import { type LiveOptions, vantagesFor } from './live.ts'
 import { needWorkspace } from './source.ts'
+import { limitOf } from './whom.ts'
 
 interface Options extends LiveOptions {
   envelope: string

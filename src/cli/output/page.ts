@@ -28,10 +28,18 @@ export class Page {
     for (const [i, line] of lines.entries()) this.lines.push(((i === 0 ? first : indent) + line).trimEnd())
   }
 
+  /** The lines so far; the page is empty again. */
+  taken(): string[] {
+    return this.lines.splice(0)
+  }
+
   /** Writes everything to standard output. */
   print(): void {
-    process.stdout.write(this.lines.map((line) => line + '\n').join(''))
-    this.lines.length = 0
+    process.stdout.write(
+      this.taken()
+        .map((line) => line + '\n')
+        .join(''),
+    )
   }
 }
 

@@ -31,10 +31,12 @@ const LEAST_LAST = 24
 export function table(page: Page, rows: string[][], indent = '', paint: (cell: string, column: number, row: number) => string = (cell) => cell): void {
   if (rows.length === 0) return
   const columns = rows[0].length
-  const most = Math.floor(page.width * 0.45)
-  const widths = Array.from({ length: columns }, (_, i) => Math.min(Math.max(...rows.map((row) => stringWidth(printable(row[i])))), most) + GAP)
+  const natural = Array.from({ length: columns }, (_, i) => rows.reduce((most, row) => Math.max(most, stringWidth(printable(row[i]))), 0) + GAP)
+  const fits = natural.reduce((sum, width) => sum + width, indent.length - GAP) <= page.width
+  const most = fits ? page.width : Math.floor(page.width * 0.45)
+  const widths = natural.map((width) => Math.min(width, most + GAP))
   const others = widths.slice(0, -1).reduce((sum, width) => sum + width, indent.length)
-  const longest = Math.max(...rows.map((row) => stringWidth(printable(row[columns - 1]))))
+  const longest = natural[columns - 1] - GAP
   widths[columns - 1] = Math.max(Math.min(longest, LEAST_LAST), Math.min(longest, page.width - others)) + GAP
   const made = new Table({ chars: NO_LINES, style: { 'padding-left': 0, 'padding-right': GAP, head: [], border: [], compact: true }, colWidths: widths })
   for (const [r, row] of rows.entries())

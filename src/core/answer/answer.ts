@@ -3,8 +3,9 @@
  * Rules use `locate`, which works on numbers; the edges use `answer`, which works on names and record sets.
  */
 import { foldName, MAX_NAME, type Name, nameToWire, wireToName } from '../names/name.ts'
+import { u32At } from '../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
-import { rdataKey } from '../records/rdata.ts'
+import { type Rdata, rdataKey } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
 import type { RecordSet, Zone, Zones } from '../zone/zones.ts'
 
@@ -136,6 +137,11 @@ export function answer(zones: Zones, name: Name, type: number): Answer {
     question = alias.data[0]
   }
   return { ...result, kind: 'alias' }
+}
+
+/** How long a denial may be kept, in seconds: the lesser of its SOA record's TTL and minimum (RFC 2308 §5). */
+export function denialTtl(ttl: number, soa: Rdata): number {
+  return Math.min(ttl, u32At(soa, soa.length - 4))
 }
 
 /** Follows the labels of a wire name from the root as far as the tree has them; `whole` where it has them all. */

@@ -440,7 +440,12 @@ export function answersQuestion(response: Uint8Array, query: Uint8Array): boolea
   let end = 12
   while (query[end] !== 0) end += query[end] + 1
   end += 5
-  return questions === 1 && response.length >= end && sameFolded(response, 12, query, 12, end - 16) && sameOctets(response.subarray(end - 4, end), query.subarray(end - 4, end))
+  return (
+    questions === 1 &&
+    response.length >= end &&
+    sameFolded(response, 12, query, 12, end - 16) &&
+    sameOctets(response.subarray(end - 4, end), query.subarray(end - 4, end))
+  )
 }
 
 /** The extended errors of an answer (RFC 8914): code and text. */

@@ -34,6 +34,16 @@ function prepared(fronts: readonly Front[]): Prepared[] {
   return made
 }
 
+/** The front that a name leads to (it is one of its names, or below one), or that an address is of; undefined where there is none. */
+export function frontAt(fronts: readonly Front[], { name, address }: { name?: string; address?: Uint8Array }): Front | undefined {
+  const folded = name && foldName(name)
+  return prepared(fronts).find(
+    ({ networks, names }) =>
+      (folded !== undefined && names.some((each) => folded === each || folded.endsWith(`.${each}`))) ||
+      (address !== undefined && networks.some(({ octets, bits }) => octets.length === address.length && isIn(address, octets, bits))),
+  )?.front
+}
+
 /** In words, by which front a target is reached, following its aliases; undefined where it is reached by none, or that is not known. */
 export function frontOf(cx: Context, target: NameId): string | undefined {
   const { fronts } = cx.around
@@ -42,16 +52,15 @@ export function frontOf(cx: Context, target: NameId): string | undefined {
   let here = target
   for (let steps = 0; steps < 16; steps++) {
     const name = foldName(zones.tree.text(here))
-    for (const { front, names } of prepared(fronts))
-      if (names.some((each) => name === each || name.endsWith(`.${each}`)))
-        return `which goes through the web front ${front.label}${here === target ? '' : ` (${name})`}`
+    const led = frontAt(fronts, { name })
+    if (led) return `which goes through the web front ${led.label}${here === target ? '' : ` (${name})`}`
     const node = locate(zones, here)
     if (node < 0) return undefined
     if (!zones.hasCname(node)) {
-      for (const record of addressesAt(zones, node))
-        for (const { front, networks } of prepared(fronts))
-          if (networks.some(({ octets, bits }) => octets.length === zones.rdata(record).length && isIn(zones.rdata(record), octets, bits)))
-            return `whose address ${zones.rdataText(record)} is the web front ${front.label}’s`
+      for (const record of addressesAt(zones, node)) {
+        const front = frontAt(fronts, { address: zones.rdata(record) })
+        if (front) return `whose address ${zones.rdataText(record)} is the web front ${front.label}’s`
+      }
       return undefined
     }
     here = zones.target(zones.records(node, TYPE.CNAME)[0])

@@ -72,7 +72,8 @@ export class Https implements Way {
         request.on('error', failed)
         request.on('end', () => {
           if (status < 200 || status > 299) return done({ failed: `it answered with HTTP status ${status || 'none'}` })
-          if (!kind.toLowerCase().startsWith(MEDIA_TYPE)) return done({ failed: `it answered with ${kind || 'no type'} instead of ${MEDIA_TYPE}`, garbled: true })
+          if (!kind.toLowerCase().startsWith(MEDIA_TYPE))
+            return done({ failed: `it answered with ${kind || 'no type'} instead of ${MEDIA_TYPE}`, garbled: true })
           done(replyOf(Buffer.concat(chunks), query) ?? { failed: 'what came answers another question', garbled: true })
         })
         if (post) request.end(query)

@@ -1,0 +1,17 @@
+/** How a zone was before, as commands need it. */
+import { foldName } from '../../core/names/name.ts'
+import type { Zone } from '../../core/zone/zones.ts'
+import { folderOf } from '../../workspace/files.ts'
+import { earlierStates, type History } from '../../workspace/kept.ts'
+import { bareFiles, type ZoneFile } from '../../workspace/workspace.ts'
+import type { Chosen, SourceOptions } from './source.ts'
+
+/** The states of a zone before its last changes, by its kept copies: of the workspace, or beside the bare file. */
+export function statesBefore(what: string | undefined, options: SourceOptions, { workspace }: Chosen, zone: Zone): History {
+  const file: ZoneFile | undefined = workspace
+    ? workspace.files.find((each) => foldName(each.zone) === foldName(zone.name))
+    : what === undefined
+      ? undefined
+      : bareFiles([what], options.zone)[0]
+  return file ? earlierStates(workspace?.folder ?? folderOf(file.file), file, options.includeAnywhere) : { states: [], more: false }
+}

@@ -1,0 +1,155 @@
+import type { Command } from 'commander'
+import { foldName } from '../../core/names/name.ts'
+import { parseType, typeText } from '../../core/records/types.ts'
+import { Memory } from '../../core/verdicts/memory.ts'
+import { spanText, statedSpan, timeText } from '../../core/verdicts/time-text.ts'
+import { type SetTiming, type Timing, timingOf } from '../../core/verdicts/timing.ts'
+import { typedName } from '../../core/zone/typed.ts'
+import type { Zone } from '../../core/zone/zones.ts'
+import { readLog } from '../../workspace/log.ts'
+import { Trouble } from '../../workspace/trouble.ts'
+import { now } from '../clock.ts'
+import { counted, Page, printJson } from '../output/page.ts'
+import { table } from '../output/table.ts'
+import { statesBefore } from './before.ts'
+import { choose, type SourceOptions } from './source.ts'
+
+interface Options extends SourceOptions {
+  lowerTo: string
+  json?: boolean
+}
+
+/** Says when to lower a TTL before a change, and when a change that was made is through. */
+export async function timing(what: string, name: string | undefined, type: string | undefined, options: Options, command: Command): Promise<void> {
+  const to = statedSpan(options.lowerTo)
+  if (to === undefined) throw new Trouble(`--lower-to ${options.lowerTo} must be a time, as in 300 or 5m`)
+  if (name !== undefined && type === undefined) throw new Trouble('with a name, state the type of the set too, as in: timing hollowmere.example www CNAME')
+  const source = await choose(what, options)
+  if (source.chosen.length !== 1 || source.name !== undefined) throw new Trouble(`${what} is no zone: state the zone first, then the name and type`)
+  const { zones, workspace } = source
+  const [zone] = source.chosen
+  const number = type === undefined ? undefined : parseType(type)
+  if (type !== undefined && number === undefined) throw new Trouble(`${type} is no record type`)
+  const owner = name === undefined ? undefined : typedName(name, zone, zones.zones)
+  if (owner !== undefined && typeof owner !== 'string') throw new Trouble(owner.mistyped)
+  const memory = new Memory(workspace ? readLog(workspace.folder) : [])
+  const at = now()
+  const result = timingOf({
+    zones,
+    zone,
+    earlier: statesBefore(what, options, source, zone).states,
+    memory,
+    now: at,
+    to,
+    only: owner === undefined ? undefined : { owner, type: number! },
+  })
+  if (options.json) {
+    const iso = (seconds: number | null): string | null => (seconds === null ? null : new Date(seconds * 1000).toISOString())
+    printJson({
+      format: 1,
+      zone: foldName(zone.name),
+      at: iso(at),
+      transfer: result.transfer,
+      sets: result.sets.map(({ owner: of, type: number, ttl, held, lower, throughBy, under }) => ({
+        owner: foldName(of),
+        type: typeText(number),
+        ttl,
+        held,
+        throughBy: iso(throughBy),
+        lower: lower ? { to: lower.to, changeAt: iso(lower.changeAt), throughBy: iso(lower.throughBy) } : null,
+        underWay: under ? { ...under, publishedAt: iso(under.publishedAt), until: iso(under.until) } : null,
+      })),
+    })
+    return
+  }
+  const page = new Page(command)
+  page.line(`${page.colour.bold(zone.name)}  ${page.colour.dim(timeText(at, at))}`)
+  if (owner !== undefined) one(page, result.sets[0], result, zone, at)
+  else all(page, result, at)
+  page.print()
+}
+
+const setText = ({ owner, type }: SetTiming): string => `${owner} ${typeText(type)}`
+
+function one(page: Page, set: SetTiming, { transfer }: Timing, zone: Zone, at: number): void {
+  const { ttl, held, lower, throughBy, under } = set
+  page.line()
+  if (under) underWay(page, set, at)
+  page.text(
+    ttl === null
+      ? `${setText(set)} is not there. Whoever asks for it keeps the denial for ${spanText(held)}: do not ask for it before all servers have it.`
+      : `${setText(set)} has the TTL ${ttl} s: caches may hold it for ${spanText(held)}.`,
+  )
+  page.line()
+  if (lower) {
+    page.text('Before a change:')
+    table(
+      page,
+      [
+        ['1', 'now', `lower its TTL to ${spanText(lower.to)} (--ttl ${lower.to}), publish, and confirm`],
+        ['2', `wait until ${timeText(lower.changeAt, at)}`, `${spanText(held)} after all servers have the low TTL, nobody holds it longer`],
+        [
+          '3',
+          `change it at ${timeText(lower.changeAt, at)} or later`,
+          `everyone has it ${spanText(lower.to)} after the change: by ${timeText(lower.throughBy, at)} at the earliest`,
+        ],
+        ['4', 'then', `put the TTL back to ${ttl} s`],
+      ],
+      '  ',
+    )
+    page.text(`A change made at once would be through by ${timeText(throughBy, at)}.`)
+  } else page.text(`A change made now is through by ${timeText(throughBy, at)}${ttl === null ? ' at the latest' : ': the TTL is low already'}.`)
+  if (transfer > 0) page.text(`A server that misses the notification fetches the zone up to ${spanText(transfer)} later.`)
+  if (typeText(set.type) === 'NS' && foldName(set.owner) === foldName(zone.name))
+    page.text('The parent zone’s own NS records count, too, with their own TTL (often one or two days): leave the old servers running for that long.')
+}
+
+function underWay(page: Page, set: SetTiming, at: number): void {
+  const { publishedAt, until, held, struck } = set.under!
+  const what = struck ? 'It was struck' : 'It was changed'
+  page.text(
+    publishedAt === null
+      ? `${what}; no confirmation has seen it at all servers yet. From then on, caches may hold what was there before for ${spanText(held)}. Next: bramblefront confirm`
+      : `${what}, and all servers have it since ${timeText(publishedAt, at)}. The last cache lets go by ${timeText(until!, at)}: in ${spanText(until! - at)}.`,
+  )
+  page.line()
+}
+
+function all(page: Page, { sets, transfer }: Timing, at: number): void {
+  const under = sets.filter((set) => set.under)
+  page.line()
+  if (under.length > 0) {
+    page.text('Under way:')
+    table(
+      page,
+      under.map((set) => {
+        const { publishedAt, until, held } = set.under!
+        return [
+          setText(set),
+          publishedAt === null ? 'not seen at all servers yet' : `at all servers since ${timeText(publishedAt, at)}`,
+          until === null ? `then ${spanText(held)}` : `the last cache lets go by ${timeText(until, at)}`,
+        ]
+      }),
+      '  ',
+    )
+    page.line()
+  }
+  page.text('A change made now would be through by:')
+  const byTtl = new Map<number, SetTiming[]>()
+  for (const set of sets.filter(({ ttl }) => ttl !== null)) byTtl.set(set.held, [...(byTtl.get(set.held) ?? []), set])
+  table(
+    page,
+    [...byTtl]
+      .sort(([a], [b]) => b - a)
+      .map(([held, group]) => [
+        timeText(at + held, at),
+        spanText(held),
+        counted(group.length, 'set'),
+        group.slice(0, 6).map(setText).join(', ') + (group.length > 6 ? ' …' : ''),
+      ]),
+    '  ',
+  )
+  if (transfer > 0) page.text(`A server that misses the notification fetches the zone up to ${spanText(transfer)} later.`)
+  page.line()
+  page.text('Next: bramblefront timing ZONE NAME TYPE says what to lower, and when.')
+}

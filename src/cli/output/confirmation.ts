@@ -1,0 +1,250 @@
+/** What a confirmation came to, as people and programs read it. */
+import type { Command } from 'commander'
+import { bare, foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
+import { typeText } from '../../core/records/types.ts'
+import type { AccidentKind } from '../../core/verdicts/accidents.ts'
+import type { ConfirmedSet } from '../../core/verdicts/round.ts'
+import type { StandingWord } from '../../core/verdicts/standing.ts'
+import { STANDINGS } from '../../core/verdicts/standing.ts'
+import { timeText } from '../../core/verdicts/time-text.ts'
+import { reachedAt } from '../../core/verdicts/vantage.ts'
+import type { Judged, Verdict } from '../../core/verdicts/verdict.ts'
+import { type Confirmed, standingCounts } from '../commands/confirm.ts'
+import { type Colours, counted, Page } from './page.ts'
+import { printable } from './printable.ts'
+import { table } from './table.ts'
+
+/** Confirmed sets are listed one by one up to this many; beyond, they are counted. */
+const LISTED = 60
+/** Problems are told in full up to this many; beyond, one row each. */
+const TOLD = 15
+
+const SIGN: Record<StandingWord, string> = { confirmed: '✓', settling: '…', unreachable: '?', 'not-published': '✗', overdue: '✗', split: '✗', wrong: '✗' }
+const VERDICT_SIGN: Partial<Record<Verdict, string>> = { 'as-intended': '✓', 'earlier-answer': '…', stale: '…', 'no-reply': '?', 'not-tried': '–' }
+
+export function paintStanding(colour: Colours, word: StandingWord, text: string): string {
+  if (word === 'confirmed') return colour.green(text)
+  if (word === 'settling') return colour.cyan(text)
+  return word === 'unreachable' ? colour.bold(colour.yellow(text)) : colour.bold(colour.red(text))
+}
+
+/** "✗ not published" */
+export const standingText = (word: StandingWord): string => `${SIGN[word]} ${word.replace('-', ' ')}`
+const verdictText = (verdict: Verdict): string => `${VERDICT_SIGN[verdict] ?? '✗'} ${verdict}`
+/** "www.hollowmere.example. A", or with the zone's name "www A". */
+export function setText({ question: { owner, type, intended, follow } }: ConfirmedSet, zone?: Name): string {
+  const short = zone === undefined ? owner : foldName(owner) === foldName(zone) ? '@' : isAtOrBelow(owner, zone) ? owner.slice(0, -zone.length - 1) : owner
+  return `${short} ${typeText(type)}${intended || follow ? '' : ' (struck)'}`
+}
+
+export function report(command: Command, confirmed: Confirmed, all: boolean): void {
+  const page = new Page(command)
+  for (const i of confirmed.plans.keys()) zoneReport(page, confirmed, i, all)
+  page.text(closing(confirmed))
+  page.print()
+}
+
+function zoneReport(page: Page, { plans, confirmations, vantages, about, samples }: Confirmed, i: number, all: boolean): void {
+  const { zone, left, unfound } = plans[i]
+  const { sets, state, remarks, parties, at } = confirmations[i]
+  const { colour } = page
+  if (sets.length === 0) return
+  page.line(
+    `${colour.bold(printable(about ?? zone.name))}  ${colour.dim(`${counted(sets.length, 'record set')}, asked at ${timeText(at, at).replace(/^/, `${new Date(at * 1000).toISOString().slice(0, 10)} `)}`)}`,
+  )
+  page.line()
+  const serials = new Map(state.servers.map(({ vantage, soa }) => [vantage, soa?.serial]))
+  table(
+    page,
+    parties.map(({ label, role }) => {
+      const serial = serials.get(label)
+      const reached = reachedAt(vantages.get(label)!)
+      return [
+        role === 'authoritative' ? 'server' : 'resolver',
+        label,
+        label.endsWith(reached) ? '' : reached,
+        role === 'authoritative' ? (serial === undefined ? 'no serial' : `serial ${serial}`) : samples > 1 ? `${samples} samples` : '',
+      ]
+    }),
+    '  ',
+    (cell, column) => (column === 0 || column === 2 ? colour.dim(cell) : cell),
+  )
+  if (unfound.length > 0) page.text(`no address is known of ${unfound.map(bare).join(', ')}: not asked`, '  ')
+  for (const { wrong, text } of remarks) page.text(wrong ? colour.red(text) : text, '    ', `  ${wrong ? '✗' : '·'} `)
+  page.line()
+
+  const confirmedSets = sets.filter(({ standing }) => standing.word === 'confirmed')
+  if (confirmedSets.length > LISTED && !all)
+    page.text(`${paintStanding(colour, 'confirmed', standingText('confirmed'))}  ${counted(confirmedSets.length, 'set')} (--all lists them)`)
+  else
+    setTable(
+      page,
+      zone.name,
+      all || sets.length <= LISTED ? sets : confirmedSets,
+      parties.map(({ label }) => label),
+    )
+  const problems = sets
+    .filter(({ standing }) => standing.word !== 'confirmed')
+    .sort((a, b) => STANDINGS.indexOf(b.standing.word) - STANDINGS.indexOf(a.standing.word))
+  const told = new Set<string>()
+  for (const set of problems.slice(0, all ? undefined : TOLD)) problem(page, set, told)
+  const rest = all ? [] : problems.slice(TOLD)
+  if (rest.length > 0) {
+    page.line()
+    table(
+      page,
+      rest.slice(0, 200).map((set) => [standingText(set.standing.word), setText(set), set.standing.text]),
+      '',
+      (cell, column, row) => (column === 0 ? paintStanding(colour, rest[row].standing.word, cell) : cell),
+    )
+    if (rest.length > 200) page.text(`and ${rest.length - 200} more (--all shows each)`)
+  }
+  page.line()
+  if (left.length > 0) page.text(`Not asked: ${left.map((each) => `${each.owner} ${typeText(each.type)} (${each.why})`).join('; ')}.`)
+}
+
+/** A row a set; a column a vantage where they fit, else what they come to. */
+function setTable(page: Page, zone: Name, sets: readonly ConfirmedSet[], labels: readonly string[]): void {
+  const { colour } = page
+  const names = sets.map((set) => setText(set, zone))
+  const width = Math.max(...names.map((name) => name.length)) + 2
+  const columns = labels.map((label) => Math.max(label.length, ...sets.map(({ answers }) => cellOf(answers, label).length)) + 2)
+  const byVantage = labels.length > 1 && labels.length <= 5 && width + columns.reduce((a, b) => a + b, 0) <= page.width && width <= page.width * 0.45
+  const rows = byVantage
+    ? sets.map((set, i) => [names[i], ...labels.map((label) => cellOf(set.answers, label))])
+    : sets.map((set, i) => [standingText(set.standing.word), names[i], noteOf(set)])
+  const paint = (cell: string, column: number, row: number): string => {
+    const set = sets[byVantage ? row - 1 : row]
+    if (!set) return colour.dim(cell)
+    if (byVantage)
+      return column === 0 ? cell : cell.startsWith('✓') ? colour.green(cell) : cell.startsWith('✗') ? colour.bold(colour.red(cell)) : colour.cyan(cell)
+    return column === 0 ? paintStanding(colour, set.standing.word, cell) : column === 2 ? colour.dim(cell) : cell
+  }
+  table(page, byVantage ? [['', ...labels], ...rows] : rows, '', paint)
+}
+
+function cellOf(answers: readonly Judged[], label: string): string {
+  const of = answers.filter(({ vantage }) => vantage === label)
+  if (of.length === 0) return '– not asked'
+  const wrong = of.find(({ verdict }) => verdict !== 'as-intended')
+  const cell = verdictText((wrong ?? of[0]).verdict)
+  const count = of.filter(({ verdict }) => verdict === of[0].verdict).length
+  return of.length > 1 && count < of.length ? `${cell} (${of.filter(({ verdict }) => verdict === wrong!.verdict).length} of ${of.length})` : cell
+}
+
+function noteOf({ question, answers, standing }: ConfirmedSet): string {
+  if (standing.word !== 'confirmed') return ''
+  const ttls = [...new Set(answers.flatMap(({ ttl }) => (ttl === null ? [] : [ttl])))]
+  const asked = question.asked === question.owner ? [] : [`asked as ${question.asked}`]
+  return [...asked, ...(question.intended && ttls.length > 0 ? [`TTL ${ttls.join(' and ')}`] : question.intended ? [] : ['is gone']), ...notesOf(answers)].join(
+    ', ',
+  )
+}
+
+const notesOf = (answers: readonly Judged[]): string[] => [...new Set(answers.flatMap(({ notes }) => notes))]
+
+/** `told`: what was said already and is of the zone, not of the set. */
+function problem(page: Page, set: ConfirmedSet, told: Set<string>): void {
+  const { colour } = page
+  const { standing, answers, accidents } = set
+  page.line()
+  page.line(`${paintStanding(colour, standing.word, standingText(standing.word))}  ${colour.bold(printable(setText(set)))}`)
+  page.text(standing.text, '  ')
+  table(page, answerRows(answers), '  ', (cell, column) =>
+    column === 1 ? (cell.startsWith('✓') ? colour.green(cell) : cell.startsWith('✗') ? colour.red(cell) : cell) : cell,
+  )
+  for (const { kind, text, evidence, remedy } of accidents) {
+    if (OF_ZONE.includes(kind) && told.has(kind)) continue
+    told.add(kind)
+    page.text(text, '         ', `  ${colour.dim('Looks:')} `)
+    page.text(evidence, '         ', `  ${colour.dim('Seen: ')} `)
+    page.text(remedy, '         ', `  ${colour.dim('Do:   ')} `)
+  }
+}
+
+const OF_ZONE: readonly AccidentKind[] = ['secondary-behind', 'old-delegation']
+
+/** A row a vantage; those that say the same stand together. */
+function answerRows(answers: readonly Judged[]): string[][] {
+  const groups = new Map<string, { verdict: Verdict; said: string[]; labels: string[] }>()
+  for (const answer of answers) {
+    const said = saidBy(answer)
+    const key = [answer.verdict, ...said].join('\n')
+    const group = groups.get(key) ?? { verdict: answer.verdict, said, labels: [] }
+    groups.set(key, group)
+    if (!group.labels.includes(answer.vantage)) group.labels.push(answer.vantage)
+  }
+  return [...groups.values()].flatMap(({ verdict, said, labels }) =>
+    Array.from({ length: Math.max(said.length, labels.length) }, (_, i) => [labels[i] ?? '', i === 0 ? verdictText(verdict) : '', said[i] ?? '']),
+  )
+}
+
+function saidBy({ verdict, detail, missing, extra, ttl, notes }: Judged): string[] {
+  const values = verdict === 'different' || verdict === 'aliased' || verdict === 'earlier-answer' || verdict === 'stale'
+  return [
+    ...(detail ? [detail] : []),
+    ...(values ? [...missing.map((value) => `missing: ${value}`), ...extra.map((value) => `came:    ${value}`)] : []),
+    ...(verdict === 'absent' && ttl !== null ? [`the denial may be kept for ${ttl} s`] : []),
+    ...(verdict === 'as-intended' && ttl !== null ? [`TTL ${ttl}`] : []),
+    ...notes,
+  ]
+}
+
+/** What it comes to, and what to do next. */
+function closing({ confirmations }: Confirmed): string {
+  const sets = confirmations.flatMap((each) => each.sets)
+  const counts = standingCounts(sets)
+  const parties = new Set(confirmations.flatMap((each) => each.parties.map(({ label }) => label)))
+  const last = sets.filter(({ standing }) => standing.word === 'settling').reduce((latest, { standing }) => Math.max(latest, standing.until ?? 0), 0)
+  const at = confirmations[0].at
+  const all = `${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`
+  if (counts['not-published'] > 0) {
+    const behind = confirmations.some(({ remarks }) => remarks.some(({ what }) => what === 'not-published'))
+    return `${all}; ${counts['not-published']} not published. Next: ${behind ? 'bring the zone file to the primary server, and see that it loads it' : 'see whether the server loaded this file, and whether its serial was advanced'}; then confirm again. Resolvers were not asked for these, so that they do not keep the denial.`
+  }
+  if (counts.wrong + counts.split + counts.overdue > 0)
+    return `${all}; ${[counts.wrong && `${counts.wrong} wrong`, counts.split && `${counts.split} split`, counts.overdue && `${counts.overdue} overdue`]
+      .filter(Boolean)
+      .join(', ')}. Waiting does not mend these. Next: see above what came instead, and where.`
+  if (confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong))) return `${all}, but see what is said of the zone’s servers above.`
+  if (counts.unreachable > 0) return `${all}; for the others a vantage did not reply. Nothing is known to be wrong.`
+  if (counts.settling > 0)
+    return `${all}; ${counts.settling} settling${last > 0 ? `, through by ${timeText(last, at)}` : ''}. Nothing is wrong. Next: bramblefront confirm --watch waits for it.`
+  return `All ${counted(sets.length, 'set')} confirmed by ${parties.size === 1 ? 'the one vantage' : `all ${parties.size} vantages`} asked.`
+}
+
+const isoOf = (seconds: number): string => new Date(seconds * 1000).toISOString()
+
+export function confirmationJson({ plans, confirmations, vantages, samples }: Confirmed): object {
+  const one = plans.length === 1
+  const sets = confirmations.flatMap((each) => each.sets)
+  const roles = new Map(confirmations.flatMap((each) => each.parties.map(({ label, role }) => [label, role] as const)))
+  return {
+    format: 1,
+    zone: one ? foldName(plans[0].zone.name) : null,
+    at: isoOf(confirmations[0].at),
+    vantages: [...vantages.values()].filter(({ label }) => roles.has(label)).map(({ authority, ...each }) => ({ ...each, role: roles.get(each.label) })),
+    samples,
+    zones: plans.map(({ zone, unfound }, i) => {
+      const { state, remarks } = confirmations[i]
+      return { zone: foldName(zone.name), intended: state.intended, servers: state.servers, parents: state.parents, unfound, remarks }
+    }),
+    sets: confirmations.flatMap(({ sets: ofZone }, i) =>
+      ofZone.map(({ question, standing, answers, accidents }) => ({
+        ...(one ? {} : { zone: foldName(plans[i].zone.name) }),
+        owner: foldName(question.owner),
+        type: typeText(question.type),
+        ...(question.asked === question.owner ? {} : { asked: question.asked }),
+        ...(question.intended || question.follow ? {} : { struck: true }),
+        standing: standing.word,
+        until: standing.until === undefined ? null : isoOf(standing.until),
+        atMost: standing.atMost === true,
+        says: standing.text,
+        answers: answers.map(({ at, otherTtl, ...answer }) => ({ ...answer, at: isoOf(at) })),
+        accidents,
+      })),
+    ),
+    left: plans.flatMap(({ left }) => left.map(({ owner, type, why }) => ({ owner: foldName(owner), type: typeText(type), why }))),
+    counts: standingCounts(sets),
+  }
+}

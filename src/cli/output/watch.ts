@@ -1,0 +1,116 @@
+/** A confirmation while it is waited for: one screen on a terminal, one line a change elsewhere. */
+import type { Command } from 'commander'
+import type { Confirmation, ConfirmedSet } from '../../core/verdicts/round.ts'
+import { spanText, timeText } from '../../core/verdicts/time-text.ts'
+import { type Confirmed, standingCounts } from '../commands/confirm.ts'
+import { paintStanding, setText, standingText } from './confirmation.ts'
+import { counted, Page } from './page.ts'
+import { printable } from './printable.ts'
+import { table } from './table.ts'
+
+const BAR = 40
+/** Rows of what is awaited that a screen shows. */
+const AWAITED = 20
+
+export interface WatchScreen {
+  show(confirmations: readonly Confirmation[], next: number | undefined): void
+  /** Takes the screen away: what comes after it is the summary. */
+  end(): void
+}
+
+export function watchScreen(command: Command, confirmed: Confirmed, quiet: boolean): WatchScreen {
+  const out = quiet ? process.stderr : process.stdout
+  return out.isTTY ? onTerminal(command, confirmed, out) : byLines(out)
+}
+
+function byLines(out: NodeJS.WriteStream): WatchScreen {
+  const said = new Map<string, string>()
+  return {
+    show(confirmations, next) {
+      for (const { sets, at } of confirmations)
+        for (const set of sets) {
+          const before = said.get(setText(set))
+          const { word, text } = set.standing
+          said.set(setText(set), word)
+          // At first, only what is awaited.
+          if (before === word || (before === undefined && word === 'confirmed')) continue
+          out.write(printable(`${new Date(at * 1000).toISOString().slice(0, 19)}Z  ${word}  ${setText(set)}  ${text}`) + '\n')
+        }
+      const sets = confirmations.flatMap((each) => each.sets)
+      const { confirmed } = standingCounts(sets)
+      if (next !== undefined)
+        out.write(
+          `${new Date(confirmations[0].at * 1000).toISOString().slice(0, 19)}Z  ${confirmed} of ${sets.length} confirmed; next at ${timeText(next, confirmations[0].at)}\n`,
+        )
+    },
+    end() {},
+  }
+}
+
+function onTerminal(command: Command, { plans, about }: Confirmed, out: NodeJS.WriteStream): WatchScreen {
+  let timer: NodeJS.Timeout | undefined
+  let draw: () => void = () => {}
+  // The other screen of the terminal: what was there comes back in the end.
+  out.write('\u001b[?1049h\u001b[?25l')
+  const leave = (): void => void out.write('\u001b[?25h\u001b[?1049l')
+  process.once('exit', leave)
+  const started = Date.now()
+  return {
+    show(confirmations, next) {
+      clearInterval(timer)
+      const at = Date.now()
+      const sets = confirmations.flatMap((each) => each.sets)
+      draw = () => {
+        const now = confirmations[0].at + (Date.now() - at) / 1000
+        out.write(
+          `\u001b[H${screen(new Page(command), about ?? plans.map(({ zone }) => zone.name).join(', '), sets, now, next, (Date.now() - started) / 1000)}\u001b[J`,
+        )
+      }
+      draw()
+      timer = setInterval(draw, 1000)
+    },
+    end() {
+      clearInterval(timer)
+      process.removeListener('exit', leave)
+      leave()
+    },
+  }
+}
+
+/** The screen as lines, each cleared to its end. */
+function screen(page: Page, name: string, sets: readonly ConfirmedSet[], now: number, next: number | undefined, waited: number): string {
+  const { colour } = page
+  const counts = standingCounts(sets)
+  const done = Math.round((BAR * counts.confirmed) / Math.max(1, sets.length))
+  const lines: string[] = []
+  page.line(`${colour.bold(printable(name))}  ${colour.dim(`${timeText(now, now)}, watching for ${spanText(waited)}`)}`)
+  page.line()
+  page.line(`  ${colour.green('█'.repeat(done))}${colour.dim('░'.repeat(BAR - done))}  ${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`)
+  page.line()
+  const open = sets.filter(({ standing }) => standing.word !== 'confirmed').sort((a, b) => (a.standing.until ?? 0) - (b.standing.until ?? 0))
+  if (open.length > 0) page.line(colour.dim('  awaited:'))
+  const shown = open.slice(0, AWAITED)
+  table(
+    page,
+    shown.map((set) => {
+      const { until, atMost, text, word } = set.standing
+      const end =
+        until === undefined
+          ? ''
+          : until > now
+            ? `${atMost ? 'at most ' : ''}${spanText(until - now)}, until ${timeText(until, now)}`
+            : `since ${timeText(until, now)}`
+      return [standingText(word), setText(set), end === '' || word !== 'settling' ? text : end]
+    }),
+    '  ',
+    (cell, column, row) => (column === 0 ? paintStanding(colour, shown[row].standing.word, cell) : cell),
+  )
+  if (open.length > shown.length) page.line(`  and ${open.length - shown.length} more`)
+  page.line()
+  if (next !== undefined)
+    page.line(
+      colour.dim(`  asks again at ${timeText(next, now)} (in ${spanText(next - now)}), when something can have changed. Ctrl-C ends it with a summary.`),
+    )
+  lines.push(...page.taken())
+  return lines.map((line) => `${line}\u001b[K\n`).join('')
+}
