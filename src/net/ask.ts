@@ -56,15 +56,14 @@ export class Asker {
       const begin = (): void => {
         if (this.unanswered >= SILENT && performance.now() - this.lastTried < SILENT_MS) {
           const detail = `nothing came for the ${this.unanswered} questions before this one, which was not sent`
-          return end({
+          end({
             vantage: this.vantage.label,
             transport: this.vantage.transport ?? 'udp',
             tookMs: 0,
             at: Date.now() / 1000,
             trouble: { kind: 'no-reply', detail },
           })
-        }
-        if (this.pace > 0) void this.turn().then(() => this.tryAll(name, type, how, end))
+        } else if (this.pace > 0) void this.turn().then(() => this.tryAll(name, type, how, end))
         else this.tryAll(name, type, how, end)
       }
       const end = (observation: Observation): void => {
@@ -115,24 +114,27 @@ export class Asker {
       })
     const query = queryOctets(0, name, type, how)
     const { transport = 'udp' } = this.vantage
-    if (transport !== 'udp') return void this.over(transport, query, this.limitMs).then((reply) => end(transport, reply))
+    if (transport !== 'udp') {
+      void this.over(transport, query, this.limitMs).then((reply) => end(transport, reply))
+      return
+    }
     let wait = this.firstWaitMs
     let attempts = 0
     const byTcp = async (udp: Reply): Promise<void> => {
       const tcp = await this.over('tcp', query, left())
-      if ('message' in tcp || tcp.garbled) return end('tcp', tcp)
-      const failed = 'failed' in udp ? `UDP: ${udp.failed}; TCP: ${tcp.failed}` : `the answer by UDP was cut short; TCP: ${tcp.failed}`
-      end('tcp', { failed, garbled: 'failed' in udp && udp.garbled })
-    }
-    const heard = (reply: Reply): void => {
-      if ('message' in reply) return reply.message.truncated ? void byTcp(reply) : end('udp', reply)
-      if (reply.noRoute || reply === CLOSED) return end('udp', reply)
-      if (reply !== NOTHING || ++attempts >= UDP_TRIES || took() >= this.limitMs / 2) return void byTcp(reply)
-      wait *= 1.6
-      this.udp!.send(query, Math.min(wait, left()), heard)
+      const failed = 'failed' in tcp && `${'failed' in udp ? `UDP: ${udp.failed}` : 'the answer by UDP was cut short'}; TCP: ${tcp.failed}`
+      end('tcp', failed && !('garbled' in tcp && tcp.garbled) ? { failed, garbled: 'failed' in udp && udp.garbled } : tcp)
     }
     this.udp ??= new Udp(this.vantage.address, this.vantage.port)
-    this.udp.send(query, Math.min(wait, left()), heard)
+    const { udp } = this
+    const heard = (reply: Reply): void => {
+      if ('message' in reply ? !reply.message.truncated : reply.noRoute || reply === CLOSED) end('udp', reply)
+      else if (reply === NOTHING && ++attempts < UDP_TRIES && took() < this.limitMs / 2) {
+        wait *= 1.6
+        udp.send(query, Math.min(wait, left()), heard)
+      } else void byTcp(reply)
+    }
+    udp.send(query, Math.min(wait, left()), heard)
   }
 
   private over(transport: Transport, query: Uint8Array, waitMs: number): Promise<Reply> {
@@ -157,7 +159,8 @@ export class Asker {
     const { address, port, name, authority, path, method } = this.vantage
     if (transport === 'tcp') return new Stream(address, port)
     return (async () => {
-      const secured = { name, authority: authority === undefined ? undefined : readFileSync(authority, 'utf8') }
+      const { connect } = await import('node:tls')
+      const secured = { connect, name, authority: authority === undefined ? undefined : readFileSync(authority, 'utf8') }
       if (transport === 'tls') return new Stream(address, port, secured)
       const { Https } = await import('./ways/https.ts')
       return new Https(address, port, path ?? '/dns-query', method ?? 'post', secured)

@@ -46,6 +46,8 @@ export interface ResolverTraits extends Faults {
   stale?: boolean | 'silently'
   /** So many caches of their own answer in turn. */
   caches?: number
+  /** It reaches no server any more. */
+  cutOff?: boolean
   /** Names whose signatures do not hold: SERVFAIL, unless checking is disabled. */
   bogus?: Name[]
 }
@@ -247,6 +249,7 @@ class Cache {
 
   /** Asks from the deepest known cut downwards, and keeps what comes; whether anything did. */
   private fetch(name: Name, type: number, depth: number, now: number): boolean {
+    if (this.traits.cutOff) return false
     let addresses: readonly string[] = this.nearest(name, now)
     for (let step = 0; step < STEPS; step++) {
       let message: Message | undefined

@@ -195,7 +195,7 @@ function asJsonSchema(described: Described, entry?: string): Record<string, unkn
       ...made,
       anyOf:
         entry === 'vantages'
-          ? [{ enum: BUILT_IN }, asJsonSchema(vantageEntry.describe() as Described)]
+          ? [{ enum: BUILT_IN }, { ...asJsonSchema(vantageEntry.describe() as Described), anyOf: [{ required: ['address'] }, { required: ['url'] }] }]
           : [{ type: 'string', description: 'a file pattern, as in zones/*.zone' }, asJsonSchema(zoneEntry.describe() as Described)],
     }
   made.type = type === 'number' && tests.some((test) => test.name === 'integer') ? 'integer' : type

@@ -1,11 +1,11 @@
 import { createSocket } from 'node:dgram'
 import { Resolver } from 'node:dns/promises'
 import { afterEach, describe, expect, test } from 'vitest'
-import { emptyMessage, type Message } from '../../src/core/message/message.ts'
+import { emptyMessage, type Garbled, type Message } from '../../src/core/message/message.ts'
 import { exampleZones } from '../../src/core/rules/example.ts'
 import { parseVantage } from '../../src/core/verdicts/vantage.ts'
 import { Asker } from '../../src/net/ask.ts'
-import { StandInResolver } from '../../src/standin/resolver.ts'
+import { Network, serveNetwork } from '../../src/standin/network.ts'
 import { respond } from '../../src/standin/respond.ts'
 import { type Responder, type StandIn, serveStandIn } from '../../src/standin/server.ts'
 
@@ -19,7 +19,7 @@ _imaps._tcp SRV 0 1 993 mail
 isle NS ns1.isle
 ns1.isle A 192.0.2.53
 big TXT ${Array.from({ length: 30 }, (_, i) => `"${String(i).padStart(80, '.')}"`).join(' ')}`)
-const honest: Responder = (query, id) => respond(zones, query, id)
+const honest = (query: Message | Garbled, id: number) => respond(zones, query, id)
 
 const open: { close(): unknown }[] = []
 afterEach(async () => {
@@ -139,15 +139,15 @@ test('a client that nobody here wrote understands every answer of the stand-in',
 
 test('the stand-in resolver repeats what it was told until that has run out', async () => {
   let seconds = 0
-  let now = zones
-  const cache = new StandInResolver(
-    (query, id) => respond(now, query, id),
-    () => seconds,
-  )
-  const one = asker(await serve((query, id) => cache.respond(query, id)))
+  const network = new Network(() => seconds)
+  network.server('192.0.2.53', zones)
+  network.resolver('192.0.2.3', ['192.0.2.53'])
+  const served = await serveNetwork(network)
+  open.push(served)
+  const one = asker(served.ports.get('192.0.2.3')!)
   const ask = async () => (await one.ask('mail.hollowmere.example.', 1)).message!
   expect(await ask()).toMatchObject({ authoritative: false, recursionAvailable: true, answers: [{ ttl: 3600 }] })
-  now = exampleZones('mail A 192.0.2.66')
+  network.server('192.0.2.53', exampleZones('mail A 192.0.2.66'))
   seconds = 3000
   expect((await ask()).answers[0]).toMatchObject({ ttl: 600, data: new Uint8Array([192, 0, 2, 25]) })
   seconds = 3600

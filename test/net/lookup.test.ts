@@ -1,7 +1,7 @@
 import { afterEach, describe, expect, test } from 'vitest'
 import { aliasOutside, domainToName, findKept, type LookupType } from '../../src/core/mail/lookup.ts'
 import { checkHost } from '../../src/core/mail/spf/check-host.ts'
-import { emptyMessage } from '../../src/core/message/message.ts'
+import { emptyMessage, type Garbled, type Message } from '../../src/core/message/message.ts'
 import { exampleZones } from '../../src/core/rules/example.ts'
 import { lookupsAt } from '../../src/net/lookup.ts'
 import { respond } from '../../src/standin/respond.ts'
@@ -25,7 +25,7 @@ async function vantage(responder: Responder, label = 'v') {
   open.push(server)
   return { server, label, address: server.address, port: server.port }
 }
-const honest: Responder = (query, id) => respond(zones, query, id)
+const honest = (query: Message | Garbled, id: number) => respond(zones, query, id)
 const code =
   (rcode: number): Responder =>
   (query, id) =>

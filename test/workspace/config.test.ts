@@ -53,7 +53,7 @@ describe('bramblefront.yaml', () => {
     ['no YAML', 'zones: [a\n', /^bramblefront\.yaml:\d+:\d+: not YAML: /],
     ['a list at the top', '- a\n', /./],
     ['a key at the top', 'zonse: []\n', /^bramblefront\.yaml:1:1: unknown key “zonse”; is “zones” meant\?$/],
-    ['a key far from any', 'colours: []\n', /known here: zones, vantages, fronts, follows, allowances$/],
+    ['a key far from any', 'colours: []\n', /known here: zones, vantages, servers, fronts, follows, allowances$/],
     ['a key in a zone’s entry', 'zones:\n  - {file: a, audiense: private}\n', /^bramblefront\.yaml:2:15: unknown key “audiense”; is “audience” meant\?$/],
     [
       'a key in a vantage',

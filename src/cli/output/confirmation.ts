@@ -76,7 +76,7 @@ function zoneReport(page: Page, { plans, confirmations, vantages, about, samples
   const confirmedSets = sets.filter(({ standing }) => standing.word === 'confirmed')
   if (confirmedSets.length > LISTED && !all)
     page.text(`${paintStanding(colour, 'confirmed', standingText('confirmed'))}  ${counted(confirmedSets.length, 'set')} (--all lists them)`)
-  else
+  else if (confirmedSets.length > 0 || sets.length > TOLD)
     setTable(
       page,
       zone.name,
@@ -200,7 +200,8 @@ function closing({ confirmations }: Confirmed): string {
   const all = `${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`
   if (counts['not-published'] > 0) {
     const behind = confirmations.some(({ remarks }) => remarks.some(({ what }) => what === 'not-published'))
-    return `${all}; ${counts['not-published']} not published. Next: ${behind ? 'bring the zone file to the primary server, and see that it loads it' : 'see whether the server loaded this file, and whether its serial was advanced'}; then confirm again. Resolvers were not asked for these, so that they do not keep the denial.`
+    const examined = sets.some(({ standing, accidents }) => standing.word === 'not-published' && accidents.length > 0) && !behind
+    return `${all}; ${counts['not-published']} not published. Next: ${examined ? 'do what is said at “Do:”' : behind ? 'bring the zone file to the primary server, and see that it loads it' : 'see whether the server loaded this file, and whether its serial was advanced'}; then confirm again. Resolvers were not asked for these, so that they do not keep the denial.`
   }
   if (counts.wrong + counts.split + counts.overdue > 0)
     return `${all}; ${[counts.wrong && `${counts.wrong} wrong`, counts.split && `${counts.split} split`, counts.overdue && `${counts.overdue} overdue`]
@@ -210,7 +211,7 @@ function closing({ confirmations }: Confirmed): string {
   if (counts.unreachable > 0) return `${all}; for the others a vantage did not reply. Nothing is known to be wrong.`
   if (counts.settling > 0)
     return `${all}; ${counts.settling} settling${last > 0 ? `, through by ${timeText(last, at)}` : ''}. Nothing is wrong. Next: bramblefront confirm --watch waits for it.`
-  return `All ${counted(sets.length, 'set')} confirmed by ${parties.size === 1 ? 'the one vantage' : `all ${parties.size} vantages`} asked.`
+  return `${sets.length === 1 ? 'The set is' : `All ${sets.length} sets are`} confirmed by ${parties.size === 1 ? 'the one vantage' : `all ${parties.size} vantages`} asked.`
 }
 
 const isoOf = (seconds: number): string => new Date(seconds * 1000).toISOString()

@@ -354,9 +354,9 @@ async function examine(plan: Plan, asking: Asking, { parties, state, remarks }: 
     })
   if (!question.intended || question.follow || !problem) return accidents
   const party = parties.find(({ label }) => label === problem.party.label) ?? parties[0]
-  const probes = probesFor(zones, zone, question, plan.fresh)
+  // What is settling needs no explanation; asking a cache for odd names would only fill it. Names above are asked of the zone's servers.
+  const probes = probesFor(zones, zone, question, plan.fresh).filter(({ kind }) => set.standing.word !== 'settling' || kind === 'denied-above')
   const found = new Map<Probe, Message | undefined>()
-  // Names above are asked of the zone's servers: it is they who may deny them.
   const server = parties.find(({ role }) => role === 'authoritative')
   await Promise.all(
     probes.map(async (probe) => {

@@ -1,7 +1,6 @@
 /** Over HTTPS (RFC 8484), by HTTP/2: many questions over one connection, each as POST or GET. */
 import { type ClientHttp2Session, connect as connectHttp2 } from 'node:http2'
 import { isIP } from 'node:net'
-import { connect as connectTls } from 'node:tls'
 import type { Secured } from './stream.ts'
 import { CLOSED, CUT_OFF, failure, NOTHING, type Reply, replyOf, setId, type Way } from './way.ts'
 
@@ -38,7 +37,7 @@ export class Https implements Way {
         session.off('close', gone)
         resolve(reply)
       }
-      const failed = (error: unknown): void => done(failure(error))
+      const failed = (error: unknown): void => done(failure((error as Error).cause ?? error))
       const gone = (): void => done(this.closed ? CLOSED : CUT_OFF)
       session.on('error', failed)
       session.on('close', gone)
@@ -96,7 +95,7 @@ export class Https implements Way {
     const authority = `https://${isIP(name) === 6 ? `[${name}]` : name}:${port}`
     const session = connectHttp2(authority, {
       createConnection: () =>
-        connectTls({ host, port, ALPNProtocols: ['h2'], minVersion: 'TLSv1.2', ca: secured.authority, ...(isIP(name) ? {} : { servername: name }) }),
+        secured.connect({ host, port, ALPNProtocols: ['h2'], minVersion: 'TLSv1.2', ca: secured.authority, ...(isIP(name) ? {} : { servername: name }) }),
     })
     session.setMaxListeners(0)
     session.on('error', () => session.destroy())

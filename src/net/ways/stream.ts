@@ -1,8 +1,10 @@
 /** Over one connection for many questions: TCP (RFC 7766), or TLS (RFC 7858) with the certificate verified. */
 import { connect, isIP, type Socket } from 'node:net'
+import type { connect as connectTls } from 'node:tls'
 import { CLOSED, CUT_OFF, failure, framed, NOTHING, type Reply, randomId, replyOf, setId, type Way } from './way.ts'
 
 export interface Secured {
+  connect: typeof connectTls
   /** The name that the certificate must be for; without it, the address itself. */
   name?: string
   /** Certificates of the authorities that are trusted (PEM), instead of the system’s. */
@@ -44,7 +46,7 @@ export class Stream implements Way {
     let reply: Reply = CUT_OFF
     for (let i = 0; i < LINES && Date.now() < until; i++) {
       if (this.closed) return CLOSED
-      const line = (this.line ??= await this.open())
+      const line = (this.line ??= this.open())
       reply = await this.over(line, query, until)
       if (reply !== CUT_OFF || !line.answered) return reply
     }
@@ -90,14 +92,12 @@ export class Stream implements Way {
     line.socket.destroy()
   }
 
-  private async open(): Promise<Line> {
+  private open(): Line {
     const { address: host, port, secured } = this
-    let socket: Socket
-    if (secured) {
-      const tls = await import('node:tls')
-      const name = secured.name ?? host
-      socket = tls.connect({ host, port, ALPNProtocols: ['dot'], minVersion: 'TLSv1.2', ca: secured.authority, ...(isIP(name) ? {} : { servername: name }) })
-    } else socket = connect({ host, port })
+    const name = secured?.name ?? host
+    const socket: Socket = secured
+      ? secured.connect({ host, port, ALPNProtocols: ['dot'], minVersion: 'TLSv1.2', ca: secured.authority, ...(isIP(name) ? {} : { servername: name }) })
+      : connect({ host, port })
     socket.setNoDelay(true)
     const waiting = new Map<number, Waiting>()
     const line: Line = { socket, waiting, answered: false, ready: Promise.resolve(undefined) }
@@ -126,7 +126,6 @@ export class Stream implements Way {
       }
       received = received.subarray(at)
     })
-    if (this.closed) socket.destroy()
     return line
   }
 }

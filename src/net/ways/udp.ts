@@ -43,7 +43,10 @@ export class Udp {
 
   /** Sends a question and hands over what came; without a promise, since thousands are under way in a second. */
   send(query: Uint8Array, waitMs: number, done: (reply: Reply) => void): void {
-    if (this.closed) return done(CLOSED)
+    if (this.closed) {
+      done(CLOSED)
+      return
+    }
     const entry = this.socket()
     if (entry.ready)
       entry.ready.then(
