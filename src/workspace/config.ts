@@ -290,7 +290,9 @@ export function parseConfig(text: string, file: string): Config {
 }
 
 function withPath(error: ValidationError, prefix: string): ValidationError {
-  error.path = error.path ? `${prefix}.${error.path}` : prefix
+  const { path } = error
+  if (path && error.message.startsWith(path)) error.message = `${prefix}.${error.message}`
+  error.path = path ? `${prefix}.${path}` : prefix
   return error
 }
 

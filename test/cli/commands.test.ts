@@ -119,12 +119,20 @@ describe('bad input: one clear message, the documented status, nothing changed',
     ['an unknown command', {}, ['chekc'], /unknown command 'chekc'/],
     ['an unknown option', {}, ['check', '--nonsense'], /unknown option '--nonsense'/],
     ['an unknown rule', {}, ['explain', 'mx/target-alias'], /is no rule; is mx\/target-is-alias meant\?/],
-    ['nobody to ask', { 'hollowmere.example.zone': HEAD }, ['confirm', 'hollowmere.example.zone'], /nobody to ask: state one with --at/],
+    [
+      'a rate that is none',
+      { 'a.zone': HEAD },
+      ['confirm', 'a.zone', '--zone', 'a.example', '--rate', 'fast'],
+      /--rate fast must be a number of questions a second, or none/,
+    ],
+    ['no sample', { 'a.zone': HEAD }, ['confirm', 'a.zone', '--zone', 'a.example', '--samples', '0'], /--samples 0 must be a number from 1 to 100/],
+    ['a deadline of nothing', { 'a.zone': HEAD }, ['confirm', 'a.zone', '--zone', 'a.example', '--deadline', '5m'], /--deadline goes with --watch/],
+    ['no time', { 'a.zone': HEAD }, ['timing', 'a.zone', '--zone', 'a.example', '--lower-to', 'soon'], /--lower-to soon must be a time, as in 300 or 5m/],
     [
       'a vantage out of sorts',
       { 'hollowmere.example.zone': HEAD },
       ['confirm', 'hollowmere.example.zone', '--at', 'localhost'],
-      /--at localhost must be an address/,
+      /--at localhost: must be authoritative, system, an address \(/,
     ],
   ])('%s', async (_what, files, args, message) => {
     const folder = folderWith(files)
@@ -331,6 +339,8 @@ describe('show and explain', () => {
 test('the demo plays its whole story', async () => {
   const { status, stdout, stderr } = await run(folderWith(), 'demo')
   expect([status, stderr]).toEqual([0, ''])
-  expect(stdout).toContain('All 28 sets confirmed by all 2 vantages asked.')
+  expect(stdout).toContain('All 27 sets are confirmed by all 3 vantages asked.')
   expect(stdout.match(/\(exit status 1\)/g)).toHaveLength(9)
+  expect(stdout.match(/\(exit status 4\)/g)).toHaveLength(2)
+  expect(stdout).toContain('the zone’s name is there twice')
 })

@@ -51,7 +51,7 @@ async function overTls(closeAfter = 1000): Promise<{ port: number; connections()
   })
   server.on('tlsClientError', () => {})
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
-  open.push({ close: () => (server.close(), [...sockets].map((each) => each.destroy())) })
+  open.push({ close: () => [server.close(), ...[...sockets].map((each) => each.destroy())] })
   return { port: (server.address() as { port: number }).port, connections: () => connections }
 }
 
@@ -69,7 +69,7 @@ async function overHttps(status = 200, kind = 'application/dns-message'): Promis
   server.on('session', (session) => sessions.add(session))
   server.on('sessionError', () => {})
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
-  open.push({ close: () => (server.close(), [...sessions].map((each) => each.destroy())) })
+  open.push({ close: () => [server.close(), ...[...sessions].map((each) => each.destroy())] })
   return { port: (server.address() as { port: number }).port, requests }
 }
 

@@ -187,8 +187,8 @@ async function plan(
       unfound: found.unfound,
     })
   }
-  if (confirmed.plans.every(({ questions }) => questions.length === 0))
-    throw new Trouble(name ? `${name} has no record set of its own to ask for` : 'there is no record set to ask for')
+  if (name !== undefined && confirmed.plans.every(({ questions }) => questions.length === 0))
+    throw new Trouble(`${name} has no record set of its own to ask for`)
 }
 
 /** How many sets have each standing. */

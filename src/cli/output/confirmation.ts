@@ -48,7 +48,6 @@ function zoneReport(page: Page, { plans, confirmations, vantages, about, samples
   const { zone, left, unfound } = plans[i]
   const { sets, state, remarks, parties, at } = confirmations[i]
   const { colour } = page
-  if (sets.length === 0) return
   page.line(
     `${colour.bold(printable(about ?? zone.name))}  ${colour.dim(`${counted(sets.length, 'record set')}, asked at ${timeText(at, at).replace(/^/, `${new Date(at * 1000).toISOString().slice(0, 10)} `)}`)}`,
   )
@@ -198,6 +197,7 @@ function closing({ confirmations }: Confirmed): string {
   const last = sets.filter(({ standing }) => standing.word === 'settling').reduce((latest, { standing }) => Math.max(latest, standing.until ?? 0), 0)
   const at = confirmations[0].at
   const all = `${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`
+  if (sets.length === 0) return 'The zone has no set of its own beside its servers: they are above.'
   if (counts['not-published'] > 0) {
     const behind = confirmations.some(({ remarks }) => remarks.some(({ what }) => what === 'not-published'))
     const examined = sets.some(({ standing, accidents }) => standing.word === 'not-published' && accidents.length > 0) && !behind
