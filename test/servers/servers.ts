@@ -5,6 +5,7 @@ import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Asker } from '../../src/net/ask.ts'
+import type { Certificates } from '../certificates.ts'
 
 const where = (program: string): string | undefined =>
   ['/usr/sbin', '/usr/bin', '/usr/local/sbin'].map((folder) => join(folder, program)).find((path) => existsSync(path))
@@ -12,7 +13,7 @@ const where = (program: string): string | undefined =>
 /** Whether tests that need these programs may be skipped: they are not here, and this is not CI. */
 export const mayskip = (...programs: string[]): boolean => !process.env.CI && programs.some((program) => !where(program))
 
-async function freePort(): Promise<number> {
+export async function freePort(): Promise<number> {
   return new Promise((resolve, reject) => {
     const server = createServer()
     server.on('error', reject)
@@ -26,6 +27,10 @@ async function freePort(): Promise<number> {
 export interface RealServer {
   port: number
   at: string
+  /** Further ports of this server that files() took, by what they are for. */
+  ports: Record<string, number>
+  /** Has it read its files anew. */
+  reload(): void
   stop(): Promise<void>
 }
 
@@ -34,6 +39,7 @@ async function start(
   args: (folder: string, port: number) => string[],
   files: (folder: string, port: number) => Record<string, string>,
   probe: string,
+  ports: Record<string, number> = {},
 ): Promise<RealServer> {
   const path = where(program)
   if (!path) throw new Error(`${program} is not installed: scripts/install-servers.sh installs it`)
@@ -45,7 +51,7 @@ async function start(
   child.stdout!.on('data', (text) => (said += text))
   child.stderr!.on('data', (text) => (said += text))
   const stop = async (): Promise<void> => {
-    if (child.exitCode === null) await new Promise<void>((resolve) => child.on('exit', () => resolve()) && child.kill('SIGKILL'))
+    if (child.exitCode === null && child.signalCode === null) await new Promise<void>((resolve) => child.on('exit', () => resolve()) && child.kill('SIGKILL'))
     rmSync(folder, { recursive: true, force: true })
   }
   const asker = new Asker({ label: program, address: '127.0.0.1', port }, { limitMs: 400, firstWaitMs: 200 })
@@ -53,7 +59,7 @@ async function start(
     const { message } = await asker.ask(probe, 6)
     if (message?.rcode === 0) {
       asker.close()
-      return { port, at: `127.0.0.1:${port}`, stop }
+      return { port, at: `127.0.0.1:${port}`, ports, reload: () => void child.kill('SIGHUP'), stop }
     }
     if (child.exitCode !== null) break
     await new Promise((resolve) => setTimeout(resolve, 100))
@@ -63,13 +69,19 @@ async function start(
   throw new Error(`${program} did not start:\n${said.slice(-2000)}`)
 }
 
-/** named with these zone files, authoritative only. */
-export function named(zones: Record<string, string>): Promise<RealServer> {
+/** named with these zone files, authoritative only; with certificates also over TLS and HTTPS. */
+export async function named(zones: Record<string, string>, secured?: Certificates): Promise<RealServer> {
+  const ports: Record<string, number> = secured ? { tls: await freePort(), https: await freePort() } : {}
+  const secure = secured && {
+    before: `tls here { key-file "${secured.keyFile}"; cert-file "${secured.certificateFile}"; };\nhttp here { endpoints { "/dns-query"; }; };\n`,
+    listen: `listen-on port ${ports.tls} tls here { 127.0.0.1; }; listen-on port ${ports.https} tls here http here { 127.0.0.1; };`,
+  }
   return start(
     'named',
     (folder) => ['-g', '-c', join(folder, 'named.conf')],
     (folder, port) => ({
-      'named.conf': `options {
+      'named.conf': `${secure?.before ?? ''}options {
+  ${secure?.listen ?? ''}
   directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
   listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };
   recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { 127.0.0.1; }; notify no; minimal-responses yes; check-names primary ignore;
@@ -81,6 +93,7 @@ ${Object.entries(zones)
 `,
     }),
     `${Object.keys(zones)[0]}.`,
+    ports,
   )
 }
 
@@ -119,8 +132,8 @@ ${Object.entries(zones)
   )
 }
 
-/** nsd with these zone files. */
-export function nsd(zones: Record<string, string>): Promise<RealServer> {
+/** nsd with these zone files; or, where `primary` is its port, with these zones fetched from there. */
+export function nsd(zones: Record<string, string>, primary?: number): Promise<RealServer> {
   return start(
     'nsd',
     (folder) => ['-d', '-c', join(folder, 'nsd.conf')],
@@ -138,15 +151,29 @@ export function nsd(zones: Record<string, string>): Promise<RealServer> {
 remote-control:
   control-enable: no
 ${Object.entries(zones)
-  .map(([zone, file]) => `zone:\n  name: "${zone}"\n  zonefile: "${file}"\n  provide-xfr: 127.0.0.1 NOKEY\n`)
+  .map(
+    ([zone, file]) =>
+      `zone:\n  name: "${zone}"\n  zonefile: "${file}"\n  ${primary === undefined ? 'provide-xfr: 127.0.0.1 NOKEY' : `request-xfr: AXFR 127.0.0.1@${primary} NOKEY\n  min-refresh-time: 2\n  max-refresh-time: 2`}\n`,
+  )
   .join('')}`,
     }),
     `${Object.keys(zones)[0]}.`,
   )
 }
 
-/** Unbound as a resolver that asks a server on loopback for these zones. */
-export function unbound(zones: string[], port: number): Promise<RealServer> {
+/** Unbound as a resolver that asks a server on loopback for these zones; with `lines` for its server clause, and with certificates also over TLS and HTTPS. */
+export async function unbound(zones: string[], port: number, lines: string[] = [], secured?: Certificates): Promise<RealServer> {
+  const ports: Record<string, number> = secured ? { tls: await freePort(), https: await freePort() } : {}
+  const secure = secured
+    ? [
+        `interface: 127.0.0.1@${ports.tls}`,
+        `interface: 127.0.0.1@${ports.https}`,
+        `tls-port: ${ports.tls}`,
+        `https-port: ${ports.https}`,
+        `tls-service-key: "${secured.keyFile}"`,
+        `tls-service-pem: "${secured.certificateFile}"`,
+      ]
+    : []
   return start(
     'unbound',
     (folder) => ['-d', '-c', join(folder, 'unbound.conf')],
@@ -162,13 +189,13 @@ export function unbound(zones: string[], port: number): Promise<RealServer> {
   interface: 127.0.0.1@${own}
   access-control: 127.0.0.0/8 allow
   do-not-query-localhost: no
-  module-config: "iterator"
-  do-ip6: no
+${lines.some((line) => line.startsWith('trust-anchor')) ? '' : '  module-config: "iterator"\n'}${[...lines, ...secure].map((line) => `  ${line}\n`).join('')}  do-ip6: no
   num-threads: 1
 remote-control:
   control-enable: no
 ${zones.map((zone) => `stub-zone:\n  name: "${zone}"\n  stub-addr: 127.0.0.1@${port}\n`).join('')}`,
     }),
     `${zones[0]}.`,
+    ports,
   )
 }

@@ -92,12 +92,10 @@ export class Udp {
 
   private sweep(): void {
     const now = Date.now()
-    let left = 0
     for (const entry of [...this.pool, ...this.retired])
-      for (const [id, each] of [...entry.waiting])
-        if (each.until <= now) this.settle(entry, id, each, each.garbled ?? NOTHING)
-        else left++
-    if (left > 0) return
+      for (const [id, each] of [...entry.waiting]) if (each.until <= now) this.settle(entry, id, each, each.garbled ?? NOTHING)
+    // What was settled may have asked again at once.
+    if ([...this.pool, ...this.retired].some(({ waiting }) => waiting.size > 0)) return
     clearInterval(this.sweeping)
     this.sweeping = undefined
   }
