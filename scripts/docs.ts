@@ -37,11 +37,12 @@ Examples are parts of the zone hollowmere.example; a sound SOA and NS set is und
 
 An **error** is what a server, resolver, sender or receiver refuses, ignores or gets wrong by the standard; a **warning** is against a recommendation, or known to break in practice; **advice** is worth knowing.
 A finding that speaks for another one takes over its severity where that is higher: it is the same fault.
+Rules marked *live* ask servers, and speak with \`check --live\` alone.
 Entries that cannot be read at all are findings of the family \`file/\`.
 
 | rule | severity | finds |
 |---|---|---|
-${CATALOGUE.map((rule) => `| [${rule.code}](#${rule.code.replace('/', '')}) | ${rule.severity} | ${rule.title} |`).join('\n')}
+${CATALOGUE.map((rule) => `| [${rule.code}](#${rule.code.replace('/', '')}) | ${rule.severity}${rule.live ? ' (live)' : ''} | ${rule.title} |`).join('\n')}
 
 ${families
   .map(

@@ -179,9 +179,7 @@ function build(version: string): Command {
     .addOption(jsonOption())
     .action(async (what, options, command) => (await import('./commands/show.ts')).show(what, options, command))
 
-  program
-    .command('check')
-    .description('check zone files, or the whole workspace, against the rules')
+  liveOptions(program.command('check').description('check zone files, or the whole workspace, against the rules'))
     .argument('[what...]', 'zone files (default: the workspace), and names to look at')
     .addOption(zoneOption())
     .addOption(workspaceOption())

@@ -238,3 +238,18 @@ test('no reply, no way there, and octets that nobody can read', async () => {
   expect(set.answers.map((each: any) => each.verdict)).toEqual(['garbled', 'no-reply', expect.stringMatching(/^not-tried$|^no-reply$/)])
   expect(set.standing).toBe('wrong')
 })
+
+test.skipIf(mayskip('named'))('check --live: an outside domain that is gone, and a destination that takes no reports', async () => {
+  const folder = folderWith({
+    [`${ZONE}.zone`]: text(1, 'shop CNAME shops.gone.example.\n@ MX 10 mx.larkpost.example.\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"'),
+    'example.zone': '$ORIGIN example.\n$TTL 60\n@ SOA ns h 1 2 3 4 5\n@ NS ns\nns A 192.0.2.1\nmx.larkpost A 192.0.2.2\n',
+  })
+  const server = await started(named({ example: join(folder, 'example.zone') }))
+  const check = async (...args: string[]) =>
+    (await run(folder, 'check', `${ZONE}.zone`, '--json', ...args)).json().findings.filter((each: any) => /^live|report-consent/.test(each.rule))
+  expect(await check()).toEqual([])
+  expect((await check('--live', '--at', server.at)).map(({ rule, severity, line }: any) => [rule, severity, line])).toEqual([
+    ['live/target-unclaimed', 'error', 8],
+    ['dmarc/report-consent', 'warning', 10],
+  ])
+})

@@ -12,9 +12,10 @@ import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones, shownPath, viewsOf, type ZoneFile } from '../../workspace/workspace.ts'
 import { countsText, findingJson, findings } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
-import { needWorkspace, type SourceOptions } from './source.ts'
+import type { LiveOptions } from './live.ts'
+import { needWorkspace } from './source.ts'
 
-export interface CheckOptions extends SourceOptions {
+export interface CheckOptions extends LiveOptions {
   json?: boolean
   form?: string
   all?: boolean
@@ -48,7 +49,10 @@ export async function check(what: string[], options: CheckOptions, command: Comm
   const failOn = severityOf(options.failOn, '--fail-on', 'error')
   const form = formOf(options)
   const checked = await checkedBy(what, options)
-  const { zones, result } = await runViews(checked, options)
+  // Asking is loaded where it is asked for: most checks are done offline.
+  const live = options.live || options.at ? await (await import('./live.ts')).liveLookups(options) : undefined
+  if (live) checked.around.lookup = live.lookup
+  const { zones, result } = await runViews(checked, options).finally(() => live?.close())
   const selection: Selection = { least, only: codesOf(options.only), except: codesOf(options.except), names: checked.names, files: checked.asked }
   const found = selected(result.findings, selection)
   const allowed = result.allowed.filter(({ finding }) => selected([finding], selection).length > 0)

@@ -7,9 +7,10 @@ import { Trouble } from '../../workspace/trouble.ts'
 import { Page, printJson } from '../output/page.ts'
 import { table } from '../output/table.ts'
 
-const ruleJson = ({ code, severity, source, title, why, remedy, silences, bad, good }: Rule): object => ({
+const ruleJson = ({ code, severity, source, title, why, remedy, silences, live, bad, good }: Rule): object => ({
   code,
   severity,
+  live: live === true,
   source,
   title,
   why,
@@ -41,7 +42,7 @@ export async function explain(code: string | undefined, options: { json?: boolea
   }
   const page = new Page(command)
   const { colour } = page
-  page.line(`${colour.bold(rule.code)}  ${rule.severity}`)
+  page.line(`${colour.bold(rule.code)}  ${rule.severity}${rule.live ? ', asks servers: with check --live alone' : ''}`)
   page.text(rule.title, '  ')
   page.line()
   page.text(rule.why, '  ')

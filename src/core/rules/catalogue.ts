@@ -53,6 +53,7 @@ import {
   svcbHintsDiffer,
   svcbTargetMissing,
 } from './families/leads.ts'
+import { liveTargetUnclaimed } from './families/live.ts'
 import {
   mxAllEqual,
   mxImplicit,
@@ -204,6 +205,7 @@ export const CATALOGUE: readonly Rule[] = [
   keptSameNameTwoZones,
   keptTargetMissing,
   keptZoneTwice,
+  liveTargetUnclaimed,
   mailReportBoxClosed,
   mtaStsExchangeNotListed,
   mtaStsHostMissing,

@@ -1,4 +1,5 @@
 /** What a rule is made of. A rule's file opens with what it means and closes with how it is found. */
+import type { Lookup } from '../mail/lookup.ts'
 import type { NameId } from '../names/tree.ts'
 import type { Problem } from '../records/tokens.ts'
 import type { SetChange } from '../zone/edit.ts'
@@ -68,6 +69,8 @@ export interface Surroundings {
   policies?: readonly KeptPolicy[]
   /** The zones as they were last published. */
   published?: Zones
+  /** Asks servers, where the call allows it; without it, nothing is said of what only they know. */
+  lookup?: Lookup
 }
 
 /**
@@ -98,6 +101,8 @@ export interface Rule {
   remedy: string
   /** Rules that say nothing of a record of which this one speaks: one mistake, one finding. */
   silences?: string[]
+  /** Speaks only where servers may be asked. */
+  live?: true
   bad: Example[]
   good: Example[]
   visit: Visitor

@@ -381,7 +381,7 @@ export const dmarcReportConsent: Rule = {
                 .map((each) => ({ record, from, ...each, domain: each.domain! }))
             : []
         })
-        .filter(({ from, domain }) => locateName(zones, consentName(from, domain)) !== UNKNOWN)
+        .filter(({ from, domain }) => cx.around.lookup !== undefined || locateName(zones, consentName(from, domain)) !== UNKNOWN)
       if (outside.length === 0) return
       const organizational = await organizations()
       for (const { record, from, domain, start, end, uri } of outside) {
@@ -389,11 +389,14 @@ export const dmarcReportConsent: Rule = {
         const consent = consentName(from, domain)
         const node = locateName(zones, consent)
         if (node >= 0 && (zones.hasCname(node) || zones.records(node, TYPE.TXT).some((each) => READ.of(zones, each).isPolicy))) continue
+        const isKept = node !== UNKNOWN
+        if (!isKept && !(await refuses(cx, consent))) continue
         reportText(
           cx,
           record,
           { start, end },
           {
+            severity: isKept ? 'error' : 'warning',
             message: `${uri}: ${domain} does not say that it takes the reports of ${from}`,
             consequence: 'Receivers send no reports there.',
             fix: [textLine(consent, 'v=DMARC1')],
@@ -402,6 +405,13 @@ export const dmarcReportConsent: Rule = {
       }
     },
   },
+}
+
+/** Whether a name outside the kept zones, where a domain would say that it takes reports, was asked for and says nothing of the kind. */
+async function refuses({ around }: Context, consent: Name): Promise<boolean> {
+  const found = await around.lookup?.(consent, 'TXT')
+  if (!found) return false
+  return 'data' in found ? !found.data.some(isDmarc) : found.trouble === 'no-name' || found.trouble === 'no-data'
 }
 
 export const dmarcMissing: Rule = {
