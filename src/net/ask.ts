@@ -7,7 +7,7 @@ import type { Observation, Transport, Vantage } from '../core/verdicts/observati
 import { isNear } from '../core/verdicts/vantage.ts'
 import { Stream } from './ways/stream.ts'
 import { Udp } from './ways/udp.ts'
-import { CLOSED, NOTHING, type Reply, systemText, type Way } from './ways/way.ts'
+import { CLOSED, NOTHING, type Query, type Reply, systemText, type Way } from './ways/way.ts'
 
 export interface AskOptions {
   /** Milliseconds for one question, all tries together. */
@@ -25,6 +25,7 @@ const UDP_TRIES = 3
 const SILENT = 12
 const SILENT_MS = 20_000
 const POLITE = 50
+const ORIGIN = performance.timeOrigin
 
 export class Asker {
   readonly vantage: Vantage
@@ -67,8 +68,9 @@ export class Asker {
         else this.tryAll(name, type, how, end)
       }
       const end = (observation: Observation): void => {
-        if (observation.tookMs > 0) {
-          this.unanswered = observation.trouble?.kind === 'no-reply' ? this.unanswered + 1 : 0
+        if (observation.message) this.unanswered = 0
+        else if (observation.tookMs > 0 && observation.trouble?.kind === 'no-reply') {
+          this.unanswered++
           this.lastTried = performance.now()
         }
         resolve(observation)
@@ -103,16 +105,14 @@ export class Asker {
     const started = performance.now()
     const took = (): number => performance.now() - started
     const left = (): number => Math.max(1, this.limitMs - took())
-    const end = (transport: Transport, reply: Reply): void =>
-      done({
-        vantage: this.vantage.label,
-        transport,
-        tookMs: took(),
-        at: Date.now() / 1000,
-        message: 'message' in reply ? reply.message : undefined,
-        trouble: 'message' in reply ? undefined : { kind: reply.garbled ? 'garbled' : reply.noRoute ? 'not-tried' : 'no-reply', detail: reply.failed },
-      })
-    const query = queryOctets(0, name, type, how)
+    const end = (transport: Transport, reply: Reply): void => {
+      const now = performance.now()
+      const trouble =
+        'message' in reply ? undefined : ({ kind: reply.garbled ? 'garbled' : reply.noRoute ? 'not-tried' : 'no-reply', detail: reply.failed } as const)
+      const message = 'message' in reply ? reply.message : undefined
+      done({ vantage: this.vantage.label, transport, tookMs: now - started, at: (ORIGIN + now) / 1000, message, trouble })
+    }
+    const query = { query: queryOctets(0, name, type, how), name }
     const { transport = 'udp' } = this.vantage
     if (transport !== 'udp') {
       void this.over(transport, query, this.limitMs).then((reply) => end(transport, reply))
@@ -134,10 +134,10 @@ export class Asker {
         udp.send(query, Math.min(wait, left()), heard)
       } else void byTcp(reply)
     }
-    udp.send(query, Math.min(wait, left()), heard)
+    udp.send(query, Math.min(wait, this.limitMs), heard)
   }
 
-  private over(transport: Transport, query: Uint8Array, waitMs: number): Promise<Reply> {
+  private over(transport: Transport, query: Query, waitMs: number): Promise<Reply> {
     let way = this.ways.get(transport)
     if (!way) {
       const made = this.open(transport)

@@ -96,17 +96,43 @@ export interface How {
   plain?: boolean
 }
 
+/** The octets that an absolute name of plain characters takes on the wire; 0 for one that must be read with care. */
+function plainWireLength(name: Name): number {
+  const length = name.length
+  if (length < 2 || length > 200 || name.charCodeAt(length - 1) !== 0x2e) return 0
+  for (let i = 0; i < length; i++) {
+    const code = name.charCodeAt(i)
+    if (code === 0x5c || code > 0x7e) return 0
+  }
+  return length + 1
+}
+
+/** Writes a name that `plainWireLength` knows; its labels are those of a name. */
+function putPlainName(octets: Uint8Array, at: number, name: Name): void {
+  let count = at
+  for (let i = 0; i < name.length; i++) {
+    const code = name.charCodeAt(i)
+    if (code !== 0x2e) octets[at + 1 + i] = code
+    else {
+      octets[count] = at + i - count
+      count = at + 1 + i
+    }
+  }
+}
+
 /** The octets of a question of class IN: EDNS with 1232 octets, no client subnet, nothing else. `name` must be a name. */
 export function queryOctets(id: number, name: Name, type: number, how: How = {}): Uint8Array {
-  const wire = nameToWire(name) as Uint8Array
-  const end = 12 + wire.length
+  const plainly = plainWireLength(name)
+  const wire = plainly === 0 ? (nameToWire(name) as Uint8Array) : undefined
+  const end = 12 + (wire?.length ?? plainly)
   const octets = new Uint8Array(end + (how.plain ? 4 : 15))
+  if (wire) octets.set(wire, 12)
+  else putPlainName(octets, 12, name)
   octets[0] = id >> 8
   octets[1] = id
   octets[2] = how.recursion === false ? 0 : 1
   octets[3] = how.checkingDisabled ? 0x10 : 0
   octets[5] = 1
-  octets.set(wire, 12)
   octets[end] = type >> 8
   octets[end + 1] = type
   octets[end + 3] = CLASS_IN
@@ -257,15 +283,24 @@ export interface Garbled {
 
 class Malformed extends Error {}
 
-/** Reads a message; whatever its octets are, it returns either a message or what is wrong with it, in time and memory bound by its length. */
-export function decodeMessage(octets: Uint8Array): Message | Garbled {
+/**
+ * Reads a message; whatever its octets are, it returns either a message or what is wrong with it, in time and memory bound by its length. Nothing of it shares the memory of the octets.
+ * `answers` is the question that it is known to answer (see `answersQuestion`): where it repeats that letter by letter, its name is not read once more.
+ */
+export function decodeMessage(octets: Uint8Array, answers?: { query: Uint8Array; name: Name }): Message | Garbled {
   try {
-    // A Buffer's slices share its memory; a plain array's are copies.
-    return new Decoder(new Uint8Array(octets.buffer, octets.byteOffset, octets.length)).message()
+    return new Decoder(octets).message(answers)
   } catch (error) {
     if (error instanceof Malformed) return { garbled: error.message }
     throw error
   }
+}
+
+/** A stretch of octets with memory of its own, also where they are a Buffer's. */
+function copied(octets: Uint8Array, from: number, to: number): Uint8Array {
+  const copy = new Uint8Array(to - from)
+  for (let i = from; i < to; i++) copy[i - from] = octets[i]
+  return copy
 }
 
 /** Where names are put together. */
@@ -282,7 +317,7 @@ class Decoder {
     this.octets = octets
   }
 
-  message(): Message {
+  message(answers?: { query: Uint8Array; name: Name }): Message {
     if (this.octets.length < 12) throw new Malformed('shorter than a header')
     const flags = u16At(this.octets, 2)
     this.at = 12
@@ -303,7 +338,7 @@ class Decoder {
       additional: [],
     }
     for (let i = u16At(this.octets, 4); i > 0; i--) {
-      const name = this.name()
+      const name = (answers && this.repeated(answers)) ?? this.name()
       this.firstName ??= name
       this.need(4)
       message.questions.push({ name, type: this.u16(), class: this.u16() })
@@ -321,6 +356,16 @@ class Decoder {
       const record = this.record(message)
       if (record) section.push(record)
     }
+  }
+
+  /** The name asked for, where the question is repeated octet by octet. */
+  private repeated({ query, name }: { query: Uint8Array; name: Name }): Name | undefined {
+    const { octets } = this
+    let at = 12
+    for (; query[at] !== 0; at++) if (octets[at] !== query[at]) return undefined
+    if (octets[at] !== 0) return undefined
+    this.at = at + 1
+    return name
   }
 
   private need(octets: number): void {
@@ -359,7 +404,7 @@ class Decoder {
       const code = this.u16()
       const length = this.u16()
       if (this.at + length > end) throw new Malformed('an EDNS option is longer than its record')
-      options.push({ code, data: this.octets.slice(this.at, this.at + length) })
+      options.push({ code, data: copied(this.octets, this.at, this.at + length) })
       this.at += length
     }
     return options
@@ -367,9 +412,14 @@ class Decoder {
 
   /** Record data with its names written out in full. */
   private data(type: number, end: number): Rdata {
+    // Nearly all of them are addresses.
+    if (type === TYPE.A || type === TYPE.AAAA) {
+      if (end - this.at !== (type === TYPE.A ? 4 : 16)) throw new Malformed(`the data of ${type === TYPE.A ? 'an A' : 'an AAAA'} record does not fit its type`)
+      return copied(this.octets, this.at, end)
+    }
     const row = rowOf(type)
     if (!row?.fields.some((field) => field.kind.isName)) {
-      const data = this.octets.slice(this.at, end)
+      const data = copied(this.octets, this.at, end)
       if (row && !fieldPlaces(row, data)) throw new Malformed(`the data of a ${row.mnemonic} record does not fit its type`)
       return data
     }

@@ -98,6 +98,10 @@ const NO_ANSWER = { ttl: null, missing: [], extra: [], rcode: null, chain: [], e
 /** Judges one observation. Names are compared without case, records without order, and record data in canonical form (RFC 4034 §6). */
 export function judge(question: Question, observation: Observation, known: Known): Judged {
   const { vantage, transport, message, trouble, at } = observation
+  if (message && isPlainlyRight(question, message, known.role)) {
+    const { ttl } = message.answers[0]
+    return { vantage, role: known.role, verdict: 'as-intended', ttl, ...PLAIN, transport, ms: Math.round(observation.tookMs), at, notes: [] }
+  }
   const judged: Judged = {
     ...NO_ANSWER,
     vantage,
@@ -120,6 +124,23 @@ export function judge(question: Question, observation: Observation, known: Known
   const failing = failureOf(message, known.role, said)
   if (failing) return { ...judged, missing: values, ...failing }
   return { ...judged, ...compared(question, message, known, observation) }
+}
+
+const NONE: never[] = []
+const PLAIN = { missing: NONE, extra: NONE, rcode: 'NOERROR', chain: NONE, errors: NONE, detail: '' }
+
+/** The usual case, which is nearly every one of thousands: just the intended records, with a TTL of which nothing is to be said. */
+function isPlainlyRight({ asked, type, intended, front, follow }: Question, message: Message, role: Role): boolean {
+  const { answers } = message
+  if (!intended || front || follow || message.rcode !== 0 || answers.length !== intended.data.length || (message.edns?.options.length ?? 0) > 0) return false
+  if (role === 'authoritative' ? !message.authoritative : answers[0].ttl > intended.ttl) return false
+  const isOne = (each: Message['answers'][number], data: Rdata): boolean =>
+    each.type === type &&
+    each.ttl === (role === 'authoritative' ? intended.ttl : answers[0].ttl) &&
+    (each.owner === asked || foldName(each.owner) === foldName(asked)) &&
+    sameRdata(type, data, each.data)
+  // As many records as are intended, and each of these among them: no two of them are the same.
+  return intended.data.every((data) => answers.some((each) => isOne(each, data)))
 }
 
 /** What an answer is that says nothing of the data; undefined for one that does. */

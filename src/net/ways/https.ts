@@ -2,7 +2,7 @@
 import { type ClientHttp2Session, connect as connectHttp2 } from 'node:http2'
 import { isIP } from 'node:net'
 import type { Secured } from './stream.ts'
-import { CLOSED, CUT_OFF, failure, NOTHING, type Reply, replyOf, setId, type Way } from './way.ts'
+import { CLOSED, CUT_OFF, failure, NOTHING, type Query, type Reply, replyOf, setId, type Way } from './way.ts'
 
 const MEDIA_TYPE = 'application/dns-message'
 const MOST = 65_535
@@ -25,7 +25,7 @@ export class Https implements Way {
     this.secured = secured
   }
 
-  async send(query: Uint8Array, waitMs: number): Promise<Reply> {
+  async send(query: Query, waitMs: number): Promise<Reply> {
     if (this.closed) return CLOSED
     // RFC 8484 §4.1: an id of zero, so that answers can be kept by caches on the way.
     setId(query, 0)
@@ -48,12 +48,12 @@ export class Https implements Way {
       }, waitMs)
       try {
         const post = this.method === 'post'
-        const path = post ? this.path : `${this.path}${this.path.includes('?') ? '&' : '?'}dns=${Buffer.from(query).toString('base64url')}`
+        const path = post ? this.path : `${this.path}${this.path.includes('?') ? '&' : '?'}dns=${Buffer.from(query.query).toString('base64url')}`
         const request = session.request({
           ':method': post ? 'POST' : 'GET',
           ':path': path,
           accept: MEDIA_TYPE,
-          ...(post ? { 'content-type': MEDIA_TYPE, 'content-length': query.length } : {}),
+          ...(post ? { 'content-type': MEDIA_TYPE, 'content-length': query.query.length } : {}),
         })
         let status = 0
         let kind = ''
@@ -75,7 +75,7 @@ export class Https implements Way {
             return done({ failed: `it answered with ${kind || 'no type'} instead of ${MEDIA_TYPE}`, garbled: true })
           done(replyOf(Buffer.concat(chunks), query) ?? { failed: 'what came answers another question', garbled: true })
         })
-        if (post) request.end(query)
+        if (post) request.end(query.query)
         else request.end()
       } catch (error) {
         failed(error)

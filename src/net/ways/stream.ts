@@ -1,7 +1,7 @@
 /** Over one connection for many questions: TCP (RFC 7766), or TLS (RFC 7858) with the certificate verified. */
 import { connect, isIP, type Socket } from 'node:net'
 import type { connect as connectTls } from 'node:tls'
-import { CLOSED, CUT_OFF, failure, framed, NOTHING, type Reply, randomId, replyOf, setId, type Way } from './way.ts'
+import { CLOSED, CUT_OFF, failure, framed, NOTHING, type Query, type Reply, randomId, replyOf, setId, type Way } from './way.ts'
 
 export interface Secured {
   connect: typeof connectTls
@@ -12,7 +12,7 @@ export interface Secured {
 }
 
 interface Waiting {
-  query: Uint8Array
+  query: Query
   timer: NodeJS.Timeout
   done(reply: Reply): void
 }
@@ -41,7 +41,7 @@ export class Stream implements Way {
     this.secured = secured
   }
 
-  async send(query: Uint8Array, waitMs: number): Promise<Reply> {
+  async send(query: Query, waitMs: number): Promise<Reply> {
     const until = Date.now() + waitMs
     let reply: Reply = CUT_OFF
     for (let i = 0; i < LINES && Date.now() < until; i++) {
@@ -60,7 +60,7 @@ export class Stream implements Way {
     this.line = undefined
   }
 
-  private async over(line: Line, query: Uint8Array, until: number): Promise<Reply> {
+  private async over(line: Line, query: Query, until: number): Promise<Reply> {
     let timer: NodeJS.Timeout | undefined
     const late = new Promise<Reply>((resolve) => {
       timer = setTimeout(() => resolve(NOTHING), Math.max(1, until - Date.now()))
@@ -83,7 +83,7 @@ export class Stream implements Way {
       }
       const waiting: Waiting = { query, done, timer: setTimeout(() => done(NOTHING), Math.max(1, until - Date.now())) }
       line.waiting.set(id, waiting)
-      line.socket.write(framed(query))
+      line.socket.write(framed(query.query))
     })
   }
 

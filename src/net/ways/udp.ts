@@ -4,7 +4,7 @@
  */
 import { createSocket, type Socket } from 'node:dgram'
 import { isIPv6 } from 'node:net'
-import { CLOSED, failure, NOTHING, type Reply, randomId, replyOf, setId } from './way.ts'
+import { CLOSED, failure, NOTHING, type Query, type Reply, randomId, replyOf, setId } from './way.ts'
 
 const SOCKETS = 4
 /** After so many questions a socket is replaced by one on another port. */
@@ -15,7 +15,7 @@ const SWEEP = 20
 const AFTER_GARBLED = 200
 
 interface Waiting {
-  query: Uint8Array
+  query: Query
   until: number
   garbled?: Reply
   done(reply: Reply): void
@@ -34,6 +34,8 @@ export class Udp {
   private readonly pool: PoolSocket[] = []
   private readonly retired = new Set<PoolSocket>()
   private sweeping: NodeJS.Timeout | undefined
+  /** The time when that was done last: near enough for the time from which a question counts. */
+  private swept = 0
   private closed = false
 
   constructor(address: string, port: number) {
@@ -42,7 +44,7 @@ export class Udp {
   }
 
   /** Sends a question and hands over what came; without a promise, since thousands are under way in a second. */
-  send(query: Uint8Array, waitMs: number, done: (reply: Reply) => void): void {
+  send(query: Query, waitMs: number, done: (reply: Reply) => void): void {
     if (this.closed) {
       done(CLOSED)
       return
@@ -56,13 +58,16 @@ export class Udp {
     else this.put(entry, query, waitMs, done)
   }
 
-  private put(entry: PoolSocket, query: Uint8Array, waitMs: number, done: (reply: Reply) => void): void {
+  private put(entry: PoolSocket, query: Query, waitMs: number, done: (reply: Reply) => void): void {
+    if (!this.sweeping) {
+      this.swept = Date.now()
+      this.sweeping = setInterval(() => this.sweep(), SWEEP)
+    }
     let id = randomId()
     while (entry.waiting.has(id)) id = randomId()
     setId(query, id)
-    entry.waiting.set(id, { query, until: Date.now() + waitMs, done })
-    this.sweeping ??= setInterval(() => this.sweep(), SWEEP)
-    if (this.outbox.push(entry, query) === 2) setImmediate(this.flush)
+    entry.waiting.set(id, { query, until: this.swept + waitMs, done })
+    if (this.outbox.push(entry, query.query) === 2) setImmediate(this.flush)
   }
 
   /** Questions go out together once all that came was read: one answer read, one question sent, wakes both sides for each. */
@@ -92,6 +97,13 @@ export class Udp {
 
   private sweep(): void {
     const now = Date.now()
+    // Where this program itself was held up, answers are there that it has not read yet: nobody is given up for that.
+    const late = now - this.swept - SWEEP
+    this.swept = now
+    if (late > SWEEP) {
+      for (const { waiting } of [...this.pool, ...this.retired]) for (const each of waiting.values()) each.until += late
+      return
+    }
     for (const entry of [...this.pool, ...this.retired])
       for (const [id, each] of [...entry.waiting]) if (each.until <= now) this.settle(entry, id, each, each.garbled ?? NOTHING)
     // What was settled may have asked again at once.

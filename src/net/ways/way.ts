@@ -1,13 +1,20 @@
 /** A way to put a question to a vantage and get a reply: what UDP, TCP, TLS and HTTPS have in common. */
 import { randomFillSync } from 'node:crypto'
 import { answersQuestion, decodeMessage, type Message } from '../../core/message/message.ts'
+import type { Name } from '../../core/names/name.ts'
 
 /** An answer; or why there is none, `garbled` where something came that cannot be read, `noRoute` where nothing could be sent from here. */
 export type Reply = { message: Message } | { failed: string; garbled?: boolean; noRoute?: boolean }
 
+/** A question: its octets, and the name in it. */
+export interface Query {
+  query: Uint8Array
+  name: Name
+}
+
 export interface Way {
   /** Sends a question (its id is put in here) and waits so many milliseconds; always resolves. */
-  send(query: Uint8Array, waitMs: number): Promise<Reply>
+  send(query: Query, waitMs: number): Promise<Reply>
   /** Closes everything; questions under way get no answer any more. */
   close(): void
 }
@@ -28,15 +35,15 @@ export function randomId(): number {
   return (randoms[used - 2] << 8) | randoms[used - 1]
 }
 
-export function setId(query: Uint8Array, id: number): void {
+export function setId({ query }: Query, id: number): void {
   query[0] = id >> 8
   query[1] = id & 0xff
 }
 
 /** What octets say in answer to a question; undefined where they are no answer to it. */
-export function replyOf(octets: Uint8Array, query: Uint8Array): Reply | undefined {
-  if (!answersQuestion(octets, query)) return undefined
-  const message = decodeMessage(octets)
+export function replyOf(octets: Uint8Array, query: Query): Reply | undefined {
+  if (!answersQuestion(octets, query.query)) return undefined
+  const message = decodeMessage(octets, query)
   return 'garbled' in message ? { failed: `what came cannot be read: ${message.garbled}`, garbled: true } : { message }
 }
 
