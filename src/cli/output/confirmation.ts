@@ -69,12 +69,12 @@ function zoneReport(page: Page, { plans, confirmations, vantages, about, samples
     (cell, column) => (column === 0 || column === 2 ? colour.dim(cell) : cell),
   )
   if (unfound.length > 0) page.text(`no address is known of ${unfound.map(bare).join(', ')}: not asked`, '  ')
-  for (const { wrong, text } of remarks) page.text(wrong ? colour.red(text) : text, '    ', `  ${wrong ? '✗' : '·'} `)
-  page.line()
+  for (const { wrong, text } of remarks) page.text(text, '    ', `  ${wrong ? colour.bold(colour.red('✗')) : '·'} `)
 
   const confirmedSets = sets.filter(({ standing }) => standing.word === 'confirmed')
+  if (confirmedSets.length > 0) page.line()
   if (confirmedSets.length > LISTED && !all)
-    page.text(`${paintStanding(colour, 'confirmed', standingText('confirmed'))}  ${counted(confirmedSets.length, 'set')} (--all lists them)`)
+    page.line(`${paintStanding(colour, 'confirmed', standingText('confirmed'))}  ${counted(confirmedSets.length, 'set')} (--all lists them)`)
   else if (confirmedSets.length > 0 || sets.length > TOLD)
     setTable(
       page,

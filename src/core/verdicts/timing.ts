@@ -61,13 +61,15 @@ function ofSet(zones: Zones, question: Question, { earlier, memory, now, to }: P
   const held = longestTtl(answer(zones, asked, type))
   const ttl = intended?.ttl ?? null
   const timing: SetTiming = { owner, type, ttl, held, throughBy: now + held }
-  if (ttl !== null && ttl > to && type !== TYPE.SOA) timing.lower = { to, changeAt: now + held, throughBy: now + held + to }
   const past = pastOf(question, earlier).filter((each) => differs(question, each))
   if (past.length > 0) {
     const before = Math.max(...past.map((each) => each.ttl))
     const publishedAt = memory.publishedAt(question) ?? null
     const until = publishedAt === null ? null : publishedAt + before
     if (until === null || until > now) timing.under = { publishedAt, until, held: before, struck: !intended }
+    // Who never heard of the last change may hold what was before it for as long.
+    if (timing.under) timing.throughBy = Math.max(timing.throughBy, until ?? now + before)
   }
+  if (ttl !== null && ttl > to && type !== TYPE.SOA) timing.lower = { to, changeAt: timing.throughBy, throughBy: timing.throughBy + to }
   return timing
 }

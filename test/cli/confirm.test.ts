@@ -1,0 +1,202 @@
+/** confirm and timing as people call them, against the stand-in's network on loopback. */
+import { spawn } from 'node:child_process'
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { join, resolve } from 'node:path'
+import { afterEach, describe, expect, test } from 'vitest'
+import { Asker } from '../../src/net/ask.ts'
+import { Network, serveNetwork } from '../../src/standin/network.ts'
+import { bareFiles, loadZones } from '../../src/workspace/workspace.ts'
+import { folderWith, HEAD, run } from './program.ts'
+
+const open: { close(): unknown }[] = []
+afterEach(async () => {
+  for (const each of open.splice(0)) await each.close()
+})
+
+const ZONE = 'hollowmere.example'
+const PARENT = `$TTL 3600
+@ SOA ns.registry h 1 2 3 4 5
+@ NS ns.registry
+ns.registry A 198.51.100.1
+hollowmere NS ns1.upland-dns.example.
+hollowmere NS ns2.upland-dns.example.
+ns1.upland-dns A 198.51.100.53
+ns2.upland-dns A 203.0.113.53
+`
+
+/** A workspace with one zone, its servers, the parent's and a resolver; all of them listen here. */
+async function world(lines: string, vantages = ['authoritative', 'lake']) {
+  const folder = folderWith({ [`zones/${ZONE}.zone`]: HEAD + lines, 'served/example.zone': PARENT })
+  const file = join(folder, 'zones', `${ZONE}.zone`)
+  const network = new Network(() => Date.now() / 1000)
+  const serve = (address: string, path: string, zone?: string): void => network.server(address, loadZones(bareFiles([path], zone)))
+  const load = (address: string, text = readFileSync(file, 'utf8')): void => {
+    mkdirSync(join(folder, 'served'), { recursive: true })
+    const served = join(folder, 'served', `${ZONE}.zone`)
+    writeFileSync(served, text)
+    serve(address, served, ZONE)
+  }
+  serve('198.51.100.1', join(folder, 'served/example.zone'), 'example')
+  load('198.51.100.53')
+  load('203.0.113.53')
+  network.resolver('192.0.2.3', ['198.51.100.1'])
+  const served = await serveNetwork(network)
+  open.push(served)
+  const port = (address: string): number => served.ports.get(address)!.port
+  const place = (address: string): string => `address: 127.0.0.1, port: ${port(address)}`
+  const entry: Record<string, string> = { authoritative: 'authoritative', lake: `{label: lake, ${place('192.0.2.3')}}` }
+  writeFileSync(
+    join(folder, 'bramblefront.yaml'),
+    `zones: [zones/*.zone]
+vantages:
+${vantages.map((each) => `  - ${entry[each]}\n`).join('')}servers:
+  - {name: ns1.upland-dns.example, ${place('198.51.100.53')}}
+  - {name: ns2.upland-dns.example, ${place('203.0.113.53')}}
+  - {name: ns.registry.example, ${place('198.51.100.1')}}
+`,
+  )
+  const asks = async (name: string, type: number): Promise<void> => {
+    const asker = new Asker({ label: 'somebody', address: '127.0.0.1', port: port('192.0.2.3') })
+    await asker.ask(`${name}.${ZONE}.`, type)
+    asker.close()
+  }
+  return { folder, file, network, load, asks, port, published: () => ['198.51.100.53', '203.0.113.53'].forEach((each) => void load(each)) }
+}
+
+describe('confirm', () => {
+  test('with a column a vantage where they fit, serials side by side, and the parent’s delegation', async () => {
+    const { folder, load } = await world('www A 192.0.2.10\n*.piers A 192.0.2.11\n')
+    const { status, stdout } = await run(folder, 'confirm')
+    expect(status).toBe(0)
+    expect(stdout).toMatch(/server +ns1\.upland-dns\.example +127\.0\.0\.1 port \d+ +serial 2026010101/)
+    expect(stdout).toMatch(/ +ns1\.upland-dns\.example +ns2\.upland-dns\.example +lake\nwww A +✓ as-intended +✓ as-intended +✓ as-intended/)
+    expect(stdout).toContain('All 2 sets are confirmed by all 3 vantages asked.')
+    const json = (await run(folder, 'confirm', '--json')).json()
+    expect(json.zones[0]).toMatchObject({
+      intended: { soa: { serial: 2026010101 }, ns: ['ns1.upland-dns.example.', 'ns2.upland-dns.example.'] },
+      parents: [{ vantage: 'parent ns.registry.example', ns: ['ns1.upland-dns.example.', 'ns2.upland-dns.example.'] }],
+      remarks: [],
+    })
+    // The same serial, and a record more behind everybody's back.
+    load('203.0.113.53', `${HEAD}www A 192.0.2.10\nwww A 192.0.2.66\n*.piers A 192.0.2.11\n`)
+    const split = await run(folder, 'confirm', `www.${ZONE}`)
+    expect(split.status).toBe(1)
+    expect(split.stdout).toMatch(/✗ split {2}www\.hollowmere\.example\. A\n {2}ns2\.upland-dns\.example has the same serial 2026010101 as ns1/)
+    expect(split.stdout).toContain('came:    192.0.2.66')
+    expect((await run(folder, 'confirm', '--only-authoritative', '--json')).json().vantages.map((each: any) => each.role)).toEqual([
+      'authoritative',
+      'authoritative',
+    ])
+  })
+
+  test('many sets: counted, with a row a problem', async () => {
+    const hosts = (from: number, to: number, net: string): string =>
+      Array.from({ length: to - from }, (_, i) => `h${from + i} A ${net}.${(from + i) % 250}\n`).join('')
+    const { folder, load } = await world(hosts(0, 300, '192.0.2'), ['authoritative'])
+    for (const address of ['198.51.100.53', '203.0.113.53']) load(address, HEAD + hosts(0, 250, '192.0.2') + hosts(250, 300, '198.51.100'))
+    const { status, stdout } = await run(folder, 'confirm')
+    expect(status).toBe(1)
+    expect(stdout).toContain('✓ confirmed  250 sets (--all lists them)')
+    expect(stdout.match(/^✗ wrong {2}h\d+\.hollowmere\.example\. A$/gm)).toHaveLength(15)
+    expect(stdout.match(/^✗ wrong {2}h\d+\.hollowmere\.example\. A {2}the authoritative/gm)).toHaveLength(35)
+  })
+
+  test('what is settling ends with 4, what cannot be reached with 3, and both are in the log', async () => {
+    const { folder, network, published, asks } = await world('www 600 A 192.0.2.10\n')
+    expect((await run(folder, 'confirm')).status).toBe(0)
+    await asks('www', 1)
+    await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.11')
+    expect((await run(folder, 'confirm')).stdout).toContain('Next: bring the zone file to the primary server')
+    published()
+    const settling = await run(folder, 'confirm')
+    expect([settling.status, settling.stdout]).toEqual([4, expect.stringMatching(/still has the earlier answer, which is gone by .*\s+UTC at most/)])
+    const again = await run(folder, 'confirm', '--json')
+    expect(again.json().sets[0]).toMatchObject({
+      standing: 'settling',
+      atMost: false,
+      says: expect.stringContaining('all authoritative servers have it since'),
+    })
+    network.ails('203.0.113.53', { silent: true })
+    const silent = await run(folder, 'confirm', '--limit', '1')
+    expect([silent.status, silent.stdout]).toEqual([3, expect.stringContaining('? unreachable  www.hollowmere.example. A')])
+    const lines = readFileSync(join(folder, 'log.jsonl'), 'utf8')
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line))
+    expect(lines.map(({ what, counts }) => [what, counts && Object.keys(counts)[0]])).toEqual([
+      ['published', undefined],
+      ['confirmation', 'confirmed'],
+      ['confirmation', 'not-published'],
+      ['published', undefined],
+      ['confirmation', 'settling'],
+      ['confirmation', 'settling'],
+      ['confirmation', 'unreachable'],
+    ])
+    expect(lines.at(-1).open[0]).toMatchObject({ owner: `www.${ZONE}.`, type: 'A', verdicts: { 'ns2.upland-dns.example': 'no-reply' } })
+  })
+
+  test('what came from outside cannot move the terminal', async () => {
+    const { folder, load } = await world('@ TXT "ferry-proof=1"\n', ['authoritative'])
+    for (const address of ['198.51.100.53', '203.0.113.53']) load(address, `${HEAD}@ TXT "\\027[31m\\226\\128\\174red"\n`)
+    const { stdout } = await run(folder, 'confirm')
+    expect(stdout).not.toMatch(/[\u001b\u202e]/)
+    expect(stdout).toContain('\\027[31m')
+  })
+})
+
+describe('confirm --watch', () => {
+  test('without a terminal: one line a change, until all is confirmed', async () => {
+    const { folder, published, asks } = await world('www 9 A 192.0.2.10\n')
+    await asks('www', 1)
+    await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.11', '--ttl', '60')
+    published()
+    const { status, stdout } = await run(folder, 'confirm', '--watch', '--deadline', '1m')
+    expect(status).toBe(0)
+    const changes = stdout.split('\n').filter((line) => /^\d{4}-\d\d-\d\dT[\d:]+Z /.test(line))
+    expect(changes[0]).toMatch(/Z {2}settling {2}www\.hollowmere\.example\. A {2}all authoritative servers have it; lake still has the earlier answer/)
+    expect(changes[1]).toMatch(/Z {2}0 of 1 confirmed; next at /)
+    expect(changes[2]).toMatch(/Z {2}confirmed {2}www\.hollowmere\.example\. A/)
+    expect(stdout).toContain('The set is confirmed by all 3 vantages asked.')
+  })
+
+  test('interrupted, it leaves the summary', async () => {
+    const { folder } = await world('www A 192.0.2.10\n')
+    await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.11')
+    const child = spawn(process.execPath, [resolve('dist/bramblefront.js'), 'confirm', '--watch'], { cwd: folder, stdio: ['ignore', 'pipe', 'inherit'] })
+    let stdout = ''
+    child.stdout.setEncoding('utf8').on('data', (text) => {
+      if (!stdout.includes('next at') && (stdout + text).includes('next at')) child.kill('SIGINT')
+      stdout += text
+    })
+    const status = await new Promise((done) => child.on('close', done))
+    expect([status, stdout]).toEqual([1, expect.stringContaining('0 of 1 set confirmed; 1 not published')])
+  })
+})
+
+describe('timing', () => {
+  test('before a change: what to lower, until when to wait; after one: when the last cache lets go', async () => {
+    const { folder, published } = await world('www 7200 A 192.0.2.10\nftp 60 A 192.0.2.12\n')
+    const before = (await run(folder, 'timing', ZONE, 'www', 'A', '--json')).json()
+    const at = Date.parse(before.at)
+    const [set] = before.sets
+    expect(set).toMatchObject({ ttl: 7200, held: 7200, underWay: null, lower: { to: 300 } })
+    expect([Date.parse(set.lower.changeAt) - at, Date.parse(set.lower.throughBy) - at]).toEqual([7_200_000, 7_500_000])
+    expect((await run(folder, 'timing', ZONE, 'www', 'A')).stdout).toMatch(/lower its TTL to 5 min \(--ttl 300\)/)
+    expect((await run(folder, 'timing', ZONE, 'ftp', 'A')).stdout).toContain('the TTL is low already')
+    expect((await run(folder, 'timing', ZONE, 'new', 'A')).stdout).toMatch(/is not there\. Whoever asks for it keeps the denial for 60 min/)
+    await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.11', '--ttl', '300')
+    expect((await run(folder, 'timing', ZONE)).stdout).toMatch(/Under way:\n +www\.hollowmere\.example\. A +not seen at all servers yet +then 2 h/)
+    published()
+    await run(folder, 'confirm')
+    expect((await run(folder, 'timing', ZONE, 'www', 'A')).stdout).toMatch(/all servers have it since .* UTC\. The last cache lets\s+go by .* UTC:\s+in 2 h\./)
+    // Who changes it once more now waits for those who never heard of this change, too.
+    const once = (await run(folder, 'timing', ZONE, 'www', 'A', '--json')).json().sets[0]
+    expect(once.throughBy).toBe(once.underWay.until)
+    for (const [args, message] of [
+      [['timing', ZONE, 'www'], /state the type of the set too/],
+      [['timing', `www.${ZONE}`], /is no zone/],
+      [['timing', ZONE, 'www', 'NONSENSE'], /NONSENSE is no record type/],
+    ] as const)
+      expect(await run(folder, ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(message) })
+  })
+})
