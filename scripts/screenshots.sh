@@ -56,7 +56,6 @@ CONF
   /usr/sbin/named -g -c "$work/named.conf" >/dev/null 2>&1 &
   servers=$!
   sleep 2
-  WAIT=5 shot confirm "$work/demo" confirm zones/hollowmere.example.zone --at 127.0.0.1:5300
 
   # Mail, once the zone is mended.
   cp -r demo "$work/mended"
@@ -72,4 +71,37 @@ CONF
   shot budget "$work/mended" show hollowmere.example --live
   shot sender "$work/mended" sender 203.0.113.9 --envelope crew@hollowmere.example
 fi
+
+# Confirming, on servers and a resolver that are played here: a change on its way, all through, and two slips of the hand.
+cp -r demo "$work/played"
+(
+  cd "$work/played"
+  node "$program" write mx hollowmere.example "10 office" "20 mx2.larkpost.example." >/dev/null
+  node "$program" write spf hollowmere.example >/dev/null
+  node "$program" write cname timetable.hollowmere.example www >/dev/null
+)
+play() {
+  rm -f "$work/played/playing"
+  cp "$work/yaml" "$work/played/bramblefront.yaml"
+  node --import tsx scripts/play.ts "$work/played" "${1:-}" &
+  player=$!
+  servers="$servers $player"
+  while [ ! -e "$work/played/playing" ]; do sleep 0.2; done
+}
+next() {
+  kill -USR2 $player
+  sleep 0.5
+}
+cp "$work/played/bramblefront.yaml" "$work/yaml"
+play
+next
+shot confirm-settling "$work/played" confirm hollowmere.example
+shot timing "$work/played" timing hollowmere.example hollowmere.example MX
+WAIT=5 shot confirm-watch "$work/played" confirm hollowmere.example --watch
+next
+shot confirm-wrong "$work/played" confirm hollowmere.example --only-authoritative
+kill $player
+play untouched
+next
+shot confirm "$work/played" confirm hollowmere.example
 mogrify -strip "$out"/*.png

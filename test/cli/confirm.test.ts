@@ -169,7 +169,7 @@ describe('confirm --watch', () => {
       stdout += text
     })
     const status = await new Promise((done) => child.on('close', done))
-    expect([status, stdout]).toEqual([1, expect.stringContaining('0 of 1 set confirmed; 1 not published')])
+    expect([status, stdout]).toEqual([1, expect.stringContaining('0 of 1 set confirmed; 1 not published.')])
   })
 })
 

@@ -149,9 +149,11 @@ function problem(page: Page, set: ConfirmedSet, told: Set<string>): void {
   page.line()
   page.line(`${paintStanding(colour, standing.word, standingText(standing.word))}  ${colour.bold(printable(setText(set)))}`)
   page.text(standing.text, '  ')
-  table(page, answerRows(answers), '  ', (cell, column) =>
-    column === 1 ? (cell.startsWith('✓') ? colour.green(cell) : cell.startsWith('✗') ? colour.red(cell) : cell) : cell,
-  )
+  for (const { verdict, labels, detail, values } of grouped(answers)) {
+    const sign = paintVerdict(colour, verdict, verdictText(verdict))
+    page.text(`at ${labels.join(', ')}${detail ? `: ${detail}` : ''}`, '      ', `  ${sign} `)
+    for (const value of values) page.text(value, '               ', '      ')
+  }
   for (const { kind, text, evidence, remedy } of accidents) {
     if (OF_ZONE.includes(kind) && told.has(kind)) continue
     told.add(kind)
@@ -163,30 +165,32 @@ function problem(page: Page, set: ConfirmedSet, told: Set<string>): void {
 
 const OF_ZONE: readonly AccidentKind[] = ['secondary-behind', 'old-delegation']
 
-/** A row a vantage; those that say the same stand together. */
-function answerRows(answers: readonly Judged[]): string[][] {
-  const groups = new Map<string, { verdict: Verdict; said: string[]; labels: string[] }>()
-  for (const answer of answers) {
-    const said = saidBy(answer)
-    const key = [answer.verdict, ...said].join('\n')
-    const group = groups.get(key) ?? { verdict: answer.verdict, said, labels: [] }
-    groups.set(key, group)
-    if (!group.labels.includes(answer.vantage)) group.labels.push(answer.vantage)
-  }
-  return [...groups.values()].flatMap(({ verdict, said, labels }) =>
-    Array.from({ length: Math.max(said.length, labels.length) }, (_, i) => [labels[i] ?? '', i === 0 ? verdictText(verdict) : '', said[i] ?? '']),
-  )
+interface Group {
+  verdict: Verdict
+  labels: string[]
+  detail: string
+  /** What is missing and what came instead, and notes. */
+  values: string[]
 }
 
-function saidBy({ verdict, detail, missing, extra, ttl, notes }: Judged): string[] {
-  const values = verdict === 'different' || verdict === 'aliased' || verdict === 'earlier-answer' || verdict === 'stale'
-  return [
-    ...(detail ? [detail] : []),
-    ...(values ? [...missing.map((value) => `missing: ${value}`), ...extra.map((value) => `came:    ${value}`)] : []),
-    ...(verdict === 'absent' && ttl !== null ? [`the denial may be kept for ${ttl} s`] : []),
-    ...(verdict === 'as-intended' && ttl !== null ? [`TTL ${ttl}`] : []),
-    ...notes,
-  ]
+/** Vantages that say the same stand together, those that are right last. */
+function grouped(answers: readonly Judged[]): Group[] {
+  const groups = new Map<string, Group>()
+  for (const { vantage, verdict, detail, missing, extra, ttl, notes } of answers) {
+    const shown = verdict === 'different' || verdict === 'aliased' || verdict === 'earlier-answer' || verdict === 'stale'
+    const denial = verdict === 'absent' && ttl !== null ? `; the denial may be kept for ${ttl} s` : ''
+    const values = [...(shown ? [...missing.map((value) => `missing: ${value}`), ...extra.map((value) => `came:    ${value}`)] : []), ...notes]
+    const key = [verdict, detail, denial, ...values].join('\n')
+    const group = groups.get(key) ?? { verdict, labels: [], detail: `${detail}${denial}`, values }
+    groups.set(key, group)
+    if (!group.labels.includes(vantage)) group.labels.push(vantage)
+  }
+  return [...groups.values()].sort((a, b) => Number(a.verdict === 'as-intended') - Number(b.verdict === 'as-intended'))
+}
+
+function paintVerdict(colour: Colours, verdict: Verdict, text: string): string {
+  if (verdict === 'as-intended') return colour.green(text)
+  return verdict in VERDICT_SIGN ? colour.cyan(text) : colour.red(text)
 }
 
 /** What it comes to, and what to do next. */
@@ -196,21 +200,25 @@ function closing({ confirmations }: Confirmed): string {
   const parties = new Set(confirmations.flatMap((each) => each.parties.map(({ label }) => label)))
   const last = sets.filter(({ standing }) => standing.word === 'settling').reduce((latest, { standing }) => Math.max(latest, standing.until ?? 0), 0)
   const at = confirmations[0].at
-  const all = `${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`
+  const others = STANDINGS.filter((word) => word !== 'confirmed' && counts[word] > 0).reverse()
+  const all = [`${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`, others.map((word) => `${counts[word]} ${word.replace('-', ' ')}`).join(', ')]
+    .filter(Boolean)
+    .join('; ')
   if (sets.length === 0) return 'The zone has no set of its own beside its servers: they are above.'
+  if (sets.some(({ accidents }) => accidents.some(({ kind }) => !OF_ZONE.includes(kind))))
+    return `${all}. Waiting does not mend this. Next: do what stands at “Do:”, publish, and confirm again.`
   if (counts['not-published'] > 0) {
     const behind = confirmations.some(({ remarks }) => remarks.some(({ what }) => what === 'not-published'))
-    const examined = sets.some(({ standing, accidents }) => standing.word === 'not-published' && accidents.length > 0) && !behind
-    return `${all}; ${counts['not-published']} not published. Next: ${examined ? 'do what is said at “Do:”' : behind ? 'bring the zone file to the primary server, and see that it loads it' : 'see whether the server loaded this file, and whether its serial was advanced'}; then confirm again. Resolvers were not asked for these, so that they do not keep the denial.`
+    const next = behind
+      ? 'bring the zone file to the primary server, and see that it loads it'
+      : 'see whether the server loaded this file, and whether its serial was advanced'
+    return `${all}. Next: ${next}; then confirm again. Resolvers were not asked for what is not published, so that they do not keep the denial.`
   }
-  if (counts.wrong + counts.split + counts.overdue > 0)
-    return `${all}; ${[counts.wrong && `${counts.wrong} wrong`, counts.split && `${counts.split} split`, counts.overdue && `${counts.overdue} overdue`]
-      .filter(Boolean)
-      .join(', ')}. Waiting does not mend these. Next: see above what came instead, and where.`
-  if (confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong))) return `${all}, but see what is said of the zone’s servers above.`
-  if (counts.unreachable > 0) return `${all}; for the others a vantage did not reply. Nothing is known to be wrong.`
+  if (counts.wrong + counts.split + counts.overdue > 0) return `${all}. Waiting does not mend this. Next: see above what came instead, and where.`
+  if (confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong))) return `${all}; but see what is said of the zone’s servers above.`
+  if (counts.unreachable > 0) return `${all}: a vantage did not reply. Nothing is known to be wrong.`
   if (counts.settling > 0)
-    return `${all}; ${counts.settling} settling${last > 0 ? `, through by ${timeText(last, at)}` : ''}. Nothing is wrong. Next: bramblefront confirm --watch waits for it.`
+    return `${all}${last > 0 ? `, through by ${timeText(last, at)}` : ''}. Nothing is wrong. Next: bramblefront confirm --watch waits for it.`
   return `${sets.length === 1 ? 'The set is' : `All ${sets.length} sets are`} confirmed by ${parties.size === 1 ? 'the one vantage' : `all ${parties.size} vantages`} asked.`
 }
 
