@@ -20,34 +20,43 @@ export interface Authorities {
 /** Servers of the parent zone that are asked for its delegation. */
 const PARENTS = 2
 
-/** `resolvers` are asked, in turn, for what the kept zones and the table do not say. */
-export async function authoritiesOf(zones: Zones, zone: Zone, table: readonly ServerEntry[], resolvers: readonly Asker[]): Promise<Authorities> {
-  const unfound: Name[] = []
-  const stated = new Map<string, ServerEntry[]>()
-  for (const entry of table) {
-    const name = foldName(entry.name.endsWith('.') ? entry.name : `${entry.name}.`)
-    stated.set(name, [...(stated.get(name) ?? []), entry])
-  }
-  const dataOf = async (name: Name, type: number): Promise<Uint8Array[]> => {
-    const kept = answer(zones, name, type)
-    // A kept zone says what is at its names; below a cut it has glue.
-    if (kept.kind === 'data') return kept.answers.filter((each) => each.type === type).flatMap(({ data }) => data)
-    if (kept.kind === 'referral') {
-      const glue = kept.additional.filter((each) => each.type === type && foldName(each.owner) === foldName(name)).flatMap(({ data }) => data)
-      if (glue.length > 0) return glue
+export class ServerFinder {
+  private readonly zones: Zones
+  private readonly stated = new Map<Name, ServerEntry[]>()
+  private readonly resolvers: readonly Asker[]
+  /** Names that were asked for: zones share their servers. */
+  private readonly asked = new Map<string, Promise<Uint8Array[]>>()
+
+  /** `table` says where servers really listen; `resolvers` are asked, in turn, for what it and the kept zones do not say. */
+  constructor(zones: Zones, table: readonly ServerEntry[], resolvers: readonly Asker[]) {
+    this.zones = zones
+    this.resolvers = resolvers
+    for (const entry of table) {
+      const name = foldName(entry.name.endsWith('.') ? entry.name : `${entry.name}.`)
+      this.stated.set(name, [...(this.stated.get(name) ?? []), entry])
     }
-    if (kept.kind === 'no-data' || kept.kind === 'no-name') return []
-    for (const resolver of resolvers) {
-      const { message } = await resolver.ask(name, type)
-      if (message?.rcode === 0 && (message.recursionAvailable || message.authoritative))
-        return message.answers.filter((each) => each.type === type).map(({ data }) => data)
-    }
-    return []
   }
-  const vantagesOf = async (name: Name, prefix = ''): Promise<ServerVantage[]> => {
-    const entries = stated.get(foldName(name))
+
+  async serversOf(zone: Zone): Promise<Authorities> {
+    const unfound: Name[] = []
+    const intended = answer(this.zones, zone.name, TYPE.NS).answers.find(({ type }) => type === TYPE.NS)
+    const servers = await Promise.all((intended?.data ?? []).map((data) => this.vantagesOf(wireToName(data), unfound)))
+    const labels = labelsOf(zone.name)
+    for (let i = 1; i <= labels.length; i++) {
+      const above = i === labels.length ? '.' : `${labels.slice(i).join('.')}.`
+      const names = (await this.dataOf(above, TYPE.NS)).map((data) => wireToName(data)).slice(0, PARENTS)
+      if (names.length === 0) continue
+      const parents = (await Promise.all(names.map((name) => this.vantagesOf(name, [], 'parent ')))).map(([first]) => first).filter(Boolean)
+      return { servers: servers.flat(), parents, unfound }
+    }
+    return { servers: servers.flat(), parents: [], unfound }
+  }
+
+  private async vantagesOf(name: Name, unfound: Name[], prefix = ''): Promise<ServerVantage[]> {
+    const entries = this.stated.get(foldName(name))
     const label = `${prefix}${bare(name)}`
-    const addresses = entries ?? [...(await dataOf(name, TYPE.A)), ...(await dataOf(name, TYPE.AAAA))].map((data) => ({ address: addressText(data), port: 53 }))
+    const addresses =
+      entries ?? [...(await this.dataOf(name, TYPE.A)), ...(await this.dataOf(name, TYPE.AAAA))].map((data) => ({ address: addressText(data), port: 53 }))
     if (addresses.length === 0) unfound.push(name)
     return addresses.map(({ address, port }) => ({
       label: addresses.length === 1 ? label : `${label} ${address}`,
@@ -57,15 +66,28 @@ export async function authoritiesOf(zones: Zones, zone: Zone, table: readonly Se
       server: name,
     }))
   }
-  const intended = answer(zones, zone.name, TYPE.NS).answers.find(({ type }) => type === TYPE.NS)
-  const servers = await Promise.all((intended?.data ?? []).map((data) => vantagesOf(wireToName(data))))
-  let parents: ServerVantage[] = []
-  const labels = labelsOf(zone.name)
-  for (let i = 1; i <= labels.length && parents.length === 0; i++) {
-    const above = i === labels.length ? '.' : `${labels.slice(i).join('.')}.`
-    const names = (await dataOf(above, TYPE.NS)).map((data) => wireToName(data)).slice(0, PARENTS)
-    parents = (await Promise.all(names.map((name) => vantagesOf(name, 'parent ')))).map(([first]) => first).filter(Boolean)
-    if (names.length > 0) break
+
+  private async dataOf(name: Name, type: number): Promise<Uint8Array[]> {
+    const kept = answer(this.zones, name, type)
+    // A kept zone says what is at its names; below a cut it has glue.
+    if (kept.kind === 'data') return kept.answers.filter((each) => each.type === type).flatMap(({ data }) => data)
+    if (kept.kind === 'referral') {
+      const glue = kept.additional.filter((each) => each.type === type && foldName(each.owner) === foldName(name)).flatMap(({ data }) => data)
+      if (glue.length > 0) return glue
+    }
+    if (kept.kind === 'no-data' || kept.kind === 'no-name') return []
+    const key = `${foldName(name)} ${type}`
+    let found = this.asked.get(key)
+    if (!found) this.asked.set(key, (found = this.ask(name, type)))
+    return found
   }
-  return { servers: servers.flat(), parents, unfound }
+
+  private async ask(name: Name, type: number): Promise<Uint8Array[]> {
+    for (const resolver of this.resolvers) {
+      const { message } = await resolver.ask(name, type)
+      if (message?.rcode === 0 && (message.recursionAvailable || message.authoritative))
+        return message.answers.filter((each) => each.type === type).map(({ data }) => data)
+    }
+    return []
+  }
 }

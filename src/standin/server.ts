@@ -64,7 +64,7 @@ export async function serveStandIn(responder: Responder, options: ServeOptions =
     tcp.listen(options.port ?? 0, address, resolve)
   })
   const { port } = tcp.address() as { port: number }
-  const udp = createSocket('udp4')
+  const udp = createSocket(address.includes(':') ? 'udp6' : 'udp4')
   udp.on('message', (octets, from) => {
     asked.udp++
     if (options.udp === false) return

@@ -1,5 +1,6 @@
 import { createSocket } from 'node:dgram'
 import { Resolver } from 'node:dns/promises'
+import { networkInterfaces } from 'node:os'
 import { afterEach, describe, expect, test } from 'vitest'
 import { emptyMessage, type Garbled, type Message } from '../../src/core/message/message.ts'
 import { exampleZones } from '../../src/core/rules/example.ts'
@@ -57,6 +58,16 @@ describe('asking', () => {
     const server = await serve(honest)
     const { message, transport } = await asker(server).ask('big.hollowmere.example.', 16)
     expect([transport, message?.answers.length, server.asked]).toEqual(['tcp', 1, { udp: 1, tcp: 1 }])
+  })
+
+  test.skipIf(
+    !Object.values(networkInterfaces())
+      .flat()
+      .some((each) => each?.address === '::1'),
+  )('over IPv6, by UDP and by TCP', async () => {
+    const server = await serve(honest, { address: '::1' })
+    expect((await asker(server).ask('mail.hollowmere.example.', 1)).message?.answers).toHaveLength(1)
+    expect((await asker(server).ask('big.hollowmere.example.', 16)).transport).toBe('tcp')
   })
 
   test('silent by UDP, answering by TCP', async () => {

@@ -2,7 +2,7 @@ import { afterEach, describe, expect, test } from 'vitest'
 import { exampleZones } from '../../src/core/rules/example.ts'
 import { parseVantage, reachedAt, vantageOf } from '../../src/core/verdicts/vantage.ts'
 import { Asker } from '../../src/net/ask.ts'
-import { authoritiesOf } from '../../src/net/authorities.ts'
+import { ServerFinder } from '../../src/net/authorities.ts'
 import { systemVantages } from '../../src/net/system.ts'
 import { Network, serveNetwork } from '../../src/standin/network.ts'
 
@@ -30,7 +30,9 @@ const zones = (lines: string) => exampleZones({ whole: true, zones: { 'hollowmer
 describe('the servers of a zone', () => {
   test('by addresses in the zone, by the table, by asking; those of the parent zone too', async () => {
     const kept = zones('@ NS ns0\n@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.\n@ NS gone.upland-dns.example.\nns0 A 192.0.2.53')
-    const found = await authoritiesOf(kept, kept.zones[0], [{ name: 'NS2.upland-dns.example', address: '127.0.0.1', port: 5300 }], [await resolver()])
+    const found = await new ServerFinder(kept, [{ name: 'NS2.upland-dns.example', address: '127.0.0.1', port: 5300 }], [await resolver()]).serversOf(
+      kept.zones[0],
+    )
     expect(found.servers.map(({ label, address, port }) => [label, address, port])).toEqual([
       ['ns0.hollowmere.example', '192.0.2.53', 53],
       ['ns1.upland-dns.example 198.51.100.53', '198.51.100.53', 53],
@@ -46,7 +48,7 @@ describe('the servers of a zone', () => {
 
   test('with nobody to ask, what is kept must do', async () => {
     const kept = zones('@ NS ns0\n@ NS ns1.upland-dns.example.\nns0 A 192.0.2.53')
-    expect(await authoritiesOf(kept, kept.zones[0], [], [])).toMatchObject({
+    expect(await new ServerFinder(kept, [], []).serversOf(kept.zones[0])).toMatchObject({
       servers: [{ address: '192.0.2.53' }],
       parents: [],
       unfound: ['ns1.upland-dns.example.'],

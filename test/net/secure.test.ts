@@ -8,13 +8,14 @@ import type { Vantage } from '../../src/core/verdicts/observation.ts'
 import { Asker } from '../../src/net/ask.ts'
 import { respond } from '../../src/standin/respond.ts'
 import { type Certificates, certificates } from '../certificates.ts'
+import { mayskip } from '../servers/servers.ts'
 
 const zones = exampleZones('mail A 192.0.2.25')
 const answered = (octets: Uint8Array): Buffer => Buffer.from(encodeMessage(respond(zones, decodeMessage(octets), 0) as Message))
 
 let made: Certificates
 beforeAll(() => {
-  made = certificates('dns.larkpost.example')
+  if (!mayskip('openssl')) made = certificates('dns.larkpost.example')
 })
 const open: { close(): unknown }[] = []
 afterEach(() => {
@@ -73,7 +74,7 @@ async function overHttps(status = 200, kind = 'application/dns-message'): Promis
   return { port: (server.address() as { port: number }).port, requests }
 }
 
-describe('over TLS', () => {
+describe.skipIf(mayskip('openssl'))('over TLS', () => {
   test('many questions over one connection; a connection that is closed is made anew', async () => {
     const server = await overTls()
     const one = asker({ transport: 'tls', port: server.port })
@@ -103,7 +104,7 @@ describe('over TLS', () => {
   })
 })
 
-describe('over HTTPS', () => {
+describe.skipIf(mayskip('openssl'))('over HTTPS', () => {
   test.each(['post', 'get'] as const)('by %s, many questions over one connection', async (method) => {
     const server = await overHttps()
     const one = asker({ transport: 'https', port: server.port, path: '/dns-query', method })

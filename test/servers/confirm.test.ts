@@ -49,7 +49,7 @@ async function asks({ port }: { port: number }, name: string, type: string): Pro
   asker.close()
 }
 
-describe.skipIf(mayskip('named', 'nsd', 'unbound'))('named as primary, nsd as secondary, Unbound resolving', () => {
+describe.skipIf(mayskip('named', 'nsd', 'unbound', 'openssl'))('named as primary, nsd as secondary, Unbound resolving', () => {
   test('a change on its way: not published, behind, settling, confirmed; and split where the serial was forgotten', async () => {
     const folder = folderWith({ 'served.zone': text(1, 'www 4 A 192.0.2.10\nold A 192.0.2.9') })
     const served = join(folder, 'served.zone')

@@ -4,11 +4,11 @@ import { foldName } from '../../core/names/name.ts'
 import { Memory } from '../../core/verdicts/memory.ts'
 import type { Vantage } from '../../core/verdicts/observation.ts'
 import { type Asked, questionsFor } from '../../core/verdicts/questions.ts'
-import { type Asking, type Confirmation, type ConfirmedSet, confirmRound, type Party, type Plan, watch } from '../../core/verdicts/round.ts'
+import { type Asking, type Confirmation, type ConfirmedSet, confirmAll, type Party, type Plan, watch } from '../../core/verdicts/round.ts'
 import type { StandingWord } from '../../core/verdicts/standing.ts'
 import { statedSpan } from '../../core/verdicts/time-text.ts'
 import { Asker } from '../../net/ask.ts'
-import { authoritiesOf } from '../../net/authorities.ts'
+import { ServerFinder } from '../../net/authorities.ts'
 import { appendLog, readLog } from '../../workspace/log.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { now } from '../clock.ts'
@@ -63,6 +63,7 @@ export async function confirm(what: string | undefined, options: Options, comman
   const askers = new Map<string, Asker>()
   const stop = new AbortController()
   const confirmed: Confirmed = { plans: [], confirmations: [], vantages: new Map(), about: source.name, samples }
+  const logged: string[] = []
   const keep = (confirmations: readonly Confirmation[]): void => {
     for (const [i, { state, sets, parties, at }] of confirmations.entries()) {
       const lines = memory.note(
@@ -73,7 +74,10 @@ export async function confirm(what: string | undefined, options: Options, comman
         state.intended.soa?.serial,
         at,
       )
-      if (folder !== undefined) appendLog(folder, lines)
+      // A long watch is not logged round by round, but whenever something is other than it was.
+      const said = JSON.stringify(lines.map(({ at: _, ...line }) => line))
+      if (folder !== undefined && said !== logged[i]) appendLog(folder, lines)
+      logged[i] = said
     }
   }
   try {
@@ -100,7 +104,7 @@ export async function confirm(what: string | undefined, options: Options, comman
     } else {
       const progress = await progressBar('asking', steps, 100)
       asking.progress = () => progress?.increment()
-      confirmed.confirmations = await Promise.all(confirmed.plans.map((each) => confirmRound(each, asking)))
+      confirmed.confirmations = await confirmAll(confirmed.plans, asking)
       progress?.stop()
       keep(confirmed.confirmations)
     }
@@ -152,8 +156,9 @@ async function plan(
     return made
   }
   const stated = whom.vantages.map(asker)
+  const finder = new ServerFinder(zones, workspace?.servers ?? [], stated)
   for (const zone of chosen) {
-    const found = whom.authoritative ? await authoritiesOf(zones, zone, workspace?.servers ?? [], stated) : { servers: [], parents: [], unfound: [] }
+    const found = whom.authoritative ? await finder.serversOf(zone) : { servers: [], parents: [], unfound: [] }
     for (const each of [...found.servers, ...found.parents]) asker(each)
     const parties: Party[] = [
       ...found.servers.map(({ label, server }) => ({ label, server, role: 'authoritative' as const })),

@@ -7,7 +7,7 @@ import type { ConfirmedSet } from '../../core/verdicts/round.ts'
 import type { StandingWord } from '../../core/verdicts/standing.ts'
 import { STANDINGS } from '../../core/verdicts/standing.ts'
 import { timeText } from '../../core/verdicts/time-text.ts'
-import { reachedAt } from '../../core/verdicts/vantage.ts'
+import { parseVantage, reachedAt } from '../../core/verdicts/vantage.ts'
 import type { Judged, Verdict } from '../../core/verdicts/verdict.ts'
 import { type Confirmed, standingCounts } from '../commands/confirm.ts'
 import { type Colours, counted, Page } from './page.ts'
@@ -61,14 +61,24 @@ function zoneReport(page: Page, { plans, confirmations, vantages, about, samples
       return [
         role === 'authoritative' ? 'server' : 'resolver',
         label,
-        label.endsWith(reached) ? '' : reached,
-        role === 'authoritative' ? (serial === undefined ? 'no serial' : `serial ${serial}`) : samples > 1 ? `${samples} samples` : '',
+        parseVantage(label) ? '' : reached,
+        role === 'authoritative' ? (serial === undefined ? 'no serial' : `serial ${serial}`) : counted(samples, 'sample'),
       ]
     }),
     '  ',
     (cell, column) => (column === 0 || column === 2 ? colour.dim(cell) : cell),
   )
   if (unfound.length > 0) page.text(`no address is known of ${unfound.map(bare).join(', ')}: not asked`, '  ')
+  if (state.servers.length > 0 && !remarks.some(({ what }) => what === 'own-ns' || what === 'delegation')) {
+    const parents = state.parents.map(({ vantage }) => vantage.replace(/^parent /, ''))
+    page.text(
+      parents.length > 0
+        ? `the name servers are as intended, and the parent zone delegates to them (asked at ${parents.join(', ')})`
+        : 'the parent zone was not asked whom it delegates to',
+      '    ',
+      '  · ',
+    )
+  }
   for (const { wrong, text } of remarks) page.text(text, '    ', `  ${wrong ? colour.bold(colour.red('✗')) : '·'} `)
 
   const confirmedSets = sets.filter(({ standing }) => standing.word === 'confirmed')

@@ -76,13 +76,32 @@ const STALE_WAIT = 2
 /** Accidents are looked for with so many sets at most. */
 const EXAMINED = 25
 
+/** Zones that are asked about at a time. */
+const ZONES = 8
+
 /** Runs `work` on each item, so many at a time. */
-async function each<T>(items: readonly T[], work: (item: T) => Promise<void>): Promise<void> {
+async function each<T>(items: readonly T[], work: (item: T, index: number) => Promise<void>, workers = WORKERS): Promise<void> {
   let next = 0
   const worker = async (): Promise<void> => {
-    while (next < items.length) await work(items[next++])
+    while (next < items.length) {
+      const index = next++
+      await work(items[index], index)
+    }
   }
-  await Promise.all(Array.from({ length: Math.min(WORKERS, items.length) }, worker))
+  await Promise.all(Array.from({ length: Math.min(workers, items.length) }, worker))
+}
+
+/** One round over the sets of all plans, some zones at a time. */
+export async function confirmAll(plans: readonly Plan[], asking: Asking, before?: readonly Confirmation[]): Promise<Confirmation[]> {
+  const confirmations = new Array<Confirmation>(plans.length)
+  await each(
+    plans,
+    async (plan, i) => {
+      confirmations[i] = await confirmRound(plan, asking, before?.[i])
+    },
+    ZONES,
+  )
+  return confirmations
 }
 
 /** When an answer that is not the intended one can have changed, in seconds since 1970; Infinity for one that is intended. */
@@ -381,7 +400,7 @@ export interface Watching {
 
 /** Asks again whenever something can have changed, until all sets of all plans are confirmed, or it shall stop. */
 export async function watch(plans: readonly Plan[], asking: Asking, watching: Watching): Promise<Confirmation[]> {
-  let confirmations = await Promise.all(plans.map((plan) => confirmRound(plan, asking)))
+  let confirmations = await confirmAll(plans, asking)
   for (;;) {
     const open = confirmations.flatMap(({ sets }) => sets.filter(({ standing }) => standing.word !== 'confirmed'))
     const due = Math.min(...open.flatMap(({ answers }) => answers.map(dueAt)))
@@ -391,6 +410,6 @@ export async function watch(plans: readonly Plan[], asking: Asking, watching: Wa
     if (over || watching.stopped()) return confirmations
     await asking.sleep(next - asking.now())
     if (watching.stopped()) return confirmations
-    confirmations = await Promise.all(plans.map((plan, i) => confirmRound(plan, asking, confirmations[i])))
+    confirmations = await confirmAll(plans, asking, confirmations)
   }
 }
