@@ -160,8 +160,8 @@ function problem(page: Page, set: ConfirmedSet, told: Set<string>): void {
   page.line(`${paintStanding(colour, standing.word, standingText(standing.word))}  ${colour.bold(printable(setText(set)))}`)
   page.text(standing.text, '  ')
   for (const { verdict, labels, detail, values } of grouped(answers)) {
-    const sign = paintVerdict(colour, verdict, verdictText(verdict))
-    page.text(`at ${labels.join(', ')}${detail ? `: ${detail}` : ''}`, '      ', `  ${sign} `)
+    const sign = verdictText(verdict)
+    page.text(`${sign} at ${labels.join(', ')}${detail ? `: ${detail}` : ''}`, '    ', '  ', (line) => line.replace(sign, paintVerdict(colour, verdict, sign)))
     for (const value of values) page.text(value, '               ', '      ')
   }
   for (const { kind, text, evidence, remedy } of accidents) {

@@ -22,10 +22,10 @@ export class Page {
     this.lines.push(text)
   }
 
-  /** A text, from outside or not, broken at blanks to fit, each line behind `indent`; the first behind `first` where that is given. */
-  text(text: string, indent = '', first = indent): void {
+  /** A text, from outside or not, broken at blanks to fit, each line behind `indent`; the first behind `first`, which is as wide, where that is given, and painted once it was measured. */
+  text(text: string, indent = '', first = indent, paint: (line: string) => string = (line) => line): void {
     const lines = wrapAnsi(printable(text), Math.max(20, this.width - indent.length), { hard: false, trim: true }).split('\n')
-    for (const [i, line] of lines.entries()) this.lines.push(((i === 0 ? first : indent) + line).trimEnd())
+    for (const [i, line] of lines.entries()) this.lines.push(((i === 0 ? first : indent) + (i === 0 ? paint(line) : line)).trimEnd())
   }
 
   /** The lines so far; the page is empty again. */

@@ -8,7 +8,7 @@ import { type Rdata, rdataFields, rdataText } from '../records/rdata.ts'
 import { TYPE, typeText } from '../records/types.ts'
 import { joined } from '../zone/purpose.ts'
 import type { Zone, Zones } from '../zone/zones.ts'
-import type { Question } from './questions.ts'
+import type { Earlier, Question } from './questions.ts'
 import { sameness } from './verdict.ts'
 
 export type AccidentKind =
@@ -86,6 +86,8 @@ export interface Evidence {
   denied: boolean
   /** Whether the zone's servers have it, and only a resolver does not. */
   published: boolean
+  /** How the zone was before: what stood somewhere then did not land there by accident. */
+  before: readonly Earlier[]
 }
 
 export function accidentsOf(zones: Zones, zone: Zone, question: Question, probes: readonly Probe[], evidence: Evidence): Accident[] {
@@ -104,7 +106,8 @@ export function accidentsOf(zones: Zones, zone: Zone, question: Question, probes
   for (const probe of probes) {
     const says = ELSEWHERE[probe.kind]
     if (!says || seen.has(probe.kind)) continue
-    const there = new Set(answer(zones, probe.name, type).answers.flatMap(({ data }) => keys(data)))
+    const states = [zones, ...evidence.before.map((each) => each.zones)]
+    const there = new Set(states.flatMap((state) => answer(state, probe.name, type).answers.flatMap(({ data }) => keys(data))))
     const hit = dataAt(probe).find(
       (data) => wanted.has(sameness(question, data)) && !there.has(sameness(question, data)) && !byWildcard.has(sameness(question, data)),
     )

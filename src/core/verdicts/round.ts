@@ -173,6 +173,7 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
       serials,
       transferTime: transfer,
       since: (vantage, verdict) => plan.memory.since(question, vantage, verdict),
+      struck: !question.intended && !question.follow,
       resolversLeft: resolvers.length > 0 && !asked.has(question),
     }
     const standing = standingOf(answers, facts)
@@ -371,7 +372,9 @@ async function examine(plan: Plan, asking: Asking, { parties, state, remarks }: 
       evidence: delegation.text,
       remedy: `have the registrar enter ${state.intended.ns.join(', ')}; until then resolvers ask the others`,
     })
-  if (!question.intended || question.follow || !problem) return accidents
+  // What an earlier state said needs no further explanation.
+  if (!question.intended || question.follow || !problem || answers.some(({ verdict, role }) => verdict === 'earlier-answer' && role === 'authoritative'))
+    return accidents
   const party = parties.find(({ label }) => label === problem.party.label) ?? parties[0]
   // What is settling needs no explanation; asking a cache for odd names would only fill it. Names above are asked of the zone's servers.
   const probes = probesFor(zones, zone, question, plan.fresh).filter(({ kind }) => set.standing.word !== 'settling' || kind === 'denied-above')
@@ -385,7 +388,13 @@ async function examine(plan: Plan, asking: Asking, { parties, state, remarks }: 
   )
   return [
     ...accidents,
-    ...accidentsOf(zones, zone, question, probes, { found: (probe) => found.get(probe), came: problem.data, denied: problem.denied, published }),
+    ...accidentsOf(zones, zone, question, probes, {
+      found: (probe) => found.get(probe),
+      came: problem.data,
+      denied: problem.denied,
+      published,
+      before: plan.earlier,
+    }),
   ]
 }
 

@@ -47,8 +47,10 @@ export interface Facts {
   transferTime: number
   /** Since when a vantage has been giving this verdict without a break, as far as it was seen. */
   since(vantage: string, verdict: Verdict): number | undefined
-  /** Why resolvers were not asked, if they were not. */
+  /** Whether resolvers were not asked, though there are some. */
   resolversLeft?: boolean
+  /** Whether nothing shall be there any more. */
+  struck?: boolean
 }
 
 /** How long a failure may be kept at most (RFC 9520 §3.2). */
@@ -93,7 +95,11 @@ function amongServers(servers: readonly Judged[], right: readonly Judged[], fact
   const hold = reached.filter(({ verdict }) => CACHED.has(verdict))
   if (hold.length < reached.length) return broken(reached.find(({ verdict }) => !CACHED.has(verdict))!)
   const old = reached.filter(({ verdict, vantage }) => (verdict !== 'different' && verdict !== 'aliased') || isBehindIntended(vantage, facts))
-  const text = servers.length === 1 ? 'the authoritative server does not have it' : `none of the ${servers.length} authoritative servers has it`
+  const text = facts.struck
+    ? `${servers.length === 1 ? 'the authoritative server still has it' : `all ${servers.length} authoritative servers still have it`}: that it was struck is not published`
+    : servers.length === 1
+      ? 'the authoritative server does not have it'
+      : `none of the ${servers.length} authoritative servers has it`
   if (old.length === reached.length) return { word: 'not-published', text }
   return { word: 'wrong', text: 'the authoritative servers have other data, which was not intended at any time that is known here' }
 }
@@ -176,10 +182,10 @@ const SAYS: Partial<Record<Verdict, string>> = {
   aliased: 'has an alias',
 }
 
-function confirmedText(servers: number, resolvers: number, { resolversLeft }: Facts): string {
+function confirmedText(servers: number, resolvers: number, { resolversLeft, struck }: Facts): string {
   const parts = [
     servers > 0 && (servers === 1 ? 'the authoritative server' : `all ${servers} authoritative servers`),
     resolvers > 0 && (resolvers === 1 ? 'the resolver' : `all ${resolvers} resolvers’ answers`),
   ].filter(Boolean)
-  return `as intended at ${parts.join(' and ')}${resolversLeft ? '; resolvers were not asked' : ''}`
+  return `${struck ? 'gone' : 'as intended'} at ${parts.join(' and ')}${resolversLeft ? '; resolvers were not asked' : ''}`
 }
