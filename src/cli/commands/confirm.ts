@@ -66,14 +66,15 @@ export async function confirm(what: string | undefined, options: Options, comman
   const logged: string[] = []
   const keep = (confirmations: readonly Confirmation[]): void => {
     for (const [i, { state, sets, parties, at }] of confirmations.entries()) {
-      const lines = memory.note(
-        confirmed.plans[i].zone,
-        source.name,
+      const lines = memory.note({
+        zone: confirmed.plans[i].zone,
+        about: source.name,
         sets,
-        parties.map(({ label }) => label),
-        state.intended.soa?.serial,
-        at,
-      )
+        vantages: parties.map(({ label }) => label),
+        serial: state.intended.soa?.serial,
+        now: at,
+        some: options.at !== undefined,
+      })
       // A long watch is not logged round by round, but whenever something is other than it was.
       const said = JSON.stringify(lines.map(({ at: _, ...line }) => line))
       if (folder !== undefined && said !== logged[i]) appendLog(folder, lines)

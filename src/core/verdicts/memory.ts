@@ -29,6 +29,20 @@ export type LogLine =
       open: { owner: Name; type: string; standing: string; until: string | null; verdicts: Record<string, Verdict> }[]
     }
 
+/** What is noted of a confirmation of a zone. */
+export interface Noted {
+  zone: Zone
+  /** The one name that was asked for, if it was one. */
+  about?: Name
+  sets: readonly ConfirmedSet[]
+  vantages: readonly string[]
+  serial?: number
+  /** Seconds since 1970. */
+  now: number
+  /** Whether perhaps not all servers of the zone were asked: then it is not kept what they have. */
+  some?: boolean
+}
+
 /** What a set is, in few letters. */
 function digestOf(question: Question): string {
   const { intended, type } = question
@@ -61,11 +75,11 @@ export class Memory {
   }
 
   /** Notes what a confirmation saw, and returns the lines to keep of it. */
-  note(zone: Zone, about: Name | undefined, sets: readonly ConfirmedSet[], vantages: readonly string[], serial: number | undefined, now: number): LogLine[] {
+  note({ zone, about, sets, vantages, serial, now, some }: Noted): LogLine[] {
     const at = new Date(now * 1000).toISOString()
     const name = foldName(zone.name)
     const fresh = sets.filter(({ question, answers }) => {
-      const servers = answers.filter(({ role }) => role === 'authoritative')
+      const servers = answers.filter(({ role, verdict }) => role === 'authoritative' && verdict !== 'not-tried')
       return servers.length > 0 && servers.every(({ verdict }) => verdict === 'as-intended') && this.publishedAt(question) === undefined
     })
     const lines: LogLine[] = []
@@ -97,7 +111,7 @@ export class Memory {
         })),
     })
     for (const line of lines) this.take(line)
-    return lines
+    return some ? lines.filter(({ what }) => what !== 'published') : lines
   }
 
   private take(line: LogLine): void {

@@ -11,7 +11,7 @@ import type { Memory } from './memory.ts'
 import type { Observation } from './observation.ts'
 import { type Earlier, type Past, pastOf, type Question } from './questions.ts'
 import { type Facts, type Standing, standingOf } from './standing.ts'
-import { type Judged, judge, judgeTtls, type Known, type Role } from './verdict.ts'
+import { type Judged, judge, judgeTtls, type Known, note, type Role } from './verdict.ts'
 import { delegationIn, intendedState, type Remark, remarksOn, type ServerState, serverState, transferTime, type ZoneState } from './zone-state.ts'
 
 /** One of those that are asked. Without a role, it is found out by asking. */
@@ -207,7 +207,7 @@ function delegationChanged({ earlier }: Plan, { intended, servers, parents }: Zo
 function noteSamples(samples: readonly Judged[]): void {
   if (samples.length < 2) return
   const rises = samples.some(({ ttl }, i) => i > 0 && ttl !== null && samples[i - 1].ttl !== null && ttl > samples[i - 1].ttl!)
-  samples[0].notes.push(`${samples.length} samples${rises ? '; its TTL rises between them: several caches answer there' : ''}`)
+  note(samples[0], `${samples.length} samples${rises ? '; its TTL rises between them: several caches answer there' : ''}`)
 }
 
 /** Finds out who is a server of the zone: whoever answers for its SOA with authority, without asking others. */

@@ -330,6 +330,11 @@ const ERROR_TEXT: Record<number, string> = {
   24: 'its copy of the zone cannot be used',
 }
 
+/** Adds a note, once: an answer may be looked at in several rounds. */
+export function note({ notes }: Judged, text: string): void {
+  if (!notes.includes(text)) notes.push(text)
+}
+
 /** Of the answers of one authoritative server that have another TTL than intended: a floor of its host is told from single ones that differ. Changes the judged ones. */
 export function judgeTtls(judged: readonly { question: Question; answer: Judged }[]): number | undefined {
   const others = judged.filter(({ answer }) => answer.otherTtl !== undefined)
@@ -342,7 +347,7 @@ export function judgeTtls(judged: readonly { question: Question; answer: Judged 
   for (const { question, answer } of others) {
     const { ttl } = question.intended!
     if (floor !== undefined && answer.otherTtl === floor && ttl < floor)
-      answer.notes.push(`TTL ${floor} instead of ${ttl}: the host answers with none below ${floor}`)
+      note(answer, `TTL ${floor} instead of ${ttl}: the host answers with none below ${floor}`)
     else {
       answer.verdict = 'different'
       answer.detail = `the data is right; its TTL is ${answer.otherTtl} instead of ${ttl}`

@@ -159,16 +159,7 @@ export class Scenario {
   }
 
   note(plan: Plan, { sets, parties, at }: Confirmation): void {
-    this.log.push(
-      ...this.memory.note(
-        plan.zone,
-        undefined,
-        sets,
-        parties.map(({ label }) => label),
-        this.serial,
-        at,
-      ),
-    )
+    this.log.push(...this.memory.note({ zone: plan.zone, sets, vantages: parties.map(({ label }) => label), serial: this.serial, now: at }))
   }
 
   async watch(seconds: number): Promise<Confirmation[]> {
