@@ -1,5 +1,5 @@
 /** The workspace’s log: one JSON line for each confirmation, and for each state that all authoritative servers were first seen to have. */
-import { appendFileSync, existsSync, readFileSync } from 'node:fs'
+import { appendFileSync, closeSync, existsSync, openSync, readFileSync, readSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { systemText, Trouble } from './trouble.ts'
 
@@ -37,7 +37,16 @@ export function appendLog(folder: string, lines: readonly object[]): void {
   }
 }
 
+/** Whether a file is empty or ends with a line's end. */
 function endsLine(file: string): boolean {
-  const octets = readFileSync(file)
-  return octets.length === 0 || octets[octets.length - 1] === 0x0a
+  const { size } = statSync(file)
+  if (size === 0) return true
+  const descriptor = openSync(file, 'r')
+  try {
+    const last = new Uint8Array(1)
+    readSync(descriptor, last, 0, 1, size - 1)
+    return last[0] === 0x0a
+  } finally {
+    closeSync(descriptor)
+  }
 }

@@ -135,6 +135,21 @@ describe('confirm', () => {
     expect(lines.at(-1).open[0]).toMatchObject({ owner: `www.${ZONE}.`, type: 'A', verdicts: { 'ns2.upland-dns.example': 'no-reply' } })
   })
 
+  test('servers without an address do not answer, and resolvers are not asked before they do', async () => {
+    const { folder } = await world('www A 192.0.2.10\n')
+    const file = join(folder, 'bramblefront.yaml')
+    const yaml = readFileSync(file, 'utf8')
+    writeFileSync(file, yaml.replace(/^ {2}- \{name: ns[12].*\n/gm, ''))
+    const zone = join(folder, 'zones', `${ZONE}.zone`)
+    writeFileSync(zone, readFileSync(zone, 'utf8').replaceAll(/ns([12])\.upland-dns\.example/g, 'ns$1.nowhere.example'))
+    const { status, stdout } = await run(folder, 'confirm', '--limit', '1')
+    // The parent zone delegates to the others.
+    expect([status, stdout]).toEqual([1, expect.stringMatching(/✗ the parent zone delegates to ns1\.upland-dns\.example, ns2/)])
+    expect(stdout).toMatch(/server +ns1\.nowhere\.example +no address is known of it/)
+    expect(stdout).toMatch(/\? unreachable {2}www\.hollowmere\.example\. A/)
+    expect((await run(folder, 'confirm', '--at', 'lake', '--json')).json().sets[0].answers[0]).toMatchObject({ vantage: 'lake', verdict: 'as-intended' })
+  })
+
   test('what came from outside cannot move the terminal', async () => {
     const { folder, load } = await world('@ TXT "ferry-proof=1"\n', ['authoritative'])
     for (const address of ['198.51.100.53', '203.0.113.53']) load(address, `${HEAD}@ TXT "\\027[31m\\226\\128\\174red"\n`)

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import type { Command } from 'commander'
-import { foldName } from '../../core/names/name.ts'
+import { bare, foldName } from '../../core/names/name.ts'
 import { Memory } from '../../core/verdicts/memory.ts'
 import type { Vantage } from '../../core/verdicts/observation.ts'
 import { type Asked, questionsFor } from '../../core/verdicts/questions.ts'
@@ -85,7 +85,11 @@ export async function confirm(what: string | undefined, options: Options, comman
     await plan(what, options, source, memory, askers, confirmed)
     const steps = confirmed.plans.reduce((sum, { questions, parties }) => sum + questions.length * parties.length, 0)
     const asking: Asking = {
-      ask: async (party, name, type, how) => ({ ...(await askers.get(party)!.ask(name, type, how)), at: now() }),
+      async ask(party, name, type, how) {
+        const observation = await askers.get(party)?.ask(name, type, how)
+        // A server without an address is one that does not answer: resolvers cannot ask it either.
+        return { ...(observation ?? { ...UNFOUND, vantage: party }), at: now() }
+      },
       now,
       sleep: (seconds) => sleep(seconds, stop.signal),
     }
@@ -120,6 +124,8 @@ export async function confirm(what: string | undefined, options: Options, comman
   if (options.json) printJson(confirmationJson(confirmed))
   else report(command, confirmed, options.all === true)
 }
+
+const UNFOUND = { transport: 'udp', tookMs: 0, trouble: { kind: 'no-reply', detail: 'no address is known of it' } } as const
 
 /** Waits, or less long where everything shall stop. */
 function sleep(seconds: number, signal: AbortSignal): Promise<void> {
@@ -163,13 +169,14 @@ async function plan(
     for (const each of [...found.servers, ...found.parents]) asker(each)
     const parties: Party[] = [
       ...found.servers.map(({ label, server }) => ({ label, server, role: 'authoritative' as const })),
+      ...found.unfound.map((server) => ({ label: bare(server), server, role: 'authoritative' as const })),
       ...(options.onlyAuthoritative && found.servers.length > 0
         ? []
         : whom.vantages.map(({ label }): Party => ({ label, ...(label.startsWith('system ') ? { role: 'resolver' } : {}) }))),
     ]
     if (parties.length === 0)
       throw new Trouble(
-        `nobody to ask about ${zone.name}: ${found.unfound.length > 0 ? `no address is known of its servers (${found.unfound.join(', ')}), and ` : ''}this machine has no resolver; state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml`,
+        `nobody to ask about ${zone.name}: this machine has no resolver; state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml`,
         3,
       )
     const fresh = `bramblefront-${randomBytes(6).toString('hex')}`

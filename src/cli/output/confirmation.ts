@@ -1,6 +1,6 @@
 /** What a confirmation came to, as people and programs read it. */
 import type { Command } from 'commander'
-import { bare, foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
+import { foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
 import { typeText } from '../../core/records/types.ts'
 import type { AccidentKind } from '../../core/verdicts/accidents.ts'
 import type { ConfirmedSet } from '../../core/verdicts/round.ts'
@@ -45,7 +45,7 @@ export function report(command: Command, confirmed: Confirmed, all: boolean): vo
 }
 
 function zoneReport(page: Page, { plans, confirmations, vantages, about, samples }: Confirmed, i: number, all: boolean): void {
-  const { zone, left, unfound } = plans[i]
+  const { zone, left } = plans[i]
   const { sets, state, remarks, parties, at } = confirmations[i]
   const { colour } = page
   page.line(
@@ -57,7 +57,8 @@ function zoneReport(page: Page, { plans, confirmations, vantages, about, samples
     page,
     parties.map(({ label, role }) => {
       const serial = serials.get(label)
-      const reached = reachedAt(vantages.get(label)!)
+      const vantage = vantages.get(label)
+      const reached = vantage ? reachedAt(vantage) : 'no address is known of it'
       return [
         role === 'authoritative' ? 'server' : 'resolver',
         label,
@@ -68,7 +69,6 @@ function zoneReport(page: Page, { plans, confirmations, vantages, about, samples
     '  ',
     (cell, column) => (column === 0 || column === 2 ? colour.dim(cell) : cell),
   )
-  if (unfound.length > 0) page.text(`no address is known of ${unfound.map(bare).join(', ')}: not asked`, '  ')
   if (state.servers.length > 0 && !remarks.some(({ what }) => what === 'own-ns' || what === 'delegation')) {
     const parents = state.parents.map(({ vantage }) => vantage.replace(/^parent /, ''))
     page.text(

@@ -193,7 +193,7 @@ function compared(question: Question, message: Message, known: Known, observatio
     const denied = { ...base, noName }
     if (intended || question.follow) {
       const detail = noName ? 'no such name' : `the name is there, but nothing of type ${typeText(type)}`
-      if (question.follow && known.followed?.length === 0) return { ...denied, verdict: 'as-intended' }
+      if (question.follow && !known.followed?.length) return { ...denied, ...followedBy(question, known, []) }
       return { ...denied, verdict: isStale(message) ? 'stale' : 'absent', detail }
     }
     if (noName && question.exists)
@@ -216,6 +216,8 @@ function compared(question: Question, message: Message, known: Known, observatio
   if (alias && got.length === 0) {
     const target = wireToName(alias.data)
     if (!intended && question.alias) return { ...base, verdict: 'as-intended' }
+    if (question.front && frontAt([question.front], { name: target }))
+      return { ...base, missing: [], verdict: 'as-intended', notes: [`an alias to the web front ${question.front.label}`] }
     const extra = [`CNAME ${target}`]
     const earlier = known.past?.some((past) => past.alias !== undefined && foldName(past.alias) === foldName(target))
     const verdict: Verdict = isStale(message) ? 'stale' : earlier ? 'earlier-answer' : 'aliased'
