@@ -303,8 +303,9 @@ function copied(octets: Uint8Array, from: number, to: number): Uint8Array {
   return copy
 }
 
-/** Where names are put together. */
+/** Where names, and data with names in it, are put together. */
 const WORK = new OctetSink(MAX_NAME + 1)
+const DATA = new OctetSink(512)
 
 class Decoder {
   private at = 0
@@ -423,7 +424,8 @@ class Decoder {
       if (row && !fieldPlaces(row, data)) throw new Malformed(`the data of a ${row.mnemonic} record does not fit its type`)
       return data
     }
-    const out = new OctetSink(64)
+    const out = DATA
+    out.length = 0
     for (const field of row.fields) {
       if (field.kind.isName) this.nameWire(out)
       else {
@@ -438,10 +440,14 @@ class Decoder {
   }
 
   private name(): Name {
-    // Most owners are the name that was asked for, by a pointer to it.
-    if (this.firstName !== undefined && this.octets[this.at] === 0xc0 && this.octets[this.at + 1] === 12) {
-      this.at += 2
-      return this.firstName
+    // Most owners are the name that was asked for, or one above it, by a pointer into it: as plain text, it has its dots where the wire has lengths.
+    const { firstName } = this
+    if (firstName !== undefined && this.octets[this.at] === 0xc0) {
+      const from = this.octets[this.at + 1] - 12
+      if (from >= 0 && from < firstName.length - 1 && (from === 0 || firstName.charCodeAt(from - 1) === 0x2e) && !firstName.includes('\\')) {
+        this.at += 2
+        return from === 0 ? firstName : firstName.slice(from)
+      }
     }
     WORK.length = 0
     this.nameWire(WORK)
