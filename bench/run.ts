@@ -91,7 +91,7 @@ async function firstAnswer(program: string, zone: string, file: string): Promise
   writeFileSync(configFile, config)
   const started = performance.now()
   const child = spawn(path, args(configFile), { stdio: 'ignore' })
-  const asker = new Asker({ label: program, address: '127.0.0.1', port }, { limitMs: 30, firstWaitMs: 20 })
+  const asker = new Asker({ label: program, address: '127.0.0.1', port }, { limitMs: 30, firstWaitMs: 20, patient: true })
   try {
     while (performance.now() - started < 120_000 && child.exitCode === null) {
       const { message } = await asker.ask(`${zone}.`, 6)

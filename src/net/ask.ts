@@ -16,6 +16,8 @@ export interface AskOptions {
   firstWaitMs?: number
   /** Questions under way at a time. */
   inFlight?: number
+  /** Go on asking one that answers nothing at all; else nothing more is sent to it for a while. */
+  patient?: boolean
   /** Questions a second; 0: as many as there are. Without it, 50 for others’ servers, and no limit near by. */
   rate?: number
 }
@@ -39,6 +41,7 @@ export class Asker {
   private udp: Udp | undefined
   private readonly ways = new Map<Transport, Way | Promise<Way>>()
   private closed = false
+  private readonly patient: boolean
   private unanswered = 0
   private lastTried = 0
 
@@ -47,6 +50,7 @@ export class Asker {
     this.limitMs = options.limitMs ?? 5000
     this.firstWaitMs = options.firstWaitMs ?? 600
     this.free = options.inFlight ?? 128
+    this.patient = options.patient ?? false
     const rate = options.rate ?? (isNear(vantage.address) ? 0 : POLITE)
     this.pace = rate > 0 ? 1000 / rate : 0
   }
@@ -55,7 +59,7 @@ export class Asker {
   ask(name: Name, type: number, how: How = {}): Promise<Observation> {
     return new Promise((resolve) => {
       const begin = (): void => {
-        if (this.unanswered >= SILENT && performance.now() - this.lastTried < SILENT_MS) {
+        if (!this.patient && this.unanswered >= SILENT && performance.now() - this.lastTried < SILENT_MS) {
           const detail = `nothing came for the ${this.unanswered} questions before this one, which was not sent`
           end({
             vantage: this.vantage.label,

@@ -54,7 +54,7 @@ async function start(
     if (child.exitCode === null && child.signalCode === null) await new Promise<void>((resolve) => child.on('exit', () => resolve()) && child.kill('SIGKILL'))
     rmSync(folder, { recursive: true, force: true })
   }
-  const asker = new Asker({ label: program, address: '127.0.0.1', port }, { limitMs: 400, firstWaitMs: 200 })
+  const asker = new Asker({ label: program, address: '127.0.0.1', port }, { limitMs: 400, firstWaitMs: 200, patient: true })
   for (let tries = 0; tries < 100; tries++) {
     const { message } = await asker.ask(probe, 6)
     if (message?.rcode === 0) {
