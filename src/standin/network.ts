@@ -75,7 +75,9 @@ export class Network {
       respond: (query) => {
         const response = respond(zones, query, query.id)
         const denied = faults.denies?.some((name) => foldName(name) === foldName(query.questions[0]?.name ?? ''))
-        return response && denied ? { ...response, rcode: NXDOMAIN } : response
+        if (!response || denied) return response && { ...response, rcode: NXDOMAIN }
+        const least = faults.floor ?? 0
+        return { ...response, answers: response.answers.map((each) => ({ ...each, ttl: Math.max(each.ttl, least) })) }
       },
     })
   }
@@ -123,8 +125,6 @@ export class Network {
     } else message = party.respond(query)
     if (!message) return []
     if (faults.intercepted) message = { ...message, authoritative: false, recursionAvailable: true }
-    const { floor } = faults
-    if (floor !== undefined) message = { ...message, answers: message.answers.map((each) => ({ ...each, ttl: Math.max(each.ttl, floor) })) }
     if (faults.truncates && udp) message = { ...message, truncated: true, answers: [] }
     if (faults.garbles === true || (faults.garbles === 'edns' && query.edns)) {
       const whole = encodeMessage(message)

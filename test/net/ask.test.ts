@@ -164,3 +164,33 @@ test('the stand-in resolver repeats what it was told until that has run out', as
   seconds = 3600
   expect((await ask()).answers[0]).toMatchObject({ ttl: 3600, data: new Uint8Array([192, 0, 2, 66]) })
 })
+
+test('what ails a stand-in: everything cut short by UDP, silence there, forged answers in front, slowness, a cap and a floor', async () => {
+  let seconds = 0
+  const network = new Network(() => seconds)
+  network.server('192.0.2.53', zones)
+  network.resolver('192.0.2.3', ['192.0.2.53'], { cap: 600 })
+  network.resolver('192.0.2.4', ['192.0.2.53'], { floor: 7200 })
+  const served = await serveNetwork(network)
+  open.push(served)
+  const at = (address: string): Asker => asker(served.ports.get(address)!)
+  const [server, capped, floored] = [at('192.0.2.53'), at('192.0.2.3'), at('192.0.2.4')]
+  for (const [faults, transport] of [
+    [{ truncates: true }, 'tcp'],
+    [{ silent: 'udp' }, 'tcp'],
+    [{ forgedBefore: true }, 'udp'],
+    [{ latencyMs: 40 }, 'udp'],
+  ] as const) {
+    network.ails('192.0.2.53', faults)
+    const seen = await server.ask('mail.hollowmere.example.', 1)
+    expect([seen.transport, seen.message?.answers[0].data]).toEqual([transport, new Uint8Array([192, 0, 2, 25])])
+    if ('latencyMs' in faults) expect(seen.tookMs).toBeGreaterThan(35)
+  }
+  network.ails('192.0.2.53', {})
+  const ttls = async () => Promise.all([capped, floored].map(async (each) => (await each.ask('mail.hollowmere.example.', 1)).message!.answers[0].ttl))
+  expect(await ttls()).toEqual([600, 7200])
+  seconds = 500
+  expect(await ttls()).toEqual([100, 6700])
+  seconds = 601
+  expect(await ttls()).toEqual([600, 6599])
+})

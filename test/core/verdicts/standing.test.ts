@@ -26,6 +26,9 @@ describe('a change on its way', () => {
       accidents: ['secondary-behind'],
     })
     expect(first.remarks).toEqual(['behind'])
+    // Looks alike and is not: behind by its serial alone.
+    const alike = await new Scenario(HOST).intends(HOST).serves('ns1').confirm()
+    expect([alike['www A'].standing, alike['www A'].accidents, alike.remarks]).toEqual(['confirmed', [], ['behind']])
     s.passes(8000)
     expect((await s.confirm())['www A']).toMatchObject({ standing: 'settling', until: 100 })
     s.passes(200)
