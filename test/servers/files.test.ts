@@ -100,3 +100,15 @@ test.skipIf(mayskip('named'))('named includes and generates as the reader does',
   writeFileSync(absolute, readFileSync(main, 'utf8').replace('parts/inner', join(folder, 'parts/inner')))
   expect(await theirs(named, absolute)).toEqual(ours(main))
 })
+
+test.skipIf(mayskip('nsd'))('nsd lets a text go on over the end of a line, as the reader does', async () => {
+  const text = `${HEAD}note TXT "one ; (\ntwo" ( "three\\"\n\nfour"\n) ; five\nafter A 192.0.2.5\n`
+  const file = join(folderWith({ 'text.zone': text }), 'text.zone')
+  expect(await theirs(nsd, file)).toEqual(ours(file))
+  // And what is written beside it leaves it as it stands.
+  const folder = folderWith({ 'text.zone': text })
+  expect(await run(folder, 'write', 'address', 'after', '192.0.2.6', '--file', 'text.zone', '--zone', ZONE, '--anyway')).toMatchObject({ status: 0 })
+  const written = readFileSync(join(folder, 'text.zone'), 'utf8')
+  expect(written).toContain('note TXT "one ; (\ntwo" ( "three\\"\n\nfour"\n) ; five\n')
+  expect(ours(join(folder, 'text.zone')).length).toBe(ours(file).length)
+})

@@ -76,6 +76,7 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
     } else if (kind === QUOTE) {
       const from = ++i
       while (i < length && octets[i] !== 0x22 && octets[i] !== 0x0a) i += octets[i] === 0x5c && octets[i + 1] !== 0x0a ? 2 : 1
+      if (i < length && octets[i] === 0x0a) i = closingBehind(octets, i)
       if (i >= length || octets[i] !== 0x22) {
         i = Math.min(i, length)
         trouble(
@@ -118,6 +119,22 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
     return finish(octets, lineEnd(octets, opened))
   }
   return finish(octets, i)
+}
+
+/** A string has at most 255 octets, each written with four signs at most. */
+const MAX_STRING = 1020
+
+/**
+ * Where the quote closes that was opened before the newline at `newline`: a text can contain the ends of lines (RFC 1035 §5.1). It must do so soon, and with something behind
+ * it that parts tokens: otherwise the quote was forgotten, and what is found is the beginning of another text. Then the newline's own place is returned.
+ */
+function closingBehind(octets: Uint8Array, newline: number): number {
+  const end = Math.min(octets.length, newline + MAX_STRING)
+  let i = newline
+  while (i < end && octets[i] !== 0x22) i += octets[i] === 0x5c ? 2 : 1
+  if (i >= end) return newline
+  const behind = i + 1 < octets.length ? CLASS[octets[i + 1]] : NEWLINE
+  return behind === SPACE || behind === NEWLINE || behind === CLOSE || behind === COMMENT ? i : newline
 }
 
 function finish(octets: Uint8Array, end: number): Scanned {

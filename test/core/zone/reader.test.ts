@@ -87,6 +87,11 @@ describe('what is written so is read so', () => {
     ['an escaped dot in an owner', '$TTL 1\na\\.b A 192.0.2.1', 'a\\.b.hollowmere.example. 1 A 192.0.2.1'],
     ['CRLF and a byte-order mark', '\ufeff$TTL 1\r\nwww A 192.0.2.1\r\n', 'www.hollowmere.example. 1 A 192.0.2.1'],
     ['no newline at the end', '$TTL 1\nwww A 192.0.2.1', 'www.hollowmere.example. 1 A 192.0.2.1'],
+    [
+      'a line’s end inside a text',
+      '$TTL 1\na TXT "one ; (\ntwo" ( "three\\"\n\nfour"\n) ; five',
+      'a.hollowmere.example. 1 TXT "one ; (\\010two" "three\\"\\010\\010four"',
+    ],
     ['an unknown type', '$TTL 1\nwww TYPE65280 \\# 2 abcd', 'www.hollowmere.example. 1 TYPE65280 \\# 2 abcd'],
   ])('%s', (_what, text, records) => expect(read(text)).toEqual({ records: records.split('|'), problems: [] }))
 })
@@ -101,6 +106,8 @@ describe('every problem is told, with its place, and the rest is read', () => {
     ['a value too many', 'a A 192.0.2.1 x', 'extra-value 2:15'],
     ['two problems', 'a A x\nb MX y', 'bad-address 2:5|bad-number 3:6'],
     ['an unclosed quote', 'a TXT "x', 'bad-quote 2:7'],
+    ['an unclosed quote, and another text behind it', 'a TXT "x\nb TXT "y"', 'bad-quote 2:7'],
+    ['an unclosed quote, and no other one near', `a TXT "x\n${'b A 192.0.2.1\n'.repeat(100)}c TXT " y"`, 'bad-quote 2:7'],
     ['an unclosed parenthesis', 'a TXT ( x', 'parenthesis 2:7'],
     ['a parenthesis that was never opened', 'a TXT x )', 'parenthesis 2:9'],
     ['one inside another', 'a TXT ( ( x ) )', 'parenthesis 2:9|parenthesis 2:15'],

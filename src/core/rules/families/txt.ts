@@ -115,7 +115,7 @@ export const txtControlCharacter: Rule = {
       record,
       part: 0,
       message: `the text at ${cx.name(cx.zones.owner(record))} has the control character \\${String(found).padStart(3, '0')} in it`,
-      consequence: 'It cannot be seen, and makes the value another one.',
+      consequence: `It cannot be seen, and makes the value another one.${found === 10 ? ' Where the line ends inside the quotes, some servers refuse the file.' : ''}`,
       fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}`],
     })
   }),
