@@ -427,9 +427,7 @@ function notesAbove(zones: Zones, record: RecordId): string {
 /** Whether a file has such a note anywhere: most have none, and are not looked at line by line. */
 function hasNotes({ octets }: Source): boolean {
   if (octets === noted.octets) return noted.found
-  let found = false
-  for (let at = octets.indexOf(0x3b); at >= 0 && !found; at = octets.indexOf(0x3b, at + 1))
-    found = octets[at + 2] === 0x63 && latin1Of(octets, at, Math.min(at + 9, octets.length)) === '; copied '
+  const found = Buffer.from(octets.buffer, octets.byteOffset, octets.length).includes('; copied ')
   noted = { octets, found }
   return found
 }
