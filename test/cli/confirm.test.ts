@@ -65,7 +65,7 @@ ${vantages.map((each) => `  - ${entry[each]}\n`).join('')}servers:
 
 describe('confirm', () => {
   test('with a column a vantage where they fit, serials side by side, and the parent’s delegation', async () => {
-    const { folder, load } = await world('www A 192.0.2.10\n*.piers A 192.0.2.11\n')
+    const { folder, load, port } = await world('www A 192.0.2.10\n*.piers A 192.0.2.11\n')
     const { status, stdout } = await run(folder, 'confirm')
     expect(status).toBe(0)
     expect(stdout).toMatch(/server +ns1\.upland-dns\.example +127\.0\.0\.1 port \d+ +serial 2026010101/)
@@ -77,6 +77,8 @@ describe('confirm', () => {
       parents: [{ vantage: 'parent ns.registry.example', ns: ['ns1.upland-dns.example.', 'ns2.upland-dns.example.'] }],
       remarks: [],
     })
+    const servers = await run(folder, 'confirm', '--only-authoritative', '--at', 'lake', '--at', `127.0.0.1:${port('203.0.113.53')}`, '--json')
+    expect([servers.status, servers.json().vantages.map((each: any) => [each.address, each.role])]).toEqual([0, [['127.0.0.1', 'authoritative']]])
     // The same serial, and a record more behind everybody's back.
     load('203.0.113.53', `${HEAD}www A 192.0.2.10\nwww A 192.0.2.66\n*.piers A 192.0.2.11\n`)
     const split = await run(folder, 'confirm', `www.${ZONE}`)

@@ -4,7 +4,7 @@ import { bare, foldName } from '../../core/names/name.ts'
 import { Memory } from '../../core/verdicts/memory.ts'
 import type { Vantage } from '../../core/verdicts/observation.ts'
 import { type Asked, questionsFor } from '../../core/verdicts/questions.ts'
-import { type Asking, type Confirmation, type ConfirmedSet, confirmAll, type Party, type Plan, watch } from '../../core/verdicts/round.ts'
+import { type Asking, type Confirmation, confirmAll, type Party, type Plan, watch } from '../../core/verdicts/round.ts'
 import type { StandingWord } from '../../core/verdicts/standing.ts'
 import { statedSpan } from '../../core/verdicts/time-text.ts'
 import { Asker } from '../../net/ask.ts'
@@ -170,9 +170,7 @@ async function plan(
     const parties: Party[] = [
       ...found.servers.map(({ label, server }) => ({ label, server, role: 'authoritative' as const })),
       ...found.unfound.map((server) => ({ label: bare(server), server, role: 'authoritative' as const })),
-      ...(options.onlyAuthoritative && found.servers.length > 0
-        ? []
-        : whom.vantages.map(({ label }): Party => ({ label, ...(label.startsWith('system ') ? { role: 'resolver' } : {}) }))),
+      ...whom.vantages.map(({ label }): Party => ({ label, ...(label.startsWith('system ') ? { role: 'resolver' } : {}) })),
     ]
     if (parties.length === 0)
       throw new Trouble(
@@ -197,16 +195,10 @@ async function plan(
       fresh,
       samples: confirmed.samples,
       early: options.early === true,
+      onlyAuthoritative: options.onlyAuthoritative,
       unfound: found.unfound,
     })
   }
   if (name !== undefined && confirmed.plans.every(({ questions }) => questions.length === 0))
     throw new Trouble(`${name} has no record set of its own to ask for`)
-}
-
-/** How many sets have each standing. */
-export function standingCounts(sets: readonly ConfirmedSet[]): Record<StandingWord, number> {
-  const counts: Record<StandingWord, number> = { confirmed: 0, settling: 0, unreachable: 0, 'not-published': 0, overdue: 0, split: 0, wrong: 0 }
-  for (const { standing } of sets) counts[standing.word]++
-  return counts
 }

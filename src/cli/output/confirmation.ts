@@ -4,12 +4,11 @@ import { foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
 import { typeText } from '../../core/records/types.ts'
 import type { AccidentKind } from '../../core/verdicts/accidents.ts'
 import type { ConfirmedSet } from '../../core/verdicts/round.ts'
-import type { StandingWord } from '../../core/verdicts/standing.ts'
-import { STANDINGS } from '../../core/verdicts/standing.ts'
-import { timeText } from '../../core/verdicts/time-text.ts'
+import { STANDINGS, type StandingWord, standingCounts } from '../../core/verdicts/standing.ts'
+import { momentText, timeText } from '../../core/verdicts/time-text.ts'
 import { parseVantage, reachedAt } from '../../core/verdicts/vantage.ts'
 import type { Judged, Verdict } from '../../core/verdicts/verdict.ts'
-import { type Confirmed, standingCounts } from '../commands/confirm.ts'
+import type { Confirmed } from '../commands/confirm.ts'
 import { type Colours, counted, Page } from './page.ts'
 import { printable } from './printable.ts'
 import { table } from './table.ts'
@@ -48,9 +47,7 @@ function zoneReport(page: Page, { plans, confirmations, vantages, about, samples
   const { zone, left } = plans[i]
   const { sets, state, remarks, parties, at } = confirmations[i]
   const { colour } = page
-  page.line(
-    `${colour.bold(printable(about ?? zone.name))}  ${colour.dim(`${counted(sets.length, 'record set')}, asked at ${timeText(at, at).replace(/^/, `${new Date(at * 1000).toISOString().slice(0, 10)} `)}`)}`,
-  )
+  page.line(`${colour.bold(printable(about ?? zone.name))}  ${colour.dim(`${counted(sets.length, 'record set')}, asked at ${momentText(at)}`)}`)
   page.line()
   const serials = new Map(state.servers.map(({ vantage, soa }) => [vantage, soa?.serial]))
   table(
@@ -116,8 +113,9 @@ function zoneReport(page: Page, { plans, confirmations, vantages, about, samples
 function setTable(page: Page, zone: Name, sets: readonly ConfirmedSet[], labels: readonly string[]): void {
   const { colour } = page
   const names = sets.map((set) => setText(set, zone))
-  const width = Math.max(...names.map((name) => name.length)) + 2
-  const columns = labels.map((label) => Math.max(label.length, ...sets.map(({ answers }) => cellOf(answers, label).length)) + 2)
+  const longest = (texts: readonly string[]): number => texts.reduce((most, { length }) => Math.max(most, length), 0) + 2
+  const width = longest(names)
+  const columns = labels.length > 5 ? [] : labels.map((label) => longest([label, ...sets.map(({ answers }) => cellOf(answers, label))]))
   const byVantage = labels.length > 1 && labels.length <= 5 && width + columns.reduce((a, b) => a + b, 0) <= page.width && width <= page.width * 0.45
   const rows = byVantage
     ? sets.map((set, i) => [names[i], ...labels.map((label) => cellOf(set.answers, label))])
@@ -204,7 +202,7 @@ function paintVerdict(colour: Colours, verdict: Verdict, text: string): string {
 }
 
 /** What it comes to, and what to do next. */
-function closing({ confirmations }: Confirmed): string {
+function closing({ plans, confirmations }: Confirmed): string {
   const sets = confirmations.flatMap((each) => each.sets)
   const counts = standingCounts(sets)
   const parties = new Set(confirmations.flatMap((each) => each.parties.map(({ label }) => label)))
@@ -222,7 +220,8 @@ function closing({ confirmations }: Confirmed): string {
     const next = behind
       ? 'bring the zone file to the primary server, and see that it loads it'
       : 'see whether the server loaded this file, and whether its serial was advanced'
-    return `${all}. Next: ${next}; then confirm again. Resolvers were not asked for what is not published, so that they do not keep the denial.`
+    const spared = plans.some(({ early }) => !early) && confirmations.some((each) => each.parties.some(({ role }) => role === 'resolver'))
+    return `${all}. Next: ${next}; then confirm again.${spared ? ' Resolvers were not asked for what is not published, so that they do not keep the denial.' : ''}`
   }
   if (counts.wrong + counts.split + counts.overdue > 0) return `${all}. Waiting does not mend this. Next: see above what came instead, and where.`
   if (confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong))) return `${all}; but see what is said of the zone’s servers above.`

@@ -50,6 +50,8 @@ export interface Plan {
   samples: number
   /** Ask resolvers for sets that not all authoritative servers have, too. */
   early: boolean
+  /** Ask no resolver at all. */
+  onlyAuthoritative?: boolean
 }
 
 export interface ConfirmedSet {
@@ -211,14 +213,15 @@ function noteSamples(samples: readonly Judged[]): void {
 }
 
 /** Finds out who is a server of the zone: whoever answers for its SOA with authority, without asking others. */
-async function withRoles({ parties, zone }: Plan, asking: Asking): Promise<(Party & { role: Role })[]> {
-  return Promise.all(
+async function withRoles({ parties, zone, onlyAuthoritative }: Plan, asking: Asking): Promise<(Party & { role: Role })[]> {
+  const known = await Promise.all(
     parties.map(async (party) => {
       if (party.role) return { ...party, role: party.role }
       const { message } = await asking.ask(party.label, zone.name, TYPE.SOA, { recursion: false })
       return { ...party, role: message?.authoritative && message.answers.length > 0 ? 'authoritative' : 'resolver' } as const
     }),
   )
+  return onlyAuthoritative ? known.filter(({ role }) => role === 'authoritative') : known
 }
 
 async function zoneState({ zones, zone, parents }: Plan, asking: Asking, servers: readonly Party[]): Promise<ZoneState> {

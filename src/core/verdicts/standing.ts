@@ -30,6 +30,13 @@ export interface Standing {
   text: string
 }
 
+/** How many sets have each standing. */
+export function standingCounts(sets: readonly { standing: Standing }[]): Record<StandingWord, number> {
+  const counts: Record<StandingWord, number> = { confirmed: 0, settling: 0, unreachable: 0, 'not-published': 0, overdue: 0, split: 0, wrong: 0 }
+  for (const { standing } of sets) counts[standing.word]++
+  return counts
+}
+
 /** What is known of the set beside its answers. Times are seconds since 1970. */
 export interface Facts {
   now: number

@@ -7,6 +7,9 @@ export function timeText(seconds: number, now: number): string {
   return `${day === today ? '' : `${day} `}${time} UTC`
 }
 
+/** `2026-11-23 14:05:10 UTC`. Seconds since 1970. */
+export const momentText = (seconds: number): string => timeText(seconds, 0)
+
 /** `45 s`, `12 min`, `3 h 20 min`, `2 d 4 h`. */
 export function spanText(seconds: number): string {
   const whole = Math.max(0, Math.round(seconds))
