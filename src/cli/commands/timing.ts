@@ -87,7 +87,7 @@ function one(page: Page, set: SetTiming, { transfer }: Timing, zone: Zone, at: n
       page,
       [
         ['1', 'now', `lower its TTL to ${spanText(lower.to)} (--ttl ${lower.to}), publish, and confirm`],
-        ['2', `wait until ${timeText(lower.changeAt, at)}`, `${spanText(held)} after all servers have the low TTL, nobody holds it longer`],
+        ['2', `wait until ${timeText(lower.changeAt, at)}`, 'by then nobody holds it longer, if all servers have the low TTL now'],
         [
           '3',
           `change it at ${timeText(lower.changeAt, at)} or later`,
@@ -135,15 +135,20 @@ function all(page: Page, { sets, transfer }: Timing, at: number): void {
     page.line()
   }
   page.text('A change made now would be through by:')
-  const byTtl = new Map<number, SetTiming[]>()
-  for (const set of sets.filter(({ ttl }) => ttl !== null)) byTtl.set(set.held, [...(byTtl.get(set.held) ?? []), set])
+  const bySpan = new Map<number, SetTiming[]>()
+  for (const set of sets.filter(({ ttl }) => ttl !== null)) {
+    const span = Math.round(set.throughBy - at)
+    const group = bySpan.get(span)
+    if (group) group.push(set)
+    else bySpan.set(span, [set])
+  }
   table(
     page,
-    [...byTtl]
+    [...bySpan]
       .sort(([a], [b]) => b - a)
-      .map(([held, group]) => [
-        timeText(at + held, at),
-        spanText(held),
+      .map(([span, group]) => [
+        timeText(at + span, at),
+        spanText(span),
         counted(group.length, 'set'),
         group.slice(0, 6).map(setText).join(', ') + (group.length > 6 ? ' …' : ''),
       ]),

@@ -83,7 +83,6 @@ function screen(page: Page, name: string, sets: readonly ConfirmedSet[], now: nu
   const { colour } = page
   const counts = standingCounts(sets)
   const done = Math.round((BAR * counts.confirmed) / Math.max(1, sets.length))
-  const lines: string[] = []
   page.line(`${colour.bold(printable(name))}  ${colour.dim(`${timeText(now, now)}, watching for ${spanText(waited)}`)}`)
   page.line()
   page.line(`  ${colour.green('█'.repeat(done))}${colour.dim('░'.repeat(BAR - done))}  ${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`)
@@ -112,6 +111,8 @@ function screen(page: Page, name: string, sets: readonly ConfirmedSet[], now: nu
     page.line(
       colour.dim(`  asks again at ${timeText(next, now)} (in ${spanText(next - now)}), when something can have changed. Ctrl-C ends it with a summary.`),
     )
-  lines.push(...page.taken())
-  return lines.map((line) => `${line}\u001b[K\n`).join('')
+  return page
+    .taken()
+    .map((line) => `${line}\u001b[K\n`)
+    .join('')
 }

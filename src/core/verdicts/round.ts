@@ -212,13 +212,14 @@ function noteSamples(samples: readonly Judged[]): void {
   note(samples[0], `${samples.length} samples${rises ? '; its TTL rises between them: several caches answer there' : ''}`)
 }
 
-/** Finds out who is a server of the zone: whoever answers for its SOA with authority, without asking others. */
+/** Finds out who is a server of the zone: whoever answers for its SOA with authority, without asking others; or fails to, and offers no recursion. */
 async function withRoles({ parties, zone, onlyAuthoritative }: Plan, asking: Asking): Promise<(Party & { role: Role })[]> {
   const known = await Promise.all(
     parties.map(async (party) => {
       if (party.role) return { ...party, role: party.role }
       const { message } = await asking.ask(party.label, zone.name, TYPE.SOA, { recursion: false })
-      return { ...party, role: message?.authoritative && message.answers.length > 0 ? 'authoritative' : 'resolver' } as const
+      const isServer = message && ((message.authoritative && message.answers.length > 0) || (message.rcode === SERVFAIL && !message.recursionAvailable))
+      return { ...party, role: isServer ? 'authoritative' : 'resolver' } as const
     }),
   )
   return onlyAuthoritative ? known.filter(({ role }) => role === 'authoritative') : known
@@ -349,6 +350,7 @@ class Looks {
   }
 }
 
+const SERVFAIL = 2
 const CAN_BE_STALE = new Set(['earlier-answer', 'different', 'aliased'])
 
 /** Asks a few more questions about a set that is not as intended, and says what it looks like. */

@@ -139,6 +139,19 @@ describe('vantages that fail', () => {
     expect((await s.confirm())['www A'].standing).toBe('unreachable')
   })
 
+  test('one whose part is not known is a server where it has authority, or fails without offering recursion', async () => {
+    const parties = ['ns1', 'ns2', 'resolver'].map((label) => ({ label }))
+    const s = new Scenario(HOST).ails('ns2', { rcode: 2 })
+    const { 'www A': www } = await s.confirm({ parties })
+    expect(www.set.answers.map(({ vantage, role }) => [vantage, role])).toEqual([
+      ['ns1', 'authoritative'],
+      ['ns2', 'authoritative'],
+    ])
+    expect(www).toMatchObject({ standing: 'wrong', verdicts: { ns2: 'failed' } })
+    const t = await new Scenario(HOST).confirm({ parties })
+    expect(t['www A'].set.answers.map(({ role }) => role)).toEqual(['authoritative', 'authoritative', 'resolver'])
+  })
+
   test('a failure may be kept for five minutes, and counts after that; a broken signature counts at once', async () => {
     const s = new Scenario(HOST).ails('resolver', { rcode: 2, errors: [{ code: 22, text: '' }] })
     expect((await s.confirm())['www A']).toMatchObject({

@@ -1,4 +1,5 @@
 /** What only asking can tell: these rules speak where a look-up is handed in (`check --live`). */
+import { keptZoneOf } from '../../answer/answer.ts'
 import { targetOf } from '../../mail/spf/budget.ts'
 import { bare, foldName, isAtOrBelow, type Name } from '../../names/name.ts'
 import { NONE, ROOT } from '../../names/tree.ts'
@@ -84,11 +85,14 @@ export const liveTargetUnclaimed: Rule = {
       const { lookup } = cx.around
       if (!lookup || all.length === 0) return
       const { organizationalDomain } = await import('../../names/public-suffix.ts')
-      const isKept = (name: Name): boolean => cx.zones.zones.some((zone) => isAtOrBelow(name, zone.name))
+      const isKept = (name: Name): boolean => keptZoneOf(cx.zones, name) !== undefined
       const byDomain = new Map<Name, Leading[]>()
       for (const each of all) {
         const domain = foldName(organizationalDomain(each.name))
-        if (!isKept(each.name) && !isKept(domain)) byDomain.set(domain, [...(byDomain.get(domain) ?? []), each])
+        if (isKept(each.name) || isKept(domain)) continue
+        const group = byDomain.get(domain)
+        if (group) group.push(each)
+        else byDomain.set(domain, [each])
       }
       await Promise.all(
         [...byDomain].map(async ([domain, group]) => {
