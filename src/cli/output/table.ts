@@ -26,6 +26,7 @@ const NO_LINES = Object.fromEntries(
 )
 const GAP = 2
 const LEAST_LAST = 24
+const PIECE = 100
 
 /** Puts rows of as many cells on the page; nothing is cut off. `paint` colours a cell after it was measured. */
 export function table(page: Page, rows: string[][], indent = '', paint: (cell: string, column: number, row: number) => string = (cell) => cell): void {
@@ -38,8 +39,12 @@ export function table(page: Page, rows: string[][], indent = '', paint: (cell: s
   const others = widths.slice(0, -1).reduce((sum, width) => sum + width, indent.length)
   const longest = natural[columns - 1] - GAP
   widths[columns - 1] = Math.max(Math.min(longest, LEAST_LAST), Math.min(longest, page.width - others)) + GAP
-  const made = new Table({ chars: NO_LINES, style: { 'padding-left': 0, 'padding-right': GAP, head: [], border: [], compact: true }, colWidths: widths })
-  for (const [r, row] of rows.entries())
-    made.push(row.map((cell, i) => paint(wrapAnsi(printable(cell), widths[i] - GAP, { hard: true, trim: !cell.startsWith(' ') }), i, r)))
-  for (const line of made.toString().split('\n')) page.line((indent + line).trimEnd())
+  const options = { chars: NO_LINES, style: { 'padding-left': 0, 'padding-right': GAP, head: [], border: [], compact: true }, colWidths: widths }
+  // The time that a table takes grows with the square of its rows: long ones are made piece by piece.
+  for (let from = 0; from < rows.length; from += PIECE) {
+    const made = new Table(options)
+    for (const [r, row] of rows.slice(from, from + PIECE).entries())
+      made.push(row.map((cell, i) => paint(wrapAnsi(printable(cell), widths[i] - GAP, { hard: true, trim: !cell.startsWith(' ') }), i, from + r)))
+    for (const line of made.toString().split('\n')) page.line((indent + line).trimEnd())
+  }
 }
