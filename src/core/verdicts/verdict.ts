@@ -204,7 +204,7 @@ function compared(question: Question, message: Message, known: Known, observatio
       }
     return { ...denied, verdict: 'as-intended' }
   }
-  if (question.follow)
+  if (question.follow && got.length > 0)
     return {
       ...base,
       ...followedBy(
@@ -225,7 +225,7 @@ function compared(question: Question, message: Message, known: Known, observatio
       ...base,
       extra,
       verdict,
-      detail: `an alias came where ${intended ? 'other data is intended' : 'nothing shall be any more'}: ${base.chain.map(bare).join(' → ')}`,
+      detail: `an alias came where ${intended || question.follow ? 'other data is intended' : 'nothing shall be any more'}: ${base.chain.map(bare).join(' → ')}`,
     }
   }
   const wanted = new Map((intended?.data ?? []).map((data) => [sameness(question, data), data]))

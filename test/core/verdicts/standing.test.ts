@@ -239,6 +239,9 @@ test('a top that follows a name, and names behind a front', async () => {
   const other = await s.confirm()
   expect(other['@ A']).toMatchObject({ standing: 'wrong', verdicts: { ns1: 'different' } })
   expect(other['shop CNAME']).toMatchObject({ standing: 'wrong', verdicts: { ns1: 'aliased' } })
+  for (const who of ['ns1', 'ns2'] as const) s.serves(who, { body: 'site A 192.0.2.80\nshop CNAME other.northlight.example.\nboat CNAME site', serial: 1 })
+  const gone = await s.confirm()
+  expect([gone['@ A'].verdicts.ns1, gone['@ AAAA'].verdicts.ns1, gone['boat CNAME'].standing]).toEqual(['absent', 'as-intended', 'confirmed'])
 })
 
 describe('watching', () => {
