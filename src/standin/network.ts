@@ -59,8 +59,6 @@ interface Party {
 
 export class Network {
   private readonly parties = new Map<string, Party>()
-  /** Questions that came, for whom: `192.0.2.53 www.hollowmere.example. A`, with the time. */
-  readonly asked: { at: number; address: string; name: Name; type: number }[] = []
   private readonly clock: () => number
 
   /** `clock` tells the time in seconds. */
@@ -108,8 +106,6 @@ export class Network {
   reply(address: string, query: Message | Garbled, udp: boolean): (Message | Uint8Array)[] {
     const party = this.parties.get(address)
     if (!party || 'garbled' in query || query.response) return []
-    const [question] = query.questions
-    if (question) this.asked.push({ at: this.clock(), address, name: foldName(question.name), type: question.type })
     const { faults } = party
     if (faults.silent === true || (faults.silent === 'udp' && udp)) return []
     let message: Message | undefined

@@ -161,7 +161,6 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
   const transfer = transferTime(state)
   const delegationTtl = delegationChanged(plan, state)
   const serials = new Map(state.servers.flatMap(({ vantage, soa }) => (soa ? [[vantage, soa.serial] as const] : [])))
-  if (state.intended.soa) serials.set('', state.intended.soa.serial)
   const asked = new Set(forResolvers)
   const sets = plan.questions.map((question): ConfirmedSet => {
     const answers = parties.flatMap(({ label }) => answersTo.get(question)!.filter(({ vantage }) => vantage === label))
@@ -173,6 +172,7 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
       oldTtl: Math.max(0, ...past.map(({ ttl }) => ttl)),
       delegationTtl,
       serials,
+      intendedSerial: state.intended.soa?.serial,
       transferTime: transfer,
       since: (vantage, verdict) => plan.memory.since(question, vantage, verdict),
       struck: !question.intended && !question.follow,
@@ -417,7 +417,7 @@ export async function watch(plans: readonly Plan[], asking: Asking, watching: Wa
   let confirmations = await confirmAll(plans, asking)
   for (;;) {
     const open = confirmations.flatMap(({ sets }) => sets.filter(({ standing }) => standing.word !== 'confirmed'))
-    const due = Math.min(...open.flatMap(({ answers }) => answers.map(dueAt)))
+    const due = open.flatMap(({ answers }) => answers.map(dueAt)).reduce((least, at) => Math.min(least, at), Number.POSITIVE_INFINITY)
     const next = Math.max(due, asking.now() + LEAST)
     const over = open.length === 0 || !Number.isFinite(due) || (watching.deadline !== undefined && next > watching.deadline)
     watching.round(confirmations, over ? undefined : next)

@@ -50,6 +50,8 @@ export interface Facts {
   delegationTtl: number
   /** Serials of the authoritative servers, by vantage. */
   serials: ReadonlyMap<string, number>
+  /** The serial in the zone's file. */
+  intendedSerial?: number
   /** How long a server that transfers the zone may take: its refresh and retry times together. */
   transferTime: number
   /** Since when a vantage has been giving this verdict without a break, as far as it was seen. */
@@ -83,7 +85,7 @@ export function standingOf(answers: readonly Judged[], facts: Facts): Standing {
 const isRight = ({ verdict }: Judged): boolean => verdict === 'as-intended'
 
 /** The one that matters most; of several that are settling, the one that takes longest. */
-export function worst(standings: readonly Standing[]): Standing {
+function worst(standings: readonly Standing[]): Standing {
   return standings.reduce((a, b) => {
     const [rankA, rankB] = [STANDINGS.indexOf(a.word), STANDINGS.indexOf(b.word)]
     return rankB > rankA || (rankB === rankA && (b.until ?? 0) > (a.until ?? 0)) ? b : a
@@ -111,10 +113,9 @@ function amongServers(servers: readonly Judged[], right: readonly Judged[], fact
   return { word: 'wrong', text: 'the authoritative servers have other data, which was not intended at any time that is known here' }
 }
 
-function isBehindIntended(vantage: string, { serials }: Facts): boolean {
+function isBehindIntended(vantage: string, { serials, intendedSerial }: Facts): boolean {
   const serial = serials.get(vantage)
-  const intended = serials.get('')
-  return serial !== undefined && intended !== undefined && serialAfter(intended, serial)
+  return serial !== undefined && intendedSerial !== undefined && serialAfter(intendedSerial, serial)
 }
 
 const unreached = ({ vantage, detail }: Judged): Standing => ({ word: 'unreachable', text: `${vantage} did not reply (${detail})` })
