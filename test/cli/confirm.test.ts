@@ -163,9 +163,10 @@ describe('confirm', () => {
 
 describe('confirm --watch', () => {
   test('without a terminal: one line a change, until all is confirmed', async () => {
-    const { folder, published, asks } = await world('www 9 A 192.0.2.10\n')
-    await asks('www', 1)
+    const { folder, published, asks } = await world('www 15 A 192.0.2.10\n')
     await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.11', '--ttl', '60')
+    // Asked last, so that a slow machine sees the earlier answer, too.
+    await asks('www', 1)
     published()
     const { status, stdout } = await run(folder, 'confirm', '--watch', '--deadline', '1m')
     expect(status).toBe(0)
