@@ -1,7 +1,7 @@
 /** What people read: lines that fit the terminal, colour only where there is one. */
 import type { Command } from 'commander'
+import { wrapAnsi } from 'fast-wrap-ansi'
 import pc from 'picocolors'
-import wrapAnsi from 'wrap-ansi'
 import { printable } from './printable.ts'
 
 export type Colours = ReturnType<typeof pc.createColors>

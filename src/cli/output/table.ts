@@ -1,7 +1,7 @@
 /** Rows in columns without lines around them; the last column takes what room is left and is broken to fit. */
 import Table from 'cli-table3'
-import stringWidth from 'string-width'
-import wrapAnsi from 'wrap-ansi'
+import stringWidth from 'fast-string-width'
+import { wrapAnsi } from 'fast-wrap-ansi'
 import type { Page } from './page.ts'
 import { printable } from './printable.ts'
 
