@@ -67,6 +67,7 @@ export class NameTree {
   /** Every name's first child. It is found by this link and is not in the table: names with one child are many. */
   private firstBelow: Int32Array
   private table: Int32Array
+  private inTable = 0
 
   constructor(expected = 64) {
     this.capacity = Math.max(64, expected)
@@ -79,8 +80,9 @@ export class NameTree {
     this.odd = new Uint8Array(this.capacity)
     this.firstBelow = new Int32Array(this.capacity).fill(NONE)
     this.pool = new Uint8Array(this.capacity * 8)
+    // Less than half of the names come into it, as a rule: one as small as that is looked into faster.
     let slots = 256
-    while (slots < this.capacity * 2) slots *= 2
+    while (slots < this.capacity / 2) slots *= 2
     this.table = new Int32Array(slots).fill(NONE)
   }
 
@@ -105,6 +107,7 @@ export class NameTree {
     const id = this.count++
     if (first === NONE) this.firstBelow[parent] = id
     else {
+      if (++this.inTable * 2 > this.table.length) this.widenTable()
       this.hashes[id] = hash
       this.table[this.slot(hash, parent, octets, start, end)] = id
     }
@@ -179,6 +182,10 @@ export class NameTree {
     const at = this.labelAt[id]
     return labelText(this.pool, at + 1, at + 1 + this.pool[at]).toLowerCase()
   }
+  /** Whether the leftmost label is this one, case set aside. */
+  isLabel(id: NameId, label: Uint8Array): boolean {
+    return this.hasLabel(id, label, 0, label.length)
+  }
   isWildcard(id: NameId): boolean {
     const at = this.labelAt[id]
     return this.pool[at] === 1 && this.pool[at + 1] === 0x2a
@@ -236,11 +243,13 @@ export class NameTree {
     this.wireLengths = wider(this.wireLengths, this.capacity)
     this.odd = wider(this.odd, this.capacity)
     this.firstBelow = wider(this.firstBelow, this.capacity).fill(NONE, this.count)
-    if (this.table.length >= this.capacity * 2) return
+  }
+
+  private widenTable(): void {
     const table = new Int32Array(this.table.length * 2).fill(NONE)
     const mask = table.length - 1
-    for (let id = 1; id < this.count; id++) {
-      if (this.firstBelow[this.parents[id]] === id) continue
+    for (const id of this.table) {
+      if (id === NONE) continue
       let slot = this.hashes[id] & mask
       while (table[slot] !== NONE) slot = (slot + 1) & mask
       table[slot] = id

@@ -48,6 +48,9 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
   cursor.count = 0
   cursor.at = 0
   cursor.trouble = undefined
+  const plain = scanPlain(octets, start, cursor)
+  if (plain >= 0) return finish(octets, plain)
+  cursor.count = 0
   let opened = -1
   let i = start
   while (i < length) {
@@ -119,6 +122,40 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
     return finish(octets, lineEnd(octets, opened))
   }
   return finish(octets, i)
+}
+
+/** Scans an entry that is one line of plain and quoted tokens, as most are. Returns the place behind it, or -1 where there is more to it than that. */
+function scanPlain(octets: Uint8Array, start: number, cursor: TokenCursor): number {
+  const { starts, ends, quoted } = cursor
+  const { length } = octets
+  let count = 0
+  let i = start
+  while (i < length) {
+    let kind = CLASS[octets[i]]
+    if (kind === SPACE) i++
+    else if (kind === NEWLINE) {
+      i++
+      break
+    } else if (count === starts.length) return -1
+    else if (kind === PLAIN) {
+      const from = i++
+      while (i < length && (kind = CLASS[octets[i]]) === PLAIN) i++
+      if (kind > NEWLINE) return -1
+      starts[count] = from
+      ends[count] = i
+      quoted[count++] = 0
+    } else if (kind === QUOTE) {
+      const from = ++i
+      while (i < length && octets[i] !== 0x22 && octets[i] !== 0x0a && octets[i] !== 0x5c) i++
+      if (octets[i] !== 0x22) return -1
+      starts[count] = from
+      ends[count] = i++
+      quoted[count++] = 1
+    } else return -1
+  }
+  if (i - start > MAX_ENTRY) return -1
+  cursor.count = count
+  return i
 }
 
 /** A string has at most 255 octets, each written with four signs at most. */

@@ -11,43 +11,51 @@ import type { Context, Report } from './rule.ts'
 
 const SLOTS = 8192
 
-/** Remembers what was made of a text’s octets: of a million texts, most say what others say. */
+/** Remembers what was made of a text’s octets: of a million texts, most say what others say. Octets are looked at four at a time. */
 export class TextMemory<T> {
-  private readonly octets: (Uint8Array | undefined)[] = new Array(SLOTS)
+  private readonly known: (DataView | undefined)[] = new Array(SLOTS)
   private readonly made: T[] = new Array(SLOTS)
   private readonly make: (text: string) => T
+  /** The data looked at last. */
+  private data: DataView = new DataView(new ArrayBuffer(0))
 
   constructor(make: (text: string) => T) {
     this.make = make
   }
 
   of(zones: Zones, record: RecordId): T {
-    const data = zones.data.octets
+    const { octets } = zones.data
+    if (this.data.buffer !== octets.buffer) this.data = new DataView(octets.buffer, octets.byteOffset, octets.length)
+    const { data } = this
     const at = zones.dataStart(record)
-    const length = zones.dataOctets(record)
-    let hash = length
-    for (let i = at; i < at + length; i++) hash = (Math.imul(hash, 31) + data[i]) | 0
-    hash = Math.imul(hash ^ (hash >>> 15), 0x85ebca6b)
-    const slot = (hash ^ (hash >>> 13)) & (SLOTS - 1)
-    if (this.isAt(slot, data, at, length)) return this.made[slot]
+    const end = at + zones.dataOctets(record)
+    let hash = end - at
+    let i = at
+    for (; i < end - 3; i += 4) {
+      hash = Math.imul(hash ^ data.getInt32(i), 0x9e3779b1)
+      hash ^= hash >>> 15
+    }
+    for (; i < end; i++) hash = Math.imul(hash ^ data.getUint8(i), 0x9e3779b1)
+    hash ^= hash >>> 16
+    const slot = hash & (SLOTS - 1)
+    if (this.isAt(slot, data, at, end)) return this.made[slot]
     // Two texts with one place would push each other out again and again.
     const second = slot ^ 1
-    if (this.isAt(second, data, at, length)) return this.made[second]
-    const free = this.octets[slot] && !this.octets[second] ? second : slot
-    const octets = data.slice(at, at + length)
-    this.octets[free] = octets
-    return (this.made[free] = this.make(joined(octets)))
+    if (this.isAt(second, data, at, end)) return this.made[second]
+    const free = this.known[slot] && !this.known[second] ? second : slot
+    const text = octets.slice(at, end)
+    this.known[free] = new DataView(text.buffer)
+    return (this.made[free] = this.make(joined(text)))
   }
 
-  private isAt(slot: number, data: Uint8Array, at: number, length: number): boolean {
-    const known = this.octets[slot]
-    return known !== undefined && known.length === length && same(known, data, at)
+  private isAt(slot: number, data: DataView, at: number, end: number): boolean {
+    const known = this.known[slot]
+    if (known === undefined || known.byteLength !== end - at) return false
+    let i = at
+    for (; i < end - 3; i += 4) if (known.getInt32(i - at) !== data.getInt32(i)) return false
+    for (; i < end; i++) if (known.getUint8(i - at) !== data.getUint8(i)) return false
+    return true
   }
-}
-
-function same(known: Uint8Array, data: Uint8Array, at: number): boolean {
-  for (let i = 0; i < known.length; i++) if (known[i] !== data[at + i]) return false
-  return true
 }
 
 const V_SPF1 = Uint8Array.from('v=spf1', (sign) => sign.charCodeAt(0))

@@ -4,7 +4,7 @@
  */
 import { locate, MISSING, UNKNOWN } from '../answer/answer.ts'
 import { specialNetwork } from '../names/address-kinds.ts'
-import { sameOctets, u16At } from '../names/octets.ts'
+import { u16At } from '../names/octets.ts'
 import { type NameId, NONE, ODD_EDGE_HYPHEN, ODD_SIGN, ODD_STAR, ROOT } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
 import { type RecordId, TARGET_RELATIVE, type Zone, type Zones } from '../zone/zones.ts'
@@ -157,13 +157,12 @@ export class Traits {
   private ofService({ owner, zone, records }: SetView): number {
     const { zones } = this
     const { tree } = zones
-    const label = tree.label(owner)
-    if (!sameOctets(label, this.service)) {
-      this.service = label.slice()
-      this.ports = label[0] === 0x5f ? portsOf(tree.labelText(owner).slice(1)) : undefined
+    if (!tree.isLabel(owner, this.service)) {
+      this.service = tree.label(owner).slice()
+      this.ports = this.service[0] === 0x5f ? portsOf(tree.labelText(owner).slice(1)) : undefined
     }
     const parent = tree.parent(owner)
-    const usual = this.ports !== undefined && !CLEAR.has(this.ports) && (isLabel(tree.label(parent), TCP) || isLabel(tree.label(parent), UDP))
+    const usual = this.ports !== undefined && !CLEAR.has(this.ports) && (tree.isLabel(parent, TCP) || tree.isLabel(parent, UDP))
     let bits = usual ? 0 : ODD_SERVICE
     const host = tree.parent(parent)
     for (let i = 0; i < records.length; i++) {
@@ -202,7 +201,6 @@ export class Traits {
 const DAY = 86_400
 const TCP = Uint8Array.from('_tcp', (sign) => sign.charCodeAt(0))
 const UDP = Uint8Array.from('_udp', (sign) => sign.charCodeAt(0))
-const isLabel = (label: Uint8Array, plain: Uint8Array): boolean => sameOctets(label, plain)
 /** Ports of services beside which another one is expected. */
 const CLEAR = new Set(['imap', 'pop3', 'submission'].map(portsOf))
 

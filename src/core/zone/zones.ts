@@ -5,7 +5,7 @@
 
 import { type Name, nameToWire, wireToName } from '../names/name.ts'
 import { OctetSink, wider } from '../names/octets.ts'
-import { type NameId, NameTree, NONE, ROOT } from '../names/tree.ts'
+import { type NameId, NameTree, NONE } from '../names/tree.ts'
 import { type Rdata, rdataText } from '../records/rdata.ts'
 import type { Problem } from '../records/tokens.ts'
 import { TYPE } from '../records/types.ts'
@@ -103,7 +103,7 @@ export class Zones {
   private nexts: Int32Array
   private flagBits: Uint8Array
   private readonly oddClasses = new Map<RecordId, number>()
-  readonly data = new OctetSink(1 << 12)
+  readonly data: OctetSink
 
   private firsts: Int32Array = new Int32Array(0)
   private lasts: Int32Array = new Int32Array(0)
@@ -117,6 +117,8 @@ export class Zones {
   constructor(expectedRecords = 64) {
     this.capacity = Math.max(64, expectedRecords)
     this.tree = new NameTree(this.capacity)
+    // Data seldom takes more octets than its line; room that is never written to costs nothing.
+    this.data = new OctetSink(this.capacity * 32)
     this.owners = new Int32Array(this.capacity)
     this.types = new Uint16Array(this.capacity)
     this.ttls = new Uint32Array(this.capacity)
@@ -306,12 +308,12 @@ export class Zones {
   seal(): void {
     const names = this.tree.count
     const states = new Uint8Array(names)
-    const zoneAt = new Int32Array(names)
+    const zoneAt = new Int32Array(names).fill(NONE)
     const cutAt = new Int32Array(names).fill(NONE)
     const dnameAt = new Int32Array(names).fill(NONE)
-    const apexOf = new Int32Array(names).fill(NONE)
-    for (const [apex, zone] of this.zoneByApex) apexOf[apex] = zone
-    for (let id = ROOT; id < names; id++) zoneAt[id] = apexOf[id] !== NONE || id === ROOT ? apexOf[id] : zoneAt[this.tree.parent(id)]
+    for (const [apex, zone] of this.zoneByApex) zoneAt[apex] = zone
+    for (let id = 1; id < names; id++) if (zoneAt[id] === NONE) zoneAt[id] = zoneAt[this.tree.parent(id)]
+    let divided = false
     const { owners, types, sources, origins, zones } = this
     for (let record = 0; record < this.count; record++) {
       if (this.flagBits[record] & OUT_OF_ZONE) continue
@@ -320,16 +322,18 @@ export class Zones {
       if (zone === NONE || sources[origins[record]].zone !== zone) continue
       const type = types[record]
       const apex = zones[zone].apex
-      if (type === TYPE.NS && owner !== apex) states[owner] |= CUT
-      else if (type === TYPE.CNAME) states[owner] |= HAS_CNAME
-      else if (type === TYPE.DNAME) states[owner] |= HAS_DNAME
+      if (type === TYPE.CNAME) states[owner] |= HAS_CNAME
+      else if ((type === TYPE.NS && owner !== apex) || type === TYPE.DNAME) {
+        states[owner] |= type === TYPE.NS ? CUT : HAS_DNAME
+        divided = true
+      }
       for (let here = owner; !(states[here] & EXISTS); here = this.tree.parent(here)) {
         states[here] |= EXISTS
         if (here === apex) break
       }
     }
-    for (let id = 1; id < names; id++) {
-      if (apexOf[id] !== NONE) continue
+    for (let id = 1; divided && id < names; id++) {
+      if (zones[zoneAt[id]]?.apex === id) continue
       const parent = this.tree.parent(id)
       cutAt[id] = cutAt[parent] !== NONE ? cutAt[parent] : states[id] & CUT ? id : NONE
       dnameAt[id] = dnameAt[parent] !== NONE ? dnameAt[parent] : states[parent] & HAS_DNAME ? parent : NONE

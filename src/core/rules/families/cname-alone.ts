@@ -2,7 +2,7 @@ import { NONE } from '../../names/tree.ts'
 import { rdataKey } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
 import type { Rule } from '../rule.ts'
-import { AT_TOP, CROWDED } from '../traits.ts'
+import { AT_TOP, CROWDED, SEVERAL } from '../traits.ts'
 
 /** What may stand beside an alias: what signs it or proves that nothing else is there. */
 const ALLOWED_BESIDE = new Set<number>([TYPE.CNAME, TYPE.RRSIG, TYPE.NSEC, TYPE.KEY])
@@ -54,19 +54,23 @@ export const cnameSeveral: Rule = {
   bad: ['www CNAME one\nwww CNAME two\none A 192.0.2.10\ntwo A 192.0.2.11'],
   good: ['www CNAME one\none A 192.0.2.10\none A 192.0.2.11'],
   visit: {
-    several(set, cx) {
-      if (set.type !== TYPE.CNAME) return
-      const [first, ...more] = set.records
-      const firstKey = rdataKey(set.type, cx.zones.rdata(first))
-      const other = more.find((record) => rdataKey(set.type, cx.zones.rdata(record)) !== firstKey)
-      if (other === undefined) return
-      cx.report({
-        record: other,
-        part: 0,
-        message: `${cx.name(set.owner)} has a second alias, ${cx.name(cx.zones.target(other))}, beside ${cx.name(cx.zones.target(first))} (${cx.where(first, other)})`,
-        consequence: 'Servers refuse the zone, or answer with one of them at random.',
-        fix: [`keep only one: ${cx.name(set.owner)} ${cx.record(first)}`],
-      })
+    set: {
+      [TYPE.CNAME]: {
+        when: SEVERAL,
+        visit(set, cx) {
+          const [first, ...more] = set.records
+          const firstKey = rdataKey(set.type, cx.zones.rdata(first))
+          const other = more.find((record) => rdataKey(set.type, cx.zones.rdata(record)) !== firstKey)
+          if (other === undefined) return
+          cx.report({
+            record: other,
+            part: 0,
+            message: `${cx.name(set.owner)} has a second alias, ${cx.name(cx.zones.target(other))}, beside ${cx.name(cx.zones.target(first))} (${cx.where(first, other)})`,
+            consequence: 'Servers refuse the zone, or answer with one of them at random.',
+            fix: [`keep only one: ${cx.name(set.owner)} ${cx.record(first)}`],
+          })
+        },
+      },
     },
   },
 }

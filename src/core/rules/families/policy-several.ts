@@ -7,6 +7,7 @@ import { joinedText } from '../../zone/purpose.ts'
 import type { RecordId } from '../../zone/zones.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
 import { textLine } from '../text.ts'
+import { SEVERAL } from '../traits.ts'
 
 /** The records of a TXT set whose text is such a policy, without repeats. */
 function policies(set: SetView, cx: Context, isOne: (text: string) => boolean): RecordId[] {
@@ -28,22 +29,26 @@ export const spfSeveral: Rule = {
   bad: ['@ TXT "v=spf1 ip4:192.0.2.25 -all"\n@ TXT "v=spf1 include:_spf.quillwing.example ~all"'],
   good: ['@ TXT "v=spf1 ip4:192.0.2.25 -all"\n@ TXT "ferry-proof=41c2"', '@ TXT "v=spf1 -all"\nnews TXT "v=spf1 ~all"'],
   visit: {
-    several(set, cx) {
-      if (set.type !== TYPE.TXT) return
-      const found = policies(set, cx, isSpf)
-      if (found.length < 2) return
-      const merged = found
-        .map((record) => joinedText(cx.zones, record))
-        .reduce((one: ReturnType<typeof mergeSpf>, other) => ('refused' in one ? one : mergeSpf(one.text, other)), {
-          text: joinedText(cx.zones, found[0]),
-          dropped: [],
-        })
-      cx.report({
-        record: found[1],
-        message: `${cx.name(set.owner)} has ${found.length} SPF records; the first is at ${cx.where(found[0], found[1])}`,
-        consequence: 'Receivers treat this as a permanent error: mail of every sender fails SPF.',
-        fix: 'text' in merged ? [textLine(cx.name(set.owner), merged.text)] : [`join them by hand: ${merged.refused}`],
-      })
+    set: {
+      [TYPE.TXT]: {
+        when: SEVERAL,
+        visit(set, cx) {
+          const found = policies(set, cx, isSpf)
+          if (found.length < 2) return
+          const merged = found
+            .map((record) => joinedText(cx.zones, record))
+            .reduce((one: ReturnType<typeof mergeSpf>, other) => ('refused' in one ? one : mergeSpf(one.text, other)), {
+              text: joinedText(cx.zones, found[0]),
+              dropped: [],
+            })
+          cx.report({
+            record: found[1],
+            message: `${cx.name(set.owner)} has ${found.length} SPF records; the first is at ${cx.where(found[0], found[1])}`,
+            consequence: 'Receivers treat this as a permanent error: mail of every sender fails SPF.',
+            fix: 'text' in merged ? [textLine(cx.name(set.owner), merged.text)] : [`join them by hand: ${merged.refused}`],
+          })
+        },
+      },
     },
   },
 }
@@ -58,16 +63,21 @@ export const dmarcSeveral: Rule = {
   bad: ['_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@larkpost.example"\n_dmarc TXT "v=DMARC1; p=reject; rua=mailto:dmarc@larkpost.example"'],
   good: ['_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@larkpost.example"\n_dmarc TXT "ferry-proof=41c2"'],
   visit: {
-    several(set, cx) {
-      if (set.type !== TYPE.TXT || !/^_dmarc\./i.test(cx.name(set.owner))) return
-      const found = policies(set, cx, isDmarc)
-      if (found.length < 2) return
-      cx.report({
-        record: found[1],
-        message: `${cx.name(set.owner)} has ${found.length} DMARC records; the first is at ${cx.where(found[0], found[1])}`,
-        consequence: 'Receivers apply none of them.',
-        fix: [`keep only one, for instance: ${cx.name(set.owner)} ${cx.record(found[0])}`],
-      })
+    set: {
+      [TYPE.TXT]: {
+        when: SEVERAL,
+        visit(set, cx) {
+          if (!/^_dmarc\./i.test(cx.name(set.owner))) return
+          const found = policies(set, cx, isDmarc)
+          if (found.length < 2) return
+          cx.report({
+            record: found[1],
+            message: `${cx.name(set.owner)} has ${found.length} DMARC records; the first is at ${cx.where(found[0], found[1])}`,
+            consequence: 'Receivers apply none of them.',
+            fix: [`keep only one, for instance: ${cx.name(set.owner)} ${cx.record(found[0])}`],
+          })
+        },
+      },
     },
   },
 }

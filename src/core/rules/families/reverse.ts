@@ -10,6 +10,7 @@ import { TYPE } from '../../records/types.ts'
 import type { Zone, Zones } from '../../zone/zones.ts'
 import { addressesAt, hostAddresses, isReverse, listed, spfAt } from '../look.ts'
 import type { Context, Example, Repair, Rule } from '../rule.ts'
+import { SEVERAL } from '../traits.ts'
 
 const two = (forward: string, reverse: string): Example => ({ zones: { 'hollowmere.example': forward, '2.0.192.in-addr.arpa': reverse } })
 
@@ -26,15 +27,20 @@ export const ptrSeveral: Rule = {
     two('a A 192.0.2.25', 'b._dns-sd._udp PTR hollowmere.example.\nb._dns-sd._udp PTR lakepass.example.'),
   ],
   visit: {
-    several(set, cx) {
-      if (set.type !== TYPE.PTR || !reverseParts(cx.name(set.owner))?.address) return
-      if (new Set(set.records.map((record) => cx.zones.target(record))).size < 2) return
-      cx.report({
-        record: set.records[1],
-        message: `${cx.name(set.owner)} has ${set.records.length} names: ${listed(set.records.map((record) => cx.name(cx.zones.target(record))))}`,
-        consequence: 'Programs that look at one of them take any.',
-        fix: [`keep the host’s own name, for instance: ${cx.name(set.owner)} ${cx.record(set.records[0])}`],
-      })
+    set: {
+      [TYPE.PTR]: {
+        when: SEVERAL,
+        visit(set, cx) {
+          if (!reverseParts(cx.name(set.owner))?.address) return
+          if (new Set(set.records.map((record) => cx.zones.target(record))).size < 2) return
+          cx.report({
+            record: set.records[1],
+            message: `${cx.name(set.owner)} has ${set.records.length} names: ${listed(set.records.map((record) => cx.name(cx.zones.target(record))))}`,
+            consequence: 'Programs that look at one of them take any.',
+            fix: [`keep the host’s own name, for instance: ${cx.name(set.owner)} ${cx.record(set.records[0])}`],
+          })
+        },
+      },
     },
   },
 }

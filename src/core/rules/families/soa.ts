@@ -7,6 +7,7 @@ import { TYPE, typeText } from '../../records/types.ts'
 import { serialAfter } from '../../zone/serial.ts'
 import type { RecordId, Zone, Zones } from '../../zone/zones.ts'
 import type { Context, Report, Rule } from '../rule.ts'
+import { SEVERAL } from '../traits.ts'
 
 interface Soa {
   /** The record's data: the primary server's name comes first, then the mailbox. */
@@ -45,17 +46,21 @@ export const soaSeveral: Rule = {
   bad: [topped(`${SOUND}\n@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 2026112302 7200 900 1209600 3600`)],
   good: [topped(SOUND)],
   visit: {
-    several(set, cx) {
-      if (set.type !== TYPE.SOA) return
-      const key = rdataKey(TYPE.SOA, cx.zones.rdata(set.records[0]))
-      const other = set.records.find((record) => rdataKey(TYPE.SOA, cx.zones.rdata(record)) !== key)
-      if (other === undefined) return
-      cx.report({
-        record: other,
-        message: `${cx.name(set.owner)} has a second SOA record; the first is at ${cx.where(set.records[0], other)}`,
-        consequence: 'Servers refuse the file.',
-        fix: [`keep only one: ${cx.name(set.owner)} ${cx.record(set.records[0])}`],
-      })
+    set: {
+      [TYPE.SOA]: {
+        when: SEVERAL,
+        visit(set, cx) {
+          const key = rdataKey(TYPE.SOA, cx.zones.rdata(set.records[0]))
+          const other = set.records.find((record) => rdataKey(TYPE.SOA, cx.zones.rdata(record)) !== key)
+          if (other === undefined) return
+          cx.report({
+            record: other,
+            message: `${cx.name(set.owner)} has a second SOA record; the first is at ${cx.where(set.records[0], other)}`,
+            consequence: 'Servers refuse the file.',
+            fix: [`keep only one: ${cx.name(set.owner)} ${cx.record(set.records[0])}`],
+          })
+        },
+      },
     },
   },
 }
