@@ -44,6 +44,13 @@ for (let i = 0; i < 256; i++) {
               : ODD_SIGN
 }
 
+/** What a name has in the column of links, and how much that is. */
+const PARENT = 0
+const LABEL = 1
+const HASH = 2
+const FIRST = 3
+const EACH = 4
+
 function hashOf(parent: NameId, octets: Uint8Array, start: number, end: number): number {
   let hash = Math.imul(parent + 1, 0x9e3779b1)
   for (let i = start; i < end; i++) hash = Math.imul(hash ^ FOLD[octets[i]], 0x01000193)
@@ -57,33 +64,28 @@ export class NameTree {
   /** All ODD_* bits that any name has. */
   seenOddness = 0
   private capacity: number
-  private parents: Int32Array
-  private labelAt: Uint32Array
-  private hashes: Int32Array
+  /** What looking a name up takes, side by side: its parent, where its label is in the pool, the hash of both, and its first child (none: 0). */
+  private links: Int32Array
   private wireLengths: Uint8Array
   private odd: Uint8Array
   private pool: Uint8Array
   private poolLength = 1
-  /** Every name's first child. It is found by this link and is not in the table: names with one child are many. */
-  private firstBelow: Int32Array
+  /** Names by their hashes; 0 where none is. A first child is found by the link to it, and is not in here: names with one child are many. */
   private table: Int32Array
   private inTable = 0
 
   constructor(expected = 64) {
     this.capacity = Math.max(64, expected)
-    this.parents = new Int32Array(this.capacity)
-    this.parents[0] = NONE
-    this.labelAt = new Uint32Array(this.capacity)
-    this.hashes = new Int32Array(this.capacity)
+    this.links = new Int32Array(this.capacity * EACH)
+    this.links[PARENT] = NONE
     this.wireLengths = new Uint8Array(this.capacity)
     this.wireLengths[0] = 1
     this.odd = new Uint8Array(this.capacity)
-    this.firstBelow = new Int32Array(this.capacity).fill(NONE)
     this.pool = new Uint8Array(this.capacity * 8)
     // Less than half of the names come into it, as a rule: one as small as that is looked into faster.
     let slots = 256
     while (slots < this.capacity / 2) slots *= 2
-    this.table = new Int32Array(slots).fill(NONE)
+    this.table = new Int32Array(slots)
   }
 
   /**
@@ -91,28 +93,31 @@ export class NameTree {
    * Returns NONE if the name would pass 255 octets.
    */
   child(parent: NameId, octets: Uint8Array, start: number, end: number): NameId {
-    const first = this.firstBelow[parent]
-    if (first !== NONE && this.hasLabel(first, octets, start, end)) return first
+    const first = this.links[parent * EACH + FIRST]
+    if (first !== 0 && this.hasLabel(first, octets, start, end)) return first
     const length = end - start
     const wireLength = this.wireLengths[parent] + length + 1
     let hash = 0
-    if (first !== NONE) {
+    let slot = 0
+    if (first !== 0) {
       hash = hashOf(parent, octets, start, end)
-      const found = this.table[this.slot(hash, parent, octets, start, end)]
-      if (found !== NONE) return found
+      slot = this.slot(hash, parent, octets, start, end)
+      const found = this.table[slot]
+      if (found !== 0) return found
     }
     if (wireLength > MAX_NAME) return NONE
     if (this.count === this.capacity) this.grow()
     if (this.poolLength + length + 1 > this.pool.length) this.pool = wider(this.pool, this.pool.length * 2)
     const id = this.count++
-    if (first === NONE) this.firstBelow[parent] = id
+    const { links } = this
+    if (first === 0) links[parent * EACH + FIRST] = id
     else {
+      links[id * EACH + HASH] = hash
+      this.table[slot] = id
       if (++this.inTable * 2 > this.table.length) this.widenTable()
-      this.hashes[id] = hash
-      this.table[this.slot(hash, parent, octets, start, end)] = id
     }
-    this.parents[id] = parent
-    this.labelAt[id] = this.poolLength
+    links[id * EACH + PARENT] = parent
+    links[id * EACH + LABEL] = this.poolLength
     this.wireLengths[id] = wireLength
     this.pool[this.poolLength++] = length
     let odd = this.odd[parent] & INHERITED
@@ -130,9 +135,10 @@ export class NameTree {
 
   /** The name below `parent` with that label, or NONE. */
   find(parent: NameId, octets: Uint8Array, start: number, end: number): NameId {
-    const first = this.firstBelow[parent]
-    if (first === NONE || this.hasLabel(first, octets, start, end)) return first
-    return this.table[this.slot(hashOf(parent, octets, start, end), parent, octets, start, end)]
+    const first = this.links[parent * EACH + FIRST]
+    if (first === 0) return NONE
+    if (this.hasLabel(first, octets, start, end)) return first
+    return this.table[this.slot(hashOf(parent, octets, start, end), parent, octets, start, end)] || NONE
   }
 
   /** The id of an uncompressed wire name, or NONE if it is not in the tree. */
@@ -154,7 +160,7 @@ export class NameTree {
   }
 
   parent(id: NameId): NameId {
-    return this.parents[id]
+    return this.links[id * EACH + PARENT]
   }
   /** Octets of the name on the wire, the root's zero included. */
   wireLength(id: NameId): number {
@@ -166,20 +172,20 @@ export class NameTree {
   }
   /** The leftmost label's octets, in the spelling first met. */
   label(id: NameId): Uint8Array {
-    const at = this.labelAt[id]
+    const at = this.links[id * EACH + LABEL]
     return this.pool.subarray(at + 1, at + 1 + this.pool[at])
   }
   /** Octets of the leftmost label. */
   labelLength(id: NameId): number {
-    return this.pool[this.labelAt[id]]
+    return this.pool[this.links[id * EACH + LABEL]]
   }
   /** One octet of the leftmost label, capitals folded; beyond its end, whatever. */
   labelOctet(id: NameId, at: number): number {
-    return FOLD[this.pool[this.labelAt[id] + 1 + at]]
+    return FOLD[this.pool[this.links[id * EACH + LABEL] + 1 + at]]
   }
   /** The leftmost label as text, capitals folded. */
   labelText(id: NameId): string {
-    const at = this.labelAt[id]
+    const at = this.links[id * EACH + LABEL]
     return labelText(this.pool, at + 1, at + 1 + this.pool[at]).toLowerCase()
   }
   /** Whether the leftmost label is this one, case set aside. */
@@ -187,20 +193,20 @@ export class NameTree {
     return this.hasLabel(id, label, 0, label.length)
   }
   isWildcard(id: NameId): boolean {
-    const at = this.labelAt[id]
+    const at = this.links[id * EACH + LABEL]
     return this.pool[at] === 1 && this.pool[at + 1] === 0x2a
   }
   isAtOrBelow(id: NameId, ancestor: NameId): boolean {
     let here = id
-    while (here > ancestor) here = this.parents[here]
+    while (here > ancestor) here = this.links[here * EACH + PARENT]
     return here === ancestor
   }
   /** The name as text, absolute, in the spelling first met. */
   text(id: NameId): Name {
     if (id === ROOT) return '.'
     let text = ''
-    for (let here = id; here !== ROOT; here = this.parents[here]) {
-      const at = this.labelAt[here]
+    for (let here = id; here !== ROOT; here = this.links[here * EACH + PARENT]) {
+      const at = this.links[here * EACH + LABEL]
       text += labelText(this.pool, at + 1, at + 1 + this.pool[at]) + '.'
     }
     return text
@@ -208,27 +214,27 @@ export class NameTree {
   /** Appends the name's wire octets, the root's zero included. */
   putWire(id: NameId, out: OctetSink): void {
     out.room(this.wireLengths[id])
-    for (let here = id; here !== ROOT; here = this.parents[here]) {
-      const at = this.labelAt[here]
+    for (let here = id; here !== ROOT; here = this.links[here * EACH + PARENT]) {
+      const at = this.links[here * EACH + LABEL]
       out.put(this.pool, at, at + 1 + this.pool[at])
     }
     out.u8(0)
   }
 
   private slot(hash: number, parent: NameId, octets: Uint8Array, start: number, end: number): number {
-    const { table, hashes, parents } = this
+    const { table, links } = this
     const mask = table.length - 1
     let slot = hash & mask
     for (;;) {
       const id = table[slot]
-      if (id === NONE || (hashes[id] === hash && parents[id] === parent && this.hasLabel(id, octets, start, end))) return slot
+      if (id === 0 || (links[id * EACH + HASH] === hash && links[id * EACH + PARENT] === parent && this.hasLabel(id, octets, start, end))) return slot
       slot = (slot + 1) & mask
     }
   }
 
   private hasLabel(id: NameId, octets: Uint8Array, start: number, end: number): boolean {
     const { pool } = this
-    const at = this.labelAt[id] + 1
+    const at = this.links[id * EACH + LABEL] + 1
     const length = end - start
     if (pool[at - 1] !== length) return false
     for (let i = 0; i < length; i++) if (FOLD[pool[at + i]] !== FOLD[octets[start + i]]) return false
@@ -237,21 +243,18 @@ export class NameTree {
 
   private grow(): void {
     this.capacity *= 2
-    this.parents = wider(this.parents, this.capacity)
-    this.labelAt = wider(this.labelAt, this.capacity)
-    this.hashes = wider(this.hashes, this.capacity)
+    this.links = wider(this.links, this.capacity * EACH)
     this.wireLengths = wider(this.wireLengths, this.capacity)
     this.odd = wider(this.odd, this.capacity)
-    this.firstBelow = wider(this.firstBelow, this.capacity).fill(NONE, this.count)
   }
 
   private widenTable(): void {
-    const table = new Int32Array(this.table.length * 2).fill(NONE)
+    const table = new Int32Array(this.table.length * 2)
     const mask = table.length - 1
     for (const id of this.table) {
-      if (id === NONE) continue
-      let slot = this.hashes[id] & mask
-      while (table[slot] !== NONE) slot = (slot + 1) & mask
+      if (id === 0) continue
+      let slot = this.links[id * EACH + HASH] & mask
+      while (table[slot] !== 0) slot = (slot + 1) & mask
       table[slot] = id
     }
     this.table = table

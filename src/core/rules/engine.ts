@@ -22,6 +22,9 @@ export interface CheckResult {
 
 export const SEVERITIES: readonly Severity[] = ['error', 'warning', 'advice']
 
+/** Types are numbers of 16 bits. */
+const TYPES = 65_536
+
 /** Up to so many records at a name are grouped without a table. */
 const FEW = 12
 
@@ -148,22 +151,25 @@ class Walk {
 
   sets(): void {
     const { model } = this
-    const byType = new Map<number, { rule: Rule; when: number; visit: SetVisit }[]>()
+    /** By type: whom to offer its sets, and what any of them looks for. */
+    const byType = new Array<{ any: number; visits: { rule: Rule; when: number; visit: SetVisit }[] } | undefined>(TYPES)
     for (const rule of this.rules)
       for (const [type, stated] of Object.entries(rule.visit.set ?? {})) {
-        const visits = byType.get(Number(type)) ?? []
-        visits.push({ rule, ...(typeof stated === 'function' ? { when: ~0, visit: stated } : stated!) })
-        byType.set(Number(type), visits)
+        const offered = (byType[Number(type)] ??= { any: 0, visits: [] })
+        const { when, visit } = typeof stated === 'function' ? { when: ~0, visit: stated } : stated!
+        offered.visits.push({ rule, when, visit })
+        offered.any |= when
       }
     const traits = new Traits(model)
     const several = this.rules.filter((rule) => rule.visit.several)
     const view: SetView = { zone: model.zones[0], owner: NONE, type: 0, records: [] }
     const offer = (crowded: boolean): void => {
       if (hidden(model, view)) return
-      const visits = byType.get(view.type)
-      if (visits) {
+      const offered = byType[view.type]
+      if (offered) {
         const bits = traits.ofSet(view, crowded)
-        for (let i = 0; i < visits.length; i++)
+        const { any, visits } = offered
+        for (let i = 0; any & bits && i < visits.length; i++)
           if (visits[i].when & bits) {
             this.current = visits[i].rule
             visits[i].visit(view, this.cx)
@@ -189,7 +195,7 @@ class Walk {
       view.owner = owner
       if (model.next(first) === NONE) {
         view.type = model.type(first)
-        if (!byType.has(view.type)) continue
+        if (!byType[view.type]) continue
         view.zone = model.zoneOfRecord(first)
         alone[0] = first
         view.records = alone
@@ -221,7 +227,7 @@ class Walk {
             set[size++] = few[k]
             few[k] = NONE
           }
-        if (size === 1 && !byType.has(type)) continue
+        if (size === 1 && !byType[type]) continue
         const records = (bySize[size] ??= new Array<RecordId>(size).fill(NONE))
         for (let k = 0; k < size; k++) records[k] = set[k]
         view.records = records

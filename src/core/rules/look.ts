@@ -7,8 +7,8 @@ import { foldName, labelsOf, type Name, nameToWire } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
-import { joinedText } from '../zone/purpose.ts'
 import { DROPPED, type RecordId, type Zone, type Zones } from '../zone/zones.ts'
+import { TextMemory } from './text.ts'
 
 /** The records with addresses at a name that its zone (or the stated zone's file) has. */
 export function addressesAt(zones: Zones, name: NameId, zone?: number): RecordId[] {
@@ -35,11 +35,12 @@ export function recordsOf(zones: Zones, ...types: number[]): RecordId[] {
 /** The text of the SPF record at a name, or undefined. */
 export function spfAt(zones: Zones, name: NameId): string | undefined {
   for (const record of zones.records(name, TYPE.TXT)) {
-    const text = joinedText(zones, record)
-    if (isSpf(text)) return text
+    const text = SPF.of(zones, record)
+    if (text !== undefined) return text
   }
   return undefined
 }
+const SPF = new TextMemory((text) => (isSpf(text) ? text : undefined))
 
 /** Names that are not of the public DNS (RFC 6761, 6762, 7686, 8375, 9476; and what networks use at home and at work). */
 const PRIVATE_NAME = /(?:^|\.)(?:local|internal|home\.arpa|lan|home|corp|localhost|onion|alt)\.$/i

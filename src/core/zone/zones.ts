@@ -105,6 +105,7 @@ export class Zones {
   private readonly oddClasses = new Map<RecordId, number>()
   readonly data: OctetSink
 
+  /** The first record of each name, plus one: 0 where it has none. */
   private firsts: Int32Array = new Int32Array(0)
   private lasts: Int32Array = new Int32Array(0)
 
@@ -186,12 +187,11 @@ export class Zones {
     if (klass !== 1) this.oddClasses.set(id, klass)
     if (flags & OUT_OF_ZONE) return id
     if (owner >= this.firsts.length) {
-      const before = this.firsts.length
-      const capacity = Math.max(64, owner + 1, before * 2, Math.min(this.tree.count * 2, this.capacity))
-      this.firsts = wider(this.firsts, capacity).fill(NONE, before)
-      this.lasts = wider(this.lasts, capacity).fill(NONE, before)
+      const capacity = Math.max(64, (owner + 1) * 2, this.capacity)
+      this.firsts = wider(this.firsts, capacity)
+      this.lasts = wider(this.lasts, capacity)
     }
-    if (this.firsts[owner] === NONE) this.firsts[owner] = id
+    if (this.firsts[owner] === 0) this.firsts[owner] = id + 1
     else this.nexts[this.lasts[owner]] = id
     this.lasts[owner] = id
     if (type === TYPE.SOA) {
@@ -206,7 +206,7 @@ export class Zones {
     const owner = this.owners[record]
     let before = NONE
     for (let each = this.first(owner); each !== NONE && each !== record; each = this.nexts[each]) before = each
-    if (before === NONE) this.firsts[owner] = this.nexts[record]
+    if (before === NONE) this.firsts[owner] = this.nexts[record] + 1
     else this.nexts[before] = this.nexts[record]
     if (this.lasts[owner] === record) this.lasts[owner] = before
     this.flagBits[record] = OUT_OF_ZONE | DROPPED
@@ -297,7 +297,7 @@ export class Zones {
   }
   /** The first record at a name, in the order of reading, or NONE. */
   first(name: NameId): RecordId {
-    return name < this.firsts.length ? this.firsts[name] : NONE
+    return name < this.firsts.length ? this.firsts[name] - 1 : NONE
   }
   /** The next record at the same name, or NONE. */
   next(record: RecordId): RecordId {

@@ -10,7 +10,7 @@ import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
 import type { RecordId, Zone, Zones } from '../../zone/zones.ts'
-import { dmarcBelow, hasKeys, isOfMail, recordsOf, spfAt } from '../look.ts'
+import { dmarcBelow, hasKeys, isOfMail, named, recordsOf, spfAt } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
 import { corrected, hasSpf, line, reportText, TextMemory, textLine } from '../text.ts'
 import { AT_TOP, SCOPED, TAGGED_TEXT } from '../traits.ts'
@@ -58,10 +58,10 @@ const VISIT: Rule['visit'] = {
       visit(set, cx) {
         const { zones } = cx
         const atPolicy = isAt(zones, set.owner, '_dmarc')
-        const name = cx.name(set.owner)
         for (const record of set.records) {
           const read = READ.of(zones, record)
           if (!read.isPolicy && !(atPolicy && meantAsPolicy(read.text))) continue
+          const name = cx.name(set.owner)
           if (isConsent(name)) continue
           if (!atPolicy) {
             cx.memory((): RecordId[] => []).push(record)
@@ -111,15 +111,14 @@ const VISIT: Rule['visit'] = {
 /** What there is to say of a policy that receivers can read. */
 function ofPolicy(cx: Context, record: RecordId, domain: NameId, zone: Zone, { text, record: policy }: Read): void {
   const { zones } = cx
-  const name = cx.name(domain)
+  const name = (): Name => cx.name(domain)
   const whole = { start: 0, end: text.length }
   const tag = (key: string): { start: number; end: number } => policy.tags.find((each) => each.name === key) ?? whole
-  const mailless = doesNoMail(zones, domain)
   if (policy.rua.length === 0 && policy.policy !== undefined)
     reportText(cx, record, whole, {
       rule: dmarcNoReports,
-      severity: mailless ? 'advice' : 'warning',
-      message: `the policy of ${name} has no rua=`,
+      severity: doesNoMail(zones, domain) ? 'advice' : 'warning',
+      message: `the policy of ${name()} has no rua=`,
       consequence: 'Nobody learns who sends in its name, or that its own mail fails.',
       fix: [line(cx, record, `${text.replace(/;?\s*$/, '')}; rua=mailto:ADDRESS`)],
     })
@@ -127,9 +126,9 @@ function ofPolicy(cx: Context, record: RecordId, domain: NameId, zone: Zone, { t
     const step = nextStep(text, { reports: ['mailto:ADDRESS'] })
     reportText(cx, record, tag('p'), {
       rule: dmarcMonitoringOnly,
-      message: `the policy of ${name} only watches`,
+      message: `the policy of ${name()} only watches`,
       consequence: 'Forged mail in its name is delivered as before.',
-      fix: ['text' in step ? `when ${step.first[0]}: bramblefront write dmarc ${bare(name)} --next` : 'put the record right first'],
+      fix: ['text' in step ? `when ${step.first[0]}: bramblefront write dmarc ${bare(name())} --next` : 'put the record right first'],
     })
   }
   for (const [key, value] of [
@@ -139,16 +138,16 @@ function ofPolicy(cx: Context, record: RecordId, domain: NameId, zone: Zone, { t
     if (value !== undefined && strictness(value) < strictness(policy.policy))
       reportText(cx, record, tag(key), {
         rule: dmarcWeakerBelow,
-        message: `the policy of ${name} is ${policy.policy}, and ${key}=${value} is weaker for names ${key === 'np' ? 'that do not exist' : 'below it'}`,
-        consequence: `Who wants to forge takes a name below ${bare(name)}.`,
+        message: `the policy of ${name()} is ${policy.policy}, and ${key}=${value} is weaker for names ${key === 'np' ? 'that do not exist' : 'below it'}`,
+        consequence: `Who wants to forge takes a name below ${bare(name())}.`,
         fix: [line(cx, record, text.replace(new RegExp(`;?\\s*${key}\\s*=[^;]*`, 'i'), ''))],
       })
   if (policy.percent < 100 && policy.policy !== 'none' && policy.policy !== undefined)
     reportText(cx, record, tag('pct'), {
       rule: dmarcPartial,
-      message: `the policy of ${name} is applied to ${policy.percent} of 100 messages that fail`,
+      message: `the policy of ${name()} is applied to ${policy.percent} of 100 messages that fail`,
       consequence: 'The rest is delivered. Receivers that follow the successor of RFC 7489 apply it to all.',
-      fix: [`when nothing of yours has been caught: bramblefront write dmarc ${bare(name)} --next`],
+      fix: [`when nothing of yours has been caught: bramblefront write dmarc ${bare(name())} --next`],
     })
   if (policy.policy === 'quarantine' || policy.policy === 'reject') cannotPass(cx, record, domain, zone, policy.policy, tag('p'))
 }
@@ -370,18 +369,26 @@ export const dmarcReportConsent: Rule = {
     },
     async finish(cx) {
       const { zones } = cx
+      // Below most destinations nothing is kept: then there is nothing to ask of the kept zones.
+      const nothingKept = new Map<Name, boolean>()
+      const isOutside = (domain: Name): boolean => {
+        const reports = `_report._dmarc.${domain}`
+        if (!nothingKept.has(domain)) nothingKept.set(domain, locateName(zones, reports) === UNKNOWN && named(zones, reports) === NONE)
+        return nothingKept.get(domain)!
+      }
       const outside = cx
         .memory((): RecordId[] => [])
         .flatMap((record) => {
           const read = READ.of(zones, record)
-          const from = cx.name(domainOf(zones, zones.owner(record)))
-          return read.isPolicy
-            ? [...read.record.rua, ...read.record.ruf]
-                .filter(({ domain }) => domain !== undefined && !isAtOrBelow(domain, from))
-                .map((each) => ({ record, from, ...each, domain: each.domain! }))
-            : []
+          if (!read.isPolicy) return []
+          return [...read.record.rua, ...read.record.ruf].flatMap((each) => {
+            const { domain } = each
+            if (domain === undefined || (cx.around.lookup === undefined && isOutside(domain))) return []
+            const from = cx.name(domainOf(zones, zones.owner(record)))
+            if (isAtOrBelow(domain, from)) return []
+            return cx.around.lookup !== undefined || locateName(zones, consentName(from, domain)) !== UNKNOWN ? [{ record, from, ...each, domain }] : []
+          })
         })
-        .filter(({ from, domain }) => cx.around.lookup !== undefined || locateName(zones, consentName(from, domain)) !== UNKNOWN)
       if (outside.length === 0) return
       const organizational = await organizations()
       for (const { record, from, domain, start, end, uri } of outside) {

@@ -12,6 +12,7 @@ import { joinedText } from '../../zone/purpose.ts'
 import type { RecordId, Zones } from '../../zone/zones.ts'
 import { addressesAt, hostAddresses, listed, named } from '../look.ts'
 import type { Context, Rule, SetView, Severity } from '../rule.ts'
+import { TextMemory } from '../text.ts'
 import { LOST_TARGET, NAMES_DOMAIN, SCOPED } from '../traits.ts'
 
 const onBoth = (visit: (set: SetView, cx: Context) => void): Rule['visit'] => ({ set: { [TYPE.SVCB]: visit, [TYPE.HTTPS]: visit } })
@@ -313,11 +314,10 @@ export const mailReportBoxClosed: Rule = {
         when: SCOPED,
         visit(set, cx) {
           const label = cx.zones.tree.labelText(set.owner)
-          const reports = label === '_dmarc' ? isDmarc : label === '_smtp' ? (text: string) => /^v=TLSRPTv1/i.test(text) : undefined
-          if (!reports) return
+          if (label !== '_dmarc' && label !== '_smtp') return
           for (const record of set.records) {
-            const text = joinedText(cx.zones, record)
-            if (reports(text)) for (const [address, domain] of mailtos(text)) say(cx, record, 0, domain, address)
+            const { at, boxes } = REPORTS.of(cx.zones, record)
+            if (at === label) for (const [address, domain] of boxes) say(cx, record, 0, domain, address)
           }
         },
       },
@@ -333,12 +333,17 @@ export const mailReportBoxClosed: Rule = {
 }
 
 /** The addresses behind `mailto:` in a text, and their domains. */
-function* mailtos(text: string): Generator<[string, string]> {
-  for (const [, local, domain] of text.matchAll(/mailto:([^@,;\s]+)@([a-z0-9._-]+)/gi)) yield [`${local}@${domain}`, `${foldName(domain).replace(/\.$/, '')}.`]
+function mailtos(text: string): [string, string][] {
+  return [...text.matchAll(/mailto:([^@,;\s]+)@([a-z0-9._-]+)/gi)].map(([, local, domain]) => [`${local}@${domain}`, `${foldName(domain).replace(/\.$/, '')}.`])
 }
 
+/** Below which label a text asks for reports, and the mailboxes that it names. */
+const REPORTS = new TextMemory((text) => ({ at: isDmarc(text) ? '_dmarc' : /^v=TLSRPTv1/i.test(text) ? '_smtp' : undefined, boxes: mailtos(text) }))
+
 function say(cx: Context, record: RecordId, part: number, domain: string, what: string, severity?: Severity): void {
-  const because = takesNoMail(cx.zones, locateName(cx.zones, domain))
+  const known = cx.memory(() => new Map<string, string | undefined>())
+  if (!known.has(domain)) known.set(domain, takesNoMail(cx.zones, locateName(cx.zones, domain)))
+  const because = known.get(domain)
   if (!because) return
   cx.report({
     record,
