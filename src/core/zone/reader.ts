@@ -569,7 +569,7 @@ export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
     const start = at
     at = scanEntry(octets, at, cursor).end
     if (cursor.count === 0) continue
-    if (octets[cursor.starts[0]] === DOLLAR && /^\$ORIGIN$/i.test(cursor.word(0)) && cursor.count > 1) {
+    if (octets[cursor.starts[0]] === DOLLAR && cursor.count > 1 && sameMnemonic('$ORIGIN', octets, cursor.starts[0], cursor.ends[0])) {
       origin = complete(1)
       if (origin && clues.origin === undefined) clues.origin = wireToName(origin)
       continue

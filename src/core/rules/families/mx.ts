@@ -96,9 +96,10 @@ function sameHost(cx: Context, one: NameId, other: NameId): boolean {
 }
 
 function haveSameAddresses(cx: Context, one: NameId, other: NameId): boolean {
-  const [ones, others] = [one, other].map((target) => hostAddresses(cx.zones, target)?.records ?? [])
-  const isAmong = (record: RecordId, records: readonly RecordId[]): boolean => records.some((each) => sameOctets(cx.zones.rdata(each), cx.zones.rdata(record)))
-  return ones.length > 0 && ones.length === others.length && ones.every((record) => isAmong(record, others))
+  const ones = hostAddresses(cx.zones, one)?.records ?? []
+  const others = ones.length === 0 ? [] : (hostAddresses(cx.zones, other)?.records ?? [])
+  if (ones.length === 0 || ones.length !== others.length) return false
+  return ones.every((record) => others.some((each) => sameOctets(cx.zones.rdata(each), cx.zones.rdata(record))))
 }
 
 export const mxSameHostTwice: Rule = {

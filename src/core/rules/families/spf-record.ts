@@ -14,7 +14,7 @@ import { latin1Of } from '../../names/octets.ts'
 import { NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
-import { GENERATED, type RecordId, type Source, type Zones } from '../../zone/zones.ts'
+import { GENERATED, type RecordId, type Zones } from '../../zone/zones.ts'
 import { listed } from '../look.ts'
 import type { Context, Rule, SetView, Severity } from '../rule.ts'
 import { corrected, line, reportText, spfRecordAt, TextMemory, textLine } from '../text.ts'
@@ -258,7 +258,7 @@ const VISIT: Rule['visit'] = {
 
 /** Whether a plain record has nothing about it in its zone either: of most records, nothing more need be looked at. */
 function isQuiet(zones: Zones, set: SetView, record: RecordId): boolean {
-  return set.records.length === 1 && !severalStrings(zones, record) && !hasNotes(zones.source(record))
+  return set.records.length === 1 && !severalStrings(zones, record) && noteAbove(zones.source(record).octets, zones.start(record)) < 0
 }
 
 const severalStrings = (zones: Zones, record: RecordId): boolean => zones.dataOctets(record) > zones.data.octets[zones.dataStart(record)] + 1
@@ -408,31 +408,26 @@ function voids(zones: Zones, spf: SpfRecord, domain: Name, family: 'A' | 'AAAA',
 /** The note that is written above a record when an include is spelled out (see core/mail/changes.ts). */
 const COPIED = /copied from include:(\S+) on (\d{4}-\d\d-\d\d): ([^;\r\n]*)/g
 
+/** Where the comment line right above the entry at `at` begins, or -1 where there is none. */
+function noteAbove(octets: Uint8Array, at: number): number {
+  if (at < 2) return -1
+  let start = at - 1
+  while (start > 0 && octets[start - 1] !== 0x0a) start--
+  return octets[start] === 0x3b ? start : -1
+}
+
 /** The comment lines right above a record’s entry. */
 function notesAbove(zones: Zones, record: RecordId): string {
-  const source = zones.source(record)
-  if (!hasNotes(source) || zones.flags(record) & GENERATED) return ''
-  const { octets } = source
+  if (zones.flags(record) & GENERATED) return ''
+  const { octets } = zones.source(record)
   let notes = ''
-  for (let end = zones.start(record); end > 1; ) {
-    let start = end - 1
-    while (start > 0 && octets[start - 1] !== 0x0a) start--
-    if (octets[start] !== 0x3b) break
-    notes += `${latin1Of(octets, start, end)}`
+  let end = zones.start(record)
+  for (let start = noteAbove(octets, end); start >= 0; start = noteAbove(octets, end)) {
+    notes += latin1Of(octets, start, end)
     end = start
   }
   return notes
 }
-
-/** Whether a file has such a note anywhere: most have none, and are not looked at line by line. */
-function hasNotes({ octets }: Source): boolean {
-  if (octets === noted.octets) return noted.found
-  const found = Buffer.from(octets.buffer, octets.byteOffset, octets.length).includes('; copied ')
-  noted = { octets, found }
-  return found
-}
-/** The file looked at last: records come file by file. */
-let noted: { octets: Uint8Array; found: boolean } = { octets: new Uint8Array(), found: false }
 
 /** Ranges that were copied from a record which has others now. */
 function copiedRanges(cx: Context, record: RecordId, domain: Name, text: string, spf: SpfRecord, notes: string): void {
