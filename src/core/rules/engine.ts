@@ -141,12 +141,12 @@ class Walk {
   }
 
   zones(): void {
+    const rules = this.rules.filter((rule) => rule.visit.zone)
     for (const zone of this.model.zones)
-      for (const rule of this.rules)
-        if (rule.visit.zone) {
-          this.current = rule
-          rule.visit.zone(zone, this.cx)
-        }
+      for (const rule of rules) {
+        this.current = rule
+        rule.visit.zone!(zone, this.cx)
+      }
   }
 
   sets(): void {

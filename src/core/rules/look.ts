@@ -12,7 +12,9 @@ import { TextMemory } from './text.ts'
 
 /** The records with addresses at a name that its zone (or the stated zone's file) has. */
 export function addressesAt(zones: Zones, name: NameId, zone?: number): RecordId[] {
-  return [...zones.records(name, TYPE.A, zone), ...zones.records(name, TYPE.AAAA, zone)]
+  const found = zones.records(name, TYPE.A, zone)
+  for (const record of zones.records(name, TYPE.AAAA, zone)) found.push(record)
+  return found
 }
 
 /** The name whose records answer for a target, and the addresses there; undefined where they are not known. Aliases are followed. */

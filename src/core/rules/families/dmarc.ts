@@ -6,6 +6,7 @@ import { nextStep } from '../../mail/dmarc/steps.ts'
 import { letsSend, readSpf } from '../../mail/spf/record.ts'
 import type { TextProblem } from '../../mail/tags.ts'
 import { bare, foldName, isAtOrBelow, labelsOf, type Name } from '../../names/name.ts'
+import { octetsOf } from '../../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
@@ -27,7 +28,13 @@ const READ = new TextMemory<Read>((text) => ({ text, isPolicy: isDmarc(text), ..
 
 const isAt = ({ tree }: Zones, name: NameId, label: string): boolean => tree.labelOctet(name, 0) === 0x5f && tree.labelText(name) === label
 /** A name where a domain says that it takes another’s reports. */
-const isConsent = (name: Name): boolean => /\._report\._dmarc\./i.test(name)
+function isConsent({ tree }: Zones, owner: NameId): boolean {
+  for (let above = tree.parent(owner); above > ROOT; above = tree.parent(above))
+    if (tree.isLabel(above, REPORT) && tree.isLabel(tree.parent(above), DMARC)) return true
+  return false
+}
+const REPORT = octetsOf('_report')
+const DMARC = octetsOf('_dmarc')
 const isSound = (text: string): boolean => readDmarc(text).problems.length === 0
 
 /** A text that was meant to be a policy, by what is in it. */
@@ -61,8 +68,7 @@ const VISIT: Rule['visit'] = {
         for (const record of set.records) {
           const read = READ.of(zones, record)
           if (!read.isPolicy && !(atPolicy && meantAsPolicy(read.text))) continue
-          const name = cx.name(set.owner)
-          if (isConsent(name)) continue
+          if (isConsent(zones, set.owner)) continue
           if (!atPolicy) {
             cx.memory((): RecordId[] => []).push(record)
             continue
@@ -71,7 +77,7 @@ const VISIT: Rule['visit'] = {
             const rule = RULES[problem.kind] ?? dmarcSyntax
             reportText(cx, record, problem, {
               rule,
-              message: `policy at ${name}: ${problem.message}`,
+              message: `policy at ${cx.name(set.owner)}: ${problem.message}`,
               consequence: CONSEQUENCES[problem.kind],
               fix: corrected(cx, record, read.text, problem, isSound),
             })
