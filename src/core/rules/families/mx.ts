@@ -198,8 +198,9 @@ export const mxImplicit: Rule = {
   visit: {
     zone(zone, cx) {
       if (zone.complete === false || !cx.isAbout(zone.apex) || isReverse(zone)) return
+      if (cx.zones.has(zone.apex, TYPE.MX) || cx.zones.has(zone.apex, TYPE.CNAME)) return
       const [address] = addressesAt(cx.zones, zone.apex, zone.index)
-      if (address === undefined || cx.zones.has(zone.apex, TYPE.MX) || cx.zones.has(zone.apex, TYPE.CNAME)) return
+      if (address === undefined) return
       if (
         MAIL_HOSTS.some((label) => mxBelow(cx.zones, zone.apex, label) !== NONE) ||
         cx.sourcesOf(zone).some(({ brokenTypes }) => brokenTypes.includes(TYPE.MX))

@@ -1,11 +1,12 @@
 /** What the SOA record says, and where it stands. */
 import { locateWire, MISSING } from '../../answer/answer.ts'
+import { foldName, type Name } from '../../names/name.ts'
 import { u32At } from '../../names/octets.ts'
 import { NONE } from '../../names/tree.ts'
 import { rdataFields, rdataKey } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
 import { serialAfter } from '../../zone/serial.ts'
-import type { RecordId, Zone, Zones } from '../../zone/zones.ts'
+import type { RecordId, Source, Zone, Zones } from '../../zone/zones.ts'
 import type { Context, Report, Rule } from '../rule.ts'
 import { SEVERAL } from '../traits.ts'
 
@@ -193,13 +194,22 @@ export const soaTimers: Rule = {
 }
 
 /** Every set of a zone in its file but the SOA record, as texts: owner, type and data, TTLs with them. */
-function contentOf(zones: Zones, zone: Zone): Map<string, number> {
+function contentOf(zones: Zones, zone: Zone, { firstRecord, endRecord }: Source): Map<string, number> {
   const found = new Map<string, number>()
-  const { firstRecord, endRecord } = zones.sources.find((source) => source.zone === zone.index)!
   for (let record = firstRecord; record < endRecord; record++) {
     if (record === zone.soa) continue
     const key = `${zones.tree.text(zones.owner(record)).toLowerCase()} ${zones.type(record)} ${zones.ttl(record)} ${rdataKey(zones.type(record), zones.rdata(record))}`
     found.set(key, record)
+  }
+  return found
+}
+
+/** Zones by their names, each with its own file. */
+function publishedZones({ zones, sources }: Zones): Map<Name, { zone: Zone; source: Source }> {
+  const found = new Map<Name, { zone: Zone; source: Source }>()
+  for (const source of sources) {
+    const zone = zones[source.zone]
+    if (!found.has(foldName(zone.name))) found.set(foldName(zone.name), { zone, source })
   }
   return found
 }
@@ -218,12 +228,13 @@ export const soaSerialNotAdvanced: Rule = {
   ],
   visit: onSoa(({ serial }, record, zone, cx) => {
     const { published } = cx.around
-    const before = published?.zones.find((each) => each.name.toLowerCase() === zone.name.toLowerCase())
-    if (!published || !before || before.soa === NONE) return []
-    const old = soaOf(published, before.soa).serial
+    if (!published) return []
+    const before = cx.memory(() => publishedZones(published)).get(foldName(zone.name))
+    if (!before || before.zone.soa === NONE) return []
+    const old = soaOf(published, before.zone.soa).serial
     if (serialAfter(serial, old)) return []
-    const then = contentOf(published, before)
-    const now = contentOf(cx.zones, zone)
+    const then = contentOf(published, before.zone, before.source)
+    const now = contentOf(cx.zones, zone, cx.sourcesOf(zone)[0])
     const changed = [...now.keys()].find((key) => !then.has(key))
     const gone = [...then.keys()].find((key) => !now.has(key))
     if (changed === undefined && gone === undefined) return []
