@@ -53,7 +53,8 @@ const EACH = 4
 
 function hashOf(parent: NameId, octets: Uint8Array, start: number, end: number): number {
   let hash = Math.imul(parent + 1, 0x9e3779b1)
-  for (let i = start; i < end; i++) hash = Math.imul(hash ^ FOLD[octets[i]], 0x01000193)
+  // Capitals and small letters differ in a bit that is left out.
+  for (let i = start; i < end; i++) hash = Math.imul(hash ^ (octets[i] & 0xdf), 0x01000193)
   hash ^= hash >>> 15
   hash = Math.imul(hash, 0x85ebca6b)
   return hash ^ (hash >>> 13)
@@ -237,7 +238,11 @@ export class NameTree {
     const at = this.links[id * EACH + LABEL] + 1
     const length = end - start
     if (pool[at - 1] !== length) return false
-    for (let i = 0; i < length; i++) if (FOLD[pool[at + i]] !== FOLD[octets[start + i]]) return false
+    for (let i = 0; i < length; i++) {
+      const one = pool[at + i]
+      const other = octets[start + i]
+      if (one !== other && FOLD[one] !== FOLD[other]) return false
+    }
     return true
   }
 

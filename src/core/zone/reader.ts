@@ -50,7 +50,7 @@ const GENERATED_AT_ONCE = 1000
 const TYPE_SLOTS = new Uint16Array(1024)
 function mnemonicHash(octets: Uint8Array, start: number, end: number): number {
   let hash = end - start
-  for (let i = start; i < end; i++) hash = (Math.imul(hash, 37) + FOLD[octets[i]]) | 0
+  for (let i = start; i < end; i++) hash = (Math.imul(hash, 37) + (octets[i] & 0xdf)) | 0
   return hash & (TYPE_SLOTS.length - 1)
 }
 for (const row of typeRows()) {
@@ -533,7 +533,11 @@ function substituted(template: string, number: number): string | undefined {
 
 function sameMnemonic(mnemonic: string, octets: Uint8Array, start: number, end: number): boolean {
   if (mnemonic.length !== end - start) return false
-  for (let i = 0; i < mnemonic.length; i++) if (FOLD[mnemonic.charCodeAt(i)] !== FOLD[octets[start + i]]) return false
+  for (let i = 0; i < mnemonic.length; i++) {
+    const sign = mnemonic.charCodeAt(i)
+    const octet = octets[start + i]
+    if (sign !== octet && FOLD[sign] !== FOLD[octet]) return false
+  }
   return true
 }
 
