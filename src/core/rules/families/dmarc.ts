@@ -6,7 +6,6 @@ import { nextStep } from '../../mail/dmarc/steps.ts'
 import { letsSend, readSpf } from '../../mail/spf/record.ts'
 import type { TextProblem } from '../../mail/tags.ts'
 import { bare, foldName, isAtOrBelow, labelsOf, type Name } from '../../names/name.ts'
-import { octetsOf } from '../../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
@@ -28,13 +27,12 @@ const READ = new TextMemory<Read>((text) => ({ text, isPolicy: isDmarc(text), ..
 
 const isAt = ({ tree }: Zones, name: NameId, label: string): boolean => tree.labelOctet(name, 0) === 0x5f && tree.labelText(name) === label
 /** A name where a domain says that it takes another’s reports. */
-function isConsent({ tree }: Zones, owner: NameId): boolean {
+function isConsent(zones: Zones, owner: NameId): boolean {
+  const { tree } = zones
   for (let above = tree.parent(owner); above > ROOT; above = tree.parent(above))
-    if (tree.isLabel(above, REPORT) && tree.isLabel(tree.parent(above), DMARC)) return true
+    if (isAt(zones, above, '_report') && isAt(zones, tree.parent(above), '_dmarc')) return true
   return false
 }
-const REPORT = octetsOf('_report')
-const DMARC = octetsOf('_dmarc')
 const isSound = (text: string): boolean => readDmarc(text).problems.length === 0
 
 /** A text that was meant to be a policy, by what is in it. */

@@ -20,17 +20,8 @@ interface Soa {
   minimum: number
 }
 
-/** The one read last: several rules in turn ask for it. */
-let lately: { octets: Uint8Array; at: number; soa: Soa } | undefined
-
 function soaOf(zones: Zones, record: RecordId): Soa {
-  const { octets } = zones.data
-  const at = zones.dataStart(record)
-  if (lately?.octets !== octets || lately.at !== at) lately = { octets, at, soa: readSoa(zones.rdata(record)) }
-  return lately.soa
-}
-
-function readSoa(data: Uint8Array): Soa {
+  const data = zones.rdata(record)
   const number = (i: number): number => u32At(data, data.length - 20 + 4 * i)
   return { data, serial: number(0), refresh: number(1), retry: number(2), expire: number(3), minimum: number(4) }
 }
