@@ -111,7 +111,10 @@ describe('confirm', () => {
     expect((await run(folder, 'confirm')).stdout).toContain('Next: bring the zone file to the primary server')
     published()
     const settling = await run(folder, 'confirm')
-    expect([settling.status, settling.stdout]).toEqual([4, expect.stringMatching(/still has the earlier answer, which is gone by .*\s+UTC at most/)])
+    expect([settling.status, settling.stdout.replace(/\s+/g, ' ')]).toEqual([
+      4,
+      expect.stringMatching(/still has the earlier answer, which is gone by .* UTC at most/),
+    ])
     const again = await run(folder, 'confirm', '--json')
     expect(again.json().sets[0]).toMatchObject({
       standing: 'settling',
@@ -206,7 +209,9 @@ describe('timing', () => {
     expect((await run(folder, 'timing', ZONE)).stdout).toMatch(/Under way:\n +www\.hollowmere\.example\. A +not seen at all servers yet +then 2 h/)
     published()
     await run(folder, 'confirm')
-    expect((await run(folder, 'timing', ZONE, 'www', 'A')).stdout).toMatch(/all servers have it since .* UTC\. The last cache lets\s+go by .* UTC:\s+in 2 h\./)
+    // A day is named where it is another, so lines break elsewhere late in the evening.
+    const after = (await run(folder, 'timing', ZONE, 'www', 'A')).stdout.replace(/\s+/g, ' ')
+    expect(after).toMatch(/all servers have it since .* UTC\. The last cache lets go by .* UTC: in 2 h\./)
     // Who changes it once more now waits for those who never heard of this change, too.
     const once = (await run(folder, 'timing', ZONE, 'www', 'A', '--json')).json().sets[0]
     expect(once.throughBy).toBe(once.underWay.until)
