@@ -173,7 +173,7 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
   }
   const counting = all ? mechanisms.slice(0, mechanisms.indexOf(all)) : mechanisms
   const { kept, left } = withoutRepeats(counting)
-  for (const { term, outer } of left)
+  for (const { term, outer } of left.slice(0, MOST_FAULTS))
     say(
       () => (outer ? spfCoveredTerm : spfDuplicateTerm),
       term,
@@ -182,6 +182,7 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
       written([...kept, ...(all ? [all] : []), ...terms.filter((each) => each.kind === 'modifier')]),
     )
   for (const mechanism of mechanisms) {
+    if (found.length === MOST_FAULTS) break
     if (mechanism.name === 'ptr')
       say(
         () => spfPtr,
@@ -464,7 +465,7 @@ function lostSpace(cx: Context, record: RecordId, text: string): void {
   let border = 0
   for (let at = 0; at < data.length; at += data[at] + 1) {
     border += data[at]
-    const left = /[^ ]*$/.exec(text.slice(0, border))![0]
+    const left = text.slice(text.lastIndexOf(' ', border - 1) + 1, border)
     const right = text.slice(border)
     const isWhole = /^[-+~?]?(?:all|mx|a|ptr)$/i.test(left) || !/^[-+~?]?[a-z0-9]*$/i.test(left)
     if (border >= text.length || !isWhole) continue
