@@ -1,9 +1,10 @@
 /**
  * Internationalised names by IDNA 2008: which are allowed (RFC 5892, RFC 5893), and their way to A-labels and back (RFC 5891, RFC 3492).
- * The properties come from the Unicode tables that the JavaScript engine has.
+ * The properties come from the Unicode tables that the JavaScript engine has; those that it lacks (Bidi_Class, Joining_Type, the class of a virama) from a package’s.
  */
-/// <reference path="./punycode.d.ts" />
+/// <reference path="./untyped.d.ts" />
 import punycode from 'punycode.js'
+import unicode from 'tr46/lib/regexes.js'
 
 /** RFC 5892 §2.6. */
 const EXCEPTIONS = new Map<number, 'valid' | 'context' | 'disallowed'>()
@@ -43,12 +44,6 @@ export function idnaStatus(point: number): 'valid' | 'context' | 'disallowed' | 
   return !oldHangul && stable && !ignorable && /[\p{Ll}\p{Lu}\p{Lo}\p{Nd}\p{Lm}\p{Mn}\p{Mc}]/u.test(sign) ? 'valid' : 'disallowed'
 }
 
-/** Signs that join what is behind them to what is before (canonical combining class 9). */
-const VIRAMA =
-  /[\u094d\u09cd\u0a4d\u0acd\u0b4d\u0bcd\u0c4d\u0ccd\u0d3b\u0d3c\u0d4d\u0dca\u0e3a\u0eba\u0f84\u1039\u103a\u1714\u1715\u1734\u17d2\u1a60\u1b44\u1baa\u1bab\u1bf2\u1bf3\u2d7f\ua806\ua82c\ua8c4\ua953\ua9c0\uaaf6\uabed]/u
-const RIGHT_TO_LEFT =
-  /[\p{Script=Hebrew}\p{Script=Arabic}\p{Script=Syriac}\p{Script=Thaana}\p{Script=Nko}\p{Script=Samaritan}\p{Script=Mandaic}\p{Script=Adlam}\p{Script=Hanifi_Rohingya}]/u
-
 /** Why a sign is not allowed where it stands (RFC 5892 appendix A), or undefined. */
 function contextTrouble(signs: string[], at: number): string | undefined {
   const sign = signs[at]
@@ -67,28 +62,29 @@ function contextTrouble(signs: string[], at: number): string | undefined {
         ? undefined
         : 'it may stand in a Japanese label only'
     case '\u200d':
-      return VIRAMA.test(before) ? undefined : 'it may stand behind a joining sign only'
+      return unicode.combiningClassVirama.test(before) ? undefined : 'it may stand behind a joining sign only'
     case '\u200c':
-      return VIRAMA.test(before) || (/[\p{Script=Arabic}\p{Script=Syriac}\p{M}]/u.test(before) && /[\p{Script=Arabic}\p{Script=Syriac}\p{M}]/u.test(after))
-        ? undefined
-        : 'it may stand between letters that join only'
+      return unicode.combiningClassVirama.test(before) || joinedAround(signs, at) ? undefined : 'it may stand between letters that join only'
     default:
       return /[\u0660-\u0669]/.test(sign) === signs.some((each) => /[\u06f0-\u06f9]/.test(each)) ? 'two kinds of Arabic digits are mixed' : undefined
   }
 }
 
-/** The Bidi rule (RFC 5893 §2), for a label with letters that run from right to left. */
+/** Whether the letters around a place join across it (RFC 5892 appendix A.1); signs that they look through may stand between. */
+function joinedAround(signs: string[], at: number): boolean {
+  // Other joiners of the label are judged by themselves.
+  const others = signs.map((sign, i) => (sign === '\u200c' && i !== at ? ' ' : sign))
+  return unicode.validZWNJ.test(others.join(''))
+}
+
+/** The Bidi rule (RFC 5893 §2), for a label with letters or digits that run from right to left. */
 function bidiTrouble(label: string): string | undefined {
   const signs = [...label]
-  const rtl = (sign: string): boolean => RIGHT_TO_LEFT.test(sign) && !/[\p{M}\u0660-\u0669\u06f0-\u06f9]/u.test(sign)
-  if (!rtl(signs[0])) return 'it has letters that run from right to left, and does not begin with one'
-  const last = signs.findLast((sign) => !/\p{M}/u.test(sign))!
-  if (!rtl(last) && !/\p{Nd}/u.test(last)) return 'it has letters that run from right to left, and ends with neither such a letter nor a digit'
-  const other = signs.find((sign) => !rtl(sign) && !/[\p{M}\p{Nd}\-\u200c\u200d]/u.test(sign))
+  if (!unicode.bidiS1RTL.test(signs[0])) return 'it has letters that run from right to left, and does not begin with one'
+  const other = signs.find((sign) => !unicode.bidiS2.test(sign))
   if (other) return `${other} runs from left to right among letters that run from right to left`
-  return signs.some((sign) => /[0-9\u06f0-\u06f9]/.test(sign)) && signs.some((sign) => /[\u0660-\u0669]/.test(sign))
-    ? 'two kinds of digits are mixed'
-    : undefined
+  if (!unicode.bidiS3.test(label)) return 'it has letters that run from right to left, and ends with neither such a letter nor a digit'
+  return unicode.bidiS4EN.test(label) && unicode.bidiS4AN.test(label) ? 'two kinds of digits are mixed' : undefined
 }
 
 /** Why a label in letters beyond ASCII is not allowed, or undefined. It must be in the form that `toALabel` maps to. */
@@ -107,7 +103,7 @@ function labelTrouble(label: string): string | undefined {
     const context = status === 'context' ? contextTrouble(signs, at) : undefined
     if (context) return `${named}: ${context} (RFC 5892)`
   }
-  return RIGHT_TO_LEFT.test(label) ? bidiTrouble(label) : undefined
+  return unicode.bidiDomain.test(label) ? bidiTrouble(label) : undefined
 }
 
 /** A label in letters beyond ASCII as A-label, its letters made small first (RFC 5895); or why it is none. */

@@ -29,6 +29,10 @@ describe('internationalised labels', () => {
     ['ab--ü', /third and fourth/],
     ['\u0301ü', /combining mark/],
     ['a\u200db', /joining sign/],
+    ['\u0631\u200c\u0627', /letters that join only/],
+    ['\u0663', /does not begin with one/],
+    ['\u05e21\u0660', /two kinds of digits/],
+    ['\u05e2-', /hyphen/],
     ['\u0378', /not assigned/],
     ['aע', /does not begin with one/],
     ['עaב', /runs from left to right/],
@@ -46,7 +50,10 @@ describe('internationalised labels', () => {
 
   test.each(['xn--bcher-kvb--', 'xn--', 'xn--n3h', 'xn--abc-', 'www'])('%s has no letters to show', (label) => expect(toULabel(label)).toBeUndefined())
 
-  test('a middle dot among Japanese letters', () => expect(toALabel('ク・ス')).toHaveProperty('label'))
+  // A middle dot among Japanese letters; non-joiners between letters that join and behind a virama (RFC 5892 appendix A.1); letters and digits of one direction.
+  test.each(['ク・ス', '\u0646\u0627\u0645\u0647\u200c\u0627\u06cc', '\u0915\u094d\u200c\u0937', '\u07d0\u07c1', '\u05e2-1'])('%s is allowed', (label) =>
+    expect(toALabel(label)).toHaveProperty('label'),
+  )
 
   test('whole names', () => {
     expect(toAsciiName('www.bücher。example.')).toEqual({ name: 'www.xn--bcher-kva.example.' })
