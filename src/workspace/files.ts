@@ -156,18 +156,48 @@ export function refuseJournal(file: string): void {
 
 const viewOf = ({ buffer, byteOffset, byteLength }: Uint8Array): Buffer => Buffer.from(buffer, byteOffset, byteLength)
 
+/** A zone's file, and what was in it when it was read. */
+interface Locked {
+  file: string
+  zone: Name
+  octets: Uint8Array
+}
+
 export interface Replacing {
-  /** What is in the file now. */
+  /** What is in the file now: what was in it when it was read, where it still is that. */
   octets: Uint8Array
   /** Replaces it, and files that it includes, each whole or not at all; returns the kept copy's path (those of included files lie beside it). */
   replace(octets: Uint8Array, included: { file: string; before: Uint8Array; octets: Uint8Array }[], now: Date): Promise<string>
+}
+
+/** What is in a file now: `known` itself where it still is that. A large file is compared a piece at a time, so that it need not be held twice. */
+function readAgain(file: string, known: Uint8Array): Uint8Array {
+  return isStill(file, known) ? known : readFileOrTrouble(file)
+}
+
+function isStill(file: string, known: Uint8Array): boolean {
+  let descriptor: number | undefined
+  try {
+    descriptor = openSync(file, 'r')
+    const piece = Buffer.allocUnsafe(Math.min(LARGE, known.length + 1))
+    let at = 0
+    for (let read = 1; read > 0; at += read) {
+      read = readSync(descriptor, piece, 0, piece.length, null)
+      if (Buffer.compare(piece.subarray(0, read), known.subarray(at, at + read)) !== 0) return false
+    }
+    return at === known.length
+  } catch {
+    return false
+  } finally {
+    if (descriptor !== undefined) closeSync(descriptor)
+  }
 }
 
 /**
  * Holds the lock of a zone file while `work` runs, so that two writers follow one another. `folder` is where kept copies go.
  * Symbolic links are followed, modes and owners kept; a file that somebody else is writing is waited for, for about two seconds.
  */
-export async function whileLocked<T>(file: string, zone: Name, folder: string, work: (replacing: Replacing) => Promise<T>): Promise<T> {
+export async function whileLocked<T>({ file, zone, octets: known }: Locked, folder: string, work: (replacing: Replacing) => Promise<T>): Promise<T> {
   refuseJournal(file)
   const { default: lockfile } = await import('proper-lockfile')
   let release: () => Promise<void>
@@ -178,7 +208,7 @@ export async function whileLocked<T>(file: string, zone: Name, folder: string, w
     throw new Trouble(code === 'ELOCKED' ? `${file} is being written by another call; try again when it is done` : `cannot write ${file}: ${systemText(error)}`)
   }
   try {
-    const octets = readFileOrTrouble(file)
+    const octets = readAgain(file, known)
     return await work({
       octets,
       async replace(next, included, now) {

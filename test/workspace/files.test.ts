@@ -1,4 +1,4 @@
-import { appendFileSync, linkSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { appendFileSync, existsSync, linkSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, test } from 'vitest'
 import { includer, whileLocked, zoneNameFor } from '../../src/workspace/files.ts'
@@ -42,11 +42,14 @@ describe('which zone a bare file is for', () => {
 })
 
 describe('files under a lock', () => {
+  /** A file as it was read before it is locked. */
+  const read = (file: string, text = existsSync(file) ? readFileSync(file) : octets('')) => ({ file, zone: 'a.example.', octets: text })
+
   test('one after the other, each with a copy of what was before', async () => {
     const folder = folderWith({ 'a.zone': 'one' })
     const file = join(folder, 'a.zone')
     const append = (sign: string) =>
-      whileLocked(file, 'a.example.', folder, async ({ octets: now, replace }) => {
+      whileLocked(read(file), folder, async ({ octets: now, replace }) => {
         await new Promise((resolve) => setTimeout(resolve, 30))
         return replace(octets(new TextDecoder().decode(now) + sign), [], new Date('2026-11-23T08:00:00Z'))
       })
@@ -65,7 +68,7 @@ describe('files under a lock', () => {
     const before = 'x'.repeat(size)
     const folder = folderWith({ 'a.zone': before })
     const file = join(folder, 'a.zone')
-    const kept = await whileLocked(file, 'a.example.', folder, ({ replace }) => replace(octets('after'), [], new Date(0)))
+    const kept = await whileLocked(read(file), folder, ({ replace }) => replace(octets('after'), [], new Date(0)))
     appendFileSync(file, ' and more')
     expect(readFileSync(kept, 'utf8') === before).toBe(true)
     expect(readFileSync(file, 'utf8')).toBe('after and more')
@@ -74,26 +77,42 @@ describe('files under a lock', () => {
   test('a large file that has another name already is copied', async () => {
     const folder = folderWith({ 'a.zone': 'x'.repeat(2_000_000) })
     linkSync(join(folder, 'a.zone'), join(folder, 'other'))
-    const kept = await whileLocked(join(folder, 'a.zone'), 'a.example.', folder, ({ replace }) => replace(octets('after'), [], new Date(0)))
+    const kept = await whileLocked(read(join(folder, 'a.zone')), folder, ({ replace }) => replace(octets('after'), [], new Date(0)))
     writeFileSync(join(folder, 'other'), 'changed')
     expect(readFileSync(kept).length).toBe(2_000_000)
+  })
+
+  test.each([
+    ['unchanged', 3_000_000, (text: string) => text, true],
+    ['longer', 1 << 20, (text: string) => `${text}y`, false],
+    ['shorter', 1 << 20, (text: string) => text.slice(1), false],
+    ['changed at its end', 3_000_000, (text: string) => `${text.slice(1)}y`, false],
+    ['empty now', 10, () => '', false],
+  ])('a file that is %s since it was read', async (_what, size, changed, same) => {
+    const folder = folderWith({ 'a.zone': 'x'.repeat(size) })
+    const before = read(join(folder, 'a.zone'))
+    const now = changed('x'.repeat(size))
+    writeFileSync(before.file, now)
+    const seen = await whileLocked(before, folder, async (locked) => locked.octets)
+    expect(seen === before.octets).toBe(same)
+    expect(Buffer.compare(seen, octets(now))).toBe(0)
   })
 
   test('what fails inside leaves the file and gives the lock back', async () => {
     const folder = folderWith({ 'a.zone': 'one' })
     const file = join(folder, 'a.zone')
-    await expect(whileLocked(file, 'a.example.', folder, () => Promise.reject(new Error('inside')))).rejects.toThrow('inside')
-    expect(await whileLocked(file, 'a.example.', folder, async ({ octets: now }) => now.length)).toBe(3)
-    await expect(whileLocked(join(folder, 'gone'), 'a.example.', folder, async () => 1)).rejects.toThrow(/cannot write .*gone: there is no such file/)
+    await expect(whileLocked(read(file), folder, () => Promise.reject(new Error('inside')))).rejects.toThrow('inside')
+    expect(await whileLocked(read(file), folder, async ({ octets: now }) => now.length)).toBe(3)
+    await expect(whileLocked(read(join(folder, 'gone')), folder, async () => 1)).rejects.toThrow(/cannot write .*gone: there is no such file/)
     writeFileSync(`${file}.jnl`, '')
-    await expect(whileLocked(file, 'a.example.', folder, async () => 1)).rejects.toThrow(/has a journal beside it/)
+    await expect(whileLocked(read(file), folder, async () => 1)).rejects.toThrow(/has a journal beside it/)
   })
 
   test('an included file that somebody changed since it was read is not overwritten', async () => {
     const folder = folderWith({ 'a.zone': 'own', part: 'changed since' })
     const file = join(folder, 'a.zone')
     const write = (before: string) =>
-      whileLocked(file, 'a.example.', folder, ({ replace }) =>
+      whileLocked(read(file), folder, ({ replace }) =>
         replace(octets('new own'), [{ file: join(folder, 'part'), before: octets(before), octets: octets('new part') }], new Date(0)),
       )
     await expect(write('as it was read')).rejects.toThrow(/part was changed in the meantime; nothing was written/)

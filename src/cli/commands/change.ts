@@ -76,9 +76,9 @@ export async function applyChange(
   planOf: (zones: Zones, zone: Zone) => SetChange[] | Plan,
 ): Promise<Result> {
   const file = target.files[index]
-  return await whileLocked(file.file, name, target.folder, async ({ octets, replace }) => {
+  return await whileLocked({ ...file, zone: name }, target.folder, async ({ octets, replace }) => {
     const zones =
-      Buffer.compare(octets, file.octets) === 0
+      octets === file.octets
         ? loaded
         : loadZones(
             target.files.map((each) => (each === file ? { ...each, octets } : each)),

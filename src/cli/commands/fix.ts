@@ -41,8 +41,8 @@ export async function fix(
     for (const each of done) {
       const file = checked.files.find((one) => one.file === each.zone.file)!
       const folder = checked.folder ?? dirname(file.file)
-      await whileLocked(file.file, each.zone.name, folder, async ({ octets, replace }) => {
-        if (Buffer.compare(octets, file.octets) !== 0) throw new Trouble(`${file.file} was changed in the meantime; it was left as it is: call again`)
+      await whileLocked({ ...file, zone: each.zone.name }, folder, async ({ octets, replace }) => {
+        if (octets !== file.octets) throw new Trouble(`${file.file} was changed in the meantime; it was left as it is: call again`)
         kept.push(await replace(each.octets, each.included, now))
       })
     }

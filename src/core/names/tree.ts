@@ -256,7 +256,8 @@ export class NameTree {
   private widenTable(): void {
     const table = new Int32Array(this.table.length * 2)
     const mask = table.length - 1
-    for (const id of this.table) {
+    for (let i = 0; i < this.table.length; i++) {
+      const id = this.table[i]
       if (id === 0) continue
       let slot = this.links[id * EACH + HASH] & mask
       while (table[slot] !== 0) slot = (slot + 1) & mask

@@ -25,12 +25,13 @@ export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange
   const { tree } = zones
   const known = tree.count
   const owners = changes.map((change) => tree.internWire(nameToWire(change.owner) as Uint8Array))
-  const pointedTo = new Set<NameId>()
+  /** One for each name that, pointed to, is the changed name or above it. */
+  const pointedTo = new Uint8Array(tree.count)
   const reaches: NameId[] = []
   /** Names that come to exist or cease to. */
   const turned: NameId[] = []
   changes.forEach((change, i) => {
-    for (let name = owners[i]; name !== NONE && tree.isAtOrBelow(name, zone.apex); name = tree.parent(name)) pointedTo.add(name)
+    for (let name = owners[i]; name !== NONE && tree.isAtOrBelow(name, zone.apex); name = tree.parent(name)) pointedTo[name] = 1
     if (tree.isWildcard(owners[i])) reaches.push(tree.parent(owners[i]))
     else if (change.type === TYPE.NS || change.type === TYPE.DNAME) reaches.push(owners[i])
     const turning = change.data.length > 0 ? comingToExist(zones, zone, owners[i]) : ceasingToExist(zones, zone, owners[i], changes, owners)
@@ -47,9 +48,11 @@ export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange
     if (name !== NONE) affected.add(name)
   }
   for (let record = 0; record < zones.count; record++) {
+    const owner = zones.owner(record)
     const target = zones.target(record)
-    if (target !== NONE && (pointedTo.has(target) || reaches.some((reach) => tree.isAtOrBelow(target, reach)))) affected.add(zones.owner(record))
-    else if (reaches.length > 0 && reaches.some((reach) => tree.isAtOrBelow(zones.owner(record), reach))) affected.add(zones.owner(record))
+    if (target !== NONE && pointedTo[target]) affected.add(owner)
+    for (let i = 0; i < reaches.length; i++)
+      if ((target !== NONE && tree.isAtOrBelow(target, reaches[i])) || tree.isAtOrBelow(owner, reaches[i])) affected.add(owner)
   }
   // What is asked of a name needs its place in the zones.
   if (tree.count > known) zones.sealNames()

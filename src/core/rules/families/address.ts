@@ -129,22 +129,25 @@ export const addressDocumentation: Rule = {
   good: ['www AAAA 2001:db9::10'],
   visit: onAddress(
     DOCUMENTATION,
-    (set, cx) => {
-      special(set, cx, (record, network) => {
-        if (network.kind !== 'documentation') return
+    ({ records }, cx) => {
+      const { zones } = cx
+      const met = cx.memory(rangesMet)
+      for (let i = 0; i < records.length; i++) {
+        const record = records[i]
+        const network = specialNetwork(zones.data.octets, zones.dataStart(record), zones.dataOctets(record))
+        if (network?.kind !== 'documentation') continue
         // Where there is one there are many: each range is spoken of once.
-        const met = cx.memory(() => new Map<Network, { record: RecordId; more: number }>())
         const before = met.get(network)
         if (!before) met.set(network, { record, more: 0 })
         else {
           before.more++
           if (standsBefore(cx, record, before.record)) before.record = record
         }
-      })
+      }
     },
     {
       finish(cx) {
-        for (const [network, { record, more }] of cx.memory(() => new Map<Network, { record: RecordId; more: number }>()))
+        for (const [network, { record, more }] of cx.memory(rangesMet))
           cx.report({
             record,
             part: 0,
@@ -156,6 +159,9 @@ export const addressDocumentation: Rule = {
     },
   ),
 }
+
+/** Of each range, the first record with an address of it, and how many more there are. */
+const rangesMet = (): Map<Network, { record: RecordId; more: number }> => new Map()
 
 export const addressMapped: Rule = {
   code: 'address/mapped',

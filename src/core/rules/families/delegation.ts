@@ -74,7 +74,8 @@ export const nsSameNetwork: Rule = {
   visit: {
     set: {
       [TYPE.NS](set, cx) {
-        if (set.records.length < 2) return
+        // Most zones' servers are elsewhere: then nothing need be made.
+        if (set.records.length < 2 || !hostAddresses(cx.zones, cx.zones.target(set.records[0]))) return
         const networks = { [TYPE.A]: new Set<string>(), [TYPE.AAAA]: new Set<string>() }
         for (const record of set.records) {
           const records = hostAddresses(cx.zones, cx.zones.target(record))?.records ?? []

@@ -487,7 +487,8 @@ function wantsPolicy(cx: Context, record: RecordId, owner: NameId, zone: Zone): 
 const isTwoLabels = ({ tree }: Zones, { apex }: Zone): boolean => apex !== ROOT && tree.parent(apex) !== ROOT && tree.parent(tree.parent(apex)) === ROOT
 
 /** Names that want a policy, each with its record; zones whose top has one for all of their names. */
-const wanted = (cx: Context) => cx.memory(() => ({ wanting: new Map<NameId, RecordId>(), covering: new Map<Zone, boolean>() }))
+const wanted = (cx: Context) => cx.memory(noneWanted)
+const noneWanted = () => ({ wanting: new Map<NameId, RecordId>(), covering: new Map<Zone, boolean>() })
 
 export const dmarcUndefended: Rule = {
   code: 'dmarc/undefended',

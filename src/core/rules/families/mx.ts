@@ -90,10 +90,12 @@ export const mxWildcard: Rule = {
 function sameHost(cx: Context, one: NameId, other: NameId): boolean {
   if (one === other) return one !== ROOT
   // The same two hosts take the mail of many names.
-  const last = cx.memory(() => ({ one: ROOT, other: ROOT, same: false }))
+  const last = cx.memory(nonePaired)
   if (last.one !== one || last.other !== other) Object.assign(last, { one, other, same: haveSameAddresses(cx, one, other) })
   return last.same
 }
+
+const nonePaired = () => ({ one: ROOT, other: ROOT, same: false })
 
 function haveSameAddresses(cx: Context, one: NameId, other: NameId): boolean {
   const ones = hostAddresses(cx.zones, one)?.records ?? []

@@ -89,7 +89,9 @@ const OVER_UDP = 1232
 
 /** Octets of an answer with the set: header, question, each record behind a compressed owner, and the OPT record. */
 function answerSize(cx: Context, owner: NameId, records: readonly RecordId[]): number {
-  return records.reduce((size, record) => size + 12 + cx.zones.rdata(record).length, 12 + cx.zones.tree.wireLength(owner) + 4 + 11)
+  let size = 12 + cx.zones.tree.wireLength(owner) + 4 + 11
+  for (let i = 0; i < records.length; i++) size += 12 + cx.zones.dataOctets(records[i])
+  return size
 }
 
 export const setAnswerOverUdp: Rule = {

@@ -215,7 +215,8 @@ interface Host {
 }
 
 /** Exchanges as they are named, and records whose domain does not let its own exchange send. */
-const seen = (cx: Context) => cx.memory(() => ({ hosts: new Map<NameId, Host>(), denied: [] as { record: RecordId; host: Host }[] }))
+const seen = (cx: Context) => cx.memory(noneSeen)
+const noneSeen = () => ({ hosts: new Map<NameId, Host>(), denied: [] as { record: RecordId; host: Host }[] })
 
 /** Looks at each exchange in a kept zone, for each domain that has it. Both rules come of it. */
 const EXCHANGES: Rule['visit'] = {
