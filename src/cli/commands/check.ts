@@ -142,7 +142,7 @@ async function checkedBy(what: readonly string[], options: CheckOptions): Promis
   }
   const workspace = await needWorkspace(options, { twice: true })
   refuseUnkept(names, workspace.files)
-  const kept = new Map(workspace.files.map((each) => [resolve(each.file), each]))
+  const kept = new Map(paths.length === 0 ? [] : workspace.files.map((each) => [resolve(each.file), each]))
   const asked = new Set<string>()
   const files = [...workspace.files]
   for (const path of paths) {

@@ -555,11 +555,12 @@ export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
   cursor.octets = octets
   const clues: ZoneNameClues = {}
   let origin: Uint8Array | undefined
-  let owner: string | undefined
+  let owner: Uint8Array | undefined
   let at = octets[0] === 0xef && octets[1] === 0xbb && octets[2] === 0xbf ? 3 : 0
   const complete = (token: number): Uint8Array | undefined => {
     const start = cursor.starts[token]
     const end = cursor.ends[token]
+    if (end - start === 1 && octets[start] === 0x40) return origin
     if (end - start === 1 && octets[start] === 0x40) return origin
     const out = SHARED.scratch
     out.length = 0
@@ -578,13 +579,10 @@ export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
       if (origin && clues.origin === undefined) clues.origin = wireToName(origin)
       continue
     }
-    if (octets[start] !== 0x20 && octets[start] !== 0x09) {
-      const wire = complete(0)
-      owner = wire && wireToName(wire)
-    }
+    if (octets[start] !== 0x20 && octets[start] !== 0x09) owner = complete(0)
     for (let token = octets[start] === 0x20 || octets[start] === 0x09 ? 0 : 1; token < Math.min(cursor.count, 4); token++) {
       if (sameMnemonic('SOA', octets, cursor.starts[token], cursor.ends[token])) {
-        if (owner !== undefined) clues.soaOwner = owner
+        if (owner !== undefined) clues.soaOwner = wireToName(owner)
         return clues
       }
       const first = octets[cursor.starts[token]]

@@ -22,8 +22,15 @@ interface Soa {
 
 function soaOf(zones: Zones, record: RecordId): Soa {
   const data = zones.rdata(record)
-  const number = (i: number): number => u32At(data, data.length - 20 + 4 * i)
-  return { data, serial: number(0), refresh: number(1), retry: number(2), expire: number(3), minimum: number(4) }
+  const at = data.length - 20
+  return {
+    data,
+    serial: u32At(data, at),
+    refresh: u32At(data, at + 4),
+    retry: u32At(data, at + 8),
+    expire: u32At(data, at + 12),
+    minimum: u32At(data, at + 16),
+  }
 }
 
 /** The same line with one value changed. */
@@ -95,7 +102,11 @@ function onSoa(look: (soa: Soa, record: RecordId, zone: Zone, cx: Context) => (O
   return {
     zone(zone, cx) {
       if (zone.soa === NONE || !cx.isAbout(zone.apex)) return
-      for (const report of look(soaOf(cx.zones, zone.soa), zone.soa, zone, cx)) if (report) cx.report({ record: zone.soa, ...report })
+      const reports = look(soaOf(cx.zones, zone.soa), zone.soa, zone, cx)
+      for (let i = 0; i < reports.length; i++) {
+        const report = reports[i]
+        if (report) cx.report({ record: zone.soa, ...report })
+      }
     },
   }
 }
