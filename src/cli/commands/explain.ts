@@ -64,10 +64,10 @@ export async function explain(code: string | undefined, options: { json?: boolea
   page.print()
 }
 
-/** The lines of an example; with several zones, each behind the line that names it. */
+/** The lines of an example, what cannot be seen made visible; with several zones, each behind the line that names it. */
 export function exampleLines(example: Example): string[] {
   const cut = (line: string): string => (line.length > 96 ? `${line.slice(0, 60)}… (${line.length} characters)` : line)
-  if (typeof example === 'string') return example.split('\n').map(cut)
+  if (typeof example === 'string') return example.replaceAll('\r', '␍').split('\n').map(cut)
   const texts = example.whole ? exampleTexts(example) : example.zones
   const several = Object.keys(texts).length > 1
   return [

@@ -119,9 +119,7 @@ function serialOf(zones: Zones, zone: Zone): number | null {
 
 /** What could not be read is not in these forms; whoever feeds them to a server must know. */
 function sayWhatIsMissing(zones: Zones, chosen: Zone[]): void {
-  const problems = zones.sources
-    .filter((source) => chosen.includes(zones.zones[source.zone]))
-    .flatMap((source) => source.problems.filter((each) => each.kind !== 'no-ttl'))
+  const problems = zones.sources.filter((source) => chosen.includes(zones.zones[source.zone])).flatMap((source) => source.problems.filter((each) => !each.read))
   if (problems.length > 0)
     process.stderr.write(
       `bramblefront: ${counted(problems.length, 'entry', 'entries')} could not be read or stand${problems.length === 1 ? 's' : ''} outside the zone, and ${problems.length === 1 ? 'is' : 'are'} missing here: bramblefront check says why\n`,
@@ -166,7 +164,9 @@ function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<num
   const { colour } = page
   const sets = byPurpose(zones, zone)
   const serial = serialOf(zones, zone)
-  const problems = zones.sources.filter((source) => zones.zones[source.zone] === zone).reduce((sum, source) => sum + source.problems.length, 0)
+  const problems = zones.sources
+    .filter((source) => zones.zones[source.zone] === zone)
+    .reduce((sum, source) => sum + source.problems.filter((each) => !each.read).length, 0)
   page.line(
     `${colour.bold(printable(bothWays(bare(zone.name))))}  ${colour.dim(printable(`${serial === null ? 'no SOA record' : `serial ${serial}`}, ${counted(sets.length, 'record set')}, ${zone.file}`))}`,
   )

@@ -9,6 +9,8 @@ import { parseTtl } from './ttl.ts'
 export interface FieldKind {
   /** A domain name: compressed or folded where the type allows it. */
   readonly isName?: boolean
+  /** Its tokens may stand in quotes. */
+  readonly isText?: boolean
   /** Reads tokens into wire octets; returns false with `cursor.trouble` noted where they do not fit. */
   read(cursor: TokenCursor, out: OctetSink, label: string): boolean
   /** Text of the octets from `at` up to `end` (the end of this field); with `origin`, names below it are relative. */
@@ -176,6 +178,7 @@ export function stringText(octets: Uint8Array, start: number, end: number): stri
 
 /** One or more character-strings, to the end of the record. */
 export const strings: FieldKind = {
+  isText: true,
   read(cursor, out, label) {
     if (cursor.at === cursor.count) return cursor.take(label) >= 0
     while (cursor.at < cursor.count) if (!readString(cursor, cursor.at++, out)) return false
@@ -195,6 +198,7 @@ export const strings: FieldKind = {
 
 /** Exactly one character-string. */
 export const string: FieldKind = {
+  isText: true,
   read(cursor, out, label) {
     const token = cursor.take(label)
     return token >= 0 && readString(cursor, token, out)
@@ -205,6 +209,7 @@ export const string: FieldKind = {
 
 /** A character-string that may be left out, at the end of the record. */
 export const optionalString: FieldKind = {
+  isText: true,
   read: (cursor, out, label) => cursor.at === cursor.count || string.read(cursor, out, label),
   text: (wire, at, end) => (at === end ? '' : string.text(wire, at, end)),
   end: (wire, at, limit) => (at === limit ? at : string.end(wire, at, limit)),
@@ -212,10 +217,12 @@ export const optionalString: FieldKind = {
 
 /** Text in quotes that takes the rest of the record, of any length. */
 export const longString: FieldKind = {
+  isText: true,
   read(cursor, out, label) {
     const token = cursor.take(label)
     const content = token < 0 ? undefined : cursor.unescaped(token)
     if (!content) return false
+    if (!cursor.quoted[token]) cursor.note('unquoted', token, `${label} stands without quotes`, `"${cursor.text(token)}"`)
     out.put(content)
     return true
   },

@@ -18,7 +18,11 @@ export function readRdata(type: number, cursor: TokenCursor, out: OctetSink): bo
   if (isGeneric(cursor)) return readGeneric(row, cursor, out)
   if (!row)
     return cursor.fail('unknown-type', cursor.at, `the data of type ${typeText(type)} is not known here`, `write it as \\# LENGTH HEXADECIMAL (RFC 3597 §5)`)
-  for (const field of row.fields) if (!field.kind.read(cursor, out, field.label)) return false
+  for (const field of row.fields) {
+    const from = cursor.at
+    if (!field.kind.read(cursor, out, field.label)) return false
+    if (cursor.hasQuotes && !field.kind.isText) cursor.noteQuoted(from, cursor.at)
+  }
   if (cursor.at < cursor.count)
     return cursor.fail(
       'extra-value',
@@ -57,6 +61,7 @@ function readGeneric(row: TypeRow | undefined, cursor: TokenCursor, out: OctetSi
   const from = out.length
   for (let i = 0; i < hex.length; i += 2) out.u8(Number.parseInt(hex.slice(i, i + 2), 16))
   if (row && !fits(row, out.octets, from, out.length)) return cursor.fail('bad-value', first, `these octets are no ${row.mnemonic} data`, wantedOf(row))
+  if (cursor.hasQuotes) cursor.noteQuoted(lengthToken, cursor.count)
   return true
 }
 
@@ -126,6 +131,8 @@ export function parseRdata(type: number, text: string, origin: Uint8Array): { wi
     }
   const out = new OctetSink()
   if (!readRdata(type, cursor, out)) return cursor.trouble!
+  const quoted = cursor.notes.find(({ kind }) => kind === 'quoted')
+  if (quoted) return quoted
   return { wire: out.taken(), targetRelative: cursor.targetRelative }
 }
 

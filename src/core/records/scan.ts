@@ -48,6 +48,9 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
   cursor.count = 0
   cursor.at = 0
   cursor.trouble = undefined
+  cursor.hasQuotes = false
+  cursor.hasLineEnd = false
+  if (cursor.notes.length > 0) cursor.notes.length = 0
   const plain = scanPlain(octets, start, cursor)
   if (plain >= 0) return finish(octets, plain)
   cursor.count = 0
@@ -79,7 +82,10 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
     } else if (kind === QUOTE) {
       const from = ++i
       while (i < length && octets[i] !== 0x22 && octets[i] !== 0x0a) i += octets[i] === 0x5c && octets[i + 1] !== 0x0a ? 2 : 1
-      if (i < length && octets[i] === 0x0a) i = closingBehind(octets, i)
+      if (i < length && octets[i] === 0x0a) {
+        i = closingBehind(octets, i)
+        cursor.hasLineEnd = true
+      }
       if (i >= length || octets[i] !== 0x22) {
         i = Math.min(i, length)
         trouble(
@@ -93,6 +99,7 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
         return finish(octets, opened < 0 ? i : lineEnd(octets, opened))
       }
       cursor.add(from, i, 1)
+      cursor.hasQuotes = true
       i++
     } else if (kind === OPEN) {
       // A second one on a later line: the first was never closed. Giving up here keeps the cost linear.
@@ -129,6 +136,7 @@ function scanPlain(octets: Uint8Array, start: number, cursor: TokenCursor): numb
   const { starts, ends, quoted } = cursor
   const { length } = octets
   let count = 0
+  let quotes = false
   let i = start
   while (i < length) {
     let kind = CLASS[octets[i]]
@@ -151,10 +159,12 @@ function scanPlain(octets: Uint8Array, start: number, cursor: TokenCursor): numb
       starts[count] = from
       ends[count] = i++
       quoted[count++] = 1
+      quotes = true
     } else return -1
   }
   if (i - start > MAX_ENTRY) return -1
   cursor.count = count
+  cursor.hasQuotes = quotes
   return i
 }
 

@@ -390,7 +390,7 @@ export const place: FieldKind = {
     const angle = (positive: string, negative: string, most: number): number | undefined => {
       const numbers: number[] = []
       for (; cursor.at < cursor.count; cursor.at++) {
-        const word = cursor.word(cursor.at).toUpperCase()
+        const word = cursor.word(cursor.at)
         if (word === positive || word === negative) {
           const [degrees = -1, minutes = 0, seconds = 0] = numbers
           const value = Math.round(((degrees * 60 + minutes) * 60 + seconds) * 1000)
@@ -398,7 +398,7 @@ export const place: FieldKind = {
           cursor.at++
           return EQUATOR + (word === positive ? value : -value)
         }
-        if (numbers.length === 3 || !(numbers.length === 2 ? /^\d{1,2}(\.\d{1,3})?$/ : /^\d{1,3}$/).test(word)) break
+        if (numbers.length === 3 || !(numbers.length === 2 ? /^0*\d{1,2}(\.\d{1,3})?$/ : /^0*\d{1,3}$/).test(word)) break
         numbers.push(Number(word))
       }
       cursor.fail(
@@ -414,7 +414,7 @@ export const place: FieldKind = {
     if (longitude === undefined) return false
     const metres: number[] = []
     for (; cursor.at < cursor.count && metres.length < 4; cursor.at++) {
-      const match = /^(-?\d{1,8}(?:\.\d{1,2})?)m?$/i.exec(cursor.word(cursor.at))
+      const match = /^(-?\d{1,8}(?:\.\d{1,2})?)m?$/.exec(cursor.word(cursor.at))
       if (!match || (metres.length > 0 && match[1].startsWith('-')))
         return cursor.fail('bad-value', cursor.at, 'not a number of metres', 'metres, with at most two decimals, as in 10m')
       metres.push(Number(match[1]))
@@ -529,6 +529,7 @@ function parameterFits(key: number, wire: Uint8Array): boolean {
 
 /** Service parameters (RFC 9460 §2.1), to the end of the record: `alpn=h2,h3 port=8443`. On the wire they are in the order of their keys, each once. */
 export const parameters: FieldKind = {
+  isText: true,
   read(cursor, out) {
     const found = new Map<number, Uint8Array>()
     while (cursor.at < cursor.count) {

@@ -15,10 +15,12 @@ export type ProblemKind =
   | 'bad-ttl'
   | 'bad-value'
   | 'binary'
+  | 'carriage-return'
   | 'empty-label'
   | 'entry-too-long'
   | 'extra-value'
   | 'label-too-long'
+  | 'line-in-text'
   | 'missing-value'
   | 'name-too-long'
   | 'no-owner'
@@ -26,8 +28,11 @@ export type ProblemKind =
   | 'no-type'
   | 'out-of-zone'
   | 'parenthesis'
+  | 'quoted'
   | 'string-too-long'
+  | 'touching'
   | 'unknown-type'
+  | 'unquoted'
   | 'include'
   | 'generate'
 
@@ -42,6 +47,8 @@ export interface Problem {
   /** The entry's owner and type, where they could be read. */
   owner?: NameId
   type?: number
+  /** The entry was read all the same. */
+  read?: true
 }
 
 const SHOWN = 60
@@ -56,12 +63,18 @@ export class TokenCursor {
   ends = new Int32Array(64)
   quoted = new Uint8Array(64)
   count = 0
+  /** Whether any of them is quoted. */
+  hasQuotes = false
+  /** Whether a line ends inside one of them. */
+  hasLineEnd = false
   at = 0
   /** What completes relative names: wire octets. */
   origin: Uint8Array = new Uint8Array(1)
   /** Of the record data read last: was its target given relative to the origin, and with how many octets of labels? */
   targetRelative = false
   trouble: Problem | undefined
+  /** What is wrong with tokens that are read all the same. */
+  readonly notes: Problem[] = []
 
   constructor(octets: Uint8Array) {
     this.octets = octets
@@ -96,6 +109,17 @@ export class TokenCursor {
     return false
   }
 
+  /** Notes what is wrong with a token that is read all the same. */
+  note(kind: ProblemKind, token: number, message: string, wanted: string): void {
+    this.notes.push({ kind, start: this.starts[token], end: this.ends[token], value: this.text(token), message, wanted, read: true })
+  }
+
+  /** Notes each quoted token from one up to another: quotes are for texts (RFC 1035 §5.1). */
+  noteQuoted(from: number, to: number): void {
+    for (let token = from; token < to; token++)
+      if (this.quoted[token]) this.note('quoted', token, `“${this.text(token)}” stands in quotes and is no text`, `${this.text(token)}, without quotes`)
+  }
+
   /** Takes the next token's index; where there is none, notes that `what` is missing and returns -1. */
   take(what: string): number {
     if (this.at < this.count) return this.at++
@@ -108,7 +132,10 @@ export class TokenCursor {
     const end = this.ends[token]
     let value = 0
     let i = this.starts[token]
-    if (i === end || end - i > 10) return -1
+    if (i === end) return -1
+    // Zeros in front say nothing; servers read them, however many.
+    while (i < end - 1 && this.octets[i] === 0x30) i++
+    if (end - i > 10) return -1
     for (; i < end; i++) {
       const digit = this.octets[i] - 0x30
       if (digit < 0 || digit > 9) return -1

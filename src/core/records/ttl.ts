@@ -6,6 +6,7 @@ const UNIT: Record<number, number> = { 119: 604_800, 100: 86_400, 104: 3600, 109
 export function parseTtl(octets: Uint8Array, start: number, end: number): number {
   let total = 0
   let value = -1
+  let hasUnits = false
   for (let i = start; i < end; i++) {
     const digit = octets[i] - 0x30
     if (digit >= 0 && digit <= 9) value = Math.max(value, 0) * 10 + digit
@@ -14,9 +15,12 @@ export function parseTtl(octets: Uint8Array, start: number, end: number): number
       if (unit === undefined || value < 0) return -1
       total += value * unit
       value = -1
+      hasUnits = true
     }
     if (total > 0xffffffff || value > 0xffffffff) return -1
   }
+  // A number without a unit stands alone: behind others, servers refuse it.
+  if (value >= 0 && hasUnits) return -1
   if (value >= 0) total += value
   return start === end || total > 0xffffffff ? -1 : total
 }

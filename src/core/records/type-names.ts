@@ -16,6 +16,7 @@ export const TYPE = {
   DNAME: 39,
   OPT: 41,
   DS: 43,
+  SSHFP: 44,
   RRSIG: 46,
   NSEC: 47,
   DNSKEY: 48,

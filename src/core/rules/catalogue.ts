@@ -1,7 +1,7 @@
 /** All rules, by family. A new rule is a file in families/ and its name here; its own examples are its test. */
 import { addressDocumentation, addressMapped, addressNotPublic, hostWwwMissing } from './families/address.ts'
 import { cnameChain, cnameFrontForMail, cnameWildcard, dnameBelow, dnameOther } from './families/alias-use.ts'
-import { caaFlags, caaTag, caaValue, tlsaNoExchange, tlsaOwnerForm, tlsaUnsigned, tlsaValues } from './families/certificates.ts'
+import { caaFlags, caaTag, caaValue, digestLength, tlsaNoExchange, tlsaOwnerForm, tlsaUnsigned, tlsaValues } from './families/certificates.ts'
 import { cnameAtTop, cnameOtherData, cnameSeveral } from './families/cname-alone.ts'
 import { cnameLoop, cnameTargetMissing } from './families/cname-chain.ts'
 import { keptSameNameTwoZones, keptZoneTwice, nsChildDiffers, nsDelegationMissing, nsGlueMissing, nsSameNetwork, nsTtlDiffers } from './families/delegation.ts'
@@ -74,6 +74,11 @@ import { dmarcSeveral, spfSeveral } from './families/policy-several.ts'
 import {
   addressWithPort,
   addressWithPrefix,
+  fileCarriageReturn,
+  fileLineInText,
+  fileQuoted,
+  fileTouching,
+  fileUnquoted,
   nameEmptyLabel,
   nameLabelTooLong,
   nameOutOfZone,
@@ -158,6 +163,7 @@ export const CATALOGUE: readonly Rule[] = [
   cnameTargetIsUrl,
   cnameTargetMissing,
   cnameWildcard,
+  digestLength,
   dkimAliasWithoutKey,
   dkimEscapedSemicolon,
   dkimHash,
@@ -199,6 +205,11 @@ export const CATALOGUE: readonly Rule[] = [
   dnssecDsWithoutNs,
   dnssecNsec3Cost,
   dnssecSignaturesStale,
+  fileCarriageReturn,
+  fileLineInText,
+  fileQuoted,
+  fileTouching,
+  fileUnquoted,
   hostWwwMissing,
   keptAllowanceUnused,
   keptFollowDrift,

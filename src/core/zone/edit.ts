@@ -573,7 +573,7 @@ class Editor {
     }
     if (at < scratch.count) return `${scratch.tree.text(scratch.owner(at))} ${typeText(scratch.type(at))} ${scratch.rdataText(at)} would be new`
     const unread = (all: Source[], only: (source: Source, start: number) => boolean): number =>
-      all.reduce((sum, each) => sum + each.problems.filter((problem) => problem.kind !== 'no-ttl' && only(each, problem.start)).length, 0)
+      all.reduce((sum, each) => sum + each.problems.filter((problem) => !problem.read && only(each, problem.start)).length, 0)
     const nested = (each: Source): boolean =>
       each.includedBy !== undefined && each.firstRecord >= first && each.endRecord <= last + 1 && this.isInside(each, source)
     const before = unread(zones.sources, (each, start) => (each === own ? start >= oldStart && start < oldEnd : nested(each)))

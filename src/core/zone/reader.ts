@@ -39,6 +39,10 @@ export function readStretch(zones: Zones, sourceIndex: number, from: number, to:
 }
 
 const DOLLAR = 0x24
+const EQUALS = 0x3d
+
+/** In so many octets of a file it is looked for what is not in one of its lines alone: a zero, which no text has; carriage returns. */
+const BEGINNING = 1 << 16
 
 /** How deep files may include one another, and how many sources there may be; how many records a `$GENERATE` line may make, and how many of them at a time. */
 const MAX_DEPTH = 16
@@ -128,6 +132,7 @@ class Reader {
   run(): void {
     const source = this.zones.sources[this.sourceIndex]
     this.noteContext()
+    this.noteCarriageReturn()
     if (!this.refuseBinary()) this.scan(0)
     source.endRecord = this.zones.count
   }
@@ -163,7 +168,9 @@ class Reader {
       else if (cursor.count > 0) {
         this.type = NONE
         this.inRecord = true
-        if (!this.readEntry(at)) {
+        if (this.readEntry(at)) {
+          if (cursor.notes.length > 0) this.takeNotes()
+        } else {
           const trouble = cursor.trouble!
           if (this.owner !== NONE && this.inRecord) trouble.owner = this.owner
           if (this.type !== NONE && this.inRecord) trouble.type = this.type
@@ -174,14 +181,61 @@ class Reader {
     }
   }
 
+  /** What was noted of an entry that was read becomes problems. */
+  private takeNotes(): void {
+    for (const note of this.cursor.notes) {
+      if (this.inRecord) note.owner = this.owner
+      if (this.inRecord) note.type = this.type
+      this.problems.push(note)
+    }
+  }
+
+  /** Notes what of an entry with quotes is not read by every server as it is here. */
+  private noteQuotes(typeToken: number): void {
+    const { octets, cursor } = this
+    const { starts, ends, quoted } = cursor
+    cursor.noteQuoted(0, typeToken + 1)
+    for (let token = 1; token < cursor.count; token++)
+      if (starts[token] - quoted[token] === ends[token - 1] + quoted[token - 1] && !this.isParameter(token))
+        cursor.note('touching', token, `no blank parts “${cursor.text(token)}” from what is in front of it`, 'a blank between them')
+    for (let token = 0; cursor.hasLineEnd && token < cursor.count; token++)
+      if (quoted[token] && octets.subarray(starts[token], ends[token]).includes(0x0a))
+        cursor.note('line-in-text', token, 'a line ends inside a text in quotes', 'the text on one line; \\010 for a line’s end in it')
+  }
+
+  /** Whether a token is the value of a service parameter, which stands directly behind its sign (RFC 9460 §2.1). */
+  private isParameter(token: number): boolean {
+    const { octets, cursor } = this
+    return (this.type === TYPE.SVCB || this.type === TYPE.HTTPS) && cursor.quoted[token] === 1 && octets[cursor.ends[token - 1] - 1] === EQUALS
+  }
+
   /** Remembers what is in force from the next record on. */
   private noteContext(): void {
     if (this.generatedAt !== NONE) return
     this.zones.sources[this.sourceIndex].contexts.push({ record: this.zones.count, origin: this.cursor.origin, defaultTtl: this.defaultTtl })
   }
 
+  private noteCarriageReturn(): void {
+    const { octets } = this
+    const first = this.beginning().indexOf(0x0d)
+    if (first < 0 || (first + 1 < octets.length && octets[first + 1] !== 0x0a)) return
+    this.problems.push({
+      kind: 'carriage-return',
+      start: first,
+      end: first + 1,
+      value: '',
+      message: 'lines end in a carriage return and a newline',
+      wanted: 'lines that end in a newline alone',
+      read: true,
+    })
+  }
+
+  private beginning(): Uint8Array {
+    return this.octets.length > BEGINNING ? this.octets.subarray(0, BEGINNING) : this.octets
+  }
+
   private refuseBinary(): boolean {
-    const zero = this.octets.subarray(0, 1 << 16).indexOf(0)
+    const zero = this.beginning().indexOf(0)
     if (zero < 0) return false
     this.problems.push({
       kind: 'binary',
@@ -256,6 +310,7 @@ class Reader {
       }
     }
     this.type = type
+    if (cursor.hasQuotes) this.noteQuotes(typeToken)
     if (klass === NONE) klass = this.lastClass
     else this.lastClass = klass
     const dataStart = zones.data.length
@@ -382,6 +437,7 @@ class Reader {
           ? 'no TTL is stated here, none above, there is no $TTL, and no SOA record to take one from'
           : `no TTL is stated here, none above, and there is no $TTL; servers that accept this take the SOA record’s minimum, ${ttl}`,
       wanted: 'a line such as $TTL 3600 at the top of the file',
+      read: true,
     })
   }
 
@@ -392,6 +448,7 @@ class Reader {
     if (word === '$ORIGIN') {
       const token = cursor.take('the origin')
       if (token < 0) return false
+      cursor.noteQuoted(token, token + 1)
       this.scratch.length = 0
       if (readNameToken(cursor, token, this.scratch) < 0) return false
       const origin = this.scratch.taken()
@@ -402,6 +459,7 @@ class Reader {
     if (word === '$TTL') {
       const token = cursor.take('the TTL')
       if (token < 0) return false
+      cursor.noteQuoted(token, token + 1)
       const ttl = parseTtl(this.octets, cursor.starts[token], cursor.ends[token])
       if (ttl < 0) return cursor.fail('bad-ttl', token, 'not a TTL', 'seconds, or a number with units as in 1h30m (w d h m s)')
       this.defaultTtl = ttl
@@ -462,8 +520,8 @@ class Reader {
   }
 
   /**
-   * Makes the records of a `$GENERATE` line, which several servers read: RANGE OWNER [TTL] [CLASS] TYPE DATA, where `$` is the number, and `${OFFSET,WIDTH,BASE}`
-   * the number with that added, as wide, in that base.
+   * Makes the records of a `$GENERATE` line, which some servers read: RANGE OWNER [TTL] [CLASS] TYPE DATA, where `$` is the number, and `${OFFSET,WIDTH,BASE}`
+   * the number with that added, as wide, in that base. The data is one value, in quotes where there are blanks in it.
    */
   private generate(): boolean {
     const { cursor, octets } = this
@@ -476,7 +534,15 @@ class Reader {
     if (!range || to < from || step < 1) return cursor.fail('generate', rangeToken, 'not a range', 'FIRST-LAST, or FIRST-LAST/STEP, as in 1-254')
     const count = Math.floor((to - from) / step) + 1
     if (count > MAX_GENERATED) return cursor.fail('generate', rangeToken, `it would make ${count} records`, `at most ${MAX_GENERATED} a line`)
-    const raw = (token: number): string => latin1Of(octets, cursor.starts[token], cursor.ends[token])
+    cursor.noteQuoted(0, cursor.count - 1)
+    let dataToken = nextToken
+    while (dataToken < cursor.count && (/^\d/.test(cursor.word(dataToken)) || parseClass(cursor.word(dataToken)) !== undefined)) dataToken++
+    if (dataToken + 2 < cursor.count)
+      return cursor.fail('generate', dataToken + 2, 'the data of $GENERATE is one value', 'quotes around all of it, as in $GENERATE 1-2 host$ MX "10 mail$"')
+    const raw = (token: number): string => {
+      const text = latin1Of(octets, cursor.starts[token], cursor.ends[token])
+      return cursor.quoted[token] ? text.replaceAll('\\"', '"') : text
+    }
     const words: string[] = []
     for (let token = ownerToken; token < cursor.count; token++) words.push(raw(token))
     const template = words.join(' ')
@@ -485,7 +551,7 @@ class Reader {
       for (let i = first; i < Math.min(count, first + GENERATED_AT_ONCE); i++) {
         const line = substituted(template, from + i * step)
         if (line === undefined)
-          return cursor.fail('generate', ownerToken, 'a sign behind $ is not understood', '$ alone, or ${OFFSET,WIDTH,BASE} with base d, o, x or X')
+          return cursor.fail('generate', ownerToken, 'a sign behind $ is not understood', '$ alone, or ${OFFSET,WIDTH,BASE} with base d, o, x, X, n or N')
         lines.push(line)
       }
       const text = Uint8Array.from(lines.join('\n') + '\n', (sign) => sign.charCodeAt(0))
@@ -497,8 +563,13 @@ class Reader {
       inner.generatedAt = this.entryStart
       inner.scan(0)
       this.toldNoTtl = inner.toldNoTtl
-      if (problems.length > 0) {
-        const [{ kind, value, message, wanted, type }] = problems
+      const trouble = problems.find((problem) => !problem.read)
+      if (!trouble && problems.length > 0 && cursor.notes.length === 0) {
+        const [{ kind, message, wanted }] = problems
+        cursor.note(kind, ownerToken, `${message}, in what is generated`, wanted)
+      }
+      if (trouble) {
+        const { kind, value, message, wanted, type } = trouble
         cursor.fail(kind, ownerToken, `${message} (${value}, in what is generated)`, wanted)
         if (type !== undefined) cursor.trouble!.type = type
         return false
@@ -513,22 +584,31 @@ class Reader {
   }
 }
 
-/** A template of `$GENERATE` with a number put in; undefined where a `${…}` is malformed. `\\$` stays a sign. */
+/** A template of `$GENERATE` with a number put in; undefined where a `${…}` is malformed. `\\$` and `$$` stay a sign. */
 function substituted(template: string, number: number): string | undefined {
   let failed = false
-  const text = template.replace(/\\\$|\$\{([^}]*)\}|\$/g, (found, inside?: string) => {
-    if (found === '\\$') return '$'
+  const text = template.replace(/\\\$|\$\$|\$\{([^}]*)\}|\$/g, (found, inside?: string) => {
+    if (found === '\\$') return found
+    if (found === '$$') return '\\$'
     if (inside === undefined) return String(number)
-    const match = /^(-?\d{1,9})(?:,(\d{1,3})(?:,([doxX]))?)?$/.exec(inside)
-    const value = number + Number(match?.[1])
-    if (!match || value < 0) {
-      failed = true
-      return ''
-    }
-    const digits = value.toString({ d: 10, o: 8, x: 16, X: 16 }[match[3] ?? 'd'])
-    return (match[3] === 'X' ? digits.toUpperCase() : digits).padStart(Number(match[2] ?? 0), '0')
+    const match = /^(-?\d{1,9})(?:,(\d{1,3})(?:,([doxXnN]))?)?$/.exec(inside)
+    if (match) return numberText(number + Number(match[1]), Number(match[2] ?? 0), match[3] ?? 'd')
+    failed = true
+    return ''
   })
   return failed ? undefined : text
+}
+
+/** A number in base d, o, x or X with zeros in front; or, as n and N, its hexadecimal digits from the last one on, parted by dots, as names of addresses have them. */
+function numberText(value: number, width: number, base: string): string {
+  const digits = base === 'd' ? String(Math.abs(value)) : (value >>> 0).toString(base === 'o' ? 8 : 16)
+  const text =
+    base === 'n' || base === 'N'
+      ? [...digits.padStart((width + 1) >> 1, '0')].reverse().join('.').padEnd(width, '.')
+      : base === 'd' && value < 0
+        ? `-${digits.padStart(width - 1, '0')}`
+        : digits.padStart(width, '0')
+  return base === 'X' || base === 'N' ? text.toUpperCase() : text
 }
 
 function sameMnemonic(mnemonic: string, octets: Uint8Array, start: number, end: number): boolean {

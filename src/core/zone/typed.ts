@@ -39,7 +39,8 @@ export function typedData(type: number, text: string, zone: Zone, zones: Zones, 
   const tokens = text.trim().split(/\s+/)
   if (row && !text.includes('\\#'))
     for (const [i, field] of row.fields.entries()) {
-      if (!field.kind.isName || tokens[i] === undefined || tokens[i] === '.') continue
+      // Of quotes around a name it is told below that they are for texts.
+      if (!field.kind.isName || tokens[i] === undefined || tokens[i] === '.' || /^".*"$/.test(tokens[i])) continue
       if (parseAddress(tokens[i].replace(/\.$/, ''))) continue
       const name = typedName(tokens[i], zone, zones.zones)
       // What is wrong with it is told below, with the type; but not with letters beyond ASCII, which would be taken as octets.

@@ -35,6 +35,9 @@ test('of every rule’s own faults, a repair puts right what it was made for, an
       expect(after.filter((each) => each.severity === 'error' && !findings.some((one) => one.rule === each.rule && one.owner === each.owner))).toEqual([])
     }
   expect([...codes].sort()).toEqual([
+    'file/quoted',
+    'file/touching',
+    'file/unquoted',
     'mx/host-without-reverse',
     'mx/null-preference',
     'name/doubled-zone',

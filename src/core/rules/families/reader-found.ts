@@ -1,4 +1,4 @@
-/** Faults that the reader meets because they keep it from reading a record: each is one of its problems, spoken of by one rule. */
+/** Faults that the reader meets, because they keep it from reading a record, or others read it differently: each is one of its problems, spoken of by one rule. */
 
 import type { Problem, ProblemKind } from '../../records/tokens.ts'
 import { MAX_TTL } from '../../records/ttl.ts'
@@ -200,4 +200,102 @@ export const addressWithPrefix: Rule = {
       fix: [`${problem.type === TYPE.AAAA ? 'AAAA' : 'A'} ${match[1]}`],
     }
   }),
+}
+
+const QUOTE = 0x22
+
+/** What was written in quotes, without them; not where there are none, or where what is in them needs them. */
+function unquoting(problem: Problem, source: Source): Repair | undefined {
+  const [start, end] = [problem.start - 1, problem.end + 1]
+  const text = written(problem, source)
+  if (source.octets[start] !== QUOTE || source.octets[end - 1] !== QUOTE || !/^[^\s;()"\\]+$/.test(text)) return undefined
+  return { at: { source, start, end }, text }
+}
+
+export const fileQuoted: Rule = {
+  code: 'file/quoted',
+  severity: 'error',
+  source: 'RFC 1035 §5.1',
+  title: 'quotes around what is no text: a name, a number, an address, a type',
+  why: 'Quotes are for texts, as in TXT. Around anything else some servers refuse the whole file; others take a quoted name for a single label with dots in it.',
+  remedy: 'Take the quotes away.',
+  bad: ['www A "192.0.2.10"', 'www CNAME "site.northlight.example."', '@ MX "10" mx.larkpost.example.', '"www" A 192.0.2.10', 'www "300" A 192.0.2.10'],
+  good: ['www A 192.0.2.10', 'www 300 TXT "quotes are for texts"', '@ CAA 0 issue "ca.larkpost.example"', 'www HTTPS 1 . alpn="h2"\nwww A 192.0.2.10'],
+  visit: onProblem('quoted', (problem, source) => ({
+    message: problem.message,
+    consequence: 'Some servers refuse the file; others take a quoted name for a single label.',
+    fix: [`write ${problem.wanted}`],
+    repair: unquoting(problem, source),
+  })),
+}
+
+export const fileUnquoted: Rule = {
+  code: 'file/unquoted',
+  severity: 'error',
+  source: 'RFC 7553 §4.4',
+  title: 'the target of URI without quotes',
+  why: 'The target of URI is written in quotes. Without them some servers refuse the whole file.',
+  remedy: 'Put quotes around the target.',
+  bad: ['_ferrykiosk._tcp URI 10 1 https://kiosk.hollowmere.example/'],
+  good: ['_ferrykiosk._tcp URI 10 1 "https://kiosk.hollowmere.example/"'],
+  visit: onProblem('unquoted', (problem, source) => ({
+    message: `${problem.message}: ${problem.value}`,
+    consequence: 'Some servers refuse the file.',
+    fix: [`write ${problem.wanted}`],
+    repair: /["\\]/.test(written(problem, source))
+      ? undefined
+      : { at: { source, start: problem.start, end: problem.end }, text: `"${written(problem, source)}"` },
+  })),
+}
+
+export const fileTouching: Rule = {
+  code: 'file/touching',
+  severity: 'warning',
+  source: 'RFC 1035 §5.1',
+  title: 'a text in quotes with no blank between it and what is beside it',
+  why: 'Values are parted by blanks. Without one some servers refuse the whole file; others see two values all the same.',
+  remedy: 'Put a blank between them.',
+  bad: ['@ TXT "one""two"', '@ TXT "one"two', 'www HTTPS 1 . alpn="h2"port=8443\nwww A 192.0.2.10'],
+  good: ['@ TXT "one" "two"', '@ TXT ("one" "two")', 'www HTTPS 1 . alpn="h2" port=8443\nwww A 192.0.2.10'],
+  visit: onProblem('touching', (problem, source) => {
+    const place = problem.start - (source.octets[problem.start - 1] === QUOTE && source.octets[problem.end] === QUOTE ? 1 : 0)
+    return {
+      message: problem.message,
+      consequence: 'Some servers refuse the file.',
+      fix: [`write ${problem.wanted}`],
+      repair: /\s/.test(String.fromCharCode(source.octets[place - 1])) ? undefined : { at: { source, start: place, end: place }, text: ' ' },
+    }
+  }),
+}
+
+export const fileLineInText: Rule = {
+  code: 'file/line-in-text',
+  severity: 'warning',
+  source: 'RFC 1035 §5.1',
+  title: 'a line that ends inside a text in quotes',
+  why: 'The standard lets a text go on over the end of a line, and most servers refuse the whole file. Those that read it have the line’s end as part of the text, where it is seldom meant.',
+  remedy: 'Write the text on one line, or as several texts in quotes inside parentheses. A line’s end that is meant is written \\010.',
+  bad: ['@ TXT "ferry-proof=\n41c2"'],
+  good: ['@ TXT ( "ferry-proof="\n  "41c2" )', '@ HINFO "one" "two"'],
+  visit: onProblem('line-in-text', (problem) => ({
+    message: problem.message,
+    consequence: 'Most servers refuse the file; the others publish the line’s end as part of the text.',
+    fix: ['close the quotes on their line, and go on with new ones inside parentheses', 'or write \\010 where a line’s end is meant'],
+  })),
+}
+
+export const fileCarriageReturn: Rule = {
+  code: 'file/carriage-return',
+  severity: 'advice',
+  source: 'practice',
+  title: 'lines that end in a carriage return and a newline',
+  why: 'So some editors write them. Most servers pass the carriage returns over; some refuse the whole file.',
+  remedy: 'Have the editor end lines in newlines alone, if your server refuses the file.',
+  bad: ['www A 192.0.2.10\r\nkiosk A 192.0.2.11\r'],
+  good: ['www A 192.0.2.10\nkiosk A 192.0.2.11'],
+  visit: onProblem('carriage-return', (problem) => ({
+    message: problem.message,
+    consequence: 'Some servers refuse the file.',
+    fix: ['let lines end in newlines alone'],
+  })),
 }
