@@ -41,7 +41,7 @@ export interface ZoneRecord {
   column: number
 }
 
-/** What could not be read, or stands outside the zone. The rest was read all the same. */
+/** What could not be read, stands outside the zone, or is read differently by some servers. The rest was read all the same. */
 export interface ZoneProblem {
   /** In one word, as the findings of the family `file/` have it. */
   kind: string
@@ -50,6 +50,8 @@ export interface ZoneProblem {
   wanted: string
   /** What stands there. */
   value: string
+  /** Whether the entry is among the records nevertheless. */
+  read: boolean
   file: string
   line: number
   column: number
@@ -97,7 +99,9 @@ export function parseZoneFile(input: string | Uint8Array, options: ParseOptions 
     }
   })
   const problems = zones.sources.flatMap((source) =>
-    source.problems.map(({ kind, message, wanted, value, start }): ZoneProblem => ({ kind, message, wanted, value, ...placeOf(source, start) })),
+    source.problems.map(
+      ({ kind, message, wanted, value, start, read }): ZoneProblem => ({ kind, message, wanted, value, read: read === true, ...placeOf(source, start) }),
+    ),
   )
   return { zone, records, problems }
 }

@@ -44,7 +44,7 @@ function key(owner: string, ttl: number, type: number, data: Uint8Array): string
 
 function ours(file: string): string[] {
   const zones = loadZones(bareFiles([file], ZONE))
-  expect(zones.sources.flatMap((source) => source.problems)).toEqual([])
+  expect(zones.sources.flatMap((source) => source.problems.filter((each) => !each.read))).toEqual([])
   return [
     ...new Set(
       Array.from({ length: zones.count }, (_, record) => key(zones.tree.text(zones.owner(record)), zones.ttl(record), zones.type(record), zones.rdata(record))),
