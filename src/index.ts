@@ -100,7 +100,14 @@ export function parseZoneFile(input: string | Uint8Array, options: ParseOptions 
   })
   const problems = zones.sources.flatMap((source) =>
     source.problems.map(
-      ({ kind, message, wanted, value, start, read }): ZoneProblem => ({ kind, message, wanted, value, read: read === true, ...placeOf(source, start) }),
+      ({ kind, message, wanted, value, start, read }): ZoneProblem => ({
+        kind,
+        message,
+        wanted,
+        value,
+        read: read === true || kind === 'out-of-zone',
+        ...placeOf(source, start),
+      }),
     ),
   )
   return { zone, records, problems }

@@ -415,9 +415,17 @@ export const place: FieldKind = {
     const metres: number[] = []
     for (; cursor.at < cursor.count && metres.length < 4; cursor.at++) {
       const match = /^(-?\d{1,8}(?:\.\d{1,2})?)m?$/.exec(cursor.word(cursor.at))
-      if (!match || (metres.length > 0 && match[1].startsWith('-')))
-        return cursor.fail('bad-value', cursor.at, 'not a number of metres', 'metres, with at most two decimals, as in 10m')
-      metres.push(Number(match[1]))
+      const value = Number(match?.[1])
+      // The altitude, then sizes (RFC 1876 §2).
+      const fits = metres.length === 0 ? value >= -100_000 && value <= 42_849_672.95 : value >= 0 && value <= 90_000_000
+      if (!match || !fits)
+        return cursor.fail(
+          'bad-value',
+          cursor.at,
+          'not a number of metres',
+          'metres, with at most two decimals, as in 10m; an altitude up to 42849672.95m, a size up to 90000000m',
+        )
+      metres.push(value)
     }
     if (metres.length === 0) return cursor.take('the altitude') >= 0
     const [altitude, size = 1, horizontal = 10_000, vertical = 10] = metres
