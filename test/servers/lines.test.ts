@@ -40,6 +40,9 @@ const LINES = [
   '$ORIGIN "sub"\nwww A 192.0.2.1',
   'www URI 10 1 "https://x.example/"',
   'www URI 10 1 https://x.example/',
+  '$ORIGIN sub\nwww A 192.0.2.1',
+  '( www A 192.0.2.1 )',
+  'www ( A 192.0.2.1 )',
   // Values that touch.
   'www TXT "a""b"',
   'www TXT "a"b',
@@ -53,6 +56,8 @@ const LINES = [
   'www TXT "a\nb"',
   'www TXT ( "a"\n"b" )',
   'www A 192.0.2.1\r',
+  'www TXT "ä"',
+  'www TXT "\\228"',
   // Times and numbers.
   'www 1h30m A 192.0.2.1',
   'www 1h30 A 192.0.2.1',

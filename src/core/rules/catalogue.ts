@@ -76,7 +76,9 @@ import {
   addressWithPrefix,
   fileCarriageReturn,
   fileLineInText,
+  fileParenthesisFirst,
   fileQuoted,
+  fileRelativeOrigin,
   fileTouching,
   fileUnquoted,
   nameEmptyLabel,
@@ -139,7 +141,7 @@ import {
 } from './families/target-host.ts'
 import { mxTargetFronted, mxTargetNotPublic, srvTargetFronted, srvTargetNotPublic } from './families/target-public.ts'
 import { mtaStsExchangeNotListed, mtaStsHostMissing, mtaStsSeveral, mtaStsSyntax, tlsRptSeveral, tlsRptSyntax } from './families/transport.ts'
-import { txtControlCharacter, txtStrayQuotes, txtTypographicQuotes, txtUnquotedSpaces } from './families/txt.ts'
+import { txtControlCharacter, txtNotAscii, txtStrayQuotes, txtTypographicQuotes, txtUnquotedSpaces } from './families/txt.ts'
 import { wildcardAnswersForPolicy, wildcardDelegation, wildcardNotLeftmost, wildcardShadowed } from './families/wildcard.ts'
 import { nsMissing, nsSingle, soaMissing } from './families/zone-top.ts'
 import type { Rule } from './rule.ts'
@@ -207,7 +209,9 @@ export const CATALOGUE: readonly Rule[] = [
   dnssecSignaturesStale,
   fileCarriageReturn,
   fileLineInText,
+  fileParenthesisFirst,
   fileQuoted,
+  fileRelativeOrigin,
   fileTouching,
   fileUnquoted,
   hostWwwMissing,
@@ -334,6 +338,7 @@ export const CATALOGUE: readonly Rule[] = [
   tlsRptSeveral,
   tlsRptSyntax,
   txtControlCharacter,
+  txtNotAscii,
   txtStrayQuotes,
   txtStringTooLong,
   txtTypographicQuotes,

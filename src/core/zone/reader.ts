@@ -40,6 +40,7 @@ export function readStretch(zones: Zones, sourceIndex: number, from: number, to:
 
 const DOLLAR = 0x24
 const EQUALS = 0x3d
+const PARENTHESIS = 0x28
 
 /** In so many octets of a file it is looked for what is not in one of its lines alone: a zero, which no text has; carriage returns. */
 const BEGINNING = 1 << 16
@@ -268,6 +269,8 @@ class Reader {
     } else {
       cursor.at = 1
       if (!this.readOwner()) return false
+      if (octets[start] === PARENTHESIS)
+        cursor.note('parenthesis-first', 0, 'a parenthesis is opened in front of the owner', 'the owner first, then the parenthesis')
     }
     let ttl = NONE
     let klass = NONE
@@ -450,10 +453,12 @@ class Reader {
       if (token < 0) return false
       cursor.noteQuoted(token, token + 1)
       this.scratch.length = 0
-      if (readNameToken(cursor, token, this.scratch) < 0) return false
+      const relative = readNameToken(cursor, token, this.scratch)
+      if (relative < 0) return false
       const origin = this.scratch.taken()
       this.originId = this.intern(ROOT, origin, 0, origin.length - 1)
       cursor.origin = origin
+      if (relative === 1) cursor.note('relative-origin', token, `the origin ${cursor.text(token)} has no final dot`, wireToName(origin))
       return this.nothingMore('$ORIGIN takes one name')
     }
     if (word === '$TTL') {

@@ -36,6 +36,7 @@ test('of every rule’s own faults, a repair puts right what it was made for, an
     }
   expect([...codes].sort()).toEqual([
     'file/quoted',
+    'file/relative-origin',
     'file/touching',
     'file/unquoted',
     'mx/host-without-reverse',
@@ -46,6 +47,7 @@ test('of every rule’s own faults, a repair puts right what it was made for, an
     'set/duplicate-record',
     'soa/mailbox-at-sign',
     'soa/serial-not-advanced',
+    'txt/not-ascii',
     'txt/stray-quotes',
     'txt/string-too-long',
     'txt/typographic-quotes',

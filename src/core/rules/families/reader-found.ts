@@ -299,3 +299,36 @@ export const fileCarriageReturn: Rule = {
     fix: ['let lines end in newlines alone'],
   })),
 }
+
+export const fileRelativeOrigin: Rule = {
+  code: 'file/relative-origin',
+  severity: 'warning',
+  source: 'RFC 1035 §5.1',
+  title: '$ORIGIN with a name that has no final dot',
+  why: 'Some servers complete it with the origin in force; others refuse the whole file.',
+  remedy: 'Write the name out, with its final dot.',
+  bad: ['$ORIGIN lake\nkiosk A 192.0.2.30'],
+  good: ['$ORIGIN lake.hollowmere.example.\nkiosk A 192.0.2.30'],
+  visit: onProblem('relative-origin', (problem, source) => ({
+    message: `${problem.message}: it is read as ${problem.wanted}`,
+    consequence: 'Some servers refuse the file.',
+    fix: [`$ORIGIN ${problem.wanted}`],
+    repair: { at: { source, start: problem.start, end: problem.end }, text: problem.wanted },
+  })),
+}
+
+export const fileParenthesisFirst: Rule = {
+  code: 'file/parenthesis-first',
+  severity: 'error',
+  source: 'RFC 1035 §5.1',
+  title: 'a parenthesis in front of the owner',
+  why: 'A parenthesis lets an entry go on over the end of a line; the entry begins with its owner. Most servers refuse the whole file.',
+  remedy: 'Write the owner first, and the parenthesis behind it.',
+  bad: ['( kiosk A 192.0.2.30 )'],
+  good: ['kiosk ( A 192.0.2.30 )'],
+  visit: onProblem('parenthesis-first', (problem) => ({
+    message: problem.message,
+    consequence: 'Most servers refuse the file.',
+    fix: [`write ${problem.wanted}`],
+  })),
+}

@@ -50,7 +50,7 @@ export const txtTypographicQuotes: Rule = {
   title: 'typographic quotes in a text',
   why: 'A word processor or a mail program made them of plain quotes. To whoever reads the record they are part of the value, which is then another one.',
   remedy: 'Write plain quotes around the text, and none in it.',
-  silences: ['txt/unquoted-spaces'],
+  silences: ['txt/unquoted-spaces', 'txt/not-ascii'],
   bad: ['@ TXT “ferry-proof=41c2”', '@ TXT "“ferry-proof=41c2”"', '@ TXT "say ‘ferry’"'],
   good: ['@ TXT "ferry-proof=41c2"', '@ TXT "die Fähre am See"'],
   visit: onText(NOT_ASCII, (record, cx) => {
@@ -66,6 +66,31 @@ export const txtTypographicQuotes: Rule = {
       consequence: 'The sign is part of the value: whoever compares it finds another one.',
       fix: [clean ? `${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}` : 'write plain signs in its place'],
       repair: clean && restating(cx, record, clean),
+    })
+  }),
+}
+
+export const txtNotAscii: Rule = {
+  code: 'txt/not-ascii',
+  severity: 'advice',
+  source: 'RFC 1035 §5.1',
+  title: 'octets beyond ASCII in a text, written as they are',
+  why: 'A zone file is ASCII; other octets are written as a backslash and three digits. Most servers read them all the same; some refuse the whole file.',
+  remedy: 'Write each such octet as \\DDD. What is published stays the same.',
+  bad: ['@ TXT "die Fähre am See"'],
+  good: ['@ TXT "die F\\195\\164hre am See"'],
+  visit: onText(NOT_ASCII, (record, cx) => {
+    if (cx.zones.flags(record) & GENERATED) return
+    const { octets } = cx.zones.source(record)
+    if (!entryParts(cx.zones, record).values.some(([start, end]) => octets.subarray(start, end).some((octet) => octet > 0x7f))) return
+    const strings = stringsOf(cx.zones.rdata(record))
+    cx.report({
+      record,
+      part: 0,
+      message: `the text at ${cx.name(cx.zones.owner(record))} has octets beyond ASCII in it: ${utf8(strings.join('')).slice(0, 80)}`,
+      consequence: 'Some servers refuse the file.',
+      fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(strings)}`],
+      repair: restating(cx, record, strings),
     })
   }),
 }
