@@ -79,6 +79,17 @@ const LINES = [
   'www MX 10 mail..',
   '\\;w A 192.0.2.1',
   '$w A 192.0.2.1',
+  // Types.
+  'www TYPE1 \\# 4 c0000201',
+  'www TYPE0 \\# 0',
+  'www TYPE41 \\# 0',
+  'www TYPE128 \\# 0',
+  'www TYPE251 \\# 0',
+  'www ANY \\# 0',
+  'www TYPE65535 \\# 0',
+  'www SVCB 1 . no-default-alpn',
+  'www SVCB 1 . alpn=h2 no-default-alpn',
+  '*.w NS ns1',
   // Places and digests.
   'www LOC 42 21 54 N 71 06 18 W -24m 30m',
   'www LOC 42 21 54 n 71 06 18 W -24m 30m',

@@ -105,6 +105,8 @@ export const algorithm = numberOrWord(1, {
   PRIVATEDNS: 253,
   PRIVATEOID: 254,
 })
+/** How a change is announced (RFC 9859 §2.2). */
+export const scheme = numberOrWord(1, { NOTIFY: 1 })
 export const certificateKind = numberOrWord(2, { PKIX: 1, SPKI: 2, PGP: 3, IPKIX: 4, ISPKI: 5, IPGP: 6, ACPKIX: 7, IACPKIX: 8, URI: 253, OID: 254 })
 
 /** The type that a signature covers. */

@@ -19,6 +19,7 @@ import {
   place,
   prefixes,
   salt,
+  scheme,
   tag,
   typeCovered,
   typeList,
@@ -108,11 +109,23 @@ const ROWS: TypeRow[] = [
     ],
     OLD,
   ),
+  row(7, 'MB', [['the host', name]], OLD),
+  row(8, 'MG', [['the mailbox', name]], OLD),
+  row(9, 'MR', [['the mailbox', name]], OLD),
   row(12, 'PTR', [['the target', name]], { ...OLD, target: 0 }),
   row(13, 'HINFO', [
     ['the processor', string],
     ['the system', string],
   ]),
+  row(
+    14,
+    'MINFO',
+    [
+      ['the mailbox of whoever is responsible', name],
+      ['the mailbox for errors', name],
+    ],
+    OLD,
+  ),
   row(15, 'MX', preferred('the exchange', name), { ...OLD, target: 1 }),
   row(16, 'TXT', [['a text', strings]]),
   row(
@@ -139,6 +152,17 @@ const ROWS: TypeRow[] = [
     ['the subaddress', optionalString],
   ]),
   row(21, 'RT', preferred('the intermediate host', name), { ...FOLDS, target: 1 }),
+  row(25, 'KEY', keyFields),
+  row(
+    26,
+    'PX',
+    [
+      ['the preference', u16],
+      ['the domain', name],
+      ['the domain of X.400', name],
+    ],
+    FOLDS,
+  ),
   row(28, 'AAAA', [['an IPv6 address', ipv6]]),
   row(29, 'LOC', [['the place', place]]),
   row(
@@ -208,6 +232,12 @@ const ROWS: TypeRow[] = [
   row(52, 'TLSA', certificateFields),
   row(53, 'SMIMEA', certificateFields),
   row(55, 'HIP', [['the host identity', hostIdentity]]),
+  row(56, 'NINFO', [['a text', strings]]),
+  row(57, 'RKEY', keyFields),
+  row(58, 'TALINK', [
+    ['the previous name', name],
+    ['the next name', name],
+  ]),
   row(59, 'CDS', digestFields),
   row(60, 'CDNSKEY', keyFields),
   row(61, 'OPENPGPKEY', [['the key', base64Rest]]),
@@ -224,6 +254,12 @@ const ROWS: TypeRow[] = [
   ]),
   row(64, 'SVCB', serviceFields, { target: 1 }),
   row(65, 'HTTPS', serviceFields, { target: 1 }),
+  row(66, 'DSYNC', [
+    ['the type', typeCovered],
+    ['the scheme', scheme],
+    ['the port', u16],
+    ['the target', name],
+  ]),
   row(99, 'SPF', [['a text', strings]]),
   row(104, 'NID', preferred('the node identifier', node64)),
   row(105, 'L32', preferred('the locator', ipv4)),
@@ -241,6 +277,9 @@ const ROWS: TypeRow[] = [
     ['the tag', tag],
     ['the value', longString],
   ]),
+  row(258, 'AVC', [['a text', strings]]),
+  row(261, 'RESINFO', [['a text', strings]]),
+  row(262, 'WALLET', [['a text', strings]]),
 ]
 
 const BY_TYPE: (TypeRow | undefined)[] = Array.from({ length: ROWS[ROWS.length - 1].type + 1 })

@@ -51,6 +51,7 @@ import {
   naptrReplacementMissing,
   svcbAliasMode,
   svcbHintsDiffer,
+  svcbNoDefaultAlpn,
   svcbTargetMissing,
 } from './families/leads.ts'
 import { liveTargetUnclaimed } from './families/live.ts'
@@ -330,6 +331,7 @@ export const CATALOGUE: readonly Rule[] = [
   srvWeights,
   svcbAliasMode,
   svcbHintsDiffer,
+  svcbNoDefaultAlpn,
   svcbTargetMissing,
   tlsaNoExchange,
   tlsaOwnerForm,

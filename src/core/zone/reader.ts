@@ -10,7 +10,7 @@ import { readRdata } from '../records/rdata.ts'
 import { scanEntry } from '../records/scan.ts'
 import { type Problem, TokenCursor } from '../records/tokens.ts'
 import { parseTtl } from '../records/ttl.ts'
-import { CLASS_IN, parseClass, parseType, rowOf, TYPE, typeRows } from '../records/types.ts'
+import { CLASS_IN, parseClass, parseType, rowOf, TYPE, typeRows, typeText } from '../records/types.ts'
 import { GENERATED, OUT_OF_ZONE, type Source, TARGET_RELATIVE, TTL_STATED, type Zone, type Zones } from './zones.ts'
 
 /** What an `$INCLUDE` leads to: the file as it is to be named in messages, and its octets; or why it cannot be read. */
@@ -313,6 +313,8 @@ class Reader {
       }
     }
     this.type = type
+    if (isMeta(type))
+      return cursor.fail('unknown-type', typeToken, `${typeText(type)} is for questions and messages: no zone holds it`, 'a type that is stored')
     if (cursor.hasQuotes) this.noteQuotes(typeToken)
     if (klass === NONE) klass = this.lastClass
     else this.lastClass = klass
@@ -588,6 +590,9 @@ class Reader {
     return cursor.at >= cursor.count || cursor.fail('extra-value', cursor.at, message, 'nothing behind it but a comment')
   }
 }
+
+/** Types that are never stored: for questions and messages (RFC 6895 §3.1), and 0. */
+const isMeta = (type: number): boolean => type === 0 || type === TYPE.OPT || (type >= 128 && type <= 255)
 
 /** A template of `$GENERATE` with a number put in; undefined where a `${…}` is malformed. `\\$` and `$$` stay a sign. */
 function substituted(template: string, number: number): string | undefined {

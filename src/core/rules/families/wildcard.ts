@@ -187,7 +187,7 @@ export const wildcardDelegation: Rule = {
             record: set.records[0],
             part: 'owner',
             message: `${cx.name(set.owner)} is delegated, and is a wildcard`,
-            consequence: 'Servers do not agree on what that means.',
+            consequence: 'Servers do not agree on what that means; some refuse the file.',
             fix: ['delegate each name by itself'],
           })
         },
