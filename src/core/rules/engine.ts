@@ -360,7 +360,7 @@ class Walk {
       fix: report.fix ?? [],
       source: raw.source,
       text: report.place?.text ?? (shown ? this.index(source).lineText(start) : ''),
-      length: report.place?.length ?? (shown ? Math.max(1, textOf(source.octets.subarray(start, Math.min(end, start + 200))).length) : 0),
+      length: report.place?.length ?? (shown ? Math.max(1, textOf(onItsLine(source.octets, start, Math.min(end, start + 200))).length) : 0),
       repair: report.repair,
     }
   }
@@ -391,6 +391,13 @@ function hidden(zones: Zones, set: SetView): boolean {
   if (zone !== set.zone) return !(zone?.apex === set.owner && (set.type === TYPE.NS || set.type === TYPE.DS) && set.owner !== set.zone.apex)
   const cut = zones.cut(set.owner)
   return cut !== NONE && (cut !== set.owner || (set.type !== TYPE.NS && set.type !== TYPE.DS))
+}
+
+/** What of a stretch is on the line that it begins on. */
+function onItsLine(octets: Uint8Array, start: number, end: number): Uint8Array {
+  const stretch = octets.subarray(start, end)
+  const newline = stretch.indexOf(0x0a)
+  return newline < 0 ? stretch : stretch.subarray(0, newline)
 }
 
 /** A problem of the reader that no rule speaks of: a finding of the family `file/`. */
