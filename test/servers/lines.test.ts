@@ -120,7 +120,20 @@ const GENERATED = [
   '$GENERATE 17-18 g${0,0,n} A 192.0.2.$',
 ]
 
-const ALL = [...LINES, ...GENERATED]
+/** Lines at the end of a file, without a newline. */
+const LAST = [
+  'www A 192.0.2.1',
+  'www TXT "a"',
+  '; note',
+  '$TTL 5',
+  '$TTL 5 ; note',
+  '$ORIGIN x.example.',
+  '$INCLUDE FOLDER/included',
+  '$INCLUDE FOLDER/included ; note',
+]
+
+/** What stands behind the head of a zone: a line and one more record, or a line that is the last. */
+const followed = (lines: string[]): string[] => lines.map((line) => `${line}\nafter A 192.0.2.77\n`)
 const zoneOf = (i: number): string => `z${i}.example`
 
 const key = (owner: string, ttl: number, type: number, data: Uint8Array): string => `${foldName(owner)} ${ttl} ${type} ${rdataKey(type, data)}`
@@ -139,10 +152,10 @@ async function ours(file: string): Promise<{ records: string[] | undefined; told
 }
 
 describe.each([
-  ['named', named, ALL],
-  ['knotd', knotd, LINES],
-  ['nsd', nsd, LINES],
-] as const)('%s', (program, start, lines) => {
+  ['named', named, [...followed([...LINES, ...GENERATED]), ...LAST]],
+  ['knotd', knotd, [...followed(LINES), ...LAST]],
+  ['nsd', nsd, [...followed(LINES), ...LAST]],
+] as const)('%s', (program, start, texts) => {
   const files: Record<string, string> = {}
   let server: RealServer
   beforeAll(async () => {
@@ -150,14 +163,15 @@ describe.each([
     const folder = folderWith({})
     const put = (zone: string, text: string): void => writeFileSync((files[zone] = join(folder, `${zone}.zone`)), text)
     put('sound.example', HEAD)
-    lines.forEach((line, i) => {
-      put(zoneOf(i), `${HEAD}${line}\nafter A 192.0.2.77\n`)
+    writeFileSync(join(folder, 'included'), 'inside A 192.0.2.88\n')
+    texts.forEach((text, i) => {
+      put(zoneOf(i), HEAD + text.replace('FOLDER', folder))
     })
     server = await start(files)
   })
   afterAll(() => server?.stop())
 
-  test.skipIf(mayskip(program)).each(lines.map((line, i) => [line, i] as const))('%s', async (_line, i) => {
+  test.skipIf(mayskip(program)).each(texts.map((text, i) => [text, i] as const))('%s', async (_text, i) => {
     const transferred = await transferZone({ label: program, address: '127.0.0.1', port: server.port }, `${zoneOf(i)}.`)
     const theirs = 'failed' in transferred ? undefined : transferred.records.map(({ owner, ttl, type, data }) => key(owner, ttl, type, data)).sort()
     const { records, told } = await ours(files[zoneOf(i)])

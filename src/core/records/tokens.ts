@@ -23,6 +23,7 @@ export type ProblemKind =
   | 'line-in-text'
   | 'missing-value'
   | 'name-too-long'
+  | 'no-newline'
   | 'no-owner'
   | 'no-ttl'
   | 'no-type'

@@ -170,6 +170,8 @@ class Reader {
         this.type = NONE
         this.inRecord = true
         if (this.readEntry(at)) {
+          if (!this.inRecord && end === octets.length && octets[end - 1] !== 0x0a)
+            cursor.note('no-newline', 0, 'the last line is a directive, and has no newline at its end', 'a newline behind it')
           if (cursor.notes.length > 0) this.takeNotes()
         } else {
           const trouble = cursor.trouble!

@@ -64,9 +64,10 @@ describe('whatever the file, nothing fails, hangs or points outside it', () => {
         const edited = editZone(octets, 'hollowmere.example.', [{ owner: 'new.hollowmere.example.', type: 1, data: [new Uint8Array([192, 0, 2, 1])] }])
         if ('octets' in edited) {
           const after = parseZoneFile(edited.octets, options)
-          expect([after.records.length, after.problems.length]).toEqual([
+          const unread = (all: typeof problems): number => all.filter((each) => !each.read).length
+          expect([after.records.length, unread(after.problems)]).toEqual([
             records.filter((each) => each.owner !== 'new.hollowmere.example.' || each.type !== 1).length + 1,
-            problems.length,
+            unread(problems),
           ])
         }
       }),
