@@ -41,6 +41,8 @@ const LINES = [
   'www URI 10 1 "https://x.example/"',
   'www URI 10 1 https://x.example/',
   '$ORIGIN sub\nwww A 192.0.2.1',
+  '$INCLUDE FOLDER/included sub',
+  '$INCLUDE FOLDER/included',
   '( www A 192.0.2.1 )',
   'www ( A 192.0.2.1 )',
   // Values that touch.

@@ -462,7 +462,7 @@ class Reader {
       const origin = this.scratch.taken()
       this.originId = this.intern(ROOT, origin, 0, origin.length - 1)
       cursor.origin = origin
-      if (relative === 1) cursor.note('relative-origin', token, `the origin ${cursor.text(token)} has no final dot`, wireToName(origin))
+      if (relative === 1) this.noteRelativeOrigin(token, origin)
       return this.nothingMore('$ORIGIN takes one name')
     }
     if (word === '$TTL') {
@@ -479,6 +479,10 @@ class Reader {
     return cursor.fail('bad-directive', 0, `not a directive: ${cursor.text(0)}`, '$ORIGIN, $TTL, $INCLUDE or $GENERATE')
   }
 
+  private noteRelativeOrigin(token: number, origin: Uint8Array): void {
+    this.cursor.note('relative-origin', token, `the origin ${this.cursor.text(token)} has no final dot`, wireToName(origin))
+  }
+
   /** Reads another file in this place; the origin and the owner in force are afterwards what they were before (RFC 1035 §5.1). */
   private include(): boolean {
     const { cursor, zones, options } = this
@@ -490,8 +494,11 @@ class Reader {
     let originId = this.originId
     if (cursor.at < cursor.count) {
       this.scratch.length = 0
-      if (readNameToken(cursor, cursor.at++, this.scratch) < 0) return false
+      const token = cursor.at++
+      const relative = readNameToken(cursor, token, this.scratch)
+      if (relative < 0) return false
       origin = this.scratch.taken()
+      if (relative === 1) this.noteRelativeOrigin(token, origin)
       originId = this.intern(ROOT, origin, 0, origin.length - 1)
     }
     if (!this.nothingMore('$INCLUDE takes a file and an origin')) return false

@@ -304,7 +304,7 @@ export const fileRelativeOrigin: Rule = {
   code: 'file/relative-origin',
   severity: 'warning',
   source: 'RFC 1035 §5.1',
-  title: '$ORIGIN with a name that has no final dot',
+  title: 'an origin without its final dot, in $ORIGIN or $INCLUDE',
   why: 'Some servers complete it with the origin in force; others refuse the whole file.',
   remedy: 'Write the name out, with its final dot.',
   bad: ['$ORIGIN lake\nkiosk A 192.0.2.30'],
@@ -312,7 +312,7 @@ export const fileRelativeOrigin: Rule = {
   visit: onProblem('relative-origin', (problem, source) => ({
     message: `${problem.message}: it is read as ${problem.wanted}`,
     consequence: 'Some servers refuse the file.',
-    fix: [`$ORIGIN ${problem.wanted}`],
+    fix: [`write ${problem.wanted}`],
     repair: { at: { source, start: problem.start, end: problem.end }, text: problem.wanted },
   })),
 }
