@@ -32,7 +32,7 @@ function ownerVisitor(set: SetView, cx: Context): void {
     part: 'owner',
     severity: 'warning',
     message: `${owner} has ${typeText(set.type)} and is no host name: ${signsIn(odd)}`,
-    consequence: 'Programs that check names refuse it: browsers, mail servers and certificate authorities among them.',
+    consequence: 'Some name servers refuse the whole file, unless told otherwise; browsers, mail servers and certificate authorities refuse the name.',
     fix: ['name the host with letters, digits and inner hyphens only'],
   })
 }
