@@ -118,6 +118,8 @@ const GENERATED = [
   '$GENERATE 2-1 $ A 192.0.2.$',
   '$GENERATE 0-1 ${-1} A 192.0.2.$',
   '$GENERATE 1-2 g${-3,4,x} A 192.0.2.$',
+  '$GENERATE 1-2 g$ URI "1 1 x:y"',
+  '$GENERATE 1-2 g$ URI "1 1 \\"x:y\\""',
   '$GENERATE 171-172 g${0,5,N}z A 192.0.2.$',
   '$GENERATE 17-18 g${0,0,n} A 192.0.2.$',
 ]

@@ -112,9 +112,11 @@ export class TokenCursor {
     return false
   }
 
-  /** Notes what is wrong with a token that is read all the same. */
+  /** Notes what is wrong with a token, quotes included, that is read all the same. */
   note(kind: ProblemKind, token: number, message: string, wanted: string): void {
-    this.notes.push({ kind, start: this.starts[token], end: this.ends[token], value: this.text(token), message, wanted, read: true })
+    const start = this.starts[token] - this.quoted[token]
+    const end = this.ends[token] + this.quoted[token]
+    this.notes.push({ kind, start, end, value: this.text(token), message, wanted, read: true })
   }
 
   /** Notes each quoted token from one up to another: quotes are for texts (RFC 1035 §5.1). */

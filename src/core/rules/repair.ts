@@ -67,7 +67,7 @@ function repairedZone(zones: Zones, zone: Zone, findings: Finding[], now: Date, 
     const here = rewritings.get(source) ?? []
     const why = zones.sources.some((each) => each !== source && each.file === source.file)
       ? `${source.file} is included more than once`
-      : here.some(({ at }) => at.start < end && start < at.end)
+      : here.some(({ at }) => at.start === start || (at.start < end && start < at.end))
         ? 'it stands where another repair is made; call again after that'
         : undefined
     if (why) left.push({ finding, why })

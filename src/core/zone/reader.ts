@@ -579,14 +579,11 @@ class Reader {
       inner.generatedAt = this.entryStart
       inner.scan(0)
       this.toldNoTtl = inner.toldNoTtl
-      const trouble = problems.find((problem) => !problem.read)
-      if (!trouble && problems.length > 0 && cursor.notes.length === 0) {
-        const [{ kind, message, wanted }] = problems
-        cursor.note(kind, ownerToken, `${message}, in what is generated`, wanted)
-      }
+      // Servers that know this directive pass over what others refuse, but for quotes.
+      const trouble = problems.find(({ read, kind }) => !read || kind === 'quoted' || kind === 'unquoted')
       if (trouble) {
-        const { kind, value, message, wanted, type } = trouble
-        cursor.fail(kind, ownerToken, `${message} (${value}, in what is generated)`, wanted)
+        const { read, kind, value, message, wanted, type } = trouble
+        cursor.fail(read ? 'generate' : kind, ownerToken, `${message} (${value}, in what is generated)`, wanted)
         if (type !== undefined) cursor.trouble!.type = type
         return false
       }

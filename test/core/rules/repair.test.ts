@@ -55,6 +55,19 @@ test('of every rule’s own faults, a repair puts right what it was made for, an
   ])
 })
 
+test.each([
+  ['t TXT "one"two"three"', 't TXT "one" two "three"'],
+  ['t TXT one"two"', 't TXT one "two"'],
+  ['m MX "10""mx.larkpost.example."', 'm MX 10 mx.larkpost.example.'],
+  ['m MX "10"mx.larkpost.example.', 'm MX 10 mx.larkpost.example.'],
+  ['"t""300""TXT""x"', 't 300 TXT "x"'],
+  ['t A ("192.0.2.1")', 't A (192.0.2.1)'],
+  ['$GENERATE 1-2 u$ URI "1 1 x:y"', '$GENERATE 1-2 u$ URI "1 1 x:y"'],
+])('quotes and blanks: %s becomes %s', async (before, after) => {
+  const { texts } = await repairs(before)
+  expect(texts['hollowmere.example'].split('\n')[4]).toBe(after)
+})
+
 test('a repair changes its own octets and the serial, whatever stands around', async () => {
   const line = fc.constantFrom(
     'a A 192.0.2.1',

@@ -202,14 +202,13 @@ export const addressWithPrefix: Rule = {
   }),
 }
 
-const QUOTE = 0x22
-
 /** What was written in quotes, without them; not where there are none, or where what is in them needs them. */
 function unquoting(problem: Problem, source: Source): Repair | undefined {
-  const [start, end] = [problem.start - 1, problem.end + 1]
-  const text = written(problem, source)
-  if (source.octets[start] !== QUOTE || source.octets[end - 1] !== QUOTE || !/^[^\s;()"\\]+$/.test(text)) return undefined
-  return { at: { source, start, end }, text }
+  const { start, end } = problem
+  const text = /^"([^\s;()"\\]+)"$/.exec(written(problem, source))?.[1]
+  if (text === undefined) return undefined
+  const touches = start > 0 && !/[\s(]/.test(String.fromCharCode(source.octets[start - 1]))
+  return { at: { source, start, end }, text: touches ? ` ${text}` : text }
 }
 
 export const fileQuoted: Rule = {
@@ -257,15 +256,12 @@ export const fileTouching: Rule = {
   remedy: 'Put a blank between them.',
   bad: ['@ TXT "one""two"', '@ TXT "one"two', 'www HTTPS 1 . alpn="h2"port=8443\nwww A 192.0.2.10'],
   good: ['@ TXT "one" "two"', '@ TXT ("one" "two")', 'www HTTPS 1 . alpn="h2" port=8443\nwww A 192.0.2.10'],
-  visit: onProblem('touching', (problem, source) => {
-    const place = problem.start - (source.octets[problem.start - 1] === QUOTE && source.octets[problem.end] === QUOTE ? 1 : 0)
-    return {
-      message: problem.message,
-      consequence: 'Some servers refuse the file.',
-      fix: [`write ${problem.wanted}`],
-      repair: /\s/.test(String.fromCharCode(source.octets[place - 1])) ? undefined : { at: { source, start: place, end: place }, text: ' ' },
-    }
-  }),
+  visit: onProblem('touching', (problem, source) => ({
+    message: problem.message,
+    consequence: 'Some servers refuse the file.',
+    fix: [`write ${problem.wanted}`],
+    repair: { at: { source, start: problem.start, end: problem.start }, text: ' ' },
+  })),
 }
 
 export const fileLineInText: Rule = {

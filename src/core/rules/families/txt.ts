@@ -170,6 +170,8 @@ export const txtUnquotedSpaces: Rule = {
     const { octets } = cx.zones.source(record)
     const { values } = entryParts(cx.zones, record)
     if (values.length < 2 || values.every(([start]) => octets[start] === 0x22) || octets[values[0][0]] === 0x22) return
+    // Where nothing parts them, no blank was lost.
+    if (values.some(([start], i) => i > 0 && start === values[i - 1][1])) return
     const text = [stringsOf(cx.zones.rdata(record)).join(' ')]
     cx.report({
       record,
