@@ -24,8 +24,7 @@ export function locate(zones: Zones, name: NameId): NameId {
   if (zones.dnameAbove(name) !== NONE) return UNKNOWN
   if (zones.cut(name) !== NONE) return zones.has(name, TYPE.A) || zones.has(name, TYPE.AAAA) ? name : UNKNOWN
   if (zones.exists(name)) return name
-  const covering = wildcardFor(zones, zones.tree.parent(name), zone)
-  return covering !== NONE ? covering : zone.complete === false || !zones.exists(zone.apex) ? UNKNOWN : MISSING
+  return name === zone.apex ? UNKNOWN : absent(zones, zones.tree.parent(name), zone)
 }
 
 /** `locate` for a name that may not be in the tree; what is no name is UNKNOWN. */
@@ -40,16 +39,21 @@ export function locateWire(zones: Zones, wire: Uint8Array, at = 0): NameId {
   if (whole) return locate(zones, closest)
   const zone = zones.zoneOf(closest)
   if (!zone || zones.cut(closest) !== NONE || zones.dnameAbove(closest) !== NONE || zones.hasDname(closest)) return UNKNOWN
-  const covering = wildcardFor(zones, closest, zone)
+  return absent(zones, closest, zone)
+}
+
+/** What answers for a name below `above` that does not exist: a wildcard; else it is MISSING, or UNKNOWN where others add names or nothing of the zone could be read. */
+function absent(zones: Zones, above: NameId, zone: Zone): NameId {
+  const covering = wildcardFor(zones, above, zone)
   return covering !== NONE ? covering : zone.complete === false || !zones.exists(zone.apex) ? UNKNOWN : MISSING
 }
 
 const STAR = new Uint8Array([0x2a])
 
-/** The wildcard that answers for names below `name` that do not exist, or NONE: the one directly below the closest encloser (RFC 4592 §3.3.1). */
+/** The wildcard that answers for names below `name` (in the zone) that do not exist, or NONE: the one directly below the closest encloser (RFC 4592 §3.3.1). */
 function wildcardFor(zones: Zones, name: NameId, zone: Zone): NameId {
   let encloser = name
-  while (encloser !== zone.apex && !zones.exists(encloser)) encloser = zones.tree.parent(encloser)
+  while (encloser !== zone.apex && encloser !== ROOT && !zones.exists(encloser)) encloser = zones.tree.parent(encloser)
   const star = zones.tree.find(encloser, STAR, 0, 1)
   return star !== NONE && zones.exists(star) && zones.zoneOf(star) === zone ? star : NONE
 }
@@ -65,12 +69,12 @@ export type AnswerKind =
   | 'referral'
   /** Aliases lead out of the kept zones, or in a circle. */
   | 'alias'
-  /** The name is in no kept zone. */
+  /** The name is in no kept zone, or in one that has no readable record (SERVFAIL). */
   | 'not-kept'
 
 export interface Answer {
   kind: AnswerKind
-  /** NOERROR 0, NXDOMAIN 3, REFUSED 5, YXDOMAIN 6. */
+  /** NOERROR 0, SERVFAIL 2, NXDOMAIN 3, REFUSED 5, YXDOMAIN 6. */
   rcode: number
   authoritative: boolean
   /** The aliases in order, then the data. */
@@ -101,6 +105,8 @@ export function answer(zones: Zones, name: Name, type: number): Answer {
     const { closest, whole } = descend(zones, question)
     const zone = zoneToAnswer(zones, closest, whole, type)
     if (!zone) return step === 0 ? result : { ...result, kind: 'alias' }
+    // Nothing of it could be read: no server loads it.
+    if (!zones.exists(zone.apex)) return step === 0 ? { ...result, zone, rcode: 2 } : { ...result, zone, kind: 'alias' }
     result.zone = zone
     result.rcode = 0
     const cut = cutFor(zones, closest, whole, type, zone)

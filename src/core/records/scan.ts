@@ -45,12 +45,7 @@ function trouble(kind: Problem['kind'], start: number, end: number, value: strin
 export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor): Scanned {
   const length = octets.length
   result.problem = undefined
-  cursor.count = 0
-  cursor.at = 0
-  cursor.trouble = undefined
-  cursor.hasQuotes = false
-  cursor.hasLineEnd = false
-  if (cursor.notes.length > 0) cursor.notes.length = 0
+  cursor.begin()
   const plain = scanPlain(octets, start, cursor)
   if (plain >= 0) return finish(octets, plain)
   cursor.count = 0

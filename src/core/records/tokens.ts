@@ -55,6 +55,7 @@ export interface Problem {
 }
 
 const SHOWN = 60
+const NOTHING = new Uint8Array(0)
 
 /**
  * The tokens of one entry and a place among them, from which the fields of a record's data are read.
@@ -81,6 +82,23 @@ export class TokenCursor {
 
   constructor(octets: Uint8Array) {
     this.octets = octets
+  }
+
+  /** Makes ready for another entry: nothing that was found in one may be seen in the next. */
+  begin(): void {
+    this.count = 0
+    this.at = 0
+    this.trouble = undefined
+    this.hasQuotes = false
+    this.hasLineEnd = false
+    this.targetRelative = false
+    if (this.notes.length > 0) this.notes.length = 0
+  }
+
+  /** Lets go of what was read. */
+  forget(): void {
+    this.begin()
+    this.octets = NOTHING
   }
 
   add(start: number, end: number, quoted: number): void {

@@ -159,7 +159,7 @@ function closestAbove(zones: Zones, name: string): NameId {
 /** The highest name, from one upwards, that does not exist yet, or NONE. */
 function comingToExist(zones: Zones, zone: Zone, owner: NameId): NameId {
   let highest = NONE
-  for (let name = owner; name !== zone.apex && !zones.exists(name); name = zones.tree.parent(name)) highest = name
+  for (let name = owner; name !== zone.apex && name > ROOT && !zones.exists(name); name = zones.tree.parent(name)) highest = name
   return highest
 }
 
@@ -167,7 +167,7 @@ function comingToExist(zones: Zones, zone: Zone, owner: NameId): NameId {
 function ceasingToExist(zones: Zones, zone: Zone, owner: NameId, changes: readonly SetChange[], owners: readonly NameId[]): NameId {
   const { tree } = zones
   const chain: NameId[] = []
-  for (let name = owner; name !== zone.apex; name = tree.parent(name)) chain.push(name)
+  for (let name = owner; name !== zone.apex && name > ROOT; name = tree.parent(name)) chain.push(name)
   const goes = (record: number): boolean =>
     changes.some((change, i) => change.data.length === 0 && owners[i] === zones.owner(record) && change.type === zones.type(record))
   let alive = chain.length

@@ -3,13 +3,14 @@
  * is read back, with its neighbours, and compared with what was intended, and what is in force behind it must be what was in force before. So the cost of
  * an edit is that of the stretches, not of the file.
  */
-import { foldName, type Name, nameToWire, wireToName } from '../names/name.ts'
+import { foldName, isAtOrBelow, type Name, nameToWire, wireToName } from '../names/name.ts'
 import { sameOctets, u32At } from '../names/octets.ts'
 import { type NameId, NONE } from '../names/tree.ts'
 import { stringText } from '../records/fields.ts'
 import { type Rdata, rdataKey, rdataText } from '../records/rdata.ts'
 import { TYPE, typeText } from '../records/types.ts'
-import { type EntryParts, partsAt } from './entry.ts'
+import type { Problem } from '../records/tokens.ts'
+import { type EntryParts, generateParts, partsAt } from './entry.ts'
 import { LineIndex } from './places.ts'
 import { purposeOf } from './purpose.ts'
 import { type Included, type ReadingState, readStretch, readZone } from './reader.ts'
@@ -52,12 +53,15 @@ export interface Refused {
 
 const text = new TextDecoder()
 
+/** Splices in the order of their places: what is put in at one comes before what is replaced there. */
+const inOrder = <T extends { from: number; to: number }>(splices: readonly T[]): T[] => [...splices].sort((a, b) => a.from - b.from || a.to - b.to)
+
 /** Puts splices into octets. They must not overlap; those at one place go in their order. */
 export function applySplices(octets: Uint8Array, splices: readonly Omit<Splice, 'source'>[]): Uint8Array {
   const encoder = new TextEncoder()
   const parts: Uint8Array[] = []
   let at = 0
-  for (const splice of [...splices].sort((a, b) => a.from - b.from)) {
+  for (const splice of inOrder(splices)) {
     parts.push(octets.subarray(at, splice.from), encoder.encode(splice.text))
     at = splice.to
   }
@@ -95,10 +99,11 @@ export function editZone(octets: Uint8Array, zoneName: Name, changes: SetChange[
 
 /** The same for one of several zones that are read already (and sealed): they become what they are after the change. A refusal leaves them as they were. `always` advances the serial even where nothing changes. */
 export function editKept(zones: Zones, zone: Zone, changes: SetChange[], now?: Date, always = false): Edited | Refused {
-  const refused = whyNot(zones, zone) ?? changes.map((change) => generated(zones, zone, change)).find(Boolean)
+  const refused = whyNot(zones, zone) ?? changes.map((change) => outside(zone, change) ?? generated(zones, zone, change)).find(Boolean)
   if (refused) return { refused }
   const editor = new Editor(zones, zone)
   for (const change of changes) editor.change(change)
+  editor.insertAll()
   let serial: Edited['serial']
   if (now && (always || editor.splices.length > 0) && zone.soa !== NONE && !changes.some((change) => change.type === TYPE.SOA))
     serial = editor.advance(zone.soa, now)
@@ -118,7 +123,7 @@ export function editKept(zones: Zones, zone: Zone, changes: SetChange[], now?: D
   }
   const asRead = zones.sources.map((source) => source.octets)
   const difference = editor.readBack(edited)
-  if (difference) return { refused: `the changed file would not read as intended (${difference}); nothing was written` }
+  if (difference) return typeof difference === 'string' ? { refused: `the changed file would not read as intended (${difference}); nothing was written` } : difference
   editor.settle(edited)
   const root = editor.root
   return {
@@ -131,6 +136,11 @@ export function editKept(zones: Zones, zone: Zone, changes: SetChange[], now?: D
   }
 }
 
+function outside(zone: Zone, { owner }: SetChange): string | undefined {
+  if (typeof nameToWire(owner) === 'string') return `${owner} is no absolute domain name`
+  return isAtOrBelow(owner, zone.name) ? undefined : `${owner} is not in the zone ${zone.name}`
+}
+
 /** Why a set cannot be changed because a `$GENERATE` line makes some of it. */
 function generated(zones: Zones, zone: Zone, change: SetChange): string | undefined {
   const owner = zones.tree.findWire(nameToWire(change.owner) as Uint8Array)
@@ -141,6 +151,11 @@ function generated(zones: Zones, zone: Zone, change: SetChange): string | undefi
   const { line } = new LineIndex(source.octets).place(zones.start(record))
   return `${change.owner} ${typeText(change.type)} is made by $GENERATE at line ${line}${source.file ? ` of ${source.file}` : ''}, together with other names: change that line, or write its records out`
 }
+
+/** What is not as intended; or why nothing can be said of it. */
+type Difference = string | Refused
+
+const UNCLOSED = new Set<Problem['kind']>(['parenthesis', 'bad-quote', 'entry-too-long'])
 
 /** Types that make a name a cut, an alias or a zone's top. */
 const SHAPING = new Set<number>([TYPE.NS, TYPE.CNAME, TYPE.DNAME, TYPE.SOA])
@@ -244,7 +259,13 @@ class Editor {
         this.replaceData(record, data, ttl)
       } else this.remove(record)
     }
-    if (fresh.length > 0) this.insert(owner, change.type, ttl, fresh, present, freed.length === 0 ? change.note : undefined)
+    if (fresh.length > 0) this.coming.push(() => this.insert(owner, change.type, ttl, fresh, present, freed.length === 0 ? change.note : undefined))
+  }
+
+  /** New records find their places when it is known which ones go. */
+  private readonly coming: (() => void)[] = []
+  insertAll(): void {
+    for (const insert of this.coming) insert()
   }
 
   /** The serial's token is changed, nothing else of the record. */
@@ -363,14 +384,7 @@ class Editor {
     let behind = neighbour
     const sameOwner = neighbour !== NONE && zones.owner(neighbour) === owner
     // Lines that take their owner from the neighbour stay behind it.
-    if (neighbour !== NONE && !sameOwner)
-      while (
-        behind + 1 < this.end &&
-        zones.sourceIndex(behind + 1) === zones.sourceIndex(behind) &&
-        !this.isGenerated(behind + 1) &&
-        !this.ownerStated(behind + 1)
-      )
-        behind++
+    if (neighbour !== NONE && !sameOwner) behind = this.lastOfOwner(neighbour)
     const source = behind === NONE ? this.root : zones.sourceIndex(behind)
     const { octets } = zones.sources[source]
     const at = behind === NONE ? octets.length : this.parts(behind).end
@@ -379,7 +393,8 @@ class Editor {
     const ownerText = relative ? wireToName(this.wire(owner), 0, origin) : zones.tree.text(owner)
     const ttlStated = defaultTtl !== ttl || (neighbour !== NONE && (zones.flags(neighbour) & TTL_STATED) !== 0)
     const targets = neighbour !== NONE && zones.type(neighbour) === type ? this.targetsRelative(neighbour) : relative
-    const blankOwner = sameOwner && !this.ownerStated(neighbour)
+    const between = this.added.get(behind)?.at(-1)
+    const blankOwner = sameOwner && !this.ownerStated(neighbour) && (between === undefined || between.owner === owner)
     const unfinished = at > 0 && octets[at - 1] !== 0x0a
     const eol = unfinished || at < 2 ? endOfLine(octets) : octets[at - 2] === 0x0d ? '\r\n' : '\n'
     const comment = note === undefined ? '' : `; ${note}${eol}`
@@ -400,6 +415,19 @@ class Editor {
     this.splices.push({ source, from: at, to: at, text: unfinished ? eol + block.slice(0, -eol.length) : block })
     this.touched.add(behind)
     this.added.set(behind, [...(this.added.get(behind) ?? []), ...data.map((each) => ({ owner, type, ttl, ttlStated, data: each }))])
+  }
+
+  /** The last of the lines behind a record that take their owner from it. What is included or generated between them leaves the owner as it was. */
+  private lastOfOwner(record: RecordId): RecordId {
+    const { zones } = this
+    const source = zones.sourceIndex(record)
+    let last = record
+    for (let next = record + 1; next < this.end; next++) {
+      if (this.isGenerated(next)) continue
+      if (zones.sourceIndex(next) === source && !this.ownerStated(next)) last = next
+      else if (zones.sourceIndex(next) === source || !this.isInside(zones.source(next), source)) break
+    }
+    return last
   }
 
   private wire(name: NameId): Uint8Array {
@@ -439,18 +467,36 @@ class Editor {
     return line
   }
 
-  /** The next record behind one that stays and has an entry of its own, or NONE. */
-  private nextStaying(record: RecordId): RecordId {
-    for (let next = record + 1; next < this.end; next++) if (!this.gone.has(next) && !this.isGenerated(next)) return next
-    return NONE
-  }
-
   /** Records behind a change that take their owner or their TTL from the line above get it written out where the line above is now another. */
   keepNeighbours(): void {
     for (const record of [...this.touched].sort((a, b) => a - b)) {
-      const next = record === NONE ? NONE : this.nextStaying(record)
-      if (next !== NONE) this.keep(next)
+      if (record === NONE) continue
+      const source = this.zones.sourceIndex(record)
+      const begun = new Set<number>()
+      for (let next = record + 1; next < this.end; next++) {
+        if (this.gone.has(next)) continue
+        const at = this.zones.sourceIndex(next)
+        if (this.isGenerated(next)) this.keepGenerated(next)
+        else if (!begun.has(at)) {
+          this.keep(next)
+          begun.add(at)
+        }
+        // What a file in between is included for begins with this owner; behind it, the owner is this one again.
+        if (!this.isGenerated(next) && (at === source || !this.isInside(this.zones.sources[at], source))) break
+      }
     }
+  }
+
+  private readonly keptLines = new Set<string>()
+  /** The same for the `$GENERATE` line that makes a record: its owner is its own, its TTL may be the last stated one. */
+  private keepGenerated(record: RecordId): void {
+    const { zones } = this
+    const line = `${zones.sourceIndex(record)} ${zones.start(record)}`
+    if (this.keptLines.has(line)) return
+    this.keptLines.add(line)
+    if (this.context(record).defaultTtl !== NONE || this.inheritedTtl(record) === zones.ttl(record)) return
+    const { ttl, behindOwner } = generateParts(this.octetsOf(record), zones.start(record))
+    if (!ttl) this.splice(record, behindOwner, behindOwner, ` ${zones.ttl(record)}`)
   }
 
   private readonly kept = new Set<RecordId>()
@@ -468,7 +514,14 @@ class Editor {
       const blanks = this.slice(record, parts.start, first)
       this.splice(record, parts.start, first, blanks.includes('\t') ? name + blanks : `${name.padEnd(blanks.length - 1)} `)
     }
-    if (!parts.ttl && defaultTtl === NONE && before.ttl !== zones.ttl(record) && !this.retimed.has(record)) this.restateTtl(record, zones.ttl(record))
+    if (!parts.ttl && defaultTtl === NONE && this.inheritedTtl(record, before) !== zones.ttl(record) && !this.retimed.has(record))
+      this.restateTtl(record, zones.ttl(record))
+  }
+
+  /** The TTL that a record takes over where it states none and there is no $TTL: the last stated one, else the SOA record's minimum. */
+  private inheritedTtl(record: RecordId, before = this.stateBefore(record)): Seconds {
+    const { soa } = this.zone
+    return before.ttl !== NONE ? before.ttl : soa !== NONE && soa < record ? u32At(this.zones.rdata(soa), this.zones.rdata(soa).length - 4) : 0
   }
 
   /** The owner and the stated TTL in force just before a record, after the changes. */
@@ -494,7 +547,7 @@ class Editor {
   }
 
   /** Reads every touched stretch of the changed sources, with a record before it and one behind it, and says what is not as intended. */
-  readBack(edited: ReadonlyMap<number, Uint8Array>): string | undefined {
+  readBack(edited: ReadonlyMap<number, Uint8Array>): Difference | undefined {
     for (const [source, octets] of edited) {
       const touched = [...this.touched].filter((record) => (record === NONE ? this.root : this.zones.sourceIndex(record)) === source).sort((a, b) => a - b)
       for (let i = 0; i < touched.length; ) {
@@ -521,18 +574,20 @@ class Editor {
     return NONE
   }
 
-  private readStretchBack(source: number, octets: Uint8Array, from: RecordId, to: RecordId, edited: ReadonlyMap<number, Uint8Array>): string | undefined {
+  private readStretchBack(source: number, octets: Uint8Array, from: RecordId, to: RecordId, edited: ReadonlyMap<number, Uint8Array>): Difference | undefined {
     const { zones, zone } = this
     const own = zones.sources[source]
     const oldStart = from === NONE ? 0 : zones.start(from)
     const oldEnd = to === NONE ? own.octets.length : this.parts(to).end
+    const open = this.unclosed([own], ({ start }) => start >= oldStart && start < oldEnd)
+    if (open) return open
     const moved = mover(this.splices.filter((splice) => splice.source === source))
     const scratch = new Zones()
     const index = scratch.addSource(scratch.addZone(zone.name, own.file, zone), own.file, octets)
-    const overlaid = (name: string): Included => {
-      // Whatever is included between is read as it was, or as it becomes.
-      const at = zones.sources.findIndex((each) => each.includedBy?.source === source && (each.file === name || each.file.endsWith(`/${name}`)))
-      return at < 0 ? { failed: 'it was not read before' } : { file: zones.sources[at].file, octets: edited.get(at) ?? zones.sources[at].octets }
+    // Whatever is included between is read as it was, or as it becomes.
+    const overlaid = (name: string, from: string): Included => {
+      const at = this.included().get(`${from}\n${name}`)
+      return at === undefined ? { failed: 'it was not read before' } : { file: zones.sources[at].file, octets: edited.get(at) ?? zones.sources[at].octets }
     }
     const end = readStretch(scratch, index, from === NONE ? 0 : moved(oldStart), to === NONE ? octets.length : moved(oldEnd), this.stateAt(from, source), {
       include: overlaid,
@@ -577,8 +632,21 @@ class Editor {
     const nested = (each: Source): boolean =>
       each.includedBy !== undefined && each.firstRecord >= first && each.endRecord <= last + 1 && this.isInside(each, source)
     const before = unread(zones.sources, (each, start) => (each === own ? start >= oldStart && start < oldEnd : nested(each)))
-    if (before !== unread(scratch.sources, () => true)) return 'what cannot be read of it would change'
+    if (before !== unread(scratch.sources, () => true))
+      return this.unclosed(zones.sources.filter((each) => each.zone === zone.index)) ?? 'what cannot be read of it would change'
     return this.stateTrouble(end, to, source)
+  }
+
+  private includedAt: Map<string, number> | undefined
+  /** The zone's included sources, by the file that includes them and the name that it has for them. */
+  private included(): ReadonlyMap<string, number> {
+    const { zones, zone } = this
+    this.includedAt ??= new Map(
+      zones.sources.flatMap(({ includedBy, zone: of }, i): [string, number][] =>
+        includedBy && of === zone.index ? [[`${zones.sources[includedBy.source].file}\n${includedBy.name}`, i]] : [],
+      ),
+    )
+    return this.includedAt
   }
 
   private isInside(each: Source, source: number): boolean {
@@ -612,7 +680,8 @@ class Editor {
   private stateTrouble(end: ReadingState, last: RecordId, source: number): string | undefined {
     const { zones } = this
     if (last === NONE) {
-      const following = zones.sources[source].endRecord
+      let following = zones.sources[source].endRecord
+      while (following < this.end && (this.gone.has(following) || this.isGenerated(following))) following++
       if (zones.sources[source].includedBy === undefined || following >= this.end || this.retimed.has(following) || zones.flags(following) & TTL_STATED)
         return undefined
       return this.context(following).defaultTtl === NONE && end.lastTtl !== zones.ttl(following) && end.lastTtl !== NONE
@@ -630,6 +699,17 @@ class Editor {
       ttlKept &&
       end.lastClass === zones.classOf(last)
     return same ? undefined : 'what is in force behind the change would be another'
+  }
+
+  /** That an entry of these sources is not closed: nobody can know where it was meant to end, nor what a change beside it comes to. */
+  private unclosed(sources: readonly Source[], where: (problem: Problem) => boolean = () => true): Refused | undefined {
+    for (const { file, octets, problems } of sources) {
+      const open = problems.find((each) => UNCLOSED.has(each.kind) && !each.read && where(each))
+      if (!open) continue
+      const { line } = new LineIndex(octets).place(open.start)
+      return { refused: `${file ? `${file}, ` : ''}line ${line}: ${open.message}; put that right first, since a change beside it could be read as a part of it` }
+    }
+    return undefined
   }
 
   private describe({ owner, type, ttl, data }: Planned): string {
@@ -681,7 +761,7 @@ class Editor {
 /** Where an octet of the file stands after the splices: whole lines put in before it move it, a change at its own beginning does not. */
 function mover(splices: Splice[]): (at: number) => number {
   const encoder = new TextEncoder()
-  const sorted = [...splices].sort((a, b) => a.from - b.from).map(({ from, to, text: put }) => ({ from, to, grows: encoder.encode(put).length - (to - from) }))
+  const sorted = inOrder(splices).map(({ from, to, text: put }) => ({ from, to, grows: encoder.encode(put).length - (to - from) }))
   return (at) => {
     let moved = at
     for (const { from, to, grows } of sorted) {

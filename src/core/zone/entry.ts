@@ -48,6 +48,19 @@ export function partsAt(octets: Uint8Array, start: number): EntryParts {
   return parts
 }
 
+/** Of the `$GENERATE` line that begins at `start` of a file: the place behind its owner, and its TTL where it states one. */
+export function generateParts(octets: Uint8Array, start: number): { behindOwner: number; ttl?: Stretch } {
+  const cursor = SHARED
+  cursor.octets = octets
+  scanEntry(octets, start, cursor)
+  const behindOwner = cursor.ends[2] + cursor.quoted[2]
+  for (let token = 3; token < cursor.count; token++) {
+    if (parseTtl(octets, cursor.starts[token], cursor.ends[token]) >= 0) return { behindOwner, ttl: [cursor.starts[token], cursor.ends[token]] }
+    if (parseClass(cursor.word(token)) === undefined) break
+  }
+  return { behindOwner }
+}
+
 /** The value as it was written: the token at `index` of a record's values; of a generated record, the value that it has. */
 export function writtenValue(zones: Zones, record: RecordId, index: number): string {
   if (zones.flags(record) & GENERATED) return rdataFields(zones.type(record), zones.rdata(record))[index]

@@ -45,9 +45,9 @@ const PARENTHESIS = 0x28
 /** In so many octets of a file it is looked for what is not in one of its lines alone: a zero, which no text has; carriage returns. */
 const BEGINNING = 1 << 16
 
-/** How deep files may include one another, and how many sources there may be; how many records a `$GENERATE` line may make, and how many of them at a time. */
+/** How deep files may include one another, and how many of them one zone may include, each time counted; how many records a `$GENERATE` line may make, and how many of them at a time. */
 const MAX_DEPTH = 16
-const MAX_SOURCES = 100_000
+const MAX_INCLUDES = 1000
 const MAX_GENERATED = 1_000_000
 const GENERATED_AT_ONCE = 1000
 
@@ -69,20 +69,28 @@ for (const row of typeRows()) {
  */
 export function readZone(zones: Zones, sourceIndex: number, options: ReadOptions = {}): void {
   const source = zones.sources[sourceIndex]
-  const reader = new Reader(zones, zones.zones[source.zone], sourceIndex, source.octets, source.problems, options)
-  sharedInUse = true
-  try {
-    reader.run()
-  } finally {
-    sharedInUse = false
+  new Reader(zones, zones.zones[source.zone], sourceIndex, source.octets, source.problems, options).run()
+}
+
+/** Working memory of one reading. It is kept for the next one: thousands of small zones would otherwise spend their time making it anew. */
+class Desk {
+  readonly cursor = new TokenCursor(new Uint8Array(0))
+  readonly scratch = new OctetSink(512)
+  readonly labelStarts = new Int32Array(128)
+  private static readonly free: Desk[] = []
+
+  /** Whoever takes one has it alone until it is given back: an included file is read while its includer is. */
+  static take(): Desk {
+    return Desk.free.pop() ?? new Desk()
+  }
+  giveBack(): void {
+    this.cursor.forget()
+    Desk.free.push(this)
   }
 }
 
-/** Working memory of one reading, kept for the next: thousands of small zones would otherwise spend their time making it anew. */
-let sharedInUse = false
-const SHARED = { cursor: new TokenCursor(new Uint8Array(0)), scratch: new OctetSink(512), labelStarts: new Int32Array(128) }
-
 class Reader {
+  private readonly desk = Desk.take()
   private readonly scratch: OctetSink
   private readonly cursor: TokenCursor
   private originId: NameId
@@ -101,6 +109,8 @@ class Reader {
   private minimum = NONE
   private toldNoTtl = false
   private depth = 0
+  /** How many files were included, by this one and those around it. */
+  private includes = { count: 0 }
   /** For what `$GENERATE` makes: the place of that line, which all its records have. */
   private generatedAt = NONE
   /** The beginning of the present entry. */
@@ -119,11 +129,9 @@ class Reader {
     this.octets = octets
     this.problems = problems
     this.options = options
-    // An included file is read while its includer is.
-    const nested = sharedInUse
-    this.cursor = nested ? new TokenCursor(octets) : SHARED.cursor
-    this.scratch = nested ? new OctetSink(512) : SHARED.scratch
-    this.labelStarts = nested ? new Int32Array(128) : SHARED.labelStarts
+    this.cursor = this.desk.cursor
+    this.scratch = this.desk.scratch
+    this.labelStarts = this.desk.labelStarts
     this.cursor.octets = octets
     this.cursor.origin = zone.wire
     this.originId = zone.apex
@@ -136,6 +144,7 @@ class Reader {
     this.noteCarriageReturn()
     if (!this.refuseBinary()) this.scan(0)
     source.endRecord = this.zones.count
+    this.desk.giveBack()
   }
 
   stretch(from: number, state: ReadingState): ReadingState {
@@ -149,9 +158,11 @@ class Reader {
     this.lastClass = state.lastClass
     this.minimum = state.minimum
     this.scan(from)
+    const { origin } = this.cursor
+    this.desk.giveBack()
     return {
       owner: this.owner === NONE ? undefined : tree.text(this.owner),
-      origin: this.cursor.origin,
+      origin,
       defaultTtl: this.defaultTtl,
       lastTtl: this.lastTtl,
       lastClass: this.lastClass,
@@ -505,15 +516,17 @@ class Reader {
     const source = zones.sources[this.sourceIndex]
     if (!options.include) return cursor.fail('include', token, 'an included file is not read here: what it stands for is missing', 'the records themselves')
     if (this.depth === MAX_DEPTH) return cursor.fail('include', token, `files include one another over ${MAX_DEPTH} deep`, 'fewer files inside one another')
-    if (zones.sources.length > MAX_SOURCES) return cursor.fail('include', token, `over ${MAX_SOURCES} files are included`, 'fewer files')
+    if (this.includes.count === MAX_INCLUDES) return cursor.fail('include', token, `over ${MAX_INCLUDES} files are included`, 'fewer files')
+    this.includes.count++
     const found = options.include(textOf(name), source.file)
     if ('failed' in found)
       return cursor.fail('include', token, `cannot include ${textOf(name)}: ${found.failed}`, 'a file in the folder of this one, or below it')
     for (let each: Source | undefined = source; each; each = each.includedBy && zones.sources[each.includedBy.source])
       if (each.file === found.file) return cursor.fail('include', token, `${found.file} includes itself`, 'no circle')
-    const index = zones.addSource(this.zone, found.file, found.octets, { source: this.sourceIndex, start: this.entryStart })
+    const index = zones.addSource(this.zone, found.file, found.octets, { source: this.sourceIndex, start: this.entryStart, name: textOf(name) })
     const inner = new Reader(zones, this.zone, index, found.octets, zones.sources[index].problems, options)
     inner.depth = this.depth + 1
+    inner.includes = this.includes
     inner.cursor.origin = origin
     inner.originId = originId
     inner.takeStateFrom(this)
@@ -578,6 +591,7 @@ class Reader {
       inner.takeStateFrom(this)
       inner.generatedAt = this.entryStart
       inner.scan(0)
+      inner.desk.giveBack()
       this.toldNoTtl = inner.toldNoTtl
       // Servers that know this directive pass over what others refuse, but for quotes.
       const trouble = problems.find(({ read, kind }) => !read || kind === 'quoted' || kind === 'unquoted')
@@ -647,7 +661,15 @@ export interface ZoneNameClues {
 
 /** Looks for the SOA record and `$ORIGIN` without a zone name to start from. Stops at the SOA record. */
 export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
-  const { cursor } = SHARED
+  const desk = Desk.take()
+  try {
+    return cluesIn(octets, desk)
+  } finally {
+    desk.giveBack()
+  }
+}
+
+function cluesIn(octets: Uint8Array, { cursor, scratch: out }: Desk): ZoneNameClues {
   cursor.octets = octets
   const clues: ZoneNameClues = {}
   let origin: Uint8Array | undefined
@@ -657,8 +679,6 @@ export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
     const start = cursor.starts[token]
     const end = cursor.ends[token]
     if (end - start === 1 && octets[start] === 0x40) return origin
-    if (end - start === 1 && octets[start] === 0x40) return origin
-    const out = SHARED.scratch
     out.length = 0
     const absolute = readLabels(octets, start, end, out)
     if (typeof absolute === 'string' || (!absolute && !origin)) return undefined

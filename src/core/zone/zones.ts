@@ -27,8 +27,8 @@ export interface Source {
   file: string
   octets: Uint8Array
   problems: Problem[]
-  /** Where it was included from; undefined for a zone's own file. */
-  includedBy?: { source: number; start: number }
+  /** Where it was included from, and as what; undefined for a zone's own file. */
+  includedBy?: { source: number; start: number; name: string }
   /** Its records, and those of the files that it includes: numbers from `firstRecord` up to (not including) `endRecord`. */
   firstRecord: RecordId
   endRecord: RecordId

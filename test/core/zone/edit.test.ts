@@ -1,3 +1,4 @@
+import { posix } from 'node:path'
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { nameToWire } from '../../../src/core/names/name.ts'
@@ -6,7 +7,7 @@ import { parseRdata, rdataKey } from '../../../src/core/records/rdata.ts'
 import { parseType } from '../../../src/core/records/types.ts'
 import { editZone, type SetChange } from '../../../src/core/zone/edit.ts'
 import { readZone } from '../../../src/core/zone/reader.ts'
-import { Zones } from '../../../src/core/zone/zones.ts'
+import { DROPPED, Zones } from '../../../src/core/zone/zones.ts'
 
 const ZONE = 'hollowmere.example.'
 const NOW = new Date('2026-11-23T08:00:00Z')
@@ -155,8 +156,21 @@ const line = fc.record({
   owner: fc.constantFrom(...owners, ''),
   ttl: fc.constantFrom('', '300', '1h'),
   klass: fc.constantFrom('', 'IN'),
-  value: fc.constantFrom('A 192.0.2.1', 'A 192.0.2.2', 'MX 10 mail', 'MX 20 a.b.hollowmere.example.', 'TXT "x;y" z', 'TXT ( "p"\n\t"q" )', 'AAAA 2001:db8::1'),
-  tail: fc.constantFrom('', ' ; a comment', '\n', '\n; a line of its own', '\n$ORIGIN b.hollowmere.example.', '\n$ORIGIN hollowmere.example.', '\n$TTL 1d'),
+  value: fc.constantFrom('A 192.0.2.1', 'A 192.0.2.2', 'MX 10 mail', 'MX 20 a.b.hollowmere.example.', 'TXT "x;y" z', 'TXT ( "p"\n\t"q" )', 'AAAA 2001:db8::1', 'CNAME mail', 'CNAME \\# 11 04 6d61696c 04 74657374 00', 'TXT ( "open"', 'TXT "open'),
+  tail: fc.constantFrom(
+    '',
+    ' ; a comment',
+    '\n',
+    '\n; a line of its own',
+    '\n$ORIGIN b.hollowmere.example.',
+    '\n$ORIGIN hollowmere.example.',
+    '\n$TTL 1d',
+    '\n$INCLUDE ./one.inc',
+    '\n$INCLUDE sub/one.inc',
+    '\n$INCLUDE two.inc b.hollowmere.example.',
+    '\n$GENERATE 1-3 g$ A 192.0.2.$',
+    '\n$GENERATE 1-2 www MX "10 m$"',
+  ),
   gap: fc.constantFrom(' ', '\t', '   '),
 })
 const zoneText = fc
@@ -169,7 +183,7 @@ const zoneText = fc
   )
 const anyChange = fc.record({
   owner: fc.constantFrom(...owners),
-  type: fc.constantFrom('A', 'MX', 'TXT'),
+  type: fc.constantFrom('A', 'MX', 'TXT', 'CNAME'),
   ttl: fc.constantFrom('', ' 60', ' 300'),
   values: fc.subarray([0, 1, 2]),
 })
@@ -177,44 +191,69 @@ const VALUES: Record<string, string[]> = {
   A: ['192.0.2.1', '192.0.2.2', '192.0.2.3'],
   MX: ['10 mail', '20 a.b', '30 mx.larkpost.example.'],
   TXT: ['"x;y" z', '"new"', '"p" "q"'],
+  CNAME: ['mail', '\\# 11 04 6d61696c 04 74657374 00', 'mx.larkpost.example.'],
 }
 
-function model(octets: Uint8Array): Map<string, string> {
+type Files = ReadonlyMap<string, Uint8Array>
+const reading = (files: Files) => (name: string, from: string) => {
+  const file = posix.join(posix.dirname(from), name)
+  const octets = files.get(file)
+  return octets ? { file, octets } : { failed: 'it is not there' }
+}
+/** What a change may be refused for. */
+const REFUSED = /is included twice|is made by \$GENERATE|put that right first/
+
+function model(octets: Uint8Array, files: Files = new Map()): Map<string, string> {
   const zones = new Zones()
-  readZone(zones, zones.addSource(zones.addZone(ZONE, ''), '', octets))
+  readZone(zones, zones.addSource(zones.addZone(ZONE, ''), '', octets), { include: reading(files) })
+  return setsOf(zones)
+}
+
+function setsOf(zones: Zones): Map<string, string> {
   const sets = new Map<string, string>()
   for (let r = 0; r < zones.count; r++) {
+    if (zones.flags(r) & DROPPED) continue
     const key = `${zones.tree.text(zones.owner(r)).toLowerCase()} ${zones.type(r)}`
     sets.set(key, `${sets.get(key) ?? ''}|${zones.ttl(r)} ${rdataKey(zones.type(r), zones.rdata(r))}`)
   }
   return sets
 }
 
-test('any change of any file gives exactly the set that was meant, and every other set as it was', () => {
+const included = fc.array(line, { maxLength: 3 }).map((lines) => lines.map((l) => `${l.owner}${l.gap}${l.value}${l.tail.includes('INC') ? '' : l.tail}\n`).join(''))
+
+test('any change of any file, and what it includes, gives exactly the set that was meant, and every other set as it was', () => {
   fc.assert(
-    fc.property(zoneText, anyChange, (before, { owner, type, ttl, values }) => {
-      const wanted = change(`${owner}${ttl} ${type}${values.length > 0 ? ' ' : ''}${values.map((v) => VALUES[type][v]).join(' | ')}`)
-      const edited = editZone(octetsOf(before), ZONE, [wanted])
-      if ('refused' in edited) throw new Error(edited.refused)
-      const then = model(octetsOf(before))
-      const now = model(edited.octets)
-      const key = `${wanted.owner} ${wanted.type}`
-      const got = now.get(key)?.split('|').slice(1) ?? []
-      expect(new Set(got.map((each) => each.replace(/^\d+ /, '')))).toEqual(new Set(wanted.data.map((data) => rdataKey(wanted.type, data))))
-      if (wanted.ttl !== undefined) expect(got.every((each) => each.startsWith(`${wanted.ttl} `))).toBe(true)
-      then.delete(key)
-      now.delete(key)
+    fc.property(zoneText, fc.array(included, { minLength: 3, maxLength: 3 }), fc.array(anyChange, { minLength: 1, maxLength: 2 }), (before, parts, wishes) => {
+      const files = new Map(['one.inc', 'sub/one.inc', 'two.inc'].map((file, i) => [file, octetsOf(parts[i])]))
+      const changes = wishes
+        .filter(({ owner, type }, i) => !wishes.some((each, k) => k < i && each.owner === owner && each.type === type))
+        .map(({ owner, type, ttl, values }) => change(`${owner}${ttl} ${type}${values.length > 0 ? ' ' : ''}${values.map((v) => VALUES[type][v]).join(' | ')}`))
+      const edited = editZone(octetsOf(before), ZONE, changes, { include: reading(files) })
+      if ('refused' in edited) {
+        expect(edited.refused).toMatch(REFUSED)
+        return
+      }
+      const then = model(octetsOf(before), files)
+      const after = new Map([...files, ...edited.included.map(({ file, octets }) => [file, octets] as const)])
+      const now = model(edited.octets, after)
+      expect(new Map([...setsOf(edited.zones)].map(([key, set]) => [key, set.split('|').sort()]))).toEqual(
+        new Map([...now].map(([key, set]) => [key, set.split('|').sort()])),
+      )
+      for (const wanted of changes) {
+        const key = `${wanted.owner} ${wanted.type}`
+        const got = now.get(key)?.split('|').slice(1) ?? []
+        expect(new Set(got.map((each) => each.replace(/^\d+ /, '')))).toEqual(new Set(wanted.data.map((data) => rdataKey(wanted.type, data))))
+        if (wanted.ttl !== undefined) expect(got.every((each) => each.startsWith(`${wanted.ttl} `))).toBe(true)
+        then.delete(key)
+        now.delete(key)
+      }
       expect(now).toEqual(then)
       // Lines that hold no record of the set are still there, in their order.
-      const kept = before.split(/\r?\n/).filter((l) => /^\s*(;|\$)/.test(l))
-      expect(
-        new TextDecoder()
-          .decode(edited.octets)
-          .split(/\r?\n/)
-          .filter((l) => /^\s*(;|\$)/.test(l)),
-      ).toEqual(kept)
+      const other = (octets: Uint8Array): string[] => Buffer.from(octets).toString().split(/\r?\n/).filter((l) => /^\s*(;|\$)|open/.test(l)).map((l) => l.replace(/^(\$GENERATE \S+ \S+) \d+/, '$1'))
+      expect(other(edited.octets)).toEqual(other(octetsOf(before)))
+      for (const [file, octets] of after) expect(other(octets)).toEqual(other(files.get(file)!))
     }),
-    { numRuns: 400 },
+    { numRuns: 3000 },
   )
 })
 
@@ -222,7 +261,7 @@ test('doing and undoing gives the first file again', () => {
   const fresh = fc.constantFrom('new A 192.0.2.50', 'www.new MX 10 mail', 'www A 192.0.2.50 | 192.0.2.51', '@ SRV 0 0 1 mail')
   fc.assert(
     fc.property(zoneText, fresh, (before, words) => {
-      fc.pre(before.startsWith('$TTL 2h'))
+      fc.pre(before.startsWith('$TTL 2h') && !before.includes('open'))
       const [, owner, type] = /^(\S+) (\S+)/.exec(words)!
       fc.pre(!model(octetsOf(before)).has(`${change(`${owner} ${type}`).owner} ${parseType(type)}`))
       expect(edit(edit(before, words), `${owner} ${type}`)).toBe(before)

@@ -1,7 +1,8 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { check, editZone, keepTogether, parseZoneFile } from '../../../src/index.ts'
+import { answer, check, editZone, keepTogether, parseZoneFile } from '../../../src/index.ts'
+import { questionsFor } from '../../../src/core/verdicts/questions.ts'
 import { VECTORS } from '../records/vectors.ts'
 
 const REAL = [
@@ -88,5 +89,30 @@ describe('whatever the file, nothing fails, hangs or points outside it', () => {
     const { problems, records } = parseZoneFile(`$TTL 1\n${text()}\nend A 192.0.2.9\n`, { zone: 'hollowmere.example' })
     expect(problems[0].kind).toBe(kind)
     expect(records.map((record) => record.owner)).toEqual(['end.hollowmere.example.'])
+  })
+})
+
+describe('zones that point at one another, some empty or unreadable', () => {
+  const apexes = ['one.example.', 'sub.one.example.', 'two.example.', '.', 'example.']
+  const names = [...apexes, '@', 'www', '*', 'a.b', '*.sub', 'www.two.example.', 'x.sub.one.example.', 'none.example.']
+  const pointing = fc
+    .tuple(fc.constantFrom(...names), fc.constantFrom('MX 10', 'CNAME', 'NS', 'DNAME', 'SRV 0 0 1', 'PTR', 'A 192.0.2.1 ;'), fc.constantFrom(...names))
+    .map((parts) => parts.join(' '))
+  const soa = '$TTL 1\n@ SOA ns hostmaster 1 2 3 4 5\n'
+  const text = fc.oneof(
+    fc.constantFrom('', '; nothing\n', '(\n', '@ SOA broken\n', '\0', 'other.example. A 192.0.2.1\n'),
+    fc.tuple(fc.constantFrom('', soa), fc.array(pointing, { maxLength: 8 })).map(([head, lines]) => `${head}${lines.join('\n')}\n`),
+  )
+  test('checking, answering and asking come to an end', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.subarray(apexes, { minLength: 2, maxLength: 3 }), fc.array(text, { minLength: 3, maxLength: 3 }), async (zone, texts) => {
+        const zones = keepTogether(zone.map((each, i) => ({ input: texts[i], zone: each })))
+        await check(zones)
+        for (const name of names)
+          for (const type of [1, 2, 5, 6, 15, 39, 43]) expect(answer(zones, name === '@' ? zone[0] : name, type).rcode).toBeLessThanOrEqual(6)
+        for (const each of zones.zones) questionsFor(zones, each, 'fresh')
+      }),
+      { numRuns: 400 },
+    )
   })
 })

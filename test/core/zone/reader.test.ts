@@ -1,3 +1,4 @@
+import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { octetsOf } from '../../../src/core/names/octets.ts'
 import { typeText } from '../../../src/core/records/types.ts'
@@ -198,4 +199,40 @@ describe('serials', () => {
     expect(advanceSerial(before, now)).toBe(after)
     expect(serialAfter(after, before)).toBe(true)
   })
+})
+
+test('an entry reads the same by itself and behind any others, its target too', () => {
+  const hex = '11 0378797a04746573740000'
+  const entry = fc.constantFrom(
+    'a CNAME ns',
+    'a CNAME ns.hollowmere.example.',
+    'b CNAME \\# 10 03 78797a 04 74657374 00',
+    'c MX 10 mail',
+    'd SRV \\# 16 0000 0000 0001 03 78797a 04 74657374 00',
+    'e TXT "x" "y"',
+    'f MX "10" mail',
+    'g A 192.0.2.999',
+    'h TXT "open',
+    'i NS @',
+    'j SOA ns hostmaster.hollowmere.example. 1 2 3 4 5',
+    `k CNAME \\# ${hex}`,
+    'l TXT ( "p"\n "q" )',
+    'm CNAME n 1',
+  )
+  const dump = (text: string): string[] => {
+    const octets = octetsOf(`$TTL 1\n${text}\n`)
+    const zones = new Zones()
+    readZone(zones, zones.addSource(zones.addZone('hollowmere.example.', 'f'), 'f', octets))
+    const records = Array.from({ length: zones.count }, (_, r) => {
+      const target = zones.target(r)
+      return `${zones.tree.text(zones.owner(r))} ${zones.rdataText(r)} -> ${target < 0 ? '' : zones.tree.text(target)} ${zones.flags(r)}`
+    })
+    return [...records, ...zones.sources[0].problems.map(({ kind, value, message }) => `${kind} ${value} ${message}`)].sort()
+  }
+  fc.assert(
+    fc.property(fc.array(entry, { minLength: 2, maxLength: 6 }), (entries) => {
+      expect(dump(entries.join('\n'))).toEqual(entries.flatMap(dump).sort())
+    }),
+    { numRuns: 500 },
+  )
 })

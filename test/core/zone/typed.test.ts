@@ -34,7 +34,7 @@ describe('values as typed', () => {
     const data = typedData(number, text, zone, zones, anyway)
     return 'mistyped' in data ? data.mistyped : rdataText(number, data)
   }
-  test.each([
+  test.each<[string, string, string, boolean?]>([
     ['MX', '10 mail', '10 mail.hollowmere.example.'],
     ['MX', '10   www.lakepass.example', '10 www.lakepass.example.'],
     ['MX', '0 .', '0 .'],
@@ -50,9 +50,20 @@ describe('values as typed', () => {
     ['CAA', '0 issue "ca.example; a=b"', '0 issue "ca.example; a=b"'],
     ['A', '\\# 4 c0000201', '192.0.2.1'],
     ['MX', '10 192.0.2.1', '10 192.0.2.1.hollowmere.example.'],
-  ])('%s %s', (type, text, expected) => expect(value(type, text)).toBe(expected))
+    ['TXT', '(c) Foo (UK)', '"(c) Foo (UK)"'],
+    ['TXT', '"a" and "b"', '"\\"a\\" and \\"b\\""'],
+    ['TXT', '( "a" "b" )', '"a" "b"'],
+    ['TXT', 'v=DKIM1; p=""', '"v=DKIM1; p=\\"\\""'],
+    ['TXT', '"open', '"\\"open"'],
+    ['SPF', 'v=spf1 -all', '"v=spf1 -all"'],
+    ['TXT', '\\# 2 0161', '"a"'],
+    ['NAPTR', '10 100 "S" "SIP+D2U" "!^a b c d mail$!sip:x@y!" .', '10 100 "S" "SIP+D2U" "!^a b c d mail$!sip:x@y!" .'],
+    ['NAPTR', '10 100 "S" "SIP+D2U" "" _sip._udp.a.b', '10 100 "S" "SIP+D2U" "" _sip._udp.a.b.hollowmere.example.', true],
+    ['SRV', '( 0 0\t5060 mail )', '0 0 5060 mail.hollowmere.example.'],
+  ])('%s %s', (type, text, expected, anyway = false) => expect(value(type, text, anyway)).toBe(expected))
 
   test.each([
+    ['CAA', '0 issue ca.example; a=b', /a semicolon outside quotes begins a comment/],
     ['CNAME', 'site.northlight.example', /has no final dot and is in no kept zone/],
     ['MX', 'ten mail', /the preference must be a whole number \(here: ten\); right would be: a number from 0 to 65535/],
     ['MX', '10 mail extra', /this one is too many/],
