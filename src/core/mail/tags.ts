@@ -22,6 +22,9 @@ export interface Tag {
   end: number
 }
 
+/** More problems of one text say nothing new. */
+export const MOST_PROBLEMS = 20
+
 const TAG = /^[ \t\r\n]*([A-Za-z][A-Za-z0-9_]*)[ \t\r\n]*=([\s\S]*)$/
 
 /**
@@ -32,7 +35,7 @@ export function parseTags(text: string): { tags: Tag[]; problems: TextProblem[] 
   const tags: Tag[] = []
   const problems: TextProblem[] = []
   const problem = (start: number, end: number, message: string, wanted: string): void => {
-    if (problems.length < 20) problems.push({ kind: 'syntax', start, end, message, wanted })
+    if (problems.length < MOST_PROBLEMS) problems.push({ kind: 'syntax', start, end, message, wanted })
   }
   const seen = new Set<string>()
   for (let start = 0; start <= text.length; ) {

@@ -1,6 +1,6 @@
 /** How mail must be carried to a domain: the record and the policy of MTA-STS (RFC 8461), and reports of it (RFC 8460). */
 import { foldName, type Name } from '../names/name.ts'
-import { parseTags, shortened, type TextProblem } from './tags.ts'
+import { MOST_PROBLEMS, parseTags, shortened, type TextProblem } from './tags.ts'
 
 /** Whether a text counts at `_mta-sts` or `_smtp._tls`: unrelated ones are set aside first (RFC 8461 §3.1, RFC 8460 §3). */
 export const isSts = (text: string): boolean => /^v=STSv1(?:\s*;|\s*$)/.test(text)
@@ -36,7 +36,7 @@ export function parseTlsReports(text: string): { rua: string[]; problems: TextPr
   if (!rua) problems.push({ kind: 'syntax', start: 0, end: text.length, message: 'there is no rua= in it', wanted: 'rua=mailto:ADDRESS' })
   const uris = rua?.value.split(',').map((each) => each.trim()) ?? []
   for (const uri of uris)
-    if (rua && !/^(?:mailto:[^@\s]+@[^@\s]+|https:\/\/\S+)$/i.test(uri))
+    if (rua && problems.length < MOST_PROBLEMS && !/^(?:mailto:[^@\s]+@[^@\s]+|https:\/\/\S+)$/i.test(uri))
       problems.push({
         kind: 'syntax',
         start: rua.valueStart + Math.max(0, rua.value.indexOf(uri)),
@@ -66,17 +66,18 @@ export function parsePolicy(text: string): { policy: StsPolicy; problems: { line
   const policy: StsPolicy = { exchanges: [] }
   const problems: { line: number; message: string; wanted: string }[] = []
   const problem = (line: number, message: string, wanted: string): void => {
-    problems.push({ line, message, wanted })
+    if (problems.length < MOST_PROBLEMS) problems.push({ line, message, wanted })
   }
   let version = false
   for (const [i, content] of text.split(/\r?\n/).entries()) {
     if (content.trim() === '') continue
-    const match = /^([A-Za-z0-9][A-Za-z0-9_.-]*)[ \t]*:[ \t]*(.*?)[ \t]*$/.exec(content)
+    const match = /^([A-Za-z0-9][A-Za-z0-9_.-]*)[ \t]*:([^]*)$/.exec(content)
     if (!match) {
       problem(i + 1, `“${shortened(content)}” is no key and value`, 'KEY: VALUE')
       continue
     }
-    const [, key, value] = match
+    const key = match[1]
+    const value = match[2].trim()
     if (key === 'version') {
       version = true
       if (value !== 'STSv1') problem(i + 1, `the version is ${shortened(value)}`, 'STSv1')

@@ -120,30 +120,35 @@ function mayName(zones: Zones, record: RecordId): boolean {
 /** Adds the owners of texts that speak of what is affected, of a name in a reach, or of one that an affected wildcard may answer for; and of texts that include these. */
 function addReferring(zones: Zones, affected: Set<NameId>, reaches: readonly NameId[]): void {
   const { tree } = zones
-  const referring: RecordId[] = []
-  for (let record = 0; record < zones.count; record++)
-    if (zones.type(record) === TYPE.TXT && mayName(zones, record) && SPOKEN.of(zones, record)) referring.push(record)
-  const concerns = (name: string): boolean => {
-    const whole = named(zones, name)
-    if (whole !== NONE && affected.has(whole)) return true
-    const closest = whole !== NONE ? whole : closestAbove(zones, name)
-    return (
-      reaches.some((reach) => tree.isAtOrBelow(closest, reach)) ||
-      affected.has(tree.find(closest, STAR, 0, 1)) ||
-      affected.has(tree.find(tree.parent(closest), STAR, 0, 1))
-    )
-  }
-  // Records that include one that is affected are, too.
-  for (let before = -1; before !== affected.size; ) {
-    before = affected.size
-    for (const record of referring) {
-      const at = zones.owner(record)
-      if (affected.has(at)) continue
-      const spoken = SPOKEN.of(zones, record)!
-      const names = [...spoken.domains, ...spoken.terms.flatMap((term) => targetOf(term, tree.text(at)) ?? [])]
-      if (names.some(concerns)) affected.add(at)
+  /** By a name: the owners of texts that it concerns. */
+  const concerned = new Map<NameId, NameId[]>()
+  const inReach: NameId[] = []
+  for (let record = 0; record < zones.count; record++) {
+    if (zones.type(record) !== TYPE.TXT || !mayName(zones, record)) continue
+    const spoken = SPOKEN.of(zones, record)
+    if (!spoken) continue
+    const at = zones.owner(record)
+    for (const name of [...spoken.domains, ...spoken.terms.flatMap((term) => targetOf(term, tree.text(at)) ?? [])]) {
+      const whole = named(zones, name)
+      const closest = whole !== NONE ? whole : closestAbove(zones, name)
+      if (reaches.some((reach) => tree.isAtOrBelow(closest, reach))) inReach.push(at)
+      for (const each of [whole, tree.find(closest, STAR, 0, 1), closest === ROOT ? NONE : tree.find(tree.parent(closest), STAR, 0, 1)]) {
+        if (each === NONE) continue
+        const owners = concerned.get(each)
+        if (owners) owners.push(at)
+        else concerned.set(each, [at])
+      }
     }
   }
+  // Records that include one that is affected are, too.
+  const next = [...affected]
+  const add = (owner: NameId): void => {
+    if (affected.has(owner)) return
+    affected.add(owner)
+    next.push(owner)
+  }
+  for (const owner of inReach) add(owner)
+  for (let name = next.pop(); name !== undefined; name = next.pop()) for (const owner of concerned.get(name) ?? []) add(owner)
 }
 
 /** The closest name above one that is not in the tree itself. */

@@ -39,11 +39,13 @@ interface Raw {
 export interface CheckOptions extends Surroundings {
   /** Only what stands at these names, and what concerns whole zones: for comparing before and after a change (see `affectedBy`). What the reader found is left out. */
   about?: ReadonlySet<NameId>
+  /** The rules, where others than those of the catalogue are wanted. */
+  catalogue?: readonly Rule[]
 }
 
 /** Checks sealed zones by every rule of the catalogue. Findings come in the order of the files and of their lines. */
 export async function check(zones: Zones, options: CheckOptions = {}): Promise<CheckResult> {
-  const walk = new Walk(zones, CATALOGUE, options)
+  const walk = new Walk(zones, options.catalogue ?? CATALOGUE, options)
   if (!options.about) walk.readProblems()
   walk.zones()
   walk.sets()
@@ -77,7 +79,7 @@ class Walk {
   private sources: Source[][] | undefined
 
   constructor(zones: Zones, rules: readonly Rule[], options: CheckOptions) {
-    const { about, ...around } = options
+    const { about, catalogue: _, ...around } = options
     this.model = zones
     this.rules = rules
     this.about = about
@@ -125,17 +127,14 @@ class Walk {
     }
     // A visit that several rules share is made once.
     const visits = new Set<Rule['visit']>()
-    this.rules = rules.filter(({ visit }) => !visits.has(visit) && visits.add(visit) && (visit.applies?.(this.cx) ?? true))
+    this.rules = rules.filter((rule) => !visits.has(rule.visit) && visits.add(rule.visit) && (this.guarded(rule, () => rule.visit.applies?.(this.cx)) ?? true))
   }
 
   readProblems(): void {
     const claimants = this.rules.filter((rule) => rule.visit.problem)
     for (const source of this.model.sources)
       for (const problem of source.problems) {
-        const claimed = claimants.some((rule) => {
-          this.current = rule
-          return rule.visit.problem!(problem, source, this.cx)
-        })
+        const claimed = claimants.some((rule) => this.guarded(rule, () => rule.visit.problem!(problem, source, this.cx)))
         if (!claimed) this.raw.push(unclaimed(problem, source, this.model))
       }
   }
@@ -143,10 +142,7 @@ class Walk {
   zones(): void {
     const rules = this.rules.filter((rule) => rule.visit.zone)
     for (const zone of this.model.zones)
-      for (const rule of rules) {
-        this.current = rule
-        rule.visit.zone!(zone, this.cx)
-      }
+      for (const rule of rules) this.offer(rule, rule.visit.zone!, zone)
   }
 
   sets(): void {
@@ -170,16 +166,10 @@ class Walk {
         const bits = traits.ofSet(view, crowded)
         const { any, visits } = offered
         for (let i = 0; any & bits && i < visits.length; i++)
-          if (visits[i].when & bits) {
-            this.current = visits[i].rule
-            visits[i].visit(view, this.cx)
-          }
+          if (visits[i].when & bits) this.offer(visits[i].rule, visits[i].visit, view)
       }
       if (view.records.length > 1)
-        for (const rule of several) {
-          this.current = rule
-          rule.visit.several!(view, this.cx)
-        }
+        for (const rule of several) this.offer(rule, rule.visit.several!, view)
     }
     const alone: RecordId[] = [NONE]
     const few = new Int32Array(FEW + 1)
@@ -247,10 +237,7 @@ class Walk {
       const bits = traits.ofRecord(record)
       if (bits === 0) return
       for (const { rule, when, visit } of visits)
-        if (when & bits) {
-          this.current = rule
-          visit(record, cx)
-        }
+        if (when & bits) this.offer(rule, visit, record)
     })
   }
 
@@ -275,8 +262,39 @@ class Walk {
     for (const rule of this.rules)
       if (rule.visit.finish) {
         this.current = rule
-        await rule.visit.finish(this.cx)
+        try {
+          await rule.visit.finish(this.cx)
+        } catch (error) {
+          this.failed(rule, error)
+        }
       }
+  }
+
+  /** A rule that fails is a bug. It is told once, and everything else is still found. */
+  private offer<About>(rule: Rule, visit: (about: About, cx: Context) => void, about: About): void {
+    this.current = rule
+    try {
+      visit(about, this.cx)
+    } catch (error) {
+      this.failed(rule, error)
+    }
+  }
+
+  private guarded<T>(rule: Rule, work: () => T): T | undefined {
+    this.current = rule
+    try {
+      return work()
+    } catch (error) {
+      this.failed(rule, error)
+      return undefined
+    }
+  }
+
+  private readonly broken = new Set<Rule>()
+  private failed(rule: Rule, error: unknown): void {
+    if (this.broken.has(rule)) return
+    this.broken.add(rule)
+    this.raw.push(internalError(rule, error))
   }
 
   /** Drops what another finding silences; that one takes over the severity of what it silenced, since it is the same fault. */
@@ -285,7 +303,9 @@ class Walk {
     for (const raw of this.raw) {
       if (raw.report.record === undefined) continue
       const key = `${raw.code}@${raw.report.record}`
-      keyed.set(key, [...(keyed.get(key) ?? []), raw])
+      const same = keyed.get(key)
+      if (same) same.push(raw)
+      else keyed.set(key, [raw])
     }
     const dropped = new Set<Raw>()
     for (const raw of this.raw)
@@ -314,9 +334,8 @@ class Walk {
     const before = this.raw.length
     for (const rule of this.rules)
       if (rule.visit.allowance) {
-        this.current = rule
         // Of some names alone, nobody can say that an allowance matches nothing.
-        for (const each of this.about ? [] : this.allowances) rule.visit.allowance(each, matched.get(each) ?? 0, this.cx)
+        for (const each of this.about ? [] : this.allowances) this.guarded(rule, () => rule.visit.allowance!(each, matched.get(each) ?? 0, this.cx))
       }
     return this.raw.slice(before).map((raw) => this.finding(raw))
   }
@@ -398,6 +417,23 @@ function onItsLine(octets: Uint8Array, start: number, end: number): Uint8Array {
   const stretch = octets.subarray(start, end)
   const newline = stretch.indexOf(0x0a)
   return newline < 0 ? stretch : stretch.subarray(0, newline)
+}
+
+/** The code of what is said where a rule fails. */
+export const INTERNAL_ERROR = 'internal/error'
+
+function internalError(rule: Rule, error: unknown): Raw {
+  return {
+    rule: undefined,
+    code: INTERNAL_ERROR,
+    source: 'practice',
+    severity: 'error',
+    report: {
+      message: `internal error in ${rule.code}, please report it: ${error instanceof Error ? error.message : String(error)}`,
+      consequence: 'This rule was not applied everywhere; all others were.',
+      fix: ['report it, with the record that it was about'],
+    },
+  }
 }
 
 /** A problem of the reader that no rule speaks of: a finding of the family `file/`. */

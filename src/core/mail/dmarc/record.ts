@@ -1,6 +1,6 @@
 /** DMARC records: read with the place of every fault, and written again (RFC 7489 §6.3, §6.4; np of RFC 9091; psd and t of its successor). */
 import { domainToName } from '../lookup.ts'
-import { parseTags, shortened, type Tag, type TextProblem } from '../tags.ts'
+import { MOST_PROBLEMS, parseTags, shortened, type Tag, type TextProblem } from '../tags.ts'
 
 export const POLICIES = ['none', 'quarantine', 'reject'] as const
 export type Policy = (typeof POLICIES)[number]
@@ -70,9 +70,6 @@ export const TAG_NOTES: Record<string, string> = {
 
 /** Whether a joined text is a DMARC record (RFC 7489 §6.4): anything else at the name is passed over. */
 export const isDmarc = (text: string): boolean => /^[vV][ \t]*=[ \t]*DMARC1[ \t]*(?:;|$)/.test(text)
-
-/** More of one text say nothing new. */
-const MOST_PROBLEMS = 20
 
 /** Reads a joined text that stands at `_dmarc`. Problems are `syntax`, `policy`, `tag-value`, `unknown-tag` or `report-address`. */
 export function readDmarc(text: string): { record: DmarcRecord; problems: TextProblem[] } {

@@ -25,15 +25,16 @@ export interface BudgetNode {
   trouble?: 'loop' | 'none' | 'several' | 'syntax'
 }
 
-/** Deeper, receivers have given up long before. */
+/** Deeper, and after so many terms, receivers have given up long before. */
 const MAX_DEPTH = 12
-const MAX_RECORDS = 200
+const MAX_TERMS = 200
 
 /** Counts the worst case: every term that asks, up to `all`. `recordAt` says what is known of a name’s record; each name is asked for once. */
 export function spfBudget(domain: Name, text: string, recordAt: (name: Name) => KnownSpf): BudgetNode {
   const found = new Map<string, BudgetNode>()
   const root: BudgetNode = { term: domain, name: domain, own: 0, total: 0, whole: true, parts: [] }
   const path = new Set<string>()
+  let terms = 0
   const fill = (node: BudgetNode, name: Name, known: KnownSpf): void => {
     if (typeof known === 'string') {
       if (known === 'unknown') Object.assign(node, { whole: false, note: 'its record is not known here' })
@@ -47,7 +48,9 @@ export function spfBudget(domain: Name, text: string, recordAt: (name: Name) => 
     const { record, problems } = readSpf(known.text)
     if (problems.length > 0) Object.assign(node, { trouble: 'syntax', note: 'its record has a fault: receivers give up' })
     path.add(foldName(name))
-    for (const term of askingTerms(record)) node.parts.push(partOf(term, name))
+    const asking = askingTerms(record)
+    terms += asking.length
+    for (const term of asking) node.parts.push(partOf(term, name))
     path.delete(foldName(name))
     node.total = node.own + node.parts.reduce((sum, part) => sum + part.total, 0)
     node.whole = node.parts.every((part) => part.whole)
@@ -60,7 +63,7 @@ export function spfBudget(domain: Name, text: string, recordAt: (name: Name) => 
     if (target === undefined) return { ...node, whole: false, note: 'another name for each sender' }
     const key = foldName(target)
     if (path.has(key)) return { ...node, name: target, trouble: 'loop', note: 'it leads back to itself: receivers give up' }
-    if (path.size > MAX_DEPTH || found.size > MAX_RECORDS) return { ...node, name: target, whole: false, note: 'too much to follow' }
+    if (path.size > MAX_DEPTH || terms > MAX_TERMS) return { ...node, name: target, whole: false, note: 'too much to follow' }
     const same = found.get(key)
     if (same) return { ...same, term: term.text, parts: same.parts }
     node.name = target

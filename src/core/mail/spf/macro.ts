@@ -20,7 +20,13 @@ export type MacroText = readonly (string | Macro)[]
 
 const EXPANSION = /^%\{([a-z])(\d*)(r?)([-.+,/_=]*)\}/i
 const PLAIN: Record<string, string> = { '%%': '%', '%_': ' ', '%-': '%20' }
-const TOP_LABEL = /\.(?:[a-z0-9]*[a-z][a-z0-9]*|[a-z0-9]+-[a-z0-9-]*[a-z0-9])\.?$/i
+
+/** Whether a name has two labels or more, and the last is a top label: not digits alone (RFC 7208 §7.1). */
+function endsInTopLabel(text: string): boolean {
+  const name = text.endsWith('.') ? text.slice(0, -1) : text
+  const top = name.slice(name.lastIndexOf('.') + 1)
+  return top.length < name.length && (/^[a-z0-9]+$/i.test(top) ? /[a-z]/i.test(top) : /^[a-z0-9]+-[a-z0-9-]*[a-z0-9]$/i.test(top))
+}
 
 /**
  * Reads a text with macros; `at` is where it stands in the record. A `domain` must end in a top label or in a macro, and may not have spaces; an `explanation` may
@@ -81,7 +87,7 @@ export function parseMacros(text: string, at: number, as: 'domain' | 'value' | '
   if (plain !== '') parts.push(plain)
   if (as === 'domain') {
     if (text === '') return fail(0, 1, 'there is no name', 'a domain name')
-    if (!endsInMacro && !TOP_LABEL.test(text))
+    if (!endsInMacro && !endsInTopLabel(text))
       return fail(0, text.length, `“${shortened(text)}” is no domain name`, 'a name of two labels or more, as in _spf.larkpost.example')
   }
   return { parts }

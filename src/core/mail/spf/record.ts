@@ -93,16 +93,23 @@ export function readSpf(text: string): { record: SpfRecord; problems: TextProble
   const known = LATELY.get(text)
   if (known) return known
   const read = parseSpf(text)
-  if (text.length > 2048) return read
-  if (LATELY.size >= 256) LATELY.clear()
+  if (remembered + text.length > MOST_REMEMBERED) {
+    LATELY.clear()
+    remembered = 0
+  }
+  remembered += text.length
   LATELY.set(text, read)
   return read
 }
 const LATELY = new Map<string, { record: SpfRecord; problems: TextProblem[] }>()
+/** In characters of all texts together. */
+const MOST_REMEMBERED = 1 << 18
+let remembered = 0
 
 const MOST_PROBLEMS = 50
-const MODIFIER = /^([a-z][a-z0-9._-]*)=(.*)$/i
-const TERM = /^([-+~?]?)([^:/]*)(:?)(.*?)((?:\/\d+)?(?:\/\/\d+)?)$/
+const MODIFIER = /^([a-z][a-z0-9._-]*)=([^]*)$/i
+const TERM = /^([-+~?]?)([^:/]*)(:?)([^]*)$/
+const PREFIX = /(?:\/\d+)?(?:\/\/\d+)?$/
 
 function parseTerm(text: string, start: number): SpfTerm | TextProblem {
   const end = start + text.length
@@ -117,7 +124,9 @@ function parseTerm(text: string, start: number): SpfTerm | TextProblem {
     const { parts, problem: bad } = parseMacros(value, start + written.length + 1, known ? 'domain' : 'value')
     return bad ?? { kind: 'modifier', name, value, macros: parts, text, start, end }
   }
-  const [, sign, written, colon, value, prefix] = TERM.exec(text)!
+  const [, sign, written, colon, rest] = TERM.exec(text)!
+  const [prefix] = PREFIX.exec(rest)!
+  const value = rest.slice(0, rest.length - prefix.length)
   const name = MECHANISMS.find((each) => each === written.toLowerCase())
   if (!name) return problem(`“${shortened(text)}” is no term of SPF`, likely(text, written))
   const mechanism: Mechanism = { kind: 'mechanism', name, qualifier: (sign || '+') as Qualifier, bits4: 32, bits6: 128, text, start, end }

@@ -238,8 +238,20 @@ export const caaFlags: Rule = {
   }),
 }
 
-const ISSUE =
-  /^[ \t]*(?:[a-z0-9](?:[a-z0-9-]*[a-z0-9])?(?:\.[a-z0-9](?:[a-z0-9-]*[a-z0-9])?)*)?[ \t]*(?:;[ \t]*(?:[a-z0-9]+(?:-*[a-z0-9]+)*[ \t]*=[ \t]*[\x21-\x3a\x3c-\x7e]*[ \t]*(?:;[ \t]*|$))*)?$/i
+const LABEL = /^[a-z0-9](?:[a-z0-9-]*[a-z0-9])?$/i
+const PARAMETER_VALUE = /^[\x21-\x3a\x3c-\x7e]*$/
+const unpadded = (text: string): string => text.replace(/^[ \t]+/, '').replace(/(?<![ \t])[ \t]+$/, '')
+
+/** Whether a value says who may issue: a domain, none, and parameters (RFC 8659 §4.2). */
+function isIssuer(value: string): boolean {
+  const [domain, ...parameters] = value.split(';').map(unpadded)
+  if (domain !== '' && !domain.split('.').every((label) => LABEL.test(label))) return false
+  if (parameters.at(-1) === '') parameters.pop()
+  return parameters.every((each) => {
+    const equals = each.indexOf('=')
+    return equals > 0 && LABEL.test(unpadded(each.slice(0, equals))) && PARAMETER_VALUE.test(unpadded(each.slice(equals + 1)))
+  })
+}
 
 export const caaValue: Rule = {
   code: 'caa/value',
@@ -258,7 +270,7 @@ export const caaValue: Rule = {
   visit: eachCaa(({ tag, value }, record, cx) => {
     const known = tag.toLowerCase()
     const issue = known === 'issue' || known === 'issuewild' || known === 'issuemail' || known === 'issuevmc'
-    if (issue ? ISSUE.test(value) : known !== 'iodef' || /^(?:mailto:[^@\s]+@[^@\s]+|https?:\/\/\S+)$/i.test(value)) return
+    if (issue ? isIssuer(value) : known !== 'iodef' || /^(?:mailto:[^@\s]+@[^@\s]+|https?:\/\/\S+)$/i.test(value)) return
     const host = /^[a-z]+:\/\/([^/:]+)/i.exec(value)?.[1]
     cx.report({
       record,

@@ -124,7 +124,7 @@ function ofPolicy(cx: Context, record: RecordId, domain: NameId, zone: Zone, { t
       severity: doesNoMail(zones, domain) ? 'advice' : 'warning',
       message: `the policy of ${name()} has no rua=`,
       consequence: 'Nobody learns who sends in its name, or that its own mail fails.',
-      fix: [line(cx, record, `${text.replace(/;?\s*$/, '')}; rua=mailto:ADDRESS`)],
+      fix: [line(cx, record, `${text.trimEnd().replace(/;$/, '')}; rua=mailto:ADDRESS`)],
     })
   if (policy.policy === 'none' && policy.tags.some((each) => each.name === 'p' && each.value.toLowerCase() === 'none') && !policy.testing) {
     const step = nextStep(text, { reports: ['mailto:ADDRESS'] })

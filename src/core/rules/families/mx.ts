@@ -1,7 +1,7 @@
 /** Who receives a domain's mail: null MX, fallbacks, and what an exchange must not be. */
 
 import { letsSend } from '../../mail/spf/record.ts'
-import { sameOctets, u16At } from '../../names/octets.ts'
+import { u16At } from '../../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import type { RecordId, Zones } from '../../zone/zones.ts'
@@ -86,22 +86,16 @@ export const mxWildcard: Rule = {
   }),
 }
 
-/** Whether two exchanges are one name, or have the same addresses. */
-function sameHost(cx: Context, one: NameId, other: NameId): boolean {
-  if (one === other) return one !== ROOT
-  // The same two hosts take the mail of many names.
-  const last = cx.memory(nonePaired)
-  if (last.one !== one || last.other !== other) Object.assign(last, { one, other, same: haveSameAddresses(cx, one, other) })
-  return last.same
-}
-
-const nonePaired = () => ({ one: ROOT, other: ROOT, same: false })
-
-function haveSameAddresses(cx: Context, one: NameId, other: NameId): boolean {
-  const ones = hostAddresses(cx.zones, one)?.records ?? []
-  const others = ones.length === 0 ? [] : (hostAddresses(cx.zones, other)?.records ?? [])
-  if (ones.length === 0 || ones.length !== others.length) return false
-  return ones.every((record) => others.some((each) => sameOctets(cx.zones.rdata(each), cx.zones.rdata(record))))
+/** What is equal for exchanges that are one host: the addresses of a name, or the name itself where it has none that are known. */
+function hostKey(cx: Context, target: NameId): string {
+  // The same few hosts take the mail of many names.
+  const known = cx.memory(() => new Map<NameId, string>())
+  let key = known.get(target)
+  if (key === undefined) {
+    const addresses = (hostAddresses(cx.zones, target)?.records ?? []).map((record) => cx.zones.rdata(record).join(' '))
+    known.set(target, (key = addresses.length === 0 ? `#${target}` : [...new Set(addresses)].sort().join(',')))
+  }
+  return key
 }
 
 export const mxSameHostTwice: Rule = {
@@ -115,11 +109,13 @@ export const mxSameHostTwice: Rule = {
   good: ['@ MX 10 mail\n@ MX 20 mx\nmail A 192.0.2.25\nmx A 192.0.2.26'],
   visit: onMx(SEVERAL, (set, cx) => {
     if (set.records.length < 2) return
-    for (let i = 1; i < set.records.length; i++) {
-      const record = set.records[i]
+    const firsts = new Map<string, RecordId>()
+    for (const record of set.records) {
       const target = cx.zones.target(record)
-      let first: RecordId | undefined
-      for (let k = 0; k < i && first === undefined; k++) if (sameHost(cx, cx.zones.target(set.records[k]), target)) first = set.records[k]
+      if (target === ROOT) continue
+      const key = hostKey(cx, target)
+      const first = firsts.get(key)
+      if (first === undefined) firsts.set(key, record)
       if (first !== undefined && (cx.zones.target(first) !== target || preference(cx.zones, first) !== preference(cx.zones, record)))
         cx.report({
           record,

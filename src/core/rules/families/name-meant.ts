@@ -77,7 +77,16 @@ const LEFT_LABEL =
   /^(?:your-?(?:domain|company|host|name|site|server|selector)(?:-?name)?|(?:my|the)-?domain(?:-?name)?|todo|fixme|changeme|placeholder|<.*>|%s|\[.*\]|\{\{.*\}\})$/
 /** The same as words of a value, `example.com` and `x.x.x.x` with them. Letters and digits around, as in base64, make it another word. */
 const LEFT_WORD =
-  /(?<![A-Za-z0-9+/_-])(?:your-?(?:domain|company|host|site|server|selector)(?:-?name)?\b|(?:my|the)-?domain(?:-?name)?\b|TODO|FIXME|CHANGEME|<[A-Za-z][A-Za-z0-9 ._-]*>|%s\b|(?:[a-z0-9-]+\.)*example\.(?:com|net|org)|x\.x\.x\.x|xxx?\.xxx?\.xxx?\.xxx?|\{\{[^}]*\}\})(?![A-Za-z0-9+/=_])/
+  /(?<![A-Za-z0-9+/_-])(?:your-?(?:domain|company|host|site|server|selector)(?:-?name)?\b|(?:my|the)-?domain(?:-?name)?\b|TODO|FIXME|CHANGEME|<[A-Za-z][A-Za-z0-9 ._-]*>|%s\b|example\.(?:com|net|org)|x\.x\.x\.x|xxx?\.xxx?\.xxx?\.xxx?|\{\{[^{}]*\}\})(?![A-Za-z0-9+/=_])/
+
+/** The first word of a text that a template left; a name with all its labels. */
+function leftWord(text: string): string | undefined {
+  const match = LEFT_WORD.exec(text)
+  if (!match) return undefined
+  let from = match.index
+  if (match[0].startsWith('example')) while (from > 0 && match.index - from < 255 && /[a-z0-9.-]/.test(text[from - 1])) from--
+  return text.slice(from, match.index + match[0].length)
+}
 const FIRSTS = new Uint8Array(256)
 for (const sign of 'ymtfcp<%[{') FIRSTS[sign.charCodeAt(0)] = 1
 
@@ -121,7 +130,7 @@ export const namePlaceholder: Rule = {
         when: MAYBE_PLACEHOLDER,
         visit(set, cx) {
           for (const record of set.records) {
-            const [word] = LEFT_WORD.exec(joinedText(cx.zones, record)) ?? []
+            const word = leftWord(joinedText(cx.zones, record))
             if (word !== undefined) say(cx, record, 0, word)
           }
         },

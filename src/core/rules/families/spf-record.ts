@@ -9,7 +9,7 @@ import { coversRange, isSpf, type Mechanism, type Modifier, parseSpf, readSpf, t
 import type { TextProblem } from '../../mail/tags.ts'
 import { shortened } from '../../mail/tags.ts'
 import { specialNetwork } from '../../names/address-kinds.ts'
-import { labelsOf, type Name, nameToWire, wireNameLength } from '../../names/name.ts'
+import { foldName, labelsOf, type Name, nameToWire, wireNameLength } from '../../names/name.ts'
 import { latin1Of } from '../../names/octets.ts'
 import { NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
@@ -74,8 +74,10 @@ function letsExchanges({ mechanisms }: SpfRecord): boolean {
   return at >= 0 && mechanisms.slice(0, at).every(({ qualifier }) => qualifier === '+')
 }
 
-/** Texts that were meant to be SPF records. */
+/** Texts that were meant to be SPF records. It shows in their first few characters; blanks among these may be many. */
 const MISSPELT = /^\s*(?:v\s*[=:]?\s*spf|spf\s*v?\s*1?[ =:]\s*(?:v=|[-+~?]?(?:all|mx|a|ip4|ip6|include)\b))/i
+const VERSION = /^\s*(?:v\s*[=:]?\s*)?spf\s*\.?v?\s*(?:1(?:\.0)?)?[:=;,]*\s*(?:v=spf1\s*)?/i
+const FEW = 64
 
 function misspelt(text: string): Fault[] {
   if (/^spf2\.0\//i.test(text))
@@ -92,9 +94,11 @@ function misspelt(text: string): Fault[] {
         fix: () => ['take it out; the v=spf1 record is the one that counts'],
       },
     ]
-  if (!MISSPELT.test(text)) return []
-  const rest = text.replace(/^\s*(?:v\s*[=:]?\s*)?spf\s*\.?v?\s*(?:1(?:\.0)?)?[:=;,]*\s*(?:v=spf1\s*)?/i, '')
-  const end = Math.max(1, text.length - rest.length)
+  const beginning = text.slice(0, FEW)
+  if (!MISSPELT.test(beginning)) return []
+  const version = VERSION.exec(beginning)?.[0].length ?? 0
+  const rest = text.slice(version)
+  const end = Math.max(1, version)
   return [
     {
       kind: 'version',
@@ -315,9 +319,16 @@ export function keptSpf(zones: Zones, name: Name): KnownSpf {
 
 function budgetOf(cx: Context, record: RecordId, domain: Name, text: string, spf: SpfRecord): void {
   const { zones } = cx
-  const budget = spfBudget(domain, text, (name) => keptSpf(zones, name))
+  // What one record includes, others do.
+  const { records } = cx.memory(emptyMemory)
+  const recordAt = (name: Name): KnownSpf => {
+    let known = records.get(name)
+    if (known === undefined) records.set(name, (known = keptSpf(zones, name)))
+    return known
+  }
+  const budget = spfBudget(domain, text, recordAt)
   const whole = { start: 0, end: text.length }
-  for (const [i, term] of askingTerms(spf).entries()) {
+  for (const [i, term] of askingTerms(spf).slice(0, MOST_FAULTS).entries()) {
     const part = budget.parts[i]
     const below = troubleIn(part)
     if (!below) continue
@@ -356,7 +367,7 @@ function budgetOf(cx: Context, record: RecordId, domain: Name, text: string, spf
       fix: ['take out what is no longer used, before the next sender comes'],
     })
   for (const family of ['IPv4', 'IPv6'] as const) {
-    const empty = voids(zones, spf, domain, family === 'IPv4' ? 'A' : 'AAAA', new Set())
+    const empty = voids(zones, spf, domain, family === 'IPv4' ? 'A' : 'AAAA', { seen: new Set(), terms: 0, recordAt })
     if (empty.length <= MAX_VOID_LOOKUPS) continue
     reportText(cx, record, whole, {
       rule: spfTooManyVoid,
@@ -381,18 +392,29 @@ function troubleIn(node: BudgetNode, seen = new Set<BudgetNode[]>()): BudgetNode
 }
 
 /** Receivers have long given up. */
-const MOST_INCLUDES = 20
+const MOST_TERMS = 100
+
+/** What the visits of this file share during a walk: the names that kept records include, and the records of names. */
+const emptyMemory = (): { names?: Set<string>; records: Map<string, KnownSpf> } => ({ records: new Map() })
+
+interface Looked {
+  seen: Set<string>
+  terms: number
+  recordAt: (name: Name) => KnownSpf
+}
 
 /** The terms that find nothing at known names, those of known includes with them. */
-function voids(zones: Zones, spf: SpfRecord, domain: Name, family: 'A' | 'AAAA', seen: Set<string>): string[] {
+function voids(zones: Zones, spf: SpfRecord, domain: Name, family: 'A' | 'AAAA', looked: Looked): string[] {
   return askingTerms(spf).flatMap((term): string[] => {
+    if (term.name === 'ptr' || ++looked.terms > MOST_TERMS) return []
     const target = targetOf(term, domain)
-    if (target === undefined || term.name === 'ptr') return []
+    if (target === undefined) return []
     if (term.name === 'include' || term.name === 'redirect') {
-      const known = keptSpf(zones, target)
-      if (typeof known === 'string' || seen.has(target) || seen.size > MOST_INCLUDES) return []
-      seen.add(target)
-      return voids(zones, readSpf(known.text).record, target, family, seen)
+      const key = foldName(target)
+      if (looked.seen.has(key)) return []
+      looked.seen.add(key)
+      const known = looked.recordAt(target)
+      return typeof known === 'string' ? [] : voids(zones, readSpf(known.text).record, target, family, looked)
     }
     const isEmpty = (name: Name, type: 'A' | 'AAAA' | 'MX'): boolean | undefined => {
       const found = findKept(zones, name, type)
@@ -491,7 +513,7 @@ function lostSpace(cx: Context, record: RecordId, text: string): void {
 function endOf(cx: Context, set: SetView, record: RecordId, text: string, { all, redirect, mechanisms }: SpfRecord): void {
   if (all ? all.qualifier !== '?' : redirect) return
   // Records that exist to be included need no end of their own.
-  const included = cx.memory(() => ({ names: undefined as Set<string> | undefined }))
+  const included = cx.memory(emptyMemory)
   if (labelsOf(cx.name(set.owner))[0]?.startsWith('_')) return
   included.names ??= includedNames(cx.zones)
   if (included.names.has(cx.name(set.owner).toLowerCase())) return

@@ -131,17 +131,14 @@ export const txtControlCharacter: Rule = {
   good: ['@ TXT "ferry-proof=41c2"'],
   visit: onText(CONTROL, (record, cx) => {
     const strings = stringsOf(cx.zones.rdata(record))
-    const clean = strings.map((each) => each.replace(/[\0-\x1f\x7f]/g, ''))
+    const [sign] = /[\0-\x1f\x7f]/.exec(strings.join('')) ?? []
     // Of a text that goes on over the end of a line another rule speaks.
-    if (endsLine(cx, record)) return
-    const found = strings
-      .join('')
-      .match(/[\0-\x1f\x7f]/)![0]
-      .charCodeAt(0)
+    if (sign === undefined || endsLine(cx, record)) return
+    const clean = strings.map((each) => each.replace(/[\0-\x1f\x7f]/g, ''))
     cx.report({
       record,
       part: 0,
-      message: `the text at ${cx.name(cx.zones.owner(record))} has the control character \\${String(found).padStart(3, '0')} in it`,
+      message: `the text at ${cx.name(cx.zones.owner(record))} has the control character \\${String(sign.charCodeAt(0)).padStart(3, '0')} in it`,
       consequence: 'It cannot be seen, and makes the value another one.',
       fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}`],
     })

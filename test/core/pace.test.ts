@@ -1,0 +1,91 @@
+import { describe, expect, test } from 'vitest'
+import { check, keepTogether } from '../../src/index.ts'
+import { growsLinearly } from '../pace.ts'
+
+const UNITS = ['a', 'A1', '-', '.', 'a.', 'a-', ' ', '\t', ';', '; ', '=', 'a=', 'a=b;', ':', '/', '//', '/1', '(', '((', '"', '\\', '\\a', '%', '%{', '%{d', '%{d}', '%{l-.r}', '@', '@a.', ',', '!', '{', '<', '<a', 'v', 'v ', 'v=', 'v=spf1 ', 'spf', 'spf1', 'spf v', '1.0', 'p=', 'p =', 'p=none;', 'mailto:', 'mailto:a@', 'a@b,', 'your', 'ip4:', 'include:a.b ', 'include:', ' a', ' mx ', '\u00e9', '\u0001', '0', '1 ', '*', '_', '_dmarc', 'xn--', 'http://', '://', '[', ':a:']
+const PREFIXES: [string, string][] = [
+  ['@', ''],
+  ['@', 'v=spf1 '],
+  ['@', 'v=spf1 include:'],
+  ['@', 'v=spf1 exists:'],
+  ['@', 'v=spf1 ip4:'],
+  ['@', 'v=spf1 a'],
+  ['@', 'v=spf1 a:a.'],
+  ['@', 'v spf'],
+  ['s._domainkey', ''],
+  ['s._domainkey', 'v=DKIM1; p='],
+  ['s._domainkey', 'v=DKIM1; t='],
+  ['_dmarc', ''],
+  ['_dmarc', 'v=DMARC1; p=none; rua='],
+  ['_dmarc', 'v=DMARC1; p=none; rua=mailto:'],
+  ['_dmarc', 'v=DMARC1; p=none; '],
+  ['_mta-sts', 'v=STSv1; id='],
+  ['_smtp._tls', 'v=TLSRPTv1; rua='],
+  ['x._report._dmarc', 'v'],
+]
+const HEAD = '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.\n'
+const escaped = (text: string): string => text.replace(/["\\]/g, '\\$&')
+const strings = (text: string): string => (text.match(/[^]{1,200}/g) ?? ['']).map((each) => `"${escaped(each)}"`).join(' ')
+const FRAMES: [string, (text: string) => string, number?][] = [
+  ...PREFIXES.map(([owner, prefix]): [string, (text: string) => string] => [`TXT at ${owner}, ${prefix}`, (text) => `${owner} TXT ${strings(prefix + text)}`]),
+  ['CAA issue', (text) => `@ CAA 0 issue "${escaped(text)}"`],
+  ['CAA issue, parameters', (text) => `@ CAA 0 issue "ca.larkpost.example; a=b; ${escaped(text)}"`],
+  ['CAA iodef', (text) => `@ CAA 0 iodef "mailto:${escaped(text)}"`],
+  ['URI', (text) => `@ URI 1 1 "http://${escaped(text)}"`, 262_144],
+  ['HTTPS', (text) => `@ HTTPS 1 . ${escaped(text)}`, 262_144],
+  ['NAPTR', (text) => `@ NAPTR 1 1 "U" "E2U+sip" "!^${escaped(text)}" .`],
+  ['a line', (text) => text, 262_144],
+  ['a directive', (text) => `$${text}`, 262_144],
+  ['an address', (text) => `a A ${text}`, 262_144],
+  ['an exchange', (text) => `a MX 10 ${text}`, 262_144],
+  ['a comment', (text) => `a A 192.0.2.1 ; ${text}`, 262_144],
+  ['a comment of a copy', (text) => `; copied from include:${text}\n@ TXT "v=spf1 -all"`],
+]
+
+async function sound(zones: Parameters<typeof check>[0]): Promise<void> {
+  const { findings } = await check(zones)
+  expect(findings.filter(({ rule }) => rule === 'internal/error')).toEqual([])
+}
+
+describe('checking takes no longer than a text is long', () => {
+  const only = process.env.ONLY
+  test.each(FRAMES.filter(([what]) => !only || what === only))('%s', async (what, frame, most = 16_384) => {
+    for (const unit of UNITS)
+      for (const end of most > 100_000 ? [''] : ['', '!', ' ']) {
+        await growsLinearly(`${what} of ${JSON.stringify(unit)}`, (n) => {
+          const zones = keepTogether([{ input: `${HEAD}${frame(unit.repeat(Math.ceil(n / unit.length)) + end)}\nwww A 192.0.2.1\n`, zone: 'hollowmere.example' }])
+          return () => sound(zones)
+        }, most)
+      }
+  })
+})
+
+describe('and what hangs together no longer than it is large', () => {
+  const zone = (lines: string[]) => keepTogether([{ input: `${HEAD}${lines.join('\n')}\n`, zone: 'hollowmere.example' }])
+  const spf = (i: number, includes: number, all: number): string =>
+    `s${i} TXT ${strings(`v=spf1 ${Array.from({ length: includes }, (_, k) => `include:s${(i * 7 + k * k + 1) % all}.hollowmere.example`).join(' ')} -all`)}`
+  test.each<[string, (n: number) => string[], number]>([
+    ['SPF records with nine includes each', (n) => Array.from({ length: n }, (_, i) => spf(i, 9, n)), 600],
+    ['SPF records with 140 includes each', (n) => Array.from({ length: n }, (_, i) => spf(i, 140, n)), 100],
+    ['a chain of SPF records', (n) => Array.from({ length: n }, (_, i) => spf(i, 1, n).replace(/:s\d+/, `:s${i + 1}`)), 2000],
+    ['a record of many includes', (n) => [spf(0, n / 2, n), ...Array.from({ length: n / 2 }, (_, i) => `s${i + 1} TXT "v=spf1 -all"`)], 2000],
+    ['a chain of aliases', (n) => Array.from({ length: n }, (_, i) => `a${i} CNAME a${i + 1}`), 10_000],
+    ['a chain of DNAMEs', (n) => Array.from({ length: n }, (_, i) => `d${i} DNAME d${i + 1}`), 10_000],
+    ['many records at a name', (n) => Array.from({ length: n }, (_, i) => `@ A 192.0.${i >> 8}.${i & 255}`), 10_000],
+    ['many exchanges', (n) => Array.from({ length: n }, (_, i) => `@ MX ${i} m${i}`), 10_000],
+    ['many texts', (n) => Array.from({ length: n }, (_, i) => `@ TXT "v=spf1 ${i}"`), 10_000],
+    ['many keys at a selector', (n) => Array.from({ length: n }, (_, i) => `s._domainkey TXT "v=DKIM1; p=${i}"`), 10_000],
+    ['many services', (n) => Array.from({ length: n }, (_, i) => `_sip._tcp SRV 0 ${i} ${i} m${i % 7}`), 10_000],
+    ['a deep name', (n) => Array.from({ length: n }, (_, i) => `${'a.'.repeat(100)}b${i} A 192.0.2.1`), 10_000],
+    ['wildcards below one another', (n) => Array.from({ length: n }, (_, i) => `*.${'a.'.repeat(i % 100)}b${i} A 192.0.2.1`), 10_000],
+    ['policies', (n) => Array.from({ length: n }, (_, i) => `_dmarc.a${i} TXT "v=DMARC1; p=none; rua=mailto:x@a${i + 1}.hollowmere.example"`), 10_000],
+    ['delegations', (n) => Array.from({ length: n }, (_, i) => `a${i} NS ns.a${i}\nns.a${i} A 192.0.2.1`), 10_000],
+    ['unreadable lines', (n) => Array.from({ length: n }, () => 'a MX ten'), 10_000],
+  ])('%s', async (what, lines, most) => {
+    if (process.env.ONLY && what !== process.env.ONLY) return
+    await growsLinearly(what, (n) => {
+      const zones = zone(lines(n))
+      return () => sound(zones)
+    }, most)
+  })
+})
