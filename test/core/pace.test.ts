@@ -2,7 +2,74 @@ import { describe, expect, test } from 'vitest'
 import { check, keepTogether } from '../../src/index.ts'
 import { growsLinearly } from '../pace.ts'
 
-const UNITS = ['a', 'A1', '-', '.', 'a.', 'a-', ' ', '\t', ';', '; ', '=', 'a=', 'a=b;', ':', '/', '//', '/1', '(', '((', '"', '\\', '\\a', '%', '%{', '%{d', '%{d}', '%{l-.r}', '@', '@a.', ',', '!', '{', '<', '<a', 'v', 'v ', 'v=', 'v=spf1 ', 'spf', 'spf1', 'spf v', '1.0', 'p=', 'p =', 'p=none;', 'mailto:', 'mailto:a@', 'a@b,', 'your', 'ip4:', 'include:a.b ', 'include:', ' a', ' mx ', '\u00e9', '\u0001', '0', '1 ', '*', '_', '_dmarc', 'xn--', 'http://', '://', '[', ':a:']
+const UNITS = [
+  'a',
+  'A1',
+  '-',
+  '.',
+  'a.',
+  'a-',
+  ' ',
+  '\t',
+  ';',
+  '; ',
+  '=',
+  'a=',
+  'a=b;',
+  ':',
+  '/',
+  '//',
+  '/1',
+  '(',
+  '((',
+  '"',
+  '\\',
+  '\\a',
+  '%',
+  '%{',
+  '%{d',
+  '%{d}',
+  '%{l-.r}',
+  '@',
+  '@a.',
+  ',',
+  '!',
+  '{',
+  '<',
+  '<a',
+  'v',
+  'v ',
+  'v=',
+  'v=spf1 ',
+  'spf',
+  'spf1',
+  'spf v',
+  '1.0',
+  'p=',
+  'p =',
+  'p=none;',
+  'mailto:',
+  'mailto:a@',
+  'a@b,',
+  'your',
+  'ip4:',
+  'include:a.b ',
+  'include:',
+  ' a',
+  ' mx ',
+  '\u00e9',
+  '\u0001',
+  '0',
+  '1 ',
+  '*',
+  '_',
+  '_dmarc',
+  'xn--',
+  'http://',
+  '://',
+  '[',
+  ':a:',
+]
 const PREFIXES: [string, string][] = [
   ['@', ''],
   ['@', 'v=spf1 '],
@@ -52,10 +119,16 @@ describe('checking takes no longer than a text is long', () => {
   test.each(FRAMES.filter(([what]) => !only || what === only))('%s', async (what, frame, most = 16_384) => {
     for (const unit of UNITS)
       for (const end of most > 100_000 ? [''] : ['', '!', ' ']) {
-        await growsLinearly(`${what} of ${JSON.stringify(unit)}`, (n) => {
-          const zones = keepTogether([{ input: `${HEAD}${frame(unit.repeat(Math.ceil(n / unit.length)) + end)}\nwww A 192.0.2.1\n`, zone: 'hollowmere.example' }])
-          return () => sound(zones)
-        }, most)
+        await growsLinearly(
+          `${what} of ${JSON.stringify(unit)}`,
+          (n) => {
+            const zones = keepTogether([
+              { input: `${HEAD}${frame(unit.repeat(Math.ceil(n / unit.length)) + end)}\nwww A 192.0.2.1\n`, zone: 'hollowmere.example' },
+            ])
+            return () => sound(zones)
+          },
+          most,
+        )
       }
   })
 })
@@ -83,9 +156,13 @@ describe('and what hangs together no longer than it is large', () => {
     ['unreadable lines', (n) => Array.from({ length: n }, () => 'a MX ten'), 10_000],
   ])('%s', async (what, lines, most) => {
     if (process.env.ONLY && what !== process.env.ONLY) return
-    await growsLinearly(what, (n) => {
-      const zones = zone(lines(n))
-      return () => sound(zones)
-    }, most)
+    await growsLinearly(
+      what,
+      (n) => {
+        const zones = zone(lines(n))
+        return () => sound(zones)
+      },
+      most,
+    )
   })
 })

@@ -1,6 +1,6 @@
 /** DNS messages on the wire (RFC 1035 §4), with EDNS (RFC 6891) and truncation (RFC 2181 §9). */
 
-import { MAX_NAME, type Name, nameToWire, sameFolded, wireToName } from '../names/name.ts'
+import { MAX_NAME, type Name, nameToWire, sameFolded, wireNameLength, wireToName } from '../names/name.ts'
 import { FOLD, OctetSink, sameOctets, textOf, u16At, u32At } from '../names/octets.ts'
 import type { Rdata } from '../records/rdata.ts'
 import { fieldPlaces } from '../records/rdata.ts'
@@ -362,10 +362,9 @@ class Decoder {
   /** The name asked for, where the question is repeated octet by octet. */
   private repeated({ query, name }: { query: Uint8Array; name: Name }): Name | undefined {
     const { octets } = this
-    let at = 12
-    for (; query[at] !== 0; at++) if (octets[at] !== query[at]) return undefined
-    if (octets[at] !== 0) return undefined
-    this.at = at + 1
+    const end = 12 + wireNameLength(query, 12)
+    for (let at = 12; at < end; at++) if (octets[at] !== query[at]) return undefined
+    this.at = end
     return name
   }
 

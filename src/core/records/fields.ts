@@ -215,17 +215,21 @@ export const optionalString: FieldKind = {
   end: (wire, at, limit) => (at === limit ? at : string.end(wire, at, limit)),
 }
 
-/** Text in quotes that takes the rest of the record, of any length. */
-export const longString: FieldKind = {
+/** Text of any length that takes the rest of the record: in quotes, or (where the type allows that) without. */
+const longText = (needsQuotes: boolean): FieldKind => ({
   isText: true,
   read(cursor, out, label) {
     const token = cursor.take(label)
     const content = token < 0 ? undefined : cursor.unescaped(token)
     if (!content) return false
-    if (!cursor.quoted[token]) cursor.note('unquoted', token, `${label} stands without quotes`, `"${cursor.text(token)}"`)
+    if (needsQuotes && !cursor.quoted[token]) cursor.note('unquoted', token, `${label} stands without quotes`, `"${cursor.text(token)}"`)
     out.put(content)
     return true
   },
   text: (wire, at, end) => stringText(wire, at, end),
   end: (_wire, _at, limit) => limit,
-}
+})
+/** RFC 7553 §4.4: the target of URI is in quotes. */
+export const quotedText = longText(true)
+/** RFC 8659 §4.1.1: the value of CAA may be in quotes. */
+export const anyText = longText(false)

@@ -17,7 +17,7 @@ export function readRdata(type: number, cursor: TokenCursor, out: OctetSink): bo
   const row = rowOf(type)
   if (isGeneric(cursor)) return readGeneric(row, cursor, out)
   if (!row)
-    return cursor.fail('unknown-type', cursor.at, `the data of type ${typeText(type)} is not known here`, `write it as \\# LENGTH HEXADECIMAL (RFC 3597 §5)`)
+    return cursor.fail('type-not-read', cursor.at, `the data of type ${typeText(type)} is not read here`, `write it as \\# LENGTH HEXADECIMAL (RFC 3597 §5)`)
   for (const field of row.fields) {
     const from = cursor.at
     if (!field.kind.read(cursor, out, field.label)) return false

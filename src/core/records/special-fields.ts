@@ -41,6 +41,14 @@ export const base64Rest = encodedRest(base64Text, parseBase64, 'base64, with its
 /** The same where nothing at all is possible. */
 export const base64Possible = encodedRest(base64Text, parseBase64, 'base64, with its = at the end', 0)
 
+/** The same where `-` says that there is none. */
+export const base64OrNone = encodedRest(
+  (octets) => (octets.length === 0 ? '-' : base64Text(octets)),
+  (text) => (text === '-' ? new Uint8Array(0) : parseBase64(text)),
+  'base64, with its = at the end, or - for none',
+  0,
+)
+
 function counted(encode: (octets: Uint8Array) => string, decode: (text: string) => Uint8Array | undefined, wanted: string): FieldKind {
   return {
     read(cursor, out, label) {
@@ -161,15 +169,23 @@ export const typeList: FieldKind = {
   },
 }
 
+/** The seconds since 1970 of YYYYMMDDHHmmSS; undefined for a date or time that there is not. */
+function secondsOf(digits: string): number | undefined {
+  const [year, month, day, hours, minutes, seconds] = [0, 4, 6, 8, 10, 12].map((at, i) => Number(digits.slice(at, i === 0 ? 4 : at + 2)))
+  const date = new Date(Date.UTC(year, month - 1, day, hours, minutes, seconds))
+  return date.toISOString().replace(/\D/g, '').slice(0, 14) === digits ? date.getTime() / 1000 : undefined
+}
+
 /** A moment as YYYYMMDDHHmmSS in UTC, or in seconds since 1970 (RFC 4034 §3.2), on 32 bits. */
 export const moment: FieldKind = {
   read(cursor, out, label) {
     const token = cursor.take(label)
     if (token < 0) return false
     const digits = cursor.word(token)
-    const parts = /^(\d{4})(\d\d)(\d\d)(\d\d)(\d\d)(\d\d)$/.exec(digits)?.slice(1).map(Number)
-    const value = parts ? Date.UTC(parts[0], parts[1] - 1, parts[2], parts[3], parts[4], parts[5]) / 1000 : cursor.number(token)
-    if (value < 0 || (!parts && value > 0xffffffff)) return cursor.fail('bad-value', token, `${label} must be a moment`, 'YYYYMMDDHHmmSS in UTC')
+    const isDate = /^\d{14}$/.test(digits)
+    const value = isDate ? secondsOf(digits) : cursor.number(token)
+    if (value === undefined || value < 0 || (!isDate && value > 0xffffffff))
+      return cursor.fail('bad-value', token, `${label} must be a moment${isDate ? ': there is no such date or time' : ''}`, 'YYYYMMDDHHmmSS in UTC')
     out.u32(value % 2 ** 32)
     return true
   },
@@ -323,48 +339,156 @@ export const hostIdentity: FieldKind = {
   },
 }
 
+/** An address or a name by its kind: 0 for none (written `.`), 1 for IPv4, 2 for IPv6, 3 for a name. */
+function readGateway(cursor: TokenCursor, out: OctetSink, kind: number, what: string): boolean {
+  const token = cursor.take(what)
+  if (token < 0) return false
+  if (kind === 3) return readNameToken(cursor, token, out) >= 0
+  const word = cursor.word(token)
+  const gateway = kind === 0 ? (word === '.' ? new Uint8Array(0) : undefined) : parseAddress(word)
+  if (!gateway || gateway.length !== [0, 4, 16][kind])
+    return cursor.fail('bad-value', token, `not ${what} of that type`, '. for type 0, an IPv4 address for 1, an IPv6 address for 2, a name for 3')
+  out.put(gateway)
+  return true
+}
+
+function gatewayText(wire: Uint8Array, at: number, end: number, kind: number, origin?: Uint8Array): string {
+  return kind === 0 ? '.' : kind === 3 ? wireToName(wire, at, origin) : addressText(wire.subarray(at, end))
+}
+
+/** The octets of a gateway; -1 where it does not fit. */
+function gatewayLength(wire: Uint8Array, at: number, limit: number, kind: number): number {
+  const end = kind < 3 ? at + [0, 4, 16][kind] : kind === 3 ? name.end(wire, at, limit) : -1
+  return end < 0 || end > limit ? -1 : end - at
+}
+
+function readNumber(cursor: TokenCursor, what: string, most: number): number {
+  const token = cursor.take(what)
+  const value = token < 0 ? -1 : cursor.number(token)
+  if (token < 0 || (value >= 0 && value <= most)) return value
+  cursor.fail('bad-number', token, `${what} must be a number`, `a number from 0 to ${most}`)
+  return -1
+}
+
 /** A gateway and a key (RFC 4025 §3): precedence, gateway type, algorithm, gateway, base64 (none where the algorithm is 0). */
 export const gatewayKey: FieldKind = {
   read(cursor, out) {
     const numbers: number[] = []
-    for (const what of ['the precedence', 'the gateway type', 'the algorithm']) {
-      const token = cursor.take(what)
-      if (token < 0) return false
-      const value = cursor.number(token)
-      if (value < 0 || value > (numbers.length === 1 ? 3 : 255))
-        return cursor.fail('bad-number', token, `${what} must be a number`, `a number from 0 to ${numbers.length === 1 ? 3 : 255}`)
+    for (const [what, most] of [
+      ['the precedence', 255],
+      ['the gateway type', 3],
+      ['the algorithm', 255],
+    ] as const) {
+      const value = readNumber(cursor, what, most)
+      if (value < 0) return false
       numbers.push(value)
       out.u8(value)
     }
-    const token = cursor.take('the gateway')
-    if (token < 0) return false
-    if (numbers[1] === 3) {
-      if (readNameToken(cursor, token, out) < 0) return false
-    } else {
-      const word = cursor.word(token)
-      const gateway = numbers[1] === 0 ? (word === '.' ? new Uint8Array(0) : undefined) : parseAddress(word)
-      if (!gateway || gateway.length !== [0, 4, 16][numbers[1]])
-        return cursor.fail('bad-value', token, 'not a gateway of that type', '. for type 0, an IPv4 address for 1, an IPv6 address for 2, a name for 3')
-      out.put(gateway)
-    }
+    if (!readGateway(cursor, out, numbers[1], 'a gateway')) return false
+    if ((numbers[2] === 0) === cursor.at < cursor.count)
+      return cursor.fail(
+        'bad-value',
+        cursor.at,
+        numbers[2] === 0 ? 'the algorithm is 0, for no key, and a key is there' : `the algorithm is ${numbers[2]}, and no key is there`,
+        numbers[2] === 0 ? 'no key, or the algorithm of the key' : 'the public key, or the algorithm 0',
+      )
     return base64Possible.read(cursor, out, 'the public key')
   },
   text(wire, at, end, origin) {
-    const gateway = at + 3
-    const key = gateway + gatewayLength(wire, at, end)
-    const words = [wire[at], wire[at + 1], wire[at + 2]].map(String)
-    words.push(wire[at + 1] === 0 ? '.' : wire[at + 1] === 3 ? wireToName(wire, gateway, origin) : addressText(wire.subarray(gateway, key)))
+    const kind = wire[at + 1]
+    const key = at + 3 + gatewayLength(wire, at + 3, end, kind)
+    const words = [wire[at], kind, wire[at + 2], gatewayText(wire, at + 3, key, kind, origin)]
     if (key < end) words.push(base64Text(wire.subarray(key, end)))
     return words.join(' ')
   },
-  end: (wire, at, limit) =>
-    at + 3 <= limit && wire[at + 1] <= 3 && gatewayLength(wire, at, limit) >= 0 && at + 3 + gatewayLength(wire, at, limit) <= limit ? limit : -1,
+  end: (wire, at, limit) => (at + 3 <= limit && gatewayLength(wire, at + 3, limit, wire[at + 1]) >= 0 ? limit : -1),
 }
 
-function gatewayLength(wire: Uint8Array, at: number, limit: number): number {
-  if (wire[at + 1] < 3) return [0, 4, 16][wire[at + 1]]
-  const end = name.end(wire, at + 3, limit)
-  return end < 0 ? -1 : end - at - 3
+/** A relay (RFC 8777 §4): precedence, whether discovery is optional, relay type, relay. */
+export const relay: FieldKind = {
+  read(cursor, out) {
+    const precedence = readNumber(cursor, 'the precedence', 255)
+    const optional = precedence < 0 ? -1 : readNumber(cursor, 'the discovery bit', 1)
+    const kind = optional < 0 ? -1 : readNumber(cursor, 'the relay type', 3)
+    if (kind < 0) return false
+    out.u8(precedence)
+    out.u8((optional << 7) | kind)
+    return readGateway(cursor, out, kind, 'a relay')
+  },
+  text: (wire, at, end, origin) => [wire[at], wire[at + 1] >> 7, wire[at + 1] & 0x7f, gatewayText(wire, at + 2, end, wire[at + 1] & 0x7f, origin)].join(' '),
+  end(wire, at, limit) {
+    const length = at + 2 <= limit ? gatewayLength(wire, at + 2, limit, wire[at + 1] & 0x7f) : -1
+    return length < 0 ? -1 : at + 2 + length
+  },
+}
+
+/** Ports by their usual words, as WKS has them (RFC 1035 §3.4.2). */
+const PORTS: Record<string, number> = { ftp: 21, ssh: 22, telnet: 23, smtp: 25, time: 37, domain: 53, http: 80, pop3: 110, nntp: 119, ntp: 123, imap: 143 }
+const PROTOCOLS = ['TCP', 'UDP']
+
+/** A protocol, and a bit for each port (RFC 1035 §3.4.2), to the end of the record. */
+export const wellKnownServices: FieldKind = {
+  read(cursor, out) {
+    const token = cursor.take('the protocol')
+    if (token < 0) return false
+    const word = PROTOCOLS.indexOf(cursor.word(token).toUpperCase())
+    const protocol = word >= 0 ? [6, 17][word] : cursor.number(token)
+    if (protocol < 0 || protocol > 255) return cursor.fail('bad-value', token, 'not a protocol', 'TCP, UDP, or a number from 0 to 255')
+    out.u8(protocol)
+    const ports: number[] = []
+    for (; cursor.at < cursor.count; cursor.at++) {
+      const port = PORTS[cursor.word(cursor.at).toLowerCase()] ?? cursor.number(cursor.at)
+      if (port < 0 || port > 65_535) return cursor.fail('bad-value', cursor.at, 'not a port', 'a number from 0 to 65535')
+      ports.push(port)
+    }
+    putBits(out, ports)
+    return true
+  },
+  text: (wire, at, end) => [wire[at], ...bitsIn(wire, at + 1, end)].join(' '),
+  end: (_wire, at, limit) => (at < limit && limit - at - 1 <= 8192 ? limit : -1),
+}
+
+/** A bit for each type below 128 (RFC 2535 §5.2), to the end of the record. */
+export const typeBits: FieldKind = {
+  read(cursor, out) {
+    const types: number[] = []
+    for (; cursor.at < cursor.count; cursor.at++) {
+      const type = parseType(cursor.word(cursor.at))
+      if (type === undefined || type > 127) return cursor.fail('bad-value', cursor.at, 'not a record type below 128', 'types such as A, MX or TYPE99')
+      types.push(type)
+    }
+    putBits(out, types)
+    return true
+  },
+  text: (wire, at, end) => bitsIn(wire, at, end).map(typeText).join(' '),
+  end: (_wire, at, limit) => (limit - at <= 16 ? limit : -1),
+}
+
+function putBits(out: OctetSink, set: readonly number[]): void {
+  const bits = new Uint8Array(set.length === 0 ? 0 : (Math.max(...set) >> 3) + 1)
+  for (const each of set) bits[each >> 3] |= 0x80 >> (each & 7)
+  out.put(bits)
+}
+
+function bitsIn(wire: Uint8Array, at: number, end: number): number[] {
+  const set: number[] = []
+  for (let bit = 0; bit < (end - at) * 8; bit++) if (wire[at + (bit >> 3)] & (0x80 >> (bit & 7))) set.push(bit)
+  return set
+}
+
+/** `0x47.0005.80…`: an NSAP address (RFC 1706 §5); dots say nothing. */
+export const nsapAddress: FieldKind = {
+  read(cursor, out, label) {
+    const token = cursor.take(label)
+    if (token < 0) return false
+    const word = wordAt(cursor, token)
+    const octets = /^0x[0-9a-f.]+$/i.test(word) ? parseHex(word.slice(2).replaceAll('.', '')) : undefined
+    if (!octets?.length) return cursor.fail('bad-value', token, `not ${label}`, '0x and hexadecimal digits, two for each octet')
+    out.put(octets)
+    return true
+  },
+  text: (wire, at, end) => `0x${hexText(wire.subarray(at, end))}`,
+  end: (_wire, at, limit) => (limit > at ? limit : -1),
 }
 
 /** A size or precision in metres as RFC 1876 §2 packs it: a digit and a power of ten, of centimetres. */
@@ -450,9 +574,11 @@ export const place: FieldKind = {
   end: (wire, at, limit) => (at + 16 <= limit && wire[at] === 0 ? at + 16 : -1),
 }
 
-/** Service parameters by name (RFC 9460 §14.3.2, RFC 9461, RFC 9540). */
-const PARAMETERS = ['mandatory', 'alpn', 'no-default-alpn', 'port', 'ipv4hint', 'ech', 'ipv6hint', 'dohpath', 'ohttp']
-const keyText = (key: number): string => PARAMETERS[key] ?? `key${key}`
+/** Service parameters by name (RFC 9460 §14.3.2, RFC 9461, RFC 9540; 9 and 10 as registered for TLS key shares and DNS over CoAP). */
+const PARAMETERS = ['mandatory', 'alpn', 'no-default-alpn', 'port', 'ipv4hint', 'ech', 'ipv6hint', 'dohpath', 'ohttp', 'tls-supported-groups', 'docpath']
+/** From this one on, not every server knows the name of a key. `key7` and so on are known to all: so they are written. */
+const LATE = 7
+const keyText = (key: number): string => (key < LATE ? PARAMETERS[key] : `key${key}`)
 function parseKey(text: string): number {
   const known = PARAMETERS.indexOf(text)
   if (known >= 0) return known
@@ -484,13 +610,17 @@ const two = (value: number): Uint8Array => new Uint8Array([value >> 8, value & 2
 function parameterValue(key: number, value: Uint8Array | undefined): Uint8Array | undefined {
   const text = value && latin1Of(value, 0, value.length)
   if (key === 2 || key === 8) return value === undefined ? new Uint8Array(0) : undefined
-  if (key > 8) return value ?? new Uint8Array(0)
+  if (key > 10 || (key === 10 && !value?.length)) return value ?? new Uint8Array(0)
   if (value === undefined || text === undefined || value.length === 0) return undefined
   if (key === 0) {
     const keys = text.split(',').map(parseKey)
     return keys.some((each) => each <= 0) || new Set(keys).size !== keys.length ? undefined : joined(keys.sort((a, b) => a - b).map(two))
   }
-  if (key === 1) {
+  if (key === 9) {
+    const groups = text.split(',').map((each) => (/^\d{1,5}$/.test(each) && Number(each) <= 65_535 ? Number(each) : -1))
+    return groups.includes(-1) || new Set(groups).size !== groups.length ? undefined : joined(groups.map(two))
+  }
+  if (key === 1 || key === 10) {
     const items = splitList(value)
     return items.some((item) => item.length === 0 || item.length > 255) ? undefined : joined(items.flatMap((item) => [new Uint8Array([item.length]), item]))
   }
@@ -526,15 +656,32 @@ function parameterText(key: number, wire: Uint8Array): string | undefined {
 
 function parameterFits(key: number, wire: Uint8Array): boolean {
   if (key === 2 || key === 8) return wire.length === 0
-  if (key > 8) return true
+  if (key > 10 || (key === 10 && wire.length === 0)) return true
   if (wire.length === 0) return false
-  if (key === 0) return wire.length % 2 === 0
+  if (key === 0 || key === 9) return wire.length % 2 === 0
   if (key === 3) return wire.length === 2
   if (key === 4 || key === 6) return wire.length % (key === 4 ? 4 : 16) === 0
-  if (key !== 1) return true
+  if (key !== 1 && key !== 10) return true
   let at = 0
   while (at < wire.length && wire[at] > 0) at += 1 + wire[at]
   return at === wire.length
+}
+
+/** Notes a parameter whose spelling is not read by all servers alike: a late name, or an early key by its number. */
+function noteSpelling(cursor: TokenCursor, first: number, last: number, key: number, octets: Uint8Array): void {
+  const value = parameterText(key, octets)
+  const end = cursor.ends[last] + cursor.quoted[last]
+  const name = PARAMETERS[key]
+  cursor.notes.push({
+    kind: 'parameter-name',
+    start: cursor.starts[first],
+    end,
+    value: cursor.text(first),
+    message:
+      key < LATE ? `key${key} has a name, ${name}, and its value is read as octets by some servers, as text by others` : `not every server knows ${name}`,
+    wanted: value === undefined ? keyText(key) : `${keyText(key)}=${value}`,
+    read: true,
+  })
 }
 
 /** Service parameters (RFC 9460 §2.1), to the end of the record: `alpn=h2,h3 port=8443`. On the wire they are in the order of their keys, each once. */
@@ -558,7 +705,11 @@ export const parameters: FieldKind = {
         if (!whole) return false
         value = quoted ? whole : whole.subarray(equals + 1)
       }
-      const octets = parameterValue(key, value)
+      // By its number a key has its octets as value, whatever its name's form is (RFC 9460 §2.1).
+      const byNumber = /^key\d/.test(word)
+      const raw = value ?? new Uint8Array(0)
+      const octets = byNumber ? (parameterFits(key, raw) ? raw : undefined) : parameterValue(key, value)
+      if (octets && byNumber === key < LATE && (byNumber || PARAMETERS[key] !== undefined)) noteSpelling(cursor, token, cursor.at - 1, key, octets)
       if (!octets) return cursor.fail('bad-value', token, `the value of ${keyText(key)} does not fit`, WANTED_PARAMETER[key] ?? 'a value that fits the key')
       if (found.has(key)) return cursor.fail('bad-value', token, `${keyText(key)} is there twice`, 'each parameter once')
       found.set(key, octets)
@@ -612,4 +763,6 @@ const WANTED_PARAMETER: Record<number, string> = {
   5: 'base64',
   6: 'IPv6 addresses, joined by commas',
   8: 'no value',
+  9: 'numbers of groups, each once, joined by commas, as in 29,23',
+  10: 'parts of a path, joined by commas, or none',
 }

@@ -141,8 +141,7 @@ class Walk {
 
   zones(): void {
     const rules = this.rules.filter((rule) => rule.visit.zone)
-    for (const zone of this.model.zones)
-      for (const rule of rules) this.offer(rule, rule.visit.zone!, zone)
+    for (const zone of this.model.zones) for (const rule of rules) this.offer(rule, rule.visit.zone!, zone)
   }
 
   sets(): void {
@@ -165,11 +164,9 @@ class Walk {
       if (offered) {
         const bits = traits.ofSet(view, crowded)
         const { any, visits } = offered
-        for (let i = 0; any & bits && i < visits.length; i++)
-          if (visits[i].when & bits) this.offer(visits[i].rule, visits[i].visit, view)
+        for (let i = 0; any & bits && i < visits.length; i++) if (visits[i].when & bits) this.offer(visits[i].rule, visits[i].visit, view)
       }
-      if (view.records.length > 1)
-        for (const rule of several) this.offer(rule, rule.visit.several!, view)
+      if (view.records.length > 1) for (const rule of several) this.offer(rule, rule.visit.several!, view)
     }
     const alone: RecordId[] = [NONE]
     const few = new Int32Array(FEW + 1)
@@ -236,8 +233,7 @@ class Walk {
     cx.eachRecord((record) => {
       const bits = traits.ofRecord(record)
       if (bits === 0) return
-      for (const { rule, when, visit } of visits)
-        if (when & bits) this.offer(rule, visit, record)
+      for (const { rule, when, visit } of visits) if (when & bits) this.offer(rule, visit, record)
     })
   }
 

@@ -2,13 +2,8 @@
 import { octetsOf } from '../names/octets.ts'
 import { readZone } from '../zone/reader.ts'
 import { Zones } from '../zone/zones.ts'
+import { EXAMPLE_HEAD } from './example-head.ts'
 import type { Example, Surroundings } from './rule.ts'
-
-const HEAD = `$TTL 3600
-@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 2026112301 7200 900 1209600 3600
-@ NS ns1.upland-dns.example.
-@ NS ns2.upland-dns.example.
-`
 
 type Whole = Exclude<Example, string>
 
@@ -17,7 +12,7 @@ const whole = (example: Example): Whole => (typeof example === 'string' ? { zone
 /** The zone texts of an example, by zone name. */
 export function exampleTexts(example: Example): Record<string, string> {
   const { zones, whole: bare } = whole(example)
-  return Object.fromEntries(Object.entries(zones).map(([zone, text]) => [zone, (bare ? '' : HEAD) + text + '\n']))
+  return Object.fromEntries(Object.entries(zones).map(([zone, text]) => [zone, (bare ? '' : EXAMPLE_HEAD) + text + '\n']))
 }
 
 function read(texts: Record<string, string>, traits: Whole['traits'] = {}): Zones {

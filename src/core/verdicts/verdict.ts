@@ -129,10 +129,22 @@ export function judge(question: Question, observation: Observation, known: Known
 const NONE: never[] = []
 const PLAIN = { missing: NONE, extra: NONE, rcode: 'NOERROR', chain: NONE, errors: NONE, detail: '' }
 
+/** Each of so many records is looked for among all of them; more are compared by their keys. */
+const FEW = 16
+
 /** The usual case, which is nearly every one of thousands: just the intended records, with a TTL of which nothing is to be said. */
 function isPlainlyRight({ asked, type, intended, front, follow }: Question, message: Message, role: Role): boolean {
   const { answers } = message
-  if (!intended || front || follow || message.rcode !== 0 || answers.length !== intended.data.length || (message.edns?.options.length ?? 0) > 0) return false
+  if (
+    !intended ||
+    front ||
+    follow ||
+    message.rcode !== 0 ||
+    answers.length !== intended.data.length ||
+    answers.length > FEW ||
+    (message.edns?.options.length ?? 0) > 0
+  )
+    return false
   if (role === 'authoritative' ? !message.authoritative : answers[0].ttl > intended.ttl) return false
   const isOne = (each: Message['answers'][number], data: Rdata): boolean =>
     each.type === type &&
@@ -266,7 +278,8 @@ function byTtl({ intended }: Question, { role, past }: Known, ttl: Seconds, note
 function followedBy({ type, follow }: Question, { followed }: Known, got: Rdata[]): Compared {
   const missing: string[] = []
   if (!followed) return { verdict: 'as-intended', missing, notes: [`the present addresses of ${follow} could not be asked for: not compared`] }
-  const extra = got.filter((data) => !followed.some((each) => sameRdata(type, each, data))).map((data) => rdataText(type, data))
+  const present = new Set(followed.map((data) => rdataKey(type, data)))
+  const extra = got.filter((data) => !present.has(rdataKey(type, data))).map((data) => rdataText(type, data))
   if (extra.length === 0) return { verdict: 'as-intended', missing, notes: [`follows ${follow}`] }
   return {
     verdict: 'different',

@@ -8,8 +8,8 @@ import { sameOctets, u32At } from '../names/octets.ts'
 import { type NameId, NONE } from '../names/tree.ts'
 import { stringText } from '../records/fields.ts'
 import { type Rdata, rdataKey, rdataText } from '../records/rdata.ts'
-import { TYPE, typeText } from '../records/types.ts'
 import type { Problem } from '../records/tokens.ts'
+import { TYPE, typeText } from '../records/types.ts'
 import { type EntryParts, generateParts, partsAt } from './entry.ts'
 import { LineIndex } from './places.ts'
 import { purposeOf } from './purpose.ts'
@@ -123,7 +123,8 @@ export function editKept(zones: Zones, zone: Zone, changes: SetChange[], now?: D
   }
   const asRead = zones.sources.map((source) => source.octets)
   const difference = editor.readBack(edited)
-  if (difference) return typeof difference === 'string' ? { refused: `the changed file would not read as intended (${difference}); nothing was written` } : difference
+  if (difference)
+    return typeof difference === 'string' ? { refused: `the changed file would not read as intended (${difference}); nothing was written` } : difference
   editor.settle(edited)
   const root = editor.root
   return {
@@ -707,7 +708,9 @@ class Editor {
       const open = problems.find((each) => UNCLOSED.has(each.kind) && !each.read && where(each))
       if (!open) continue
       const { line } = new LineIndex(octets).place(open.start)
-      return { refused: `${file ? `${file}, ` : ''}line ${line}: ${open.message}; put that right first, since a change beside it could be read as a part of it` }
+      return {
+        refused: `${file ? `${file}, ` : ''}line ${line}: ${open.message}; put that right first, since a change beside it could be read as a part of it`,
+      }
     }
     return undefined
   }

@@ -172,7 +172,7 @@ class Reader {
 
   private scan(from: number): void {
     const { octets, cursor } = this
-    let at = from === 0 && octets[0] === 0xef && octets[1] === 0xbb && octets[2] === 0xbf ? 3 : from
+    let at = from === 0 ? this.behindMark() : from
     while (at < octets.length) {
       const { end, problem } = scanEntry(octets, at, cursor)
       this.entryStart = at
@@ -193,6 +193,21 @@ class Reader {
       }
       at = end
     }
+  }
+
+  /** Where the first entry begins: behind a byte-order mark, which servers do not pass over. */
+  private behindMark(): number {
+    if (!beginsWithMark(this.octets)) return 0
+    this.problems.push({
+      kind: 'byte-order-mark',
+      start: 0,
+      end: MARK,
+      value: '',
+      message: 'the file begins with a byte-order mark (the octets EF BB BF), which cannot be seen',
+      wanted: 'nothing before the first entry',
+      read: true,
+    })
+    return MARK
   }
 
   /** What was noted of an entry that was read becomes problems. */
@@ -611,6 +626,10 @@ class Reader {
   }
 }
 
+/** The octets of a byte-order mark. */
+const MARK = 3
+const beginsWithMark = (octets: Uint8Array): boolean => octets[0] === 0xef && octets[1] === 0xbb && octets[2] === 0xbf
+
 /** Types that are never stored: for questions and messages (RFC 6895 §3.1), and 0. */
 const isMeta = (type: number): boolean => type === 0 || type === TYPE.OPT || (type >= 128 && type <= 255)
 
@@ -674,7 +693,7 @@ function cluesIn(octets: Uint8Array, { cursor, scratch: out }: Desk): ZoneNameCl
   const clues: ZoneNameClues = {}
   let origin: Uint8Array | undefined
   let owner: Uint8Array | undefined
-  let at = octets[0] === 0xef && octets[1] === 0xbb && octets[2] === 0xbf ? 3 : 0
+  let at = beginsWithMark(octets) ? MARK : 0
   const complete = (token: number): Uint8Array | undefined => {
     const start = cursor.starts[token]
     const end = cursor.ends[token]

@@ -43,7 +43,9 @@ export function typedData(type: number, text: string, zone: Zone, zones: Zones, 
   const whole = !scanned.problem && scanned.end === octets.length
   if (row?.fields.length === 1 && row.fields[0].kind.isText && !(whole && isQuotedStrings(cursor)) && !/^\s*\\#\s/.test(text)) return textData(text)
   if (whole && hasComment(cursor))
-    return { mistyped: `${typeText(type)} ${text}: a semicolon outside quotes begins a comment, and what follows it would be lost. Put the value that has it in quotes` }
+    return {
+      mistyped: `${typeText(type)} ${text}: a semicolon outside quotes begins a comment, and what follows it would be lost. Put the value that has it in quotes`,
+    }
   let plain = text
   if (row && whole && cursor.count > 0 && cursor.text(0) !== '\\#') {
     const names = namesAsMeant(row, cursor, zone, zones, anyway)

@@ -56,7 +56,7 @@ describe('record data in text and octets', () => {
     ['SOA', 'a b 1 1 1 1 1x', 'bad-ttl'],
     ['A', '\\# 3 0a0000', 'bad-value'],
     ['A', '\\# 4 0a0000', 'bad-value'],
-    ['TYPE731', 'abc', 'unknown-type'],
+    ['TYPE731', 'abc', 'type-not-read'],
     ['MX', '10 mail\n20 mail', 'extra-value'],
     ['DS', '1 8 2 abc', 'bad-value'],
     ['DS', '1 8 2', 'missing-value'],

@@ -156,7 +156,19 @@ const line = fc.record({
   owner: fc.constantFrom(...owners, ''),
   ttl: fc.constantFrom('', '300', '1h'),
   klass: fc.constantFrom('', 'IN'),
-  value: fc.constantFrom('A 192.0.2.1', 'A 192.0.2.2', 'MX 10 mail', 'MX 20 a.b.hollowmere.example.', 'TXT "x;y" z', 'TXT ( "p"\n\t"q" )', 'AAAA 2001:db8::1', 'CNAME mail', 'CNAME \\# 11 04 6d61696c 04 74657374 00', 'TXT ( "open"', 'TXT "open'),
+  value: fc.constantFrom(
+    'A 192.0.2.1',
+    'A 192.0.2.2',
+    'MX 10 mail',
+    'MX 20 a.b.hollowmere.example.',
+    'TXT "x;y" z',
+    'TXT ( "p"\n\t"q" )',
+    'AAAA 2001:db8::1',
+    'CNAME mail',
+    'CNAME \\# 11 04 6d61696c 04 74657374 00',
+    'TXT ( "open"',
+    'TXT "open',
+  ),
   tail: fc.constantFrom(
     '',
     ' ; a comment',
@@ -219,7 +231,9 @@ function setsOf(zones: Zones): Map<string, string> {
   return sets
 }
 
-const included = fc.array(line, { maxLength: 3 }).map((lines) => lines.map((l) => `${l.owner}${l.gap}${l.value}${l.tail.includes('INC') ? '' : l.tail}\n`).join(''))
+const included = fc
+  .array(line, { maxLength: 3 })
+  .map((lines) => lines.map((l) => `${l.owner}${l.gap}${l.value}${l.tail.includes('INC') ? '' : l.tail}\n`).join(''))
 
 test('any change of any file, and what it includes, gives exactly the set that was meant, and every other set as it was', () => {
   fc.assert(
@@ -249,7 +263,12 @@ test('any change of any file, and what it includes, gives exactly the set that w
       }
       expect(now).toEqual(then)
       // Lines that hold no record of the set are still there, in their order.
-      const other = (octets: Uint8Array): string[] => Buffer.from(octets).toString().split(/\r?\n/).filter((l) => /^\s*(;|\$)|open/.test(l)).map((l) => l.replace(/^(\$GENERATE \S+ \S+) \d+/, '$1'))
+      const other = (octets: Uint8Array): string[] =>
+        Buffer.from(octets)
+          .toString()
+          .split(/\r?\n/)
+          .filter((l) => /^\s*(;|\$)|open/.test(l))
+          .map((l) => l.replace(/^(\$GENERATE \S+ \S+) \d+/, '$1'))
       expect(other(edited.octets)).toEqual(other(octetsOf(before)))
       for (const [file, octets] of after) expect(other(octets)).toEqual(other(files.get(file)!))
     }),

@@ -1,8 +1,8 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { answer, check, editZone, keepTogether, parseZoneFile } from '../../../src/index.ts'
 import { questionsFor } from '../../../src/core/verdicts/questions.ts'
+import { answer, check, editZone, keepTogether, parseZoneFile } from '../../../src/index.ts'
 import { VECTORS } from '../records/vectors.ts'
 
 const REAL = [

@@ -4,6 +4,7 @@ import type { Problem, ProblemKind } from '../../records/tokens.ts'
 import { MAX_TTL } from '../../records/ttl.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Source } from '../../zone/zones.ts'
+import { EXAMPLE_HEAD } from '../example-head.ts'
 import type { Context, Repair, Rule, Visitor } from '../rule.ts'
 import { ODD_TTL } from '../traits.ts'
 
@@ -280,6 +281,23 @@ export const fileLineInText: Rule = {
   })),
 }
 
+export const fileByteOrderMark: Rule = {
+  code: 'file/byte-order-mark',
+  severity: 'error',
+  source: 'RFC 1035 §5.1',
+  title: 'a byte-order mark at the beginning of a file',
+  why: 'Some editors put these three octets in front of a text. They cannot be seen, and servers take them for a part of the first line: they refuse the whole file.',
+  remedy: 'Save the file as UTF-8 without a byte-order mark.',
+  bad: [{ whole: true, zones: { 'hollowmere.example': `\ufeff${EXAMPLE_HEAD}www A 192.0.2.10` } }],
+  good: ['www A 192.0.2.10'],
+  visit: onProblem('byte-order-mark', (problem, source) => ({
+    message: problem.message,
+    consequence: 'Servers refuse the file.',
+    fix: ['save the file without it'],
+    repair: { at: { source, start: problem.start, end: problem.end }, text: '' },
+  })),
+}
+
 export const fileCarriageReturn: Rule = {
   code: 'file/carriage-return',
   severity: 'advice',
@@ -293,6 +311,39 @@ export const fileCarriageReturn: Rule = {
     message: problem.message,
     consequence: 'Some servers refuse the file.',
     fix: ['let lines end in newlines alone'],
+  })),
+}
+
+export const fileParameterName: Rule = {
+  code: 'file/parameter-name',
+  severity: 'warning',
+  source: 'RFC 9460 §2.1',
+  title: 'a service parameter spelled as not all servers read it',
+  why: 'Late names of parameters are not known to every server, which then refuses the file. By its number a parameter has its octets as value; some servers read it as they read it by name.',
+  remedy: 'Write mandatory to ipv6hint by name, all others as key and the number.',
+  bad: ['www HTTPS 1 . alpn=h2 ohttp\nwww A 192.0.2.10', 'www HTTPS 1 . key3="\\032\\251"\nwww A 192.0.2.10'],
+  good: ['www HTTPS 1 . alpn=h2 key8\nwww A 192.0.2.10', 'www HTTPS 1 . port=8443\nwww A 192.0.2.10'],
+  visit: onProblem('parameter-name', (problem, source) => ({
+    message: problem.message,
+    consequence: 'Some servers refuse the file, or take another value.',
+    fix: [`write ${problem.wanted}`],
+    repair: { at: { source, start: problem.start, end: problem.end }, text: problem.wanted },
+  })),
+}
+
+export const fileTypeNotRead: Rule = {
+  code: 'file/type-not-read',
+  severity: 'warning',
+  source: 'RFC 3597 §5',
+  title: 'data of a type that is not read here but in the generic form',
+  why: 'Few servers read such types by their own form, if any. The record is not checked, nor kept through a change of its set.',
+  remedy: 'Write the data in the generic form: a backslash and a number sign, the length, hexadecimal digits.',
+  bad: ['kiosk A6 0 2001:db8::10', 'kiosk TYPE65280 some data'],
+  good: ['kiosk TYPE65280 \\# 2 0102'],
+  visit: onProblem('type-not-read', (problem) => ({
+    message: problem.message,
+    consequence: 'Some servers read it, if it is a type that they know; others refuse the file.',
+    fix: [problem.wanted],
   })),
 }
 
