@@ -401,7 +401,10 @@ export const gatewayKey: FieldKind = {
     if (key < end) words.push(base64Text(wire.subarray(key, end)))
     return words.join(' ')
   },
-  end: (wire, at, limit) => (at + 3 <= limit && gatewayLength(wire, at + 3, limit, wire[at + 1]) >= 0 ? limit : -1),
+  end(wire, at, limit) {
+    const length = at + 3 <= limit ? gatewayLength(wire, at + 3, limit, wire[at + 1]) : -1
+    return length >= 0 && (wire[at + 2] === 0) === (at + 3 + length === limit) ? limit : -1
+  },
 }
 
 /** A relay (RFC 8777 §4): precedence, whether discovery is optional, relay type, relay. */
