@@ -35,6 +35,8 @@ test('of every rule’s own faults, a repair puts right what it was made for, an
       expect(after.filter((each) => each.severity === 'error' && !findings.some((one) => one.rule === each.rule && one.owner === each.owner))).toEqual([])
     }
   expect([...codes].sort()).toEqual([
+    'file/byte-order-mark',
+    'file/parameter-name',
     'file/quoted',
     'file/relative-origin',
     'file/touching',

@@ -103,7 +103,7 @@ export function readSpf(text: string): { record: SpfRecord; problems: TextProble
 }
 const LATELY = new Map<string, { record: SpfRecord; problems: TextProblem[] }>()
 /** In characters of all texts together. */
-const MOST_REMEMBERED = 1 << 18
+const MOST_REMEMBERED = 1 << 20
 let remembered = 0
 
 const MOST_PROBLEMS = 50

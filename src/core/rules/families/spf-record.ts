@@ -393,6 +393,7 @@ function troubleIn(node: BudgetNode, seen = new Set<BudgetNode[]>()): BudgetNode
 
 /** Receivers have long given up. */
 const MOST_TERMS = 100
+const MOST_INCLUDES = 20
 
 /** What the visits of this file share during a walk: the names that kept records include, and the records of names. */
 const emptyMemory = (): { names?: Set<string>; records: Map<string, KnownSpf> } => ({ records: new Map() })
@@ -411,7 +412,7 @@ function voids(zones: Zones, spf: SpfRecord, domain: Name, family: 'A' | 'AAAA',
     if (target === undefined) return []
     if (term.name === 'include' || term.name === 'redirect') {
       const key = foldName(target)
-      if (looked.seen.has(key)) return []
+      if (looked.seen.has(key) || looked.seen.size === MOST_INCLUDES) return []
       looked.seen.add(key)
       const known = looked.recordAt(target)
       return typeof known === 'string' ? [] : voids(zones, readSpf(known.text).record, target, family, looked)
