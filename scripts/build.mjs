@@ -8,7 +8,7 @@ import { rollup } from 'rollup'
 const { version } = JSON.parse(readFileSync('package.json', 'utf8'))
 const BANNER = "import{createRequire as __cr}from'node:module';const require=__cr(import.meta.url);"
 // CommonJS packages that look at their own place on disk; loaded only when something is written, or waited for.
-const external = ['cli-progress', 'proper-lockfile', 'write-file-atomic']
+const external = ['cli-progress', 'proper-lockfile']
 
 const { metafile, outputFiles } = await build({
   entryPoints: { bramblefront: 'src/cli/main.ts', index: 'src/index.ts' },

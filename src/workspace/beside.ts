@@ -1,10 +1,11 @@
 /** What the workspace keeps beside zone files: private keys (`keys/`, for their owner's eyes alone) and texts of policies (`policies/`). */
-import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { keyText } from '../core/mail/dkim/key.ts'
 import { bare, foldName, type Name } from '../core/names/name.ts'
 import type { KeptKey, KeptPolicy } from '../core/rules/rule.ts'
 import { systemText, Trouble } from './trouble.ts'
+import { createFile, replaceFile } from './write.ts'
 
 const fileName = (name: Name): string => bare(foldName(name)).replace(/[^a-z0-9._-]/g, '_')
 const KEYS = 'keys'
@@ -101,17 +102,14 @@ export function putBeside({ path, text, secret }: { path: string; text: string; 
     mkdirSync(dirname(path), { recursive: true, mode: secret ? 0o700 : 0o777 })
     if (secret) {
       const ignore = join(dirname(path), '.gitignore')
-      if (!existsSync(ignore)) writeFileSync(ignore, IGNORED)
-      writeFileSync(path, text, { flag: 'wx', mode: 0o600 })
-    } else {
-      writeFileSync(`${path}.new`, text)
-      renameSync(`${path}.new`, path)
-    }
+      if (!existsSync(ignore)) createFile(ignore, IGNORED)
+      createFile(path, text, 0o600)
+    } else replaceFile(path, text)
   } catch (error) {
     throw new Trouble(`cannot write ${path}: ${systemText(error)}; nothing was changed`)
   }
   return () => {
-    if (before) writeFileSync(path, before)
+    if (before) replaceFile(path, before)
     else rmSync(path, { force: true })
   }
 }

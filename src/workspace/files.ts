@@ -1,10 +1,11 @@
 /** Zone files on disk: reading, and replacing under a lock with a copy of what was there kept first. */
-import { closeSync, existsSync, fstatSync, linkSync, mkdirSync, openSync, readFileSync, readSync, realpathSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { closeSync, existsSync, fstatSync, linkSync, mkdirSync, openSync, readFileSync, readSync, realpathSync, rmSync, statSync } from 'node:fs'
 import { basename, dirname, isAbsolute, join, sep } from 'node:path'
 import { toAsciiName } from '../core/names/idna.ts'
 import { bare, foldName, isAtOrBelow, type Name, toName } from '../core/names/name.ts'
 import { type Included, zoneNameClues } from '../core/zone/reader.ts'
 import { systemText, Trouble } from './trouble.ts'
+import { createFile, isStill, type Staged, stage } from './write.ts'
 
 /** Small files are read into the same stretch of memory, one behind the other: ten thousand buffers of their own cost more than the reading. */
 const STRETCH = 1 << 20
@@ -142,7 +143,7 @@ function keepCopy(folder: string, zone: Name, file: string, octets: Uint8Array, 
   mkdirSync(keep, { recursive: true })
   let path = join(keep, `${stamp(now)}_${basename(file)}`)
   for (let n = 2; existsSync(path); n++) path = join(keep, `${stamp(now)}-${n}_${basename(file)}`)
-  if (!keptByLink(file, octets.length, path)) writeFileSync(path, octets, { flag: 'wx' })
+  if (!keptByLink(file, octets.length, path)) createFile(path, octets)
   return path
 }
 
@@ -153,8 +154,6 @@ export function refuseJournal(file: string): void {
       `${file} has a journal beside it (${basename(file)}.jnl): a server changes this zone by itself, and would not notice, or would overwrite, a change of the file`,
     )
 }
-
-const viewOf = ({ buffer, byteOffset, byteLength }: Uint8Array): Buffer => Buffer.from(buffer, byteOffset, byteLength)
 
 /** A zone's file, and what was in it when it was read. */
 interface Locked {
@@ -173,24 +172,6 @@ export interface Replacing {
 /** What is in a file now: `known` itself where it still is that. A large file is compared a piece at a time, so that it need not be held twice. */
 function readAgain(file: string, known: Uint8Array): Uint8Array {
   return isStill(file, known) ? known : readFileOrTrouble(file)
-}
-
-function isStill(file: string, known: Uint8Array): boolean {
-  let descriptor: number | undefined
-  try {
-    descriptor = openSync(file, 'r')
-    const piece = Buffer.allocUnsafe(Math.min(LARGE, known.length + 1))
-    let at = 0
-    for (let read = 1; read > 0; at += read) {
-      read = readSync(descriptor, piece, 0, piece.length, null)
-      if (Buffer.compare(piece.subarray(0, read), known.subarray(at, at + read)) !== 0) return false
-    }
-    return at === known.length
-  } catch {
-    return false
-  } finally {
-    if (descriptor !== undefined) closeSync(descriptor)
-  }
 }
 
 /**
@@ -212,27 +193,25 @@ export async function whileLocked<T>({ file, zone, octets: known }: Locked, fold
     return await work({
       octets,
       async replace(next, included, now) {
-        const { default: writeFileAtomic } = await import('write-file-atomic')
         // Included files have no lock of their own: another zone's writer may have been there since they were read.
         for (const each of included)
-          if (Buffer.compare(readFileOrTrouble(each.file), each.before) !== 0)
-            throw new Trouble(`${each.file} was changed in the meantime; nothing was written: try again`)
+          if (!isStill(each.file, each.before)) throw new Trouble(`${each.file} was changed in the meantime; nothing was written: try again`)
+        const copies: string[] = []
+        const ready: Staged[] = []
         let here = file
-        let kept: string | undefined
         try {
-          kept = keepCopy(folder, zone, file, octets, now)
-          // Included files first: until the zone's own file follows, its serial says that nothing has changed.
-          for (const each of included) {
+          // All is on the disk before anything takes its place.
+          for (const each of [...included, { file, before: octets, octets: next }]) {
             here = each.file
-            keepCopy(folder, zone, here, each.before, now)
-            await writeFileAtomic(here, viewOf(each.octets))
+            ready.push(stage(here, each.octets))
+            copies.push(keepCopy(folder, zone, here, each.before, now))
           }
-          here = file
-          await writeFileAtomic(file, viewOf(next))
-          return kept
+          // Included files first: until the zone's own file follows, its serial says that nothing has changed.
+          for (const each of ready) each.commit()
+          return copies[copies.length - 1]
         } catch (error) {
-          // A copy that is the file itself by another name would change with it.
-          if (kept !== undefined && octets.length >= LARGE) rmSync(kept, { force: true })
+          for (const each of ready) each.discard()
+          for (const each of copies) rmSync(each, { force: true })
           throw new Trouble(`cannot write ${here}: ${systemText(error)}; it is as it was`)
         }
       },

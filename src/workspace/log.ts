@@ -1,7 +1,8 @@
 /** The workspace’s log: one JSON line for each confirmation, and for each state that all authoritative servers were first seen to have. */
-import { appendFileSync, closeSync, existsSync, openSync, readFileSync, readSync, statSync } from 'node:fs'
+import { closeSync, existsSync, openSync, readFileSync, readSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { systemText, Trouble } from './trouble.ts'
+import { appendToFile } from './write.ts'
 
 export const LOG_FILE = 'log.jsonl'
 
@@ -31,7 +32,7 @@ export function appendLog(folder: string, lines: readonly object[]): void {
   const file = join(folder, LOG_FILE)
   try {
     const open = existsSync(file) && !endsLine(file)
-    appendFileSync(file, (open ? '\n' : '') + lines.map((line) => `${JSON.stringify(line)}\n`).join(''))
+    appendToFile(file, (open ? '\n' : '') + lines.map((line) => `${JSON.stringify(line)}\n`).join(''))
   } catch (error) {
     throw new Trouble(`cannot write ${file}: ${systemText(error)}`)
   }

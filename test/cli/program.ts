@@ -31,12 +31,15 @@ export interface Ran {
 }
 
 /** Calls `bramblefront` with these arguments in `folder`. */
-export function run(folder: string, ...args: string[]): Promise<Ran> {
+export const run = (folder: string, ...args: string[]): Promise<Ran> => runWith(folder, {}, ...args)
+
+/** The same with more in its environment. */
+export function runWith(folder: string, env: Record<string, string>, ...args: string[]): Promise<Ran> {
   return new Promise((done, fail) => {
     const child = spawn(process.execPath, [PROGRAM, ...args], {
       cwd: folder,
       stdio: ['ignore', 'pipe', 'pipe'],
-      env: { ...process.env, NO_COLOR: '1', FORCE_COLOR: undefined, COLUMNS: '100' },
+      env: { ...process.env, NO_COLOR: '1', FORCE_COLOR: undefined, COLUMNS: '100', ...env },
     })
     let stdout = ''
     let stderr = ''

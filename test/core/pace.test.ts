@@ -94,7 +94,7 @@ const PREFIXES: [string, string][] = [
 ]
 const HEAD = '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.\n'
 const escaped = (text: string): string => text.replace(/["\\]/g, '\\$&')
-const strings = (text: string): string => (text.match(/[^]{1,200}/g) ?? ['']).map((each) => `"${escaped(each)}"`).join(' ')
+const strings = (text: string): string => (text.match(/[\s\S]{1,200}/g) ?? ['']).map((each) => `"${escaped(each)}"`).join(' ')
 const FRAMES: [string, (text: string) => string, number?][] = [
   ...PREFIXES.map(([owner, prefix]): [string, (text: string) => string] => [`TXT at ${owner}, ${prefix}`, (text) => `${owner} TXT ${strings(prefix + text)}`]),
   ['CAA issue', (text) => `@ CAA 0 issue "${escaped(text)}"`],

@@ -1,10 +1,11 @@
-import { copyFileSync, existsSync, mkdirSync } from 'node:fs'
+import { existsSync, mkdirSync, rmSync } from 'node:fs'
 import { dirname, join, relative, resolve } from 'node:path'
 import type { Command } from 'commander'
 import { bare, foldName } from '../../core/names/name.ts'
 import { check } from '../../core/rules/engine.ts'
 import { systemText, Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, findWorkspace, loadZones, openWorkspace, shownPath } from '../../workspace/workspace.ts'
+import { createFile } from '../../workspace/write.ts'
 import { countsText } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import type { SourceOptions } from './source.ts'
@@ -27,12 +28,15 @@ export async function adopt(options: SourceOptions & { file: string; json?: bool
   if (outside) throw new Trouble(`${outside.from} lies outside the folder of ${options.file}, so it cannot be copied along; nothing was changed`)
   const there = copies.find(({ to }) => existsSync(to))
   if (there) throw new Trouble(`${shownPath(there.to)} is there already; nothing was changed`)
-  for (const { from, to } of copies) {
+  const made: string[] = []
+  for (const [i, { to }] of copies.entries()) {
     try {
       mkdirSync(dirname(to), { recursive: true })
-      copyFileSync(from, to)
+      createFile(to, zones.sources[i].octets)
+      made.push(to)
     } catch (error) {
-      throw new Trouble(`cannot write ${shownPath(to)}: ${systemText(error)}`)
+      for (const each of made) rmSync(each, { force: true })
+      throw new Trouble(`cannot write ${shownPath(to)}: ${systemText(error)}; nothing was adopted`)
     }
   }
   const named = (await openWorkspace(folder)).files.some((each) => resolve(each.file) === resolve(copies[0].to))

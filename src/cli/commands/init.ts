@@ -1,10 +1,11 @@
-import { existsSync, mkdirSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import type { Command } from 'commander'
 import { IGNORED } from '../../workspace/beside.ts'
 import { configSchema } from '../../workspace/config.ts'
 import { systemText, Trouble } from '../../workspace/trouble.ts'
 import { CONFIG_FILE, shownPath } from '../../workspace/workspace.ts'
+import { createFile, replaceFile } from '../../workspace/write.ts'
 import { Page, printJson } from '../output/page.ts'
 import { table } from '../output/table.ts'
 
@@ -56,14 +57,14 @@ export async function init(folder: string | undefined, options: { json?: boolean
     for (const part of ['zones', 'keys', 'kept']) mkdirSync(join(root, part), { recursive: true, mode: part === 'keys' ? 0o700 : 0o777 })
     const ignore = join(root, 'keys', '.gitignore')
     if (!existsSync(ignore)) {
-      writeFileSync(ignore, IGNORED)
+      createFile(ignore, IGNORED)
       made.push(ignore)
     }
-    writeFileSync(config, CONFIG, { flag: 'wx' })
-    made.push(config)
     const schema = join(root, SCHEMA_FILE)
-    writeFileSync(schema, `${JSON.stringify(configSchema(), null, 2)}\n`)
-    made.push(schema)
+    replaceFile(schema, `${JSON.stringify(configSchema(), null, 2)}\n`)
+    // Last: with it, this is a workspace.
+    createFile(config, CONFIG)
+    made.push(config, schema)
   } catch (error) {
     throw new Trouble(`cannot make a workspace in ${root}: ${systemText(error)}`)
   }

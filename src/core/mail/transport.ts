@@ -71,7 +71,7 @@ export function parsePolicy(text: string): { policy: StsPolicy; problems: { line
   let version = false
   for (const [i, content] of text.split(/\r?\n/).entries()) {
     if (content.trim() === '') continue
-    const match = /^([A-Za-z0-9][A-Za-z0-9_.-]*)[ \t]*:([^]*)$/.exec(content)
+    const match = /^([A-Za-z0-9][A-Za-z0-9_.-]*)[ \t]*:([\s\S]*)$/.exec(content)
     if (!match) {
       problem(i + 1, `“${shortened(content)}” is no key and value`, 'KEY: VALUE')
       continue

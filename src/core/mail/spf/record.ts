@@ -107,8 +107,8 @@ const MOST_REMEMBERED = 1 << 20
 let remembered = 0
 
 const MOST_PROBLEMS = 50
-const MODIFIER = /^([a-z][a-z0-9._-]*)=([^]*)$/i
-const TERM = /^([-+~?]?)([^:/]*)(:?)([^]*)$/
+const MODIFIER = /^([a-z][a-z0-9._-]*)=([\s\S]*)$/i
+const TERM = /^([-+~?]?)([^:/]*)(:?)([\s\S]*)$/
 const PREFIX = /(?:\/\d+)?(?:\/\/\d+)?$/
 
 function parseTerm(text: string, start: number): SpfTerm | TextProblem {
