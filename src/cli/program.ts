@@ -265,12 +265,8 @@ function build(version: string): Command {
 
 /** Runs the program; sets the exit status. */
 export async function run(args: string[], version: string): Promise<void> {
-  process.stdout.on('error', (error: NodeJS.ErrnoException) => {
-    if (error.code === 'EPIPE') process.exit(process.exitCode ?? 0)
-    throw error
-  })
   const program = build(version)
-  program.configureOutput({ writeErr: (text) => process.stderr.write(text.replace(/^error: /, 'bramblefront: ')) })
+  program.configureOutput({ writeErr: (text) => process.stderr.write(printable(text.replace(/^error: /, 'bramblefront: '))) })
   for (const command of [program, ...program.commands, ...program.commands.flatMap((each) => each.commands)])
     command.exitOverride().configureOutput(program.configureOutput())
   try {

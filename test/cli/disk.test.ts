@@ -35,7 +35,11 @@ const COMMANDS: [string, Record<string, string>, string[]][] = [
 const faulty = (folder: string, kind: string, at: number, args: string[]): Promise<Ran> =>
   runWith(folder, { NODE_OPTIONS: `--require ${resolve('test/cli/faults.cjs')}`, FAULT_KIND: kind, FAULT_AT: String(at) }, ...args)
 /** What is another each time, or that a change brings: keys, ids, times. */
-const plain = (text: string): string => text.replace(/p=[\w+/=]+/g, 'p=').replace(/-----[\s\S]*-----/g, 'PEM').replace(/\b20\d{8,12}\b/g, 'SERIAL')
+const plain = (text: string): string =>
+  text
+    .replace(/p=[\w+/=]+/g, 'p=')
+    .replace(/-----[\s\S]*-----/g, 'PEM')
+    .replace(/\b20\d{8,12}\b/g, 'SERIAL')
 const described = (found: Map<string, string>): Record<string, string> => Object.fromEntries([...found].map(([name, text]) => [name, plain(text)]))
 
 describe.each(COMMANDS)('%s', (_what, given, args) => {

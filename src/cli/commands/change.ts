@@ -4,7 +4,7 @@ import { bare, foldName, isAtOrBelow, type Name } from '../../core/names/name.ts
 import { rdataText } from '../../core/records/rdata.ts'
 import { typeText } from '../../core/records/types.ts'
 import { affectedBy } from '../../core/rules/affected.ts'
-import { check } from '../../core/rules/engine.ts'
+import { check, INTERNAL_ERROR } from '../../core/rules/engine.ts'
 import type { Finding, Surroundings } from '../../core/rules/rule.ts'
 import { editKept, type SetChange } from '../../core/zone/edit.ts'
 import { type RecordSet, setAt, type Zone, type Zones } from '../../core/zone/zones.ts'
@@ -106,7 +106,7 @@ export async function applyChange(
       takeBack?.()
       throw error
     }
-    if (refused) process.exitCode = 1
+    if (refused) process.exitCode = found.added.some(({ rule }) => rule === INTERNAL_ERROR) ? 2 : 1
     // Whoever goes on with these zones has them as they are now.
     if (kept !== undefined) file.octets = edited.octets
     return {

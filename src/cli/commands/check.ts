@@ -3,7 +3,7 @@ import { basename, join, relative, resolve } from 'node:path'
 import type { Command } from 'commander'
 import { closest } from 'fastest-levenshtein'
 import { bare, foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
-import { type CheckResult, countsOf, check as runRules, SEVERITIES } from '../../core/rules/engine.ts'
+import { type CheckResult, countsOf, INTERNAL_ERROR, check as runRules, SEVERITIES } from '../../core/rules/engine.ts'
 import type { Severity, Surroundings } from '../../core/rules/rule.ts'
 import { codeWords, isAtLeast, isCode, joinedResults, type Selection, selected } from '../../core/rules/select.ts'
 import type { Zones } from '../../core/zone/zones.ts'
@@ -57,7 +57,7 @@ export async function check(what: string[], options: CheckOptions, command: Comm
   const found = selected(result.findings, selection)
   const allowed = result.allowed.filter(({ finding }) => selected([finding], selection).length > 0)
   const counts = countsOf(found)
-  process.exitCode = found.some((each) => isAtLeast(each, failOn)) ? 1 : 0
+  process.exitCode = result.findings.some(({ rule }) => rule === INTERNAL_ERROR) ? 2 : found.some((each) => isAtLeast(each, failOn)) ? 1 : 0
   if (options.fix) {
     const { fix } = await import('./fix.ts')
     await fix(checked, zones, found, result.findings, options, command)

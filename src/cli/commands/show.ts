@@ -15,7 +15,7 @@ import { byPurpose, joinedText, PURPOSES, type Purpose, type PurposedSet, whereI
 import { GENERATED, OUT_OF_ZONE, type Source, type Zone, type Zones } from '../../core/zone/zones.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { counted, Page } from '../output/page.ts'
-import { printable } from '../output/printable.ts'
+import { jsonText, printable } from '../output/printable.ts'
 import { stream } from '../output/stream.ts'
 import { table } from '../output/table.ts'
 import { knownSpf, type LiveOptions, liveLookups } from './live.ts'
@@ -129,11 +129,11 @@ function sayWhatIsMissing(zones: Zones, chosen: Zone[]): void {
 /** The document of `--json`, set by set. */
 function* jsonPieces(zones: Zones, chosen: Zone[]): Generator<string> {
   const [only] = chosen.length === 1 ? chosen : []
-  yield `{\n  "format": 1,\n  "zone": ${JSON.stringify(only ? foldName(only.name) : null)},\n  "serial": ${only ? serialOf(zones, only) : null},\n  "sets": [`
+  yield `{\n  "format": 1,\n  "zone": ${jsonText(only ? foldName(only.name) : null)},\n  "serial": ${only ? serialOf(zones, only) : null},\n  "sets": [`
   let first = true
   for (const zone of chosen)
     for (const set of setsOf(zones, zone)) {
-      yield `${first ? '' : ','}\n    ${JSON.stringify(only ? set : { zone: foldName(zone.name), ...set })}`
+      yield `${first ? '' : ','}\n    ${jsonText(only ? set : { zone: foldName(zone.name), ...set })}`
       first = false
     }
   yield `${first ? '' : '\n  '}]\n}\n`

@@ -2,7 +2,7 @@
 import type { Command } from 'commander'
 import { wrapAnsi } from 'fast-wrap-ansi'
 import pc from 'picocolors'
-import { printable } from './printable.ts'
+import { jsonText, printable } from './printable.ts'
 
 export type Colours = ReturnType<typeof pc.createColors>
 
@@ -48,5 +48,5 @@ export const counted = (count: number, one: string, several = `${one}s`): string
 
 /** One JSON document on standard output. */
 export function printJson(document: object): void {
-  process.stdout.write(`${JSON.stringify(document, null, 2)}\n`)
+  process.stdout.write(`${jsonText(document, 2)}\n`)
 }

@@ -89,7 +89,11 @@ function* genericLines(zones: Zones, zone: Zone): Generator<string> {
   }
 }
 
-const quoted = (cell: string): string => (/[",\r\n]/.test(cell) ? `"${cell.replaceAll('"', '""')}"` : cell)
+/** A cell; one that a spreadsheet would take for a formula gets an apostrophe in front. */
+function quoted(cell: string): string {
+  const safe = /^[=+\-@\t\r]/.test(cell) ? `'${cell}` : cell
+  return /[",\r\n]/.test(safe) ? `"${safe.replaceAll('"', '""')}"` : safe
+}
 
 /** One record a line, with a heading (RFC 4180, but for plain line ends). */
 function* csvLines(zones: Zones, zone: Zone): Generator<string> {

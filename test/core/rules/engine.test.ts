@@ -1,11 +1,12 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, test } from 'vitest'
+import { CATALOGUE } from '../../../src/core/rules/catalogue.ts'
 import { check } from '../../../src/core/rules/engine.ts'
 import { exampleZones } from '../../../src/core/rules/example.ts'
-import type { Finding } from '../../../src/core/rules/rule.ts'
+import type { Finding, Rule } from '../../../src/core/rules/rule.ts'
 import type { Zones } from '../../../src/core/zone/zones.ts'
-import { keepTogether } from '../../../src/index.ts'
+import { checkHost, keepTogether } from '../../../src/index.ts'
 import { apart } from './small.ts'
 
 /** Findings above advice. */
@@ -81,4 +82,56 @@ test('a large set and a name with many records cost no more than they are', asyn
   const types = Array.from({ length: 3000 }, (_, i) => `types TYPE${i + 1000} \\# 1 00\n`).join('')
   const findings = await faults(exampleZones(`${many}many A 203.0.113.7\n${types}types TXT "x"\n`))
   expect(findings.map(({ rule, line }) => [rule, line])).toEqual([['set/duplicate-record', 20_005]])
+})
+
+describe('a rule that fails is told once, and everything else is still found', () => {
+  const [sound] = CATALOGUE
+  const failing = (visit: Rule['visit']): Rule => ({ ...sound, code: 'test/fails', visit })
+  const fail = (): never => {
+    throw new Error('oops')
+  }
+  test.each<[string, Rule['visit']]>([
+    ['asked whether it applies', { applies: fail }],
+    ['at a zone', { zone: fail }],
+    ['at a set', { set: { 1: fail } }],
+    ['at several records', { several: fail }],
+    ['at a record', { record: { when: ~0, visit: fail } }],
+    ['at a problem', { problem: fail }],
+    ['at the end', { finish: fail }],
+    ['at the end, later', { finish: () => Promise.reject(new Error('oops')) }],
+    ['at an exception', { allowance: fail }],
+  ])('%s', async (_when, visit) => {
+    const zones = exampleZones('a 0 A 192.0.2.1\na A 192.0.2.2\nb A 192.0.2\n@ MX 10 a..b')
+    const allowances = [{ rule: 'mx/single', reason: 'one is enough' }]
+    const codes = async (catalogue: readonly Rule[]): Promise<string[]> =>
+      (await check(zones, { allowances, catalogue })).findings.map(({ rule }) => rule).sort()
+    expect(await codes([failing(visit), ...CATALOGUE])).toEqual([...(await codes(CATALOGUE)), 'internal/error'].sort())
+    const { findings } = await check(zones, { allowances, catalogue: [failing(visit)] })
+    expect(findings.find(({ rule }) => rule === 'internal/error')!.message).toMatch(/test\/fails.*oops/)
+  })
+})
+
+describe('control characters anywhere are told, and nothing fails', () => {
+  const CONTROLS = ['\\000', '\\009', '\\010', '\\013', '\\031', '\\127', '\\128', '\\255']
+  const TEXTS = [
+    'abc~',
+    'v=spf1 include:x~.example -all',
+    'v=spf1~ -all',
+    'v=spf1 ip4:192.0.2.1~ a:~ redirect=~',
+    'v=DMARC1; p=none; rua=mailto:a@~',
+    'v=DKIM1; p=~',
+    '~v=spf1 -all',
+    'v=STSv1; id=~',
+    'v=TLSRPTv1; rua=~',
+  ]
+  test.each(TEXTS)('%s', async (text) => {
+    for (const owner of ['@', '_dmarc', 's1._domainkey', '_mta-sts', '_smtp._tls'])
+      for (const control of CONTROLS) {
+        const { findings } = await check(exampleZones(`${owner} TXT "${text.replaceAll('~', control)}"\n${owner} TXT "abc"`))
+        expect(findings.filter(({ rule }) => rule === 'internal/error')).toEqual([])
+        const wire = text.replaceAll('~', String.fromCharCode(Number(control.slice(1))))
+        const { result } = await checkHost({ ip: '192.0.2.1', helo: 'a.example', mailFrom: 'x@a.example', lookup: () => ({ data: [wire] }) })
+        expect(['none', 'permerror', 'fail', 'pass', 'neutral', 'softfail', 'temperror']).toContain(result)
+      }
+  })
 })

@@ -59,6 +59,8 @@ test('the generic form has numbers and octets only', () => {
 
 test('CSV cells with signs of their own are quoted', () => {
   expect(inForm(load('$TTL 60\na TXT "x,\\"y"\n'), 'csv')).toBe('owner,ttl,type,value\na.example.,60,TXT,"""x,\\""y"""\n')
+  // What a spreadsheet would take for a formula.
+  expect(inForm(load('$TTL 60\n=1+1 A 192.0.2.1\n-x A 192.0.2.2\n'), 'csv')).toContain("'-x.example.,60,A,192.0.2.2\n'=1+1.example.,60,A,192.0.2.1\n")
 })
 
 test('a tidy zone file reads as what it was made from, and tidied again stays as it is', () => {
