@@ -7,7 +7,7 @@ import type { Observation, Transport, Vantage } from '../core/verdicts/observati
 import { isNear } from '../core/verdicts/vantage.ts'
 import { Stream } from './ways/stream.ts'
 import { Udp } from './ways/udp.ts'
-import { CLOSED, NOTHING, type Query, type Reply, systemText, type Way } from './ways/way.ts'
+import { CLOSED, failure, NOTHING, type Query, type Reply, type Way } from './ways/way.ts'
 
 export interface AskOptions {
   /** Milliseconds for one question, all tries together. */
@@ -152,11 +152,8 @@ export class Asker {
           () => {},
         )
     }
-    if (!(way instanceof Promise)) return way.send(query, waitMs)
-    return way.then(
-      (opened) => opened.send(query, waitMs),
-      (error) => ({ failed: systemText(error) }),
-    )
+    // Whatever a socket throws is an answer that there is none.
+    return (way instanceof Promise ? way.then((opened) => opened.send(query, waitMs)) : way.send(query, waitMs)).catch(failure)
   }
 
   private open(transport: Transport): Way | Promise<Way> {

@@ -29,7 +29,12 @@ export class Https implements Way {
     if (this.closed) return CLOSED
     // RFC 8484 §4.1: an id of zero, so that answers can be kept by caches on the way.
     setId(query, 0)
-    const session = (this.session ??= this.open())
+    let session: ClientHttp2Session
+    try {
+      session = this.session ??= this.open()
+    } catch (error) {
+      return failure(error)
+    }
     return new Promise<Reply>((resolve) => {
       const done = (reply: Reply): void => {
         clearTimeout(timer)

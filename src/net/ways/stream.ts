@@ -46,7 +46,12 @@ export class Stream implements Way {
     let reply: Reply = CUT_OFF
     for (let i = 0; i < LINES && Date.now() < until; i++) {
       if (this.closed) return CLOSED
-      const line = (this.line ??= this.open())
+      let line: Line
+      try {
+        line = this.line ??= this.open()
+      } catch (error) {
+        return failure(error)
+      }
       reply = await this.over(line, query, until)
       if (reply !== CUT_OFF || !line.answered) return reply
     }

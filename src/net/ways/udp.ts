@@ -49,7 +49,13 @@ export class Udp {
       done(CLOSED)
       return
     }
-    const entry = this.socket()
+    let entry: PoolSocket
+    try {
+      entry = this.socket()
+    } catch (error) {
+      done(failure(error))
+      return
+    }
     if (entry.ready)
       entry.ready.then(
         () => (this.closed ? done(CLOSED) : this.put(entry, query, waitMs, done)),
@@ -74,7 +80,15 @@ export class Udp {
   private readonly outbox: (PoolSocket | Uint8Array)[] = []
   private readonly flush = (): void => {
     const { outbox } = this
-    if (!this.closed) for (let i = 0; i < outbox.length; i += 2) (outbox[i] as PoolSocket).socket.send(outbox[i + 1] as Uint8Array)
+    if (!this.closed)
+      for (let i = 0; i < outbox.length; i += 2) {
+        const entry = outbox[i] as PoolSocket
+        try {
+          entry.socket.send(outbox[i + 1] as Uint8Array)
+        } catch (error) {
+          this.giveUp(entry, failure(error))
+        }
+      }
     outbox.length = 0
   }
 
@@ -82,6 +96,15 @@ export class Udp {
     entry.waiting.delete(id)
     if (this.retired.size > 0) this.release(entry)
     each.done(reply)
+  }
+
+  /** Everything under way over a socket fails, and no more goes over it. */
+  private giveUp(entry: PoolSocket, reply: Reply): void {
+    const at = this.pool.indexOf(entry)
+    if (at >= 0) this.pool.splice(at, 1)
+    this.retired.delete(entry)
+    closeQuietly(entry.socket)
+    for (const [id, each] of [...entry.waiting]) this.settle(entry, id, each, reply)
   }
 
   close(): void {
@@ -136,15 +159,21 @@ export class Udp {
     const entry: PoolSocket = { socket, waiting, uses: 0, ready: undefined }
     // A connected socket takes datagrams from the address and port asked only, and hears that a port is closed.
     entry.ready = new Promise<void>((resolve, reject) => {
-      socket.once('error', reject)
-      socket.connect(this.port, this.address, () => {
-        socket.removeListener('error', reject)
+      const failed = (error: Error): void => {
+        this.giveUp(entry, failure(error))
+        reject(error)
+      }
+      socket.once('error', failed)
+      // The callback is called where connecting failed, too.
+      socket.connect(this.port, this.address, ((error?: Error | null) => {
+        if (error) return failed(error)
+        socket.removeListener('error', failed)
         socket.on('error', (error) => {
           for (const [id, each] of [...waiting]) this.settle(entry, id, each, failure(error))
         })
         entry.ready = undefined
         resolve()
-      })
+      }) as () => void)
     })
     entry.ready.catch(() => {})
     socket.on('message', (octets) => {
