@@ -1,5 +1,5 @@
 /** What the workspace keeps beside zone files: private keys (`keys/`, for their owner's eyes alone) and texts of policies (`policies/`). */
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { keyText } from '../core/mail/dkim/key.ts'
 import { bare, foldName, type Name } from '../core/names/name.ts'
@@ -45,17 +45,27 @@ export async function publicText(pem: string): Promise<string> {
   throw new Error(`a key of the type ${key.asymmetricKeyType}`)
 }
 
-/** The key record of the private key that is kept for a selector; undefined where there is none. */
+/** The key record of the private key that is kept for a selector; undefined where there is none. Trouble where it cannot be read. */
 export async function keptKeyText(folder: string, owner: Name): Promise<string | undefined> {
   const file = keyFile(folder, owner)
-  return existsSync(file) ? textOfFile(file, file) : undefined
+  if (!existsSync(file)) return undefined
+  const half = await publicHalf(file)
+  if ('unreadable' in half) throw new Trouble(`${file} cannot be used: ${half.unreadable}`)
+  return half.text
 }
 
-async function textOfFile(file: string, shown: string): Promise<string> {
+/** Where the public half of a private key is kept: so that the private one need not be read for what can be seen by everybody. */
+const publicFile = (keyPath: string): string => keyPath.replace(/\.pem$/, '.public.txt')
+
+/** The key record of a private key's other half: as it is kept beside it, unless the private key is newer. */
+async function publicHalf(file: string): Promise<{ text: string } | { unreadable: string }> {
   try {
-    return await publicText(readFileSync(file, 'utf8'))
+    const half = publicFile(file)
+    if (existsSync(half) && statSync(half).mtimeMs >= statSync(file).mtimeMs) return { text: readFileSync(half, 'utf8').trim() }
+    return { text: await publicText(readFileSync(file, 'utf8')) }
   } catch (error) {
-    throw new Trouble(`${shown} cannot be used as a private key of RSA or Ed25519: ${systemText(error)}`)
+    const { code } = error as NodeJS.ErrnoException
+    return { unreadable: code !== undefined && /^E[A-Z]+$/.test(code) ? systemText(error) : 'it is no private key of RSA or Ed25519 (PEM)' }
   }
 }
 
@@ -73,14 +83,16 @@ function filesIn(folder: string, pattern: RegExp): { file: string; name: string 
   })
 }
 
-/** The private keys of a workspace, by their public halves. `shown` is how messages name a path. */
-export async function readKeys(folder: string, shown: (path: string) => string): Promise<KeptKey[]> {
-  const found: KeptKey[] = []
-  for (const { file, name } of filesIn(join(folder, KEYS), KEY_FILE)) {
-    const text = await textOfFile(file, shown(file))
-    found.push({ owner: name, file: shown(file), key: text.slice(text.indexOf('p=') + 2) })
-  }
-  return found
+/** The private keys of a workspace. Their halves are read when they are asked for. `shown` is how messages name a path. */
+export function readKeys(folder: string, shown: (path: string) => string): KeptKey[] {
+  return filesIn(join(folder, KEYS), KEY_FILE).map(({ file, name }) => ({
+    owner: name,
+    file: shown(file),
+    async publicHalf() {
+      const half = await publicHalf(file)
+      return 'unreadable' in half ? half : { key: half.text.slice(half.text.indexOf('p=') + 2) }
+    },
+  }))
 }
 
 /** The texts of policies that a workspace keeps. */
@@ -94,8 +106,18 @@ export function keptPolicy(folder: string, domain: Name): string | undefined {
   return existsSync(file) ? readFileSync(file, 'utf8') : undefined
 }
 
-/** Writes a file beside the zone. One that is secret must not be there yet, and only its owner may read it. Returns what takes it back. */
-export function putBeside({ path, text, secret }: { path: string; text: string; secret: boolean }): () => void {
+/** A file that is written together with a zone: a private key, the text of a policy. */
+export interface BesideFile {
+  path: string
+  text: string
+  /** It must not be there yet; only its owner may read it. */
+  secret: boolean
+  /** Of a private key: the key record of its other half, which is kept beside it. */
+  publicText?: string
+}
+
+/** Writes a file beside the zone, and returns what takes it back. */
+export function putBeside({ path, text, secret, publicText: half }: BesideFile): () => void {
   const before = existsSync(path) ? readFileSync(path) : undefined
   if (secret && before) throw new Trouble(`${path} is there already; a key is never overwritten`)
   try {
@@ -104,12 +126,14 @@ export function putBeside({ path, text, secret }: { path: string; text: string; 
       const ignore = join(dirname(path), '.gitignore')
       if (!existsSync(ignore)) createFile(ignore, IGNORED)
       createFile(path, text, 0o600)
+      if (half !== undefined) replaceFile(publicFile(path), `${half}\n`)
     } else replaceFile(path, text)
   } catch (error) {
+    if (secret && systemText(error) !== systemText({ code: 'EEXIST' })) rmSync(path, { force: true })
     throw new Trouble(`cannot write ${path}: ${systemText(error)}; nothing was changed`)
   }
   return () => {
     if (before) replaceFile(path, before)
-    else rmSync(path, { force: true })
+    else for (const each of [path, ...(half === undefined ? [] : [publicFile(path)])]) rmSync(each, { force: true })
   }
 }

@@ -83,7 +83,7 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
     files,
     vantages,
     servers,
-    around: { fronts, follows, allowances, keys: await readKeys(folder, shownPath), policies: readPolicies(folder, shownPath) },
+    around: { fronts, follows, allowances, keys: readKeys(folder, shownPath), policies: readPolicies(folder, shownPath) },
   }
 }
 

@@ -148,7 +148,7 @@ describe('write dkim', () => {
       { owner: 'a._domainkey.hollowmere.example.' },
     ])
     writeFileSync(keyFile(folder, 'a._domainkey.hollowmere.example.'), 'no key')
-    expect(await run(folder, 'check')).toMatchObject({ status: 2, stderr: expect.stringContaining('cannot be used as a private key') })
+    expect((await run(folder, 'check', '--only', 'dkim', '--json')).json().findings).toMatchObject([{ rule: 'dkim/private-key-unreadable' }])
   })
 })
 
@@ -328,5 +328,22 @@ describe('sender, and show --live', () => {
     expect((await run(folder, 'show', 'hollowmere.example', '--live', '--at', await elsewhere())).stdout).toMatch(
       / 3 of 10\n {4}1 {2}├ mx\n {4}2 {2}└ include:_spf\.larkpost\.example\n {4}1 {4}└ a:out\.larkpost\.example/,
     )
+  })
+})
+
+test('a key file that is junk, or a folder, breaks no command but the one that needs it', async () => {
+  const folder = folderWith({
+    'bramblefront.yaml': 'zones: [zones/*.zone]\n',
+    'zones/hollowmere.example.zone': `${HEAD}s1._domainkey TXT "v=DKIM1; k=ed25519; p=11qYAYKxCrfVS/7TyWQHOg7hcvPapiMlrwIaaPcHURo="\n`,
+    'keys/s1._domainkey.hollowmere.example.pem': 'junk',
+    'keys/s2._domainkey.hollowmere.example.pem/inside': 'a folder where a key belongs',
+  })
+  for (const args of [['show'], ['write', 'address', 'www.hollowmere.example', '192.0.2.1'], ['timing', 'hollowmere.example']])
+    expect(await run(folder, ...args)).toMatchObject({ status: 0, stderr: '' })
+  const { findings } = (await run(folder, 'check', '--json')).json()
+  expect(findings.map(({ rule }: any) => rule)).toContain('dkim/private-key-unreadable')
+  expect(await run(folder, 'write', 'dkim', 'hollowmere.example', '--selector', 's2')).toMatchObject({
+    status: 2,
+    stderr: expect.stringContaining('cannot be used'),
   })
 })

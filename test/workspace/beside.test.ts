@@ -1,5 +1,5 @@
 import { generateKeyPairSync } from 'node:crypto'
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, describe, expect, test } from 'vitest'
@@ -30,20 +30,39 @@ describe('keys', () => {
     const takeBack = putBeside({ path, text: pem, secret: true })
     expect([statSync(path).mode & 0o777, statSync(join(folder, 'keys')).mode & 0o777, await keptKeyText(folder, owner)]).toEqual([0o600, 0o700, text])
     expect(() => putBeside({ path, text: 'another', secret: true })).toThrow('never overwritten')
-    expect(await readKeys(folder, shown)).toEqual([
-      { owner: 'ferry1._domainkey.hollowmere.example.', file: 'keys/ferry1._domainkey.hollowmere.example.pem', key: text.slice(text.indexOf('p=') + 2) },
-    ])
+    const [kept] = readKeys(folder, shown)
+    expect([kept.owner, kept.file]).toEqual(['ferry1._domainkey.hollowmere.example.', 'keys/ferry1._domainkey.hollowmere.example.pem'])
+    expect(await kept.publicHalf()).toEqual({ key: text.slice(text.indexOf('p=') + 2) })
     takeBack()
-    expect([existsSync(path), await keptKeyText(folder, owner), await readKeys(folder, shown)]).toEqual([false, undefined, []])
+    expect([existsSync(path), await keptKeyText(folder, owner), readKeys(folder, shown), readdirSync(join(folder, 'keys'))]).toEqual([
+      false,
+      undefined,
+      [],
+      ['.gitignore'],
+    ])
   })
 
-  test('a file that is no such key is named; others beside it are not looked at', async () => {
+  test('the public half is kept beside, and read in place of the private one unless that is newer', async () => {
+    const owner = 'ferry2._domainkey.hollowmere.example.'
+    const path = keyFile(folder, owner)
+    const [one, two] = [await makeKey('ed25519', 0), await makeKey('ed25519', 0)]
+    putBeside({ path, text: one.pem, secret: true, publicText: one.text })
+    writeFileSync(path, 'whatever')
+    utimesSync(path, 1, 1)
+    expect(await keptKeyText(folder, owner)).toBe(one.text)
+    writeFileSync(path, two.pem)
+    utimesSync(path, new Date(), new Date(Date.now() + 5000))
+    expect(await keptKeyText(folder, owner)).toBe(two.text)
+    rmSync(join(folder, 'keys'), { recursive: true })
+  })
+
+  test('a file that is no such key says so when it is asked for; others beside it are not looked at', async () => {
     mkdirSync(join(folder, 'keys'), { recursive: true })
     writeFileSync(join(folder, 'keys', 'tls.pem'), 'whatever')
-    expect(await readKeys(folder, shown)).toEqual([])
+    expect(readKeys(folder, shown)).toEqual([])
     for (const text of ['no key', generateKeyPairSync('ec', { namedCurve: 'P-256' }).privateKey.export({ type: 'pkcs8', format: 'pem' }).toString()]) {
       writeFileSync(join(folder, 'keys', 'a._domainkey.b.example.pem'), text)
-      await expect(readKeys(folder, shown)).rejects.toThrow('keys/a._domainkey.b.example.pem cannot be used')
+      expect(await readKeys(folder, shown)[0].publicHalf()).toEqual({ unreadable: expect.stringContaining('no private key') })
     }
     rmSync(join(folder, 'keys', 'a._domainkey.b.example.pem'))
   })

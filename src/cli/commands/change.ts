@@ -8,7 +8,7 @@ import { check, INTERNAL_ERROR } from '../../core/rules/engine.ts'
 import type { Finding, Surroundings } from '../../core/rules/rule.ts'
 import { editKept, type SetChange } from '../../core/zone/edit.ts'
 import { type RecordSet, setAt, type Zone, type Zones } from '../../core/zone/zones.ts'
-import { putBeside } from '../../workspace/beside.ts'
+import { type BesideFile, putBeside } from '../../workspace/beside.ts'
 import { folderOf, whileLocked } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones, shownPath, type ZoneFile, zoneNamed } from '../../workspace/workspace.ts'
@@ -35,21 +35,12 @@ export interface Target {
   around: Surroundings
 }
 
-/** A file that is written together with the zone: a private key, the text of a policy. */
-export interface BesideFile {
-  path: string
-  text: string
-  /** A file that must not be there yet; only its owner may read it. */
-  secret: boolean
-  what: string
-}
-
 export interface Plan {
   changes: SetChange[]
   /** What to know of the change. */
   notes?: string[]
   /** Written just before the zone, and taken back where that fails. */
-  beside?: BesideFile
+  beside?: BesideFile & { what: string }
 }
 
 /**

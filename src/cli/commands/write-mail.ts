@@ -192,7 +192,7 @@ async function keyFor(target: Target, owner: Name, options: DkimOptions): Promis
   if (kept !== undefined) return { wish: { text: kept }, plan: {} }
   const { pem, text } = await makeKey(kind, bits)
   const path = keyFile(target.folder, owner)
-  return { wish: { text }, plan: { beside: { path, text: pem, secret: true, what: 'The private key, for the mail host alone (mode 0600)' } } }
+  return { wish: { text }, plan: { beside: { path, text: pem, secret: true, publicText: text, what: 'The private key, for the mail host alone (mode 0600)' } } }
 }
 
 function textFrom(file: string): string {

@@ -46,8 +46,8 @@ export interface KeptKey {
   /** The selector that it is for: absolute. */
   owner: string
   file: string
-  /** As `p=` would have it: base64. */
-  key: string
+  /** Read when it is asked for: as `p=` would have it (base64), or why it cannot be read. */
+  publicHalf(): Promise<{ key: string } | { unreadable: string }>
 }
 
 /** The text of a policy of MTA-STS that the workspace keeps. */

@@ -7,8 +7,8 @@ import { bare, foldName, labelsOf } from '../../names/name.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { DROPPED, type RecordId, type Zones } from '../../zone/zones.ts'
-import { hasKeys, isPrivate, isReverse, isSelector, recordsOf, spfAt } from '../look.ts'
-import type { Context, Rule, Severity } from '../rule.ts'
+import { hasKeys, isPrivate, isReverse, isSelector, named, recordsOf, spfAt } from '../look.ts'
+import type { Context, KeptKey, Rule, Severity } from '../rule.ts'
 import { asDeed, hasSpf, line, reportText, TextMemory } from '../text.ts'
 import { AT_TOP, SELECTOR, TAGGED_TEXT } from '../traits.ts'
 
@@ -381,6 +381,23 @@ export const dkimSameKey: Rule = {
   },
 }
 
+/** The kept keys whose selector has key records, with these. */
+function keptKeys(cx: Context): { kept: KeptKey; records: RecordId[] }[] {
+  return cx.around.keys!.flatMap((kept) => {
+    const name = named(cx.zones, kept.owner)
+    const records = name === NONE || !cx.isAbout(name) || cx.zones.cut(name) !== NONE ? [] : cx.zones.records(name, TYPE.TXT)
+    return records.length > 0 ? [{ kept, records }] : []
+  })
+}
+
+function hasKeptKeys(cx: Context): boolean {
+  return (cx.around.keys?.length ?? 0) > 0
+}
+
+function keptAs(half: { key: string } | { unreadable: string }): KeptKey {
+  return { owner: 's1._domainkey.hollowmere.example.', file: 'keys/s1._domainkey.hollowmere.example.pem', publicHalf: async () => half }
+}
+
 export const dkimPrivateKeyDiffers: Rule = {
   code: 'dkim/private-key-differs',
   severity: 'error',
@@ -391,36 +408,60 @@ export const dkimPrivateKeyDiffers: Rule = {
   bad: [
     {
       zones: { 'hollowmere.example': GOOD },
-      around: { keys: [{ owner: 's1._domainkey.hollowmere.example.', file: 'keys/s1._domainkey.hollowmere.example.pem', key: OTHER_KEY }] },
+      around: { keys: [keptAs({ key: OTHER_KEY })] },
     },
   ],
   good: [
     {
       zones: { 'hollowmere.example': GOOD },
-      around: { keys: [{ owner: 's1._domainkey.hollowmere.example.', file: 'keys/s1._domainkey.hollowmere.example.pem', key: TEST_KEY }] },
+      around: { keys: [keptAs({ key: TEST_KEY })] },
     },
   ],
   visit: {
-    applies: (cx) => (cx.around.keys?.length ?? 0) > 0,
-    set: {
-      [TYPE.TXT]: {
-        when: SELECTOR,
-        visit(set, cx) {
-          const kept = cx.around.keys!.find(({ owner }) => foldName(owner) === foldName(cx.name(set.owner)))
-          if (!kept) return
-          for (const record of set.records) {
-            const { key } = READ.of(cx.zones, record).record
-            if (!key || key.length === 0 || toBase64(key) === kept.key) continue
-            cx.report({
-              record,
-              part: 0,
-              message: `the key at ${cx.name(set.owner)} is not that of ${kept.file}`,
-              consequence: 'What is signed with that private key fails.',
-              fix: [line(cx, record, `v=DKIM1; k=${kept.key.length === 44 ? 'ed25519' : 'rsa'}; p=${kept.key}`)],
-            })
-          }
-        },
-      },
+    applies: hasKeptKeys,
+    async finish(cx) {
+      for (const { kept, records } of keptKeys(cx)) {
+        const half = await kept.publicHalf()
+        if ('unreadable' in half) continue
+        for (const record of records) {
+          const { key } = READ.of(cx.zones, record).record
+          if (!key || key.length === 0 || toBase64(key) === half.key) continue
+          cx.report({
+            record,
+            part: 0,
+            message: `the key at ${cx.name(cx.zones.owner(record))} is not that of ${kept.file}`,
+            consequence: 'What is signed with that private key fails.',
+            fix: [line(cx, record, `v=DKIM1; k=${half.key.length === 44 ? 'ed25519' : 'rsa'}; p=${half.key}`)],
+          })
+        }
+      }
+    },
+  },
+}
+
+export const dkimPrivateKeyUnreadable: Rule = {
+  code: 'dkim/private-key-unreadable',
+  severity: 'warning',
+  source: 'practice',
+  title: 'a private key in the workspace that cannot be read',
+  why: 'Whether what is published is its other half cannot be told; nor could a mail host sign with it.',
+  remedy: 'Put the right key there, or take the file away.',
+  bad: [{ zones: { 'hollowmere.example': GOOD }, around: { keys: [keptAs({ unreadable: 'no private key of RSA or Ed25519' })] } }],
+  good: [{ zones: { 'hollowmere.example': GOOD }, around: { keys: [keptAs({ key: TEST_KEY })] } }],
+  visit: {
+    applies: hasKeptKeys,
+    async finish(cx) {
+      for (const { kept, records } of keptKeys(cx)) {
+        const half = await kept.publicHalf()
+        if ('unreadable' in half)
+          cx.report({
+            record: records[0],
+            part: 'owner',
+            message: `${kept.file}, the private key of ${cx.name(cx.zones.owner(records[0]))}, cannot be read: ${half.unreadable}`,
+            consequence: 'It cannot be told whether the published key is its other half.',
+            fix: [`put the right key into ${kept.file}, or take the file away`],
+          })
+      }
     },
   },
 }
