@@ -1,7 +1,7 @@
 import type { Command } from 'commander'
 import { aliasOutside, domainToName, type Found, findKept, type Lookup, type LookupType, unanswered } from '../../core/mail/lookup.ts'
 import { judgeSender, type SenderVerdict, type Signature } from '../../core/mail/sender.ts'
-import type { SpfStep } from '../../core/mail/spf/check-host.ts'
+import { MAX_VOID_LOOKUPS, type SpfStep } from '../../core/mail/spf/check-host.ts'
 import { parseAddress } from '../../core/names/address.ts'
 import { toAsciiName } from '../../core/names/idna.ts'
 import { bare, foldName, type Name } from '../../core/names/name.ts'
@@ -10,7 +10,7 @@ import type { Zones } from '../../core/zone/zones.ts'
 import { type Lookups, lookupsAt } from '../../net/lookup.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones } from '../../workspace/workspace.ts'
-import { counted, Page, printJson } from '../output/page.ts'
+import { Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
 import { table } from '../output/table.ts'
 import { type LiveOptions, vantagesFor } from './live.ts'
@@ -136,6 +136,7 @@ function document({ address, envelope, helo, from, verdict, unknown, on }: Told)
       explanation: spf.explanation ?? null,
       lookups: spf.lookups,
       voidLookups: spf.voidLookups,
+      voidQuestions: spf.voidQuestions,
       trace: spf.trace,
     },
     signatures: signatures.map(signatureJson),
@@ -146,6 +147,7 @@ function document({ address, envelope, helo, from, verdict, unknown, on }: Told)
       policy: policy ?? null,
       tag: dmarc.record ? policyBy : null,
       percent: dmarc.record?.percent ?? null,
+      testing: dmarc.record?.testing ?? walked?.record?.testing ?? false,
       suffixList: LIST.date,
       treeWalk: walked ? { at: walked.at ? foldName(walked.at) : null, organization: foldName(walked.organization) } : null,
     },
@@ -181,7 +183,9 @@ function report(page: Page, { address, envelope, helo, from, verdict, unknown, o
     `${colour.bold('SPF')}    ${good(spf.result === 'pass', spf.result === 'temperror' && unknown.length > 0 ? 'unknown' : spf.result)}  ${printable(`${domain}, ${aligned(spfAligned, dmarc.record?.spf)}`)}`,
   )
   table(page, spf.trace.map(stepRow), '  ', (cell, column) => (column === 0 ? colour.cyan(cell) : cell))
-  page.text(`${counted(spf.lookups, 'lookup')} of 10, ${spf.voidLookups} that found nothing of 2`, '  ')
+  page.text(`${spf.lookups} of 10 lookups, ${spf.voidLookups} of 2 void lookups, counted by term`, '  ')
+  if (spf.voidQuestions > MAX_VOID_LOOKUPS && spf.voidLookups <= MAX_VOID_LOOKUPS)
+    page.text(`Receivers that count each question instead of each term find ${spf.voidQuestions} void lookups, and give up on the record (permerror).`, '  ')
   if (spf.explanation !== undefined) page.text(`The domain tells such senders: ${spf.explanation}`, '  ')
   page.line()
   if (signatures.length === 0) page.line(`${colour.bold('DKIM')}   none  ${colour.dim('no signature was stated (--signed-by DOMAIN:SELECTOR)')}`)
@@ -198,6 +202,11 @@ function report(page: Page, { address, envelope, helo, from, verdict, unknown, o
   )
   if (dmarc.text !== undefined) page.text(dmarc.text, '  ')
   page.text(`${bare(dmarc.organization)} is the organizational domain, by the public suffix list of ${LIST.date}.`, '  ')
+  if (dmarc.record?.testing || walked?.record?.testing)
+    page.text(
+      'The record has t=y: receivers that follow the successor of RFC 7489 act one step more mildly (quarantine for reject, none for quarantine); others pass it over.',
+      '  ',
+    )
   if (walked)
     page.text(
       `Receivers that walk the tree instead, as the successor of RFC 7489 has it, ${walked.at ? `take the policy at _dmarc.${bare(walked.at)}` : 'find no policy'}, and ${bare(walked.organization)} for the organizational domain.`,

@@ -50,15 +50,44 @@ const PRIVATE_REVERSE =
   /(?:^|\.)(?:10|(?:1[6-9]|2\d|3[01])\.172|168\.192|127|254\.169|(?:6[4-9]|[7-9]\d|1[01]\d|12[0-7])\.100)\.in-addr\.arpa\.$|(?:^|\.)(?:[cd]\.f|[89ab]\.e\.f)\.ip6\.arpa\.$/i
 const NOT_PUBLIC_NAME = /(?:^|\.)(?:local|internal|home\.arpa|lan|home|corp|test|invalid|localhost|onion|alt)\.$/i
 
-/** Whether a zone is for insiders: it says so, or its name does. */
-export function isPrivate(zone: Zone): boolean {
+/** Whether a zone is for insiders because it says so, or its name does. */
+export function isStatedPrivate(zone: Zone): boolean {
   return zone.audience === 'private' || (zone.audience === undefined && byName(zone).isPrivate)
 }
+
+/** Whether a zone is for insiders: it says so, its name does, or all of its addresses do. Nobody outside needs anything of it then. */
+export function isPrivate(zones: Zones, zone: Zone): boolean {
+  return isStatedPrivate(zone) || (zone.audience === undefined && privateByAddresses(zones).has(zone.index))
+}
+
+/** So few private addresses may be there by mistake. */
+const FEW_ADDRESSES = 3
+
+/** The zones in which no address, of several, is one that the outside could reach. Lists of addresses, which answer with loopback ones, are none of them. */
+function privateByAddresses(zones: Zones): ReadonlySet<number> {
+  const known = BY_ADDRESSES.get(zones)
+  if (known?.count === zones.count) return known.found
+  const inside = new Int32Array(zones.zones.length)
+  for (let record = 0; record < zones.count; record++) {
+    const type = zones.type(record)
+    if (type !== TYPE.A && type !== TYPE.AAAA) continue
+    const zone = zones.zoneOfRecord(record).index
+    if (inside[zone] < 0) continue
+    const network = specialNetwork(zones.data.octets, zones.dataStart(record), zones.dataOctets(record))
+    if (!network?.unreachable) inside[zone] = -1
+    else if (network.kind !== 'loopback') inside[zone]++
+  }
+  const found = new Set<number>()
+  for (const [zone, count] of inside.entries()) if (count >= FEW_ADDRESSES) found.add(zone)
+  BY_ADDRESSES.set(zones, { count: zones.count, found })
+  return found
+}
+const BY_ADDRESSES = new WeakMap<Zones, { count: number; found: ReadonlySet<number> }>()
 
 export const isReverse = (zone: Zone): boolean => byName(zone).isReverse
 
 /** Whether a zone should have records of mail: others may not add to it, and it is neither for insiders nor for names of addresses. */
-export const isOfMail = (zone: Zone): boolean => zone.complete !== false && !isReverse(zone) && !isPrivate(zone)
+export const isOfMail = (zones: Zones, zone: Zone): boolean => zone.complete !== false && !isReverse(zone) && !isPrivate(zones, zone)
 
 /** What a zone's name says of it; asked for each name with mail, so it is remembered. */
 function byName(zone: Zone): { isPrivate: boolean; isReverse: boolean } {

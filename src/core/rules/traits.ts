@@ -204,6 +204,9 @@ const UDP = Uint8Array.from('_udp', (sign) => sign.charCodeAt(0))
 /** Ports of services beside which another one is expected. */
 const CLEAR = new Set(['imap', 'pop3', 'submission'].map(portsOf))
 
+/** So many octets of a text say what it is: `v=DMARC1`. */
+const VERSION = 8
+
 /** The bits of a text's data. A placeholder has `<`, `{`, `%s`, `you`, `.x`, `le.`, `TO`, `FI`, `CH` or `dom` in it. */
 function ofText(data: Uint8Array, at: number, length: number): number {
   const end = at + length
@@ -217,8 +220,10 @@ function ofText(data: Uint8Array, at: number, length: number): number {
     // A space or a quote in front, or a tag of one letter.
     else if (first === 0x20 || first === 0x22 || (data[at] > 1 && data[at + 2] === 0x3d)) bits |= SPF_TEXT | TAGGED_TEXT
   }
+  // What a text is may be cut between its first strings.
+  if (data[at] < VERSION && data[at] + 1 < length) bits |= SPF_TEXT | TAGGED_TEXT
   let border = at
-  const spf = (data[at + 1] | 0x20) === 0x76 && data[at + 2] === 0x3d && (data[at + 3] | 0x20) === 0x73
+  const spf = data[at] < 3 || ((data[at + 1] | 0x20) === 0x76 && data[at + 2] === 0x3d && (data[at + 3] | 0x20) === 0x73)
   for (let i = at; i < end; i++) {
     if (i === border) {
       border += data[i] + 1

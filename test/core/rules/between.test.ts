@@ -150,11 +150,17 @@ describe('private and public', () => {
     expect(await said({ zones: { [zone]: 'nas A 10.1.2.3\nweb A 192.0.2.1' } }, 'address/not-public')).toEqual(expected),
   )
 
+  test('a zone whose addresses are all private is told so once, and asked for nothing public', async () => {
+    const lines = '@ A 10.0.0.1\n@ MX 10 mail\nmail A 10.0.0.25\nnas AAAA fd00::7\nns1 A 10.0.0.53\nns2 A 10.0.0.54\n_sip._tcp SRV 0 0 5060 mail'
+    expect((await findings(lines)).map(({ rule }) => rule)).toEqual(['address/not-public'])
+    // One address that is public, and it is a public zone.
+    expect((await findings(`${lines}\nwww A 192.0.2.10`)).map(({ rule }) => rule)).toContain('spf/missing')
+  })
   test('a bare file of inside addresses is told once', async () => {
     const lines = Array.from({ length: 50 }, (_, i) => `h${i} A 10.0.0.${i}`).join('\n')
     const found = (await findings(lines)).filter((each) => each.rule === 'address/not-public')
     expect(found.map((each) => each.fix)).toEqual([['state “audience: private” for the zone in bramblefront.yaml, if it is for insiders']])
-    expect(found[0].message).toContain('50 of the 50 addresses')
+    expect(found[0].message).toContain('none of the 50 addresses')
   })
 })
 

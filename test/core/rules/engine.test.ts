@@ -33,6 +33,12 @@ describe('one mistake, one finding', () => {
       ['error name/doubled-zone'],
     ],
     ['an alias without it stays a warning', 'www CNAME site.hollowmere.example\nsite A 192.0.2.1', ['warning name/doubled-zone']],
+    [
+      'a record whose version is cut between two strings is one',
+      '@ MX 10 mx.larkpost.example.\n@ TXT "v=sp" "f1 mx -all"\n_dmarc TXT "v=DM" "ARC1; p=none"',
+      ['warning dmarc/no-reports'],
+    ],
+    ['two records, one of them cut', '@ TXT "v=spf1" " -all"\n@ TXT "v=spf1 mx -all"', ['error spf/several']],
     ['an address as exchange', '@ MX 10 192.0.2.1', ['error mx/target-is-address']],
     ['a URL as target', 'www CNAME https://hollowmere.example', ['error cname/target-is-url']],
     ['an alias at the top', '@ CNAME www\nwww A 192.0.2.1', ['error cname/at-top']],

@@ -14,13 +14,13 @@ export interface Discovered {
   trouble?: Unanswered
 }
 
-type At = { text: string; record: DmarcRecord } | 'none' | Unanswered
+type At = { text: string; record: DmarcRecord } | 'none' | 'several' | Unanswered
 
 async function recordAt(name: Name, lookup: Lookup): Promise<At> {
   const found: Found = await lookup(`_dmarc.${name}`, 'TXT')
   if ('trouble' in found) return unanswered(found) ?? 'none'
   const texts = found.data.filter(isDmarc)
-  // Of several, receivers apply none; a record that they ignore is none.
+  if (texts.length > 1) return 'several'
   return texts.length === 1 ? { text: texts[0], record: readDmarc(texts[0]).record } : 'none'
 }
 
@@ -30,6 +30,8 @@ export async function discoverByList(domain: Name, lookup: Lookup, organizationa
   for (const name of foldName(domain) === foldName(organization) ? [domain] : [domain, organization]) {
     const found = await recordAt(name, lookup)
     if (typeof found !== 'string') return { organization, at: name, ...found }
+    // Several records end the search: no policy is applied, that of the organization neither.
+    if (found === 'several') return { organization }
     if (found !== 'none') return { organization, trouble: found }
   }
   return { organization }
@@ -47,12 +49,14 @@ export async function discoverByWalk(domain: Name, lookup: Lookup): Promise<Disc
     const name = `${labels.join('.')}.`
     const at = await recordAt(name, lookup)
     if (typeof at === 'string') {
-      if (at !== 'none') return { organization: domain, trouble: at }
+      // Several records at a name are passed over here, and the walk goes on.
+      if (at !== 'none' && at !== 'several') return { organization: domain, trouble: at }
     } else {
       found.push({ name, ...at })
       if (at.record.suffix === 'n') organization = name
+      // Mail of a public suffix itself: what it says of names below does not end the walk at it.
       else if (at.record.suffix === 'y' && !first) organization = below(name, domain)
-      if (at.record.suffix === 'n' || at.record.suffix === 'y') break
+      if (organization !== undefined) break
     }
     labels = labels.length >= LONGEST_WALK ? labels.slice(-(LONGEST_WALK - 1)) : labels.slice(1)
   }

@@ -48,8 +48,10 @@ export interface CheckHostResult {
   explanation?: string
   /** Terms that asked, of ten that may. */
   lookups: number
-  /** Terms that found nothing, of two that may. */
+  /** Terms that found nothing, of two that may (RFC 7208 §4.6.4). The result counts so. */
   voidLookups: number
+  /** Questions that found nothing, each exchange of an `mx` and each name of a `ptr` counted: some receivers count so, and allow two, too. */
+  voidQuestions: number
   trace: SpfStep[]
 }
 
@@ -70,7 +72,14 @@ export async function checkHost(input: CheckHostInput): Promise<CheckHostResult>
   const evaluation = new Evaluation(unmapped(octets), local, stated, input)
   const { result, by } = await evaluation.domain(stated, 0)
   const explanation = result === 'fail' && by?.exp ? await evaluation.explain(by.domain, by.exp) : undefined
-  return { result, ...(explanation === undefined ? {} : { explanation }), lookups: evaluation.lookups, voidLookups: evaluation.voids, trace: evaluation.trace }
+  return {
+    result,
+    ...(explanation === undefined ? {} : { explanation }),
+    lookups: evaluation.lookups,
+    voidLookups: evaluation.voids,
+    voidQuestions: evaluation.voidQuestions,
+    trace: evaluation.trace,
+  }
 }
 
 /** An IPv4 address in IPv6's clothes is IPv4 (RFC 7208 §5). */
@@ -91,6 +100,7 @@ const isVoid = (found: Found): boolean => ('trouble' in found ? found.trouble ==
 class Evaluation {
   lookups = 0
   voids = 0
+  voidQuestions = 0
   readonly trace: SpfStep[] = []
   private readonly ip: Uint8Array
   private readonly family: 'A' | 'AAAA'
@@ -204,11 +214,12 @@ class Evaluation {
     for (const [i, exchange] of exchanges.entries()) {
       const host = exchange.replace(/\.$/, '')
       const there = this.usable(await answers[i], host)
+      if (there.length === 0) this.voidQuestions++
       const here = this.among(there, host, mechanism)
       if (here.matches) return here
       addresses.push(...there)
     }
-    if (addresses.length === 0) return this.nothing(`no exchange of ${target} has an ${this.familyText()} address`)
+    if (addresses.length === 0) return this.nothing(`no exchange of ${target} has an ${this.familyText()} address`, exchanges.length === 0 ? 1 : 0)
     return this.among(addresses, `the exchanges of ${target}`, mechanism)
   }
 
@@ -250,6 +261,7 @@ class Evaluation {
       const found = await this.ask(reverseName(this.ip), 'PTR')
       const names = 'data' in found ? found.data.slice(0, MAX_NAMES) : []
       const answers = await Promise.all(names.map((name) => this.ask(name, this.family)))
+      this.voidQuestions += answers.filter(isVoid).length
       const leadBack = names.filter((_, i) => {
         const answer = answers[i]
         return 'data' in answer && answer.data.some((each) => isSame(each, this.ip))
@@ -260,7 +272,8 @@ class Evaluation {
   }
 
   /** A term that found nothing. */
-  private nothing(why: string): { matches: false; why: string } {
+  private nothing(why: string, questions = 1): { matches: false; why: string } {
+    this.voidQuestions += questions
     if (++this.voids > MAX_VOID_LOOKUPS) throw new Ending('permerror', `${this.voids} terms found nothing, and receivers allow ${MAX_VOID_LOOKUPS}`)
     return { matches: false, why }
   }

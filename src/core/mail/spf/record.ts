@@ -119,8 +119,6 @@ function parseTerm(text: string, start: number): SpfTerm | TextProblem {
     const [, written, value] = modifier
     const name = written.toLowerCase()
     const known = name === 'redirect' || name === 'exp'
-    const mechanism = MECHANISMS.find((each) => each === name)
-    if (mechanism) return problem(`“${shortened(text)}” has “=” behind ${name}, which makes it a modifier that receivers ignore`, `${name}:${value}`)
     const { parts, problem: bad } = parseMacros(value, start + written.length + 1, known ? 'domain' : 'value')
     return bad ?? { kind: 'modifier', name, value, macros: parts, text, start, end }
   }
@@ -150,6 +148,9 @@ function parseTerm(text: string, start: number): SpfTerm | TextProblem {
 
 const example = (name: MechanismName): string =>
   name === 'ip4' ? 'ip4:192.0.2.0/24' : name === 'ip6' ? 'ip6:2001:db8::/32' : name === 'all' ? '-all' : `${name}:mail.hollowmere.example`
+
+/** Whether a modifier has the name of a mechanism: with “=” in place of the colon it is one that nobody knows, and is passed over (§6). */
+export const isMeantAsMechanism = ({ name }: Modifier): boolean => (MECHANISMS as readonly string[]).includes(name)
 
 /** What an unknown term was probably meant to be. */
 function likely(text: string, name: string): string {

@@ -7,7 +7,7 @@ import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
 import type { RecordId, Zone } from '../../zone/zones.ts'
-import { isPrivate, named, recordsOf } from '../look.ts'
+import { isPrivate, isStatedPrivate, named, recordsOf } from '../look.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
 import { DOCUMENTATION, SPECIAL } from '../traits.ts'
 
@@ -50,10 +50,18 @@ export const addressNotPublic: Rule = {
   title: 'an address that nobody outside can reach, in a public zone',
   why: 'Private, loopback and link-local addresses mean something in one network only. From outside, the host is not there, or another host answers; and the network’s layout is told to everybody.',
   remedy: 'Write the public address; or keep such names in a zone for insiders, with “audience: private”.',
-  bad: ['intranet A 10.1.2.3', 'nas AAAA fe80::1', 'a A 10.0.0.1\nb A 10.0.0.2\nc A 10.0.0.3\nd A 192.0.2.10'],
+  bad: [
+    'intranet A 10.1.2.3',
+    'nas AAAA fe80::1',
+    'old AAAA fec0::7',
+    'old AAAA 2002:c000:204::1',
+    'relay A 192.88.99.1',
+    'a A 10.0.0.1\nb A 10.0.0.2\nc A 10.0.0.3\nd A 192.0.2.10',
+  ],
   good: [
     'localhost A 127.0.0.1\nlocalhost AAAA ::1',
     { zones: { 'ferries.internal': 'nas A 10.1.2.3' } },
+    'turn A 192.0.0.10\nnat64 AAAA 64:ff9b::c000:221\nddos A 192.31.196.1',
     { zones: { 'hollowmere.example': 'nas A 10.1.2.3' }, traits: { 'hollowmere.example': { audience: 'private' } } },
     '7.2.0.192.block A 127.0.0.2\n8.2.0.192.block A 127.0.0.2\n9.2.0.192.block A 127.0.0.4',
     '@ TXT "v=spf1 exists:%{i}._list.hollowmere.example -all"\n192.0.2.9._list A 127.0.0.2',
@@ -61,7 +69,7 @@ export const addressNotPublic: Rule = {
   visit: onAddress(
     SPECIAL,
     (set, cx) => {
-      if (isPrivate(set.zone)) return
+      if (isStatedPrivate(set.zone)) return
       special(set, cx, (record, { kind, unreachable }) => {
         if (!unreachable || (kind === 'loopback' && cx.zones.tree.labelText(set.owner) === 'localhost')) return
         const met = cx.memory(() => new Map<Zone, RecordId[]>())
@@ -94,7 +102,7 @@ export const addressNotPublic: Rule = {
               record,
               part: 0,
               message: mostly
-                ? `${left.length} of the ${all.get(zone)} addresses in ${zone.name} are not public, ${cx.name(zones.owner(record))} ${cx.record(record)} first`
+                ? `${left.length === all.get(zone) ? `none of the ${left.length}` : `${left.length} of the ${all.get(zone)}`} addresses in ${zone.name} ${left.length === all.get(zone) ? 'is' : 'are not'} public, ${cx.name(zones.owner(record))} ${cx.record(record)} first`
                 : `${cx.name(zones.owner(record))} has the address ${zones.rdataText(record)}, which is ${words(kind)}`,
               consequence: 'Nobody outside reaches it there.',
               fix: [
@@ -110,8 +118,12 @@ export const addressNotPublic: Rule = {
   ),
 }
 
-const words = (kind: string): string =>
-  kind === 'reserved' ? 'reserved' : kind === 'shared' ? 'shared by a provider’s customers' : kind === 'unspecified' ? 'no host’s' : kind
+const WORDS: Partial<Record<string, string>> = {
+  shared: 'shared by a provider’s customers',
+  unspecified: 'no host’s',
+  transition: 'of a way from IPv4 to IPv6 that was given up',
+}
+const words = (kind: string): string => WORDS[kind] ?? kind
 
 /** Whether a record stands further up in the files than another. */
 function standsBefore({ zones }: Context, one: RecordId, other: RecordId): boolean {
@@ -207,7 +219,7 @@ export const hostWwwMissing: Rule = {
       const { tree } = cx.zones
       if (zone.complete === false || !cx.isAbout(zone.apex) || cx.zones.zoneWithApex(zone.apex) !== zone) return
       const [address] = [...cx.zones.records(zone.apex, TYPE.A), ...cx.zones.records(zone.apex, TYPE.AAAA)]
-      if (address === undefined || tree.labelText(zone.apex) === 'www') return
+      if (address === undefined || tree.labelText(zone.apex) === 'www' || isPrivate(cx.zones, zone)) return
       const [www, star] = [tree.find(zone.apex, WWW, 0, 3), tree.find(zone.apex, STAR, 0, 1)]
       if ([www, star].some((name) => name !== NONE && cx.zones.exists(name))) return
       if (cx.sourcesOf(zone).some(({ problems }) => problems.some((problem) => problem.owner !== undefined && problem.owner === www))) return

@@ -3,7 +3,7 @@ import { type NameId, NONE } from '../../names/tree.ts'
 import { rdataKey } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
 import type { RecordId, Zone, Zones } from '../../zone/zones.ts'
-import { addressesAt, hostAddresses, listed, parentZone } from '../look.ts'
+import { addressesAt, hostAddresses, isPrivate, listed, parentZone } from '../look.ts'
 import type { Context, Example, Rule } from '../rule.ts'
 import { COVERED } from '../traits.ts'
 
@@ -75,7 +75,7 @@ export const nsSameNetwork: Rule = {
     set: {
       [TYPE.NS](set, cx) {
         // Most zones' servers are elsewhere: then nothing need be made.
-        if (set.records.length < 2 || !hostAddresses(cx.zones, cx.zones.target(set.records[0]))) return
+        if (set.records.length < 2 || !hostAddresses(cx.zones, cx.zones.target(set.records[0])) || isPrivate(cx.zones, set.zone)) return
         const networks = { [TYPE.A]: new Set<string>(), [TYPE.AAAA]: new Set<string>() }
         for (const record of set.records) {
           const records = hostAddresses(cx.zones, cx.zones.target(record))?.records ?? []

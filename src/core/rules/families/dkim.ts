@@ -484,7 +484,7 @@ export const dkimNone: Rule = {
         when: AT_TOP,
         visit(set, cx) {
           const { zones } = cx
-          if (!hasSpf(zones, set.owner) || set.zone.complete === false || isPrivate(set.zone) || isReverse(set.zone)) return
+          if (!hasSpf(zones, set.owner) || set.zone.complete === false || isPrivate(cx.zones, set.zone) || isReverse(set.zone)) return
           if (!letsSend(spfAt(zones, set.owner) ?? '') || hasKeys(zones, set.owner)) return
           const record = set.records.find((each) => isSpf(READ.of(zones, each).text))
           if (record === undefined) return

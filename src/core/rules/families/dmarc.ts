@@ -480,7 +480,7 @@ function wantsPolicy(cx: Context, record: RecordId, owner: NameId, zone: Zone): 
   let covered = covering.get(zone)
   // A zone of two labels is an organization’s, or a suffix itself: its policy is that of the names below it.
   if (covered === undefined) covering.set(zone, (covered = isTwoLabels(zones, zone) && dmarcBelow(zones, zone.apex) !== NONE))
-  if (covered || zones.tree.isWildcard(owner) || !isOfMail(zone) || dmarcBelow(zones, owner) !== NONE) return
+  if (covered || zones.tree.isWildcard(owner) || !isOfMail(cx.zones, zone) || dmarcBelow(zones, owner) !== NONE) return
   wanting.set(owner, record)
 }
 
@@ -510,7 +510,7 @@ export const dmarcUndefended: Rule = {
         visit(set, cx) {
           const { zones } = cx
           const top = set.owner
-          if (!hasSpf(zones, top) || !isOfMail(set.zone) || !doesNoMail(zones, top)) return
+          if (!hasSpf(zones, top) || !isOfMail(cx.zones, set.zone) || !doesNoMail(zones, top)) return
           const found = dmarcBelow(zones, top)
           const rejects =
             found !== NONE && (zones.hasCname(found) || zones.records(found, TYPE.TXT).some((each) => READ.of(zones, each).record.policy === 'reject'))

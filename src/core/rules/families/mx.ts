@@ -5,7 +5,7 @@ import { u16At } from '../../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import type { RecordId, Zones } from '../../zone/zones.ts'
-import { addressesAt, hostAddresses, isReverse, listed, spfAt } from '../look.ts'
+import { addressesAt, hostAddresses, isPrivate, isReverse, listed, spfAt } from '../look.ts'
 import type { Context, Rule, SetView, SetVisit } from '../rule.ts'
 import { ANY, NULL_TARGET, SEVERAL, SINGLE, TOP_TARGET, V6_TARGET, WILDCARD } from '../traits.ts'
 
@@ -139,7 +139,7 @@ export const mxSingle: Rule = {
   good: ['@ MX 10 mx.larkpost.example.\n@ MX 20 mx2.larkpost.example.', '@ MX 0 .\n@ TXT "v=spf1 -all"'],
   visit: onMx(SINGLE, (set, cx) => {
     const [record] = set.records
-    if (set.records.length > 1 || isNull(cx.zones, record) || cx.zones.tree.isWildcard(set.owner)) return
+    if (set.records.length > 1 || isNull(cx.zones, record) || cx.zones.tree.isWildcard(set.owner) || isPrivate(cx.zones, set.zone)) return
     // A host with addresses of its own, several of them, is more than one.
     if ((hostAddresses(cx.zones, cx.zones.target(record))?.records.filter((each) => cx.zones.type(each) === TYPE.A).length ?? 0) > 1) return
     cx.report({

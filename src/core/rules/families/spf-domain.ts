@@ -55,7 +55,7 @@ export const spfMissing: Rule = {
       [TYPE.MX]: {
         when: NO_SPF,
         visit(set, cx) {
-          if (!isOfMail(set.zone) || cx.zones.tree.isWildcard(set.owner)) return
+          if (!isOfMail(cx.zones, set.zone) || cx.zones.tree.isWildcard(set.owner)) return
           lacking(cx, set.records[0], set.owner, 'has MX', 'Anybody can send in its name; its own mail is suspect.')
         },
       },
@@ -71,7 +71,7 @@ export const spfMissing: Rule = {
 }
 
 function topWithAddress(record: RecordId, owner: NameId, zone: Zone, cx: Context): void {
-  if (hasSpf(cx.zones, owner) || cx.zones.has(owner, TYPE.MX) || !isOfMail(zone)) return
+  if (hasSpf(cx.zones, owner) || cx.zones.has(owner, TYPE.MX) || !isOfMail(cx.zones, zone)) return
   lacking(cx, record, owner, 'has addresses', 'Anybody can send in its name.')
 }
 
@@ -96,7 +96,7 @@ export const spfNotInherited: Rule = {
         when: NO_SPF,
         visit(set, cx) {
           const { zones } = cx
-          if (set.owner === set.zone.apex || !isOfMail(set.zone) || zones.tree.isWildcard(set.owner) || !hasSpf(zones, set.zone.apex)) return
+          if (set.owner === set.zone.apex || !isOfMail(cx.zones, set.zone) || zones.tree.isWildcard(set.owner) || !hasSpf(zones, set.zone.apex)) return
           notInherited(cx, set.records[0], set.owner, set.zone, 'takes mail')
         },
       },
@@ -108,7 +108,7 @@ export const spfNotInherited: Rule = {
           if (tree.labelOctet(set.owner, 0) !== 0x5f || tree.labelText(set.owner) !== '_dmarc') return
           const owner = tree.parent(set.owner)
           if (owner === set.zone.apex || zones.first(owner) === NONE || zones.has(owner, TYPE.MX) || zones.hasCname(owner)) return
-          if (hasSpf(zones, owner) || !isOfMail(set.zone) || !hasSpf(zones, set.zone.apex)) return
+          if (hasSpf(zones, owner) || !isOfMail(cx.zones, set.zone) || !hasSpf(zones, set.zone.apex)) return
           notInherited(cx, set.records[0], owner, set.zone, 'has a DMARC policy')
         },
       },
@@ -140,7 +140,7 @@ export const spfWildcardExchange: Rule = {
       [TYPE.MX]: {
         when: NO_SPF,
         visit(set, cx) {
-          if (!cx.zones.tree.isWildcard(set.owner) || !isOfMail(set.zone)) return
+          if (!cx.zones.tree.isWildcard(set.owner) || !isOfMail(cx.zones, set.zone)) return
           cx.report({
             record: set.records[0],
             part: 'owner',
@@ -230,7 +230,7 @@ const EXCHANGES: Rule['visit'] = {
           const target = zones.target(record)
           let host = hosts.get(target)
           if (!host) hosts.set(target, (host = hostAt(zones, target)))
-          if (host.bits === 0 || !isOfMail(set.zone)) continue
+          if (host.bits === 0 || !isOfMail(cx.zones, set.zone)) continue
           const says = whatIsSaid(zones, record, set.owner, target)
           if (says === 'no' && set.owner !== host.at) denied.push({ record, host })
           if (says !== 'yes' || !(host.bits & SILENT)) continue

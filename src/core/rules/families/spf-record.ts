@@ -5,7 +5,19 @@ import { askingTerms, type BudgetNode, type KnownSpf, spfBudget, targetOf } from
 import { MAX_EXCHANGES, MAX_LOOKUPS, MAX_VOID_LOOKUPS } from '../../mail/spf/check-host.ts'
 import { maskedRange, shareAllowed, withEnd, withoutRepeats } from '../../mail/spf/merge.ts'
 import { rangesOf } from '../../mail/spf/ranges.ts'
-import { coversRange, isSpf, type Mechanism, type Modifier, parseSpf, readSpf, type SpfRecord, type SpfTerm, spfText, termText } from '../../mail/spf/record.ts'
+import {
+  coversRange,
+  isMeantAsMechanism,
+  isSpf,
+  type Mechanism,
+  type Modifier,
+  parseSpf,
+  readSpf,
+  type SpfRecord,
+  type SpfTerm,
+  spfText,
+  termText,
+} from '../../mail/spf/record.ts'
 import type { TextProblem } from '../../mail/tags.ts'
 import { shortened } from '../../mail/tags.ts'
 import { specialNetwork } from '../../names/address-kinds.ts'
@@ -185,6 +197,15 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
       outer ? 'The record is longer than it need be.' : 'It costs a second question, and says nothing new.',
       written([...kept, ...(all ? [all] : []), ...terms.filter((each) => each.kind === 'modifier')]),
     )
+  for (const term of terms)
+    if (term.kind === 'modifier' && isMeantAsMechanism(term))
+      say(
+        () => spfMechanismAsModifier,
+        term,
+        `${shortened(term.text)} has “=” where a colon belongs`,
+        'Receivers take it for a modifier that they do not know, and pass it over: it lets nobody send.',
+        (cx, at) => corrected(cx, at, text, { ...term, kind: '', message: '', wanted: `${term.name}:${term.value}` }, sound),
+      )
   for (const mechanism of mechanisms) {
     if (found.length === MOST_FAULTS) break
     if (mechanism.name === 'ptr')
@@ -240,10 +261,13 @@ const VISIT: Rule['visit'] = {
     [TYPE.MX]: {
       when: SEVERAL,
       visit(set, cx) {
-        const text = set.records.length > MAX_EXCHANGES ? spfRecordAt(cx.zones, set.owner) : NONE
-        const own = text === NONE ? [] : (SPF_READ.of(cx.zones, text).record?.mechanisms ?? [])
-        for (const mechanism of own)
-          if (mechanism.name === 'mx' && !mechanism.macros) tooManyExchanges(cx, text, cx.name(set.owner), mechanism, set.records.length)
+        const text = set.records.length > MAX_VOID_LOOKUPS ? spfRecordAt(cx.zones, set.owner) : NONE
+        const read = text === NONE ? undefined : SPF_READ.of(cx.zones, text)
+        const own = read?.record?.mechanisms.find(({ name, macros }) => name === 'mx' && !macros)
+        if (!own) return
+        if (set.records.length > MAX_EXCHANGES) tooManyExchanges(cx, text, cx.name(set.owner), own, set.records.length)
+        // What leads elsewhere is counted with that.
+        else if (!read!.leads) tooManyVoid(cx, text, cx.name(set.owner), read!.record!, { start: own.start, end: own.end })
       },
     },
     [TYPE.SPF](set, cx) {
@@ -317,16 +341,19 @@ export function keptSpf(zones: Zones, name: Name): KnownSpf {
   return texts.length === 0 ? 'none' : new Set(texts).size > 1 ? 'several' : { text: texts[0] }
 }
 
-function budgetOf(cx: Context, record: RecordId, domain: Name, text: string, spf: SpfRecord): void {
-  const { zones } = cx
-  // What one record includes, others do.
+/** The SPF records of kept names, each looked up once: what one record includes, others do. */
+function recordsAt(cx: Context): (name: Name) => KnownSpf {
   const { records } = cx.memory(emptyMemory)
-  const recordAt = (name: Name): KnownSpf => {
+  return (name) => {
     let known = records.get(name)
-    if (known === undefined) records.set(name, (known = keptSpf(zones, name)))
+    if (known === undefined) records.set(name, (known = keptSpf(cx.zones, name)))
     return known
   }
-  const budget = spfBudget(domain, text, recordAt)
+}
+
+function budgetOf(cx: Context, record: RecordId, domain: Name, text: string, spf: SpfRecord): void {
+  const { zones } = cx
+  const budget = spfBudget(domain, text, recordsAt(cx))
   const whole = { start: 0, end: text.length }
   for (const [i, term] of askingTerms(spf).slice(0, MOST_FAULTS).entries()) {
     const part = budget.parts[i]
@@ -366,13 +393,24 @@ function budgetOf(cx: Context, record: RecordId, domain: Name, text: string, spf
       consequence: 'One more service, or one more include at a service that is there, and receivers give up on the record.',
       fix: ['take out what is no longer used, before the next sender comes'],
     })
+  tooManyVoid(cx, record, domain, spf, whole)
+}
+
+function tooManyVoid(cx: Context, record: RecordId, domain: Name, spf: SpfRecord, place: { start: number; end: number }): void {
   for (const family of ['IPv4', 'IPv6'] as const) {
-    const empty = voids(zones, spf, domain, family === 'IPv4' ? 'A' : 'AAAA', { seen: new Set(), terms: 0, recordAt })
-    if (empty.length <= MAX_VOID_LOOKUPS) continue
-    reportText(cx, record, whole, {
+    const looked: Looked = { seen: new Set(), terms: 0, questions: 0, recordAt: recordsAt(cx) }
+    const empty = voids(cx.zones, spf, domain, family === 'IPv4' ? 'A' : 'AAAA', looked)
+    if (Math.max(empty.length, looked.questions) <= MAX_VOID_LOOKUPS) continue
+    const byTerm = empty.length > MAX_VOID_LOOKUPS
+    reportText(cx, record, place, {
       rule: spfTooManyVoid,
-      message: `SPF at ${domain}: for ${family} senders, ${empty.length} terms find nothing (${listed(empty)})`,
-      consequence: `Receivers that come to the third give up on the record (permerror), for ${family} senders.`,
+      severity: byTerm ? undefined : 'advice',
+      message: byTerm
+        ? `SPF at ${domain}: for ${family} senders, ${empty.length} terms find nothing (${listed(empty)})`
+        : `SPF at ${domain}: for ${family} senders, ${looked.questions} questions find nothing, counted one by one (${empty.length} counted by term)`,
+      consequence: byTerm
+        ? `Receivers that come to the third give up on the record (permerror), for ${family} senders.`
+        : `Receivers that count each exchange of an mx give up on the record (permerror), for ${family} senders; those that count terms do not.`,
       fix: [`put addresses (ip4:, ip6:) in the place of these terms, or take them out`],
     })
     break
@@ -401,6 +439,8 @@ const emptyMemory = (): { names?: Set<string>; records: Map<string, KnownSpf> } 
 interface Looked {
   seen: Set<string>
   terms: number
+  /** Questions that find nothing, each exchange of an mx counted. */
+  questions: number
   recordAt: (name: Name) => KnownSpf
 }
 
@@ -421,11 +461,17 @@ function voids(zones: Zones, spf: SpfRecord, domain: Name, family: 'A' | 'AAAA',
       const found = findKept(zones, name, type)
       return found && 'trouble' in found
     }
-    if (term.name !== 'mx') return isEmpty(target, term.name === 'exists' ? 'A' : family) ? [term.text] : []
+    if (term.name !== 'mx') {
+      if (!isEmpty(target, term.name === 'exists' ? 'A' : family)) return []
+      looked.questions++
+      return [term.text]
+    }
     const found = findKept(zones, target, 'MX')
     if (!found) return []
-    const exchanges = 'data' in found ? found.data.map((each) => each.replace(/^\d+ /, '')) : []
-    return exchanges.every((each) => isEmpty(each, family) === true) ? [term.text] : []
+    const exchanges = 'data' in found ? found.data.map((each) => each.replace(/^\d+ /, '')).filter((each) => each !== '.') : []
+    const empty = exchanges.slice(0, MAX_EXCHANGES).filter((each) => isEmpty(each, family) === true)
+    looked.questions += exchanges.length === 0 ? 1 : empty.length
+    return empty.length === exchanges.length ? [term.text] : []
   })
 }
 
@@ -577,15 +623,7 @@ export const spfSyntax: Rule = {
   title: 'a term that is none, or one with a fault in it',
   why: 'One fault anywhere makes receivers give up on the whole record, also for senders that stand before it.',
   remedy: 'Write the term as it should be; the finding points at it.',
-  bad: [
-    'ip4:192.0.2.300 -all',
-    'mx moo -all',
-    'a:192.0.2.25 -all',
-    'ip4:192.0.2.0/33 -all',
-    'include: -all',
-    'exists:%{x}.hollowmere.example -all',
-    'include=_spf.larkpost.example ~all',
-  ].map(bare),
+  bad: ['ip4:192.0.2.300 -all', 'mx moo -all', 'a:192.0.2.25 -all', 'ip4:192.0.2.0/33 -all', 'include: -all', 'exists:%{x}.hollowmere.example -all'].map(bare),
   good: ['mx a:out.larkpost.example ip4:192.0.2.0/24 ip6:2001:db8::/32 exists:%{ir}._list.larkpost.example -all'].map(bare),
   visit: VISIT,
 }
@@ -640,10 +678,11 @@ export const spfTooManyVoid: Rule = {
   severity: 'warning',
   source: 'RFC 7208 §4.6.4',
   title: 'more than two terms that find nothing',
-  why: 'Receivers give up at the third. Hosts without IPv6 count as nothing for a sender with IPv6, and the other way round.',
+  why: 'Receivers give up at the third; some count terms, others each question, so that every exchange of an mx without an address counts. Hosts without IPv6 count as nothing for a sender with IPv6, and the other way round.',
   remedy: 'Write addresses in the place of such terms.',
   bad: [
     '@ TXT "v=spf1 a:one.hollowmere.example a:two.hollowmere.example a:three.hollowmere.example -all"\none A 192.0.2.1\ntwo A 192.0.2.2\nthree A 192.0.2.3',
+    '@ TXT "v=spf1 mx -all"\n@ MX 1 one\n@ MX 2 two\n@ MX 3 three\none A 192.0.2.1\ntwo A 192.0.2.2\nthree A 192.0.2.3',
   ],
   good: ['@ TXT "v=spf1 a:one.hollowmere.example a:two.hollowmere.example a:x.larkpost.example -all"\none A 192.0.2.1\ntwo A 192.0.2.2'],
   visit: VISIT,
@@ -760,6 +799,18 @@ export const spfModifierTwice: Rule = {
   remedy: 'Keep one.',
   bad: ['redirect=_spf.larkpost.example redirect=_spf.quillwing.example', 'exp=a.larkpost.example exp=b.larkpost.example -all'].map(bare),
   good: ['moo=1 moo=2 exp=a.larkpost.example -all'].map(bare),
+  visit: VISIT,
+}
+
+export const spfMechanismAsModifier: Rule = {
+  code: 'spf/mechanism-as-modifier',
+  severity: 'warning',
+  source: 'RFC 7208 §6',
+  title: 'a term of SPF with “=” in place of the colon',
+  why: 'With “=” it is a modifier. Receivers know redirect= and exp=, and pass over all others: the hosts that were meant do not pass.',
+  remedy: 'Write a colon.',
+  bad: ['include=_spf.larkpost.example ~all', 'mx ip4=192.0.2.0/24 -all'].map(bare),
+  good: ['include:_spf.larkpost.example ~all', 'mx moo=ferry -all'].map(bare),
   visit: VISIT,
 }
 

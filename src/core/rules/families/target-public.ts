@@ -30,7 +30,7 @@ function targetNotPublic({ type, code, bad, good }: Shape): Rule {
         [type]: {
           when: OUTSIDE_TARGET | ALIAS_TARGET | UNREACHABLE_TARGET,
           visit(set, cx) {
-            if (isPrivate(set.zone)) return
+            if (isPrivate(cx.zones, set.zone)) return
             for (const record of set.records) {
               const target = cx.zones.target(record)
               if (target === ROOT) continue

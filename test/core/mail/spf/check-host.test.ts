@@ -281,3 +281,29 @@ describe('macros (RFC 7208 §7.4)', () => {
     expect((await checkHost(input)).explanation).toBe(expected)
   })
 })
+
+describe('what receivers pass over, and what they join', () => {
+  const A = { A: ['192.0.2.3'] }
+  test.each([
+    ['a mechanism’s name with “=” is a modifier that nobody knows (§6)', ['v=spf1 ip4=192.0.2.3 -all'], 'fail'],
+    ['and does not spoil the rest', ['v=spf1 include=gone.example.com ip4:192.0.2.3 -all'], 'pass'],
+    ['a modifier’s value may have macros, but no broken ones', ['v=spf1 ip4=%{ -all'], 'permerror'],
+  ])('%s', async (_what, [text], result) => expect((await judge({ 'email.example.com': txt(text), 'gone.example.com': A })).result).toBe(result))
+})
+
+describe('void lookups are counted by term, and told by question', () => {
+  const exchanges = { MX: ['1 a.example.com.', '2 b.example.com.', '3 c.example.com.'] }
+  test.each<[string, Names, string, number, number]>([
+    ['an mx whose exchanges all have nothing is one term, three questions', { 'email.example.com': { TXT: ['v=spf1 mx -all'], ...exchanges } }, 'fail', 1, 3],
+    [
+      'an mx with one exchange that has an address is none',
+      { 'email.example.com': { TXT: ['v=spf1 mx -all'], ...exchanges }, 'c.example.com': { A: ['192.0.2.9'] } },
+      'fail',
+      0,
+      2,
+    ],
+    ['a domain without MX', { 'email.example.com': txt('v=spf1 mx -all') }, 'fail', 1, 1],
+    ['two terms', { 'email.example.com': txt('v=spf1 a:x.example.com exists:y.example.com -all') }, 'fail', 2, 2],
+    ['three terms are too many', { 'email.example.com': txt('v=spf1 a:x.example.com exists:y.example.com mx -all') }, 'permerror', 3, 3],
+  ])('%s', async (_what, names, result, voidLookups, voidQuestions) => expect(await judge(names)).toMatchObject({ result, voidLookups, voidQuestions }))
+})
