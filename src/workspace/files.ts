@@ -75,7 +75,8 @@ function zoneFromFileName(file: string): Name | undefined {
   const name = basename(file)
     .replace(/\.(zone|db|txt)$/i, '')
     .replace(/^db\./i, '')
-  return name === '' ? undefined : toName(name)
+  const ascii = toAsciiName(name)
+  return name === '' || 'refused' in ascii ? undefined : toName(ascii.name)
 }
 
 /** A zone's name as typed, internationalised labels made A-labels. */

@@ -347,3 +347,28 @@ test('a key file that is junk, or a folder, breaks no command but the one that n
     stderr: expect.stringContaining('cannot be used'),
   })
 })
+
+test('internationalized envelopes, HELO names, report addresses and file names are as owners are', async () => {
+  const folder = folderWith({ 'fähre.example.zone': `$TTL 60\n@ SOA ns1 hostmaster 1 2 3 4 5\n@ NS ns1\n@ TXT "v=spf1 ip4:192.0.2.1 -all"\n` })
+  const file = ['--file', 'fähre.example.zone']
+  const { status, stdout } = await run(
+    folder,
+    'sender',
+    '192.0.2.1',
+    '--envelope',
+    'post@fähre.example',
+    '--helo',
+    'mail.fähre.example',
+    '--offline',
+    '--json',
+    ...file,
+  )
+  expect([status, JSON.parse(stdout)]).toEqual([
+    0,
+    expect.objectContaining({ envelope: 'post@xn--fhre-loa.example', helo: 'mail.xn--fhre-loa.example', passesBy: ['SPF'] }),
+  ])
+  expect((await run(folder, 'write', 'dmarc', 'fähre.example', '--next', '--reports', 'post@fähre.example', ...file)).stdout).toContain(
+    'mailto:post@xn--fhre-loa.example',
+  )
+  expect((await run(folder, 'write', 'tls-rpt', 'fähre.example', 'mailto:post@fähre.example', ...file)).stdout).toContain('mailto:post@xn--fhre-loa.example')
+})

@@ -3,7 +3,7 @@ import { aliasOutside, domainToName, type Found, findKept, type Lookup, type Loo
 import { judgeSender, type SenderVerdict, type Signature } from '../../core/mail/sender.ts'
 import { MAX_VOID_LOOKUPS, type SpfStep } from '../../core/mail/spf/check-host.ts'
 import { parseAddress } from '../../core/names/address.ts'
-import { toAsciiName } from '../../core/names/idna.ts'
+import { toAsciiMailbox } from '../../core/names/idna.ts'
 import { bare, foldName, type Name } from '../../core/names/name.ts'
 import { LIST, organizationalDomain } from '../../core/names/public-suffix.ts'
 import type { Zones } from '../../core/zone/zones.ts'
@@ -32,10 +32,10 @@ interface Options extends LiveOptions {
 export async function sender(address: string, options: Options, command: Command): Promise<void> {
   if (!parseAddress(address)) throw new Trouble(`${address} is no address; right would be one as in 192.0.2.25 or 2001:db8::25`)
   if (options.offline && options.asPublished) throw new Trouble('--offline asks nobody, and --as-published asks for everything: state one')
-  const envelope = options.envelope === '<>' ? '' : options.envelope
+  const envelope = options.envelope === '<>' ? '' : inAscii(options.envelope, '--envelope')
   if (envelope !== '' && !/^[^@\s]*@[^@\s]+$/.test(envelope))
     throw new Trouble(`--envelope ${envelope} is no mail address; right would be one as in news@hollowmere.example, or <> for a bounce`)
-  const helo = options.helo ?? (envelope === '' ? undefined : envelope.slice(envelope.lastIndexOf('@') + 1))
+  const helo = (options.helo && inAscii(options.helo, '--helo')) ?? (envelope === '' ? undefined : envelope.slice(envelope.lastIndexOf('@') + 1))
   if (helo === undefined) throw new Trouble('a bounce is judged by the name that the sender says it has: state it with --helo')
   const fromText = options.from ?? envelope
   if (fromText === '') throw new Trouble('state the address in From: with --from')
@@ -84,10 +84,16 @@ interface Told {
   on: string
 }
 
+/** A mailbox or a domain as typed, its domain in A-labels. */
+function inAscii(text: string, option: string): string {
+  const ascii = toAsciiMailbox(text)
+  if ('refused' in ascii) throw new Trouble(`${option} ${text}: ${ascii.refused}`)
+  return ascii.name
+}
+
 function domainOf(text: string, option: string): Name {
-  const domain = text.slice(text.lastIndexOf('@') + 1)
-  const ascii = toAsciiName(domain)
-  const name = 'refused' in ascii ? undefined : domainToName(ascii.name)
+  const ascii = inAscii(text, option)
+  const name = domainToName(ascii.slice(ascii.lastIndexOf('@') + 1))
   if (name === undefined) throw new Trouble(`${option} ${text} has no domain; right would be an address or a domain as in hollowmere.example`)
   return name
 }

@@ -1,4 +1,5 @@
 /** What writing a record of mail changes in a zone, and what there is to say of it. Nothing is written here. */
+import { toAsciiMailbox } from '../names/idna.ts'
 import { bare, foldName, type Name, nameToWire } from '../names/name.ts'
 import type { Rdata } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
@@ -218,6 +219,17 @@ export interface DmarcWishes {
 const asMailto = (address: string): string =>
   /^[a-z][a-z0-9+.-]*:/i.test(address) ? address : `mailto:${address.replace(/[,!]/g, (sign) => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`)}`
 
+/** Addresses for reports as people write them, as URIs, the domains of mailboxes in A-labels. */
+function reportUris(addresses: readonly string[]): string[] | Mistyped {
+  const uris: string[] = []
+  for (const address of addresses) {
+    const ascii = /^(?!mailto:)[a-z][a-z0-9+.-]*:/i.test(address) ? { name: address } : toAsciiMailbox(address)
+    if ('refused' in ascii) return { mistyped: `${address}: ${ascii.refused}` }
+    uris.push(asMailto(ascii.name))
+  }
+  return uris
+}
+
 /** Writes or changes the policy at `_dmarc` of a domain. */
 export function dmarcChange(zones: Zones, zone: Zone, domain: Name, wishes: DmarcWishes): (MailChange & { text: string }) | Mistyped | { missing: 'reports' } {
   const owner = `_dmarc.${domain}`
@@ -225,7 +237,8 @@ export function dmarcChange(zones: Zones, zone: Zone, domain: Name, wishes: Dmar
   if (present.length > 1 && !wishes.replace)
     return { mistyped: `${owner} has ${present.length} policies; receivers apply none of them. Say which one it shall be, with --replace` }
   const before = wishes.replace ? undefined : present[0]
-  const reports = wishes.reports.map(asMailto)
+  const reports = reportUris(wishes.reports)
+  if ('mistyped' in reports) return reports
   const notes: string[] = []
   let text: string
   if (wishes.next) {
@@ -272,7 +285,9 @@ export function noMailChange(
   const takes = mx?.data.some((data) => data.length > 3)
   if (takes && !wishes.anyway) return { mistyped: `${domain} takes mail now: a null MX would send all of it back. --anyway writes it all the same` }
   const [policy] = textsAt(zones, zone, `_dmarc.${domain}`, isDmarc)
-  const rua = [...new Set([...(policy ? readDmarc(policy).record.rua.map(({ uri }) => uri) : []), ...wishes.reports.map(asMailto)])]
+  const reports = reportUris(wishes.reports)
+  if ('mistyped' in reports) return reports
+  const rua = [...new Set([...(policy ? readDmarc(policy).record.rua.map(({ uri }) => uri) : []), ...reports])]
   const text = withTags('', { p: 'reject', ...(rua.length > 0 ? { rua: rua.join(',') } : {}) })
   const { ttl } = wishes
   const changes: SetChange[] = [
@@ -344,6 +359,8 @@ export function tlsReportsChange(zones: Zones, zone: Zone, domain: Name, address
   if (addresses.length === 0) return { mistyped: `state where reports go, as in: write tls-rpt ${bare(domain)} tls@hollowmere.example` }
   for (const address of addresses)
     if (!/^(?:mailto:)?[^@\s]+@[^@\s]+$|^https:\/\/\S+$/i.test(address)) return { mistyped: `${address} is no mail address and no https: address` }
-  const text = `v=TLSRPTv1; rua=${addresses.map(asMailto).join(',')}`
+  const uris = reportUris(addresses)
+  if ('mistyped' in uris) return uris
+  const text = `v=TLSRPTv1; rua=${uris.join(',')}`
   return { changes: [textChange(zones, zone, `_smtp._tls.${domain}`, isTlsReports, text, ttl)], notes: [] }
 }

@@ -77,8 +77,22 @@ function joinedAround(signs: string[], at: number): boolean {
   return unicode.validZWNJ.test(others.join(''))
 }
 
-/** The Bidi rule (RFC 5893 §2), for a label with letters or digits that run from right to left. */
+/** The Bidi rule (RFC 5893 §2). It is for every label of a name that has any letters or digits from right to left; labels of services are none that it knows. */
 function bidiTrouble(label: string): string | undefined {
+  if (label === '' || /^[_*]/.test(label)) return undefined
+  return unicode.bidiDomain.test(label) ? fromRightTrouble(label) : besideBidi(label)
+}
+
+/** For a label from left to right beside others from right to left. */
+function besideBidi(label: string): string | undefined {
+  const [first] = label
+  if (!unicode.bidiS1LTR.test(first)) return 'it begins with no letter, beside a label that runs from right to left'
+  if (!unicode.bidiS5.test(label)) return 'it has signs that may not stand beside a label that runs from right to left'
+  return unicode.bidiS6.test(label) ? undefined : 'it ends with neither a letter nor a digit, beside a label that runs from right to left'
+}
+
+/** For a label from right to left. */
+function fromRightTrouble(label: string): string | undefined {
   const signs = [...label]
   if (!unicode.bidiS1RTL.test(signs[0])) return 'it has letters that run from right to left, and does not begin with one'
   const other = signs.find((sign) => !unicode.bidiS2.test(sign))
@@ -106,12 +120,17 @@ function labelTrouble(label: string): string | undefined {
   return unicode.bidiDomain.test(label) ? bidiTrouble(label) : undefined
 }
 
-/** A label in letters beyond ASCII as A-label, its letters made small first (RFC 5895); or why it is none. */
-export function toALabel(label: string): { label: string } | { refused: string } {
-  const mapped = label
+/** A label with its letters made small, and wide and narrow ones made usual (RFC 5895 §2). */
+const mappedLabel = (label: string): string =>
+  label
     .replace(/[\uff00-\uffef]/g, (sign) => sign.normalize('NFKC'))
     .toLowerCase()
     .normalize('NFC')
+
+/** A label in letters beyond ASCII as A-label, mapped first; one that maps to ASCII is that; or why it is none. */
+export function toALabel(label: string): { label: string } | { refused: string } {
+  const mapped = mappedLabel(label)
+  if (/^[\0-\x7f]*$/.test(mapped)) return { label: mapped }
   const trouble = labelTrouble(mapped)
   if (trouble) return { refused: `“${label}”: ${trouble}` }
   const encoded = `xn--${punycode.encode(mapped)}`
@@ -133,8 +152,11 @@ export function toULabel(label: string): string | undefined {
 /** A name as typed, its labels beyond ASCII made A-labels; the ideographic full stop parts labels too. Plain names come back as they are. */
 export function toAsciiName(text: string): { name: string } | { refused: string } {
   if (/^[\0-\x7f]*$/.test(text)) return { name: text }
+  const typed = text.replace(/[\u3002\uff0e\uff61]/g, '.').split('.')
+  const refused = bidiNameTrouble(typed.map((label) => toULabel(label) ?? mappedLabel(label)))
+  if (refused) return { refused }
   const labels: string[] = []
-  for (const label of text.replace(/[\u3002\uff0e\uff61]/g, '.').split('.')) {
+  for (const label of typed) {
     if (/^[\0-\x7f]*$/.test(label)) labels.push(label)
     else {
       const made = toALabel(label)
@@ -143,6 +165,23 @@ export function toAsciiName(text: string): { name: string } | { refused: string 
     }
   }
   return { name: labels.join('.') }
+}
+
+/** What of a name with labels from right to left is not allowed by the Bidi rule. Labels that are at fault by themselves are told of with the others. */
+function bidiNameTrouble(labels: readonly string[]): string | undefined {
+  if (!labels.some((label) => unicode.bidiDomain.test(label))) return undefined
+  for (const label of labels) {
+    const why = unicode.bidiDomain.test(label) ? undefined : bidiTrouble(label)
+    if (why) return `“${label}”: ${why} (RFC 5893)`
+  }
+  return undefined
+}
+
+/** A mailbox with its domain in A-labels: what stands behind the last “@”; a domain alone is converted, too. */
+export function toAsciiMailbox(text: string): { name: string } | { refused: string } {
+  const at = text.lastIndexOf('@') + 1
+  const domain = toAsciiName(text.slice(at))
+  return 'refused' in domain ? domain : { name: text.slice(0, at) + domain.name }
 }
 
 /** A name's A-labels in people's letters, or undefined where it has none that can be shown so. */

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { idnaStatus, inPeoplesLetters, toALabel, toAsciiName, toULabel } from '../../../src/core/names/idna.ts'
+import { idnaStatus, inPeoplesLetters, toALabel, toAsciiMailbox, toAsciiName, toULabel } from '../../../src/core/names/idna.ts'
 
 describe('internationalised labels', () => {
   test.each([
@@ -62,4 +62,26 @@ describe('internationalised labels', () => {
     expect(inPeoplesLetters('www.xn--bcher-kva.example.')).toBe('www.bücher.example.')
     expect(inPeoplesLetters('www.example.')).toBeUndefined()
   })
+})
+
+describe('labels that map to ASCII, and names with letters from right to left', () => {
+  test.each([
+    ['Ｈｏｌｌｏｗｍｅｒｅ.example', 'hollowmere.example'],
+    ['\u212aiosk.example', 'kiosk.example'],
+    ['１２。example', '12.example'],
+    ['אבג.example', 'xn--4dbcd.example'],
+    ['_dmarc.אבג.example', '_dmarc.xn--4dbcd.example'],
+    ['*.אבג.example', '*.xn--4dbcd.example'],
+  ])('%s is %s', (typed, name) => expect(toAsciiName(typed)).toEqual({ name }))
+  test.each([
+    ['1a.אבג.example', /begins with no letter/],
+    ['a.אבג.1example', /begins with no letter/],
+    ['xn--4dbcd.2b.é', /begins with no letter/],
+    ['a-.אבג', /ends with neither/],
+  ])('%s is refused', (typed, why) => expect(toAsciiName(typed)).toEqual({ refused: expect.stringMatching(why) }))
+  test.each([
+    ['post@fähre.example', 'post@xn--fhre-loa.example'],
+    ['pöst@fähre.example', 'pöst@xn--fhre-loa.example'],
+    ['fähre.example', 'xn--fhre-loa.example'],
+  ])('a mailbox: %s', (typed, name) => expect(toAsciiMailbox(typed)).toEqual({ name }))
 })
