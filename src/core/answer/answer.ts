@@ -7,7 +7,7 @@ import { u32At } from '../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { type Rdata, rdataKey } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
-import type { RecordSet, Zone, Zones } from '../zone/zones.ts'
+import type { RecordId, RecordSet, Zone, Zones } from '../zone/zones.ts'
 
 /** `locate`: the name is in a kept, complete zone and does not exist, nor does a wildcard cover it. */
 export const MISSING = -1
@@ -46,6 +46,50 @@ export function locateWire(zones: Zones, wire: Uint8Array, at = 0): NameId {
 function absent(zones: Zones, above: NameId, zone: Zone): NameId {
   const covering = wildcardFor(zones, above, zone)
   return covering !== NONE ? covering : zone.complete === false || !zones.exists(zone.apex) ? UNKNOWN : MISSING
+}
+
+/** An alias: the record that makes it one, the name that has that record, and the name that it stands for (wire octets). */
+export interface AliasStep {
+  record: RecordId
+  node: NameId
+  to: Uint8Array
+}
+
+/**
+ * What makes a name (wire octets) an alias: a CNAME at it or at the wildcard that covers it, or a DNAME above it, which makes one (RFC 6672 §2.2).
+ * Undefined for a name that is none, or of which nothing is known; `too-long` where a DNAME makes a name that is none.
+ */
+export function aliasOf(zones: Zones, wire: Uint8Array): AliasStep | 'too-long' | undefined {
+  const { closest, whole } = descend(zones, wire)
+  const zone = zones.zoneOf(closest)
+  if (!zone) return undefined
+  const cut = cutFor(zones, closest, whole, TYPE.A, zone)
+  const dname = dnameFor(zones, closest, whole, zone)
+  if (dname !== NONE && (cut === NONE || (cut !== dname && zones.tree.isAtOrBelow(cut, dname)))) {
+    const [record] = zones.records(dname, TYPE.DNAME)
+    const to = rewrite(wire, zones.tree.wireLength(dname), zones.rdata(record))
+    return to ? { record, node: dname, to } : 'too-long'
+  }
+  const node = locateWire(zones, wire)
+  if (node < 0 || !zones.hasCname(node)) return undefined
+  const [record] = zones.records(node, TYPE.CNAME)
+  return { record, node, to: zones.rdata(record) }
+}
+
+/** Where aliases lead from a name (wire octets): the steps in order, and the name at their end; none where they lead in a circle, on and on, or to a name that is too long. */
+export function followAliases(zones: Zones, wire: Uint8Array): { steps: AliasStep[]; end?: Uint8Array; circle: boolean } {
+  const steps: AliasStep[] = []
+  const seen = new Set<string>()
+  for (let here = wire; ; ) {
+    const key = foldName(wireToName(here))
+    if (seen.has(key)) return { steps, circle: true }
+    seen.add(key)
+    const step = aliasOf(zones, here)
+    if (step === undefined) return { steps, end: here, circle: false }
+    if (step === 'too-long' || steps.length === MAX_CHAIN) return { steps, circle: false }
+    steps.push(step)
+    here = step.to
+  }
 }
 
 const STAR = new Uint8Array([0x2a])

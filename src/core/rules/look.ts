@@ -1,6 +1,6 @@
 /** What several rules ask of the zones. */
 
-import { locate } from '../answer/answer.ts'
+import { followAliases, locate, locateWire, UNKNOWN } from '../answer/answer.ts'
 import { isSpf } from '../mail/spf/record.ts'
 import { specialNetwork } from '../names/address-kinds.ts'
 import { foldName, labelsOf, type Name, nameToWire } from '../names/name.ts'
@@ -21,6 +21,11 @@ export function addressesAt(zones: Zones, name: NameId, zone?: number): RecordId
 export function hostAddresses(zones: Zones, target: NameId): { node: NameId; records: RecordId[] } | undefined {
   let node = locate(zones, target)
   for (let steps = 0; node >= 0 && zones.hasCname(node) && steps < 16; steps++) node = locate(zones, zones.target(zones.records(node, TYPE.CNAME)[0]))
+  // What a DNAME makes stands in no column: it is followed by its octets.
+  if (node < 0 && zones.dnameAbove(target) !== NONE) {
+    const { end } = followAliases(zones, nameToWire(zones.tree.text(target)) as Uint8Array)
+    node = end ? locateWire(zones, end) : UNKNOWN
+  }
   if (node < 0 || zones.hasCname(node)) return undefined
   const cut = zones.cut(node)
   const zone = cut === NONE ? undefined : zones.zoneOf(node)?.index

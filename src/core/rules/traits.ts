@@ -139,7 +139,8 @@ export class Traits {
     let bits = zones.tree.oddness(target) !== 0 ? ODD_TARGET : 0
     const node = locate(zones, target)
     if (node === MISSING) return bits | LOST_TARGET
-    if (node === UNKNOWN) return bits | OUTSIDE_TARGET
+    // A name that a DNAME rewrites is an alias, and may lead to nothing.
+    if (node === UNKNOWN) return bits | (zones.dnameAbove(target) === NONE ? OUTSIDE_TARGET : ALIAS_TARGET | LOST_TARGET)
     if (zones.hasCname(node)) return bits | ALIAS_TARGET
     if (!asHost) return bits
     const zone = zones.zoneOf(node)

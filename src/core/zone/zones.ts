@@ -319,7 +319,10 @@ export class Zones {
       if (this.flagBits[record] & OUT_OF_ZONE) continue
       const owner = owners[record]
       const zone = zoneAt[owner]
-      if (zone === NONE || sources[origins[record]].zone !== zone) continue
+      if (zone === NONE || sources[origins[record]].zone !== zone) {
+        if (zone !== NONE) this.markAbove(owner, sources[origins[record]].zone, states, zoneAt)
+        continue
+      }
       const type = types[record]
       const apex = zones[zone].apex
       if (type === TYPE.CNAME) states[owner] |= HAS_CNAME
@@ -343,6 +346,18 @@ export class Zones {
     this.zoneAt = zoneAt
     this.cutAt = cutAt
     this.dnameAt = dnameAt
+  }
+
+  /** A zone's record at or below the cut of another kept zone: the names between the two tops exist in the upper one, though they have nothing (RFC 4592 §2.2.2). */
+  private markAbove(owner: NameId, zone: number, states: Uint8Array, zoneAt: Int32Array): void {
+    const { apex } = this.zones[zone]
+    if (this.zones[zone] !== this.zoneWithApex(apex)) return
+    let here = owner
+    while (here !== apex && zoneAt[here] !== zone) here = this.tree.parent(here)
+    for (; !(states[here] & EXISTS); here = this.tree.parent(here)) {
+      states[here] |= EXISTS
+      if (here === apex) return
+    }
   }
 
   /** Gives names that were made known since `seal()` their places. To be called when names came, and no records. */

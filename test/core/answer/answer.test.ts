@@ -3,6 +3,7 @@ import { answer } from '../../../src/core/answer/answer.ts'
 import { rdataText } from '../../../src/core/records/rdata.ts'
 import { parseType, typeText } from '../../../src/core/records/types.ts'
 import { exampleZones } from '../../../src/core/rules/example.ts'
+import { keepTogether } from '../../../src/index.ts'
 
 const zones = (texts: Record<string, string>) => exampleZones({ zones: texts })
 function ask(model: ReturnType<typeof zones>, name: string, type: string): string {
@@ -94,4 +95,14 @@ wrong.kept A 192.0.2.66`,
     const denial = answer(model, 'nothing.hollowmere.example.', 1)
     expect([denial.rcode, denial.authoritative, denial.authority.map((set) => typeText(set.type))]).toEqual([3, true, ['SOA']])
   })
+})
+
+test('an empty name above the cut of a kept zone exists: it has no data, and no wildcard answers below it', () => {
+  const head = '@ SOA ns hostmaster 1 2 3 4 5\n'
+  const zones = keepTogether([
+    { input: `$TTL 1\n${head}* A 192.0.2.1\na.b NS ns.a.b\n`, zone: 'up.example' },
+    { input: `$TTL 1\n${head}@ NS ns\n`, zone: 'a.b.up.example' },
+  ])
+  const kinds = ['b.up.example.', 'x.b.up.example.', 'x.up.example.', 'a.b.up.example.', 'x.a.b.up.example.'].map((name) => answer(zones, name, 1).kind)
+  expect(kinds).toEqual(['no-data', 'no-name', 'data', 'no-data', 'no-name'])
 })

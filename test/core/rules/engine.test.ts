@@ -59,7 +59,7 @@ describe('nothing is said of what is not known', () => {
   })
   test('names below a cut, below a DNAME, and in no kept zone', async () => {
     expect(
-      apart(await faults(exampleZones('isle NS ns.upland-dns.example.\nold DNAME x.example.\n@ MX 10 a.isle\n@ MX 20 a.old\n@ MX 30 a.larkpost.example.'))),
+      apart(await faults(exampleZones('isle NS ns.upland-dns.example.\nold DNAME x.example.\n@ MX 10 a.isle\nwww CNAME a.old\n@ MX 30 a.larkpost.example.'))),
     ).toEqual([])
   })
 })

@@ -1,8 +1,10 @@
-import { locate, MISSING } from '../../answer/answer.ts'
+import { followAliases, keptZoneOf, locate, locateWire, MISSING } from '../../answer/answer.ts'
+import { type Name, nameToWire, wireToName } from '../../names/name.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import type { Zones } from '../../zone/zones.ts'
-import type { Rule } from '../rule.ts'
+import type { RecordId, Zones } from '../../zone/zones.ts'
+import { listed } from '../look.ts'
+import type { Context, Rule } from '../rule.ts'
 import { ALIAS_TARGET, LOST_TARGET } from '../traits.ts'
 
 /** The name whose alias answers for what an alias points to, or NONE where the chain ends or leaves what is known. */
@@ -10,6 +12,13 @@ function nextAlias(zones: Zones, alias: NameId): NameId {
   const [record] = zones.records(alias, TYPE.CNAME)
   const node = locate(zones, zones.target(record))
   return node >= 0 && zones.hasCname(node) ? node : NONE
+}
+
+/** The name that a target leads to, through a DNAME or not, where it is known not to exist; else undefined. */
+function endOf(zones: Zones, target: NameId): Name | undefined {
+  if (zones.dnameAbove(target) === NONE) return locate(zones, target) === MISSING ? zones.tree.text(target) : undefined
+  const { end } = followAliases(zones, nameToWire(zones.tree.text(target)) as Uint8Array)
+  return end && locateWire(zones, end) === MISSING ? wireToName(end) : undefined
 }
 
 export const cnameLoop: Rule = {
@@ -24,6 +33,8 @@ export const cnameLoop: Rule = {
     'one CNAME two\ntwo CNAME three\nthree CNAME one',
     'self CNAME self',
     { zones: { 'hollowmere.example': 'www CNAME www.lakepass.example.', 'lakepass.example': 'www CNAME www.hollowmere.example.' } },
+    'www CNAME x.old\nold DNAME new\nnew DNAME old',
+    'x.new CNAME x.old\nold DNAME new',
   ],
   good: ['one CNAME two\ntwo CNAME three\nthree A 192.0.2.3', 'one CNAME end\ntwo CNAME end\nend A 192.0.2.3'],
   visit: {
@@ -39,6 +50,7 @@ export const cnameLoop: Rule = {
             memory.seen[here] = walk
             here = nextAlias(cx.zones, here)
           }
+          if (here === NONE) circleThroughDname(set.records[0], cx)
           if (here === NONE || memory.seen[here] !== walk) return
           const circle = [here]
           for (let name = nextAlias(cx.zones, here); name !== here; name = nextAlias(cx.zones, name)) circle.push(name)
@@ -58,6 +70,23 @@ export const cnameLoop: Rule = {
   },
 }
 
+/** A circle that a DNAME closes, of names that stand nowhere. */
+function circleThroughDname(record: RecordId, cx: Context): void {
+  const { zones } = cx
+  if (zones.dnameAbove(zones.target(record)) === NONE) return
+  const { steps, circle } = followAliases(zones, zones.rdata(record))
+  if (!circle) return
+  const owner = cx.name(zones.owner(record))
+  const names = [owner, cx.name(zones.target(record)), ...steps.map(({ to }) => wireToName(to))]
+  cx.report({
+    record,
+    part: 0,
+    message: `aliases and DNAMEs lead in a circle: ${listed(names)}`,
+    consequence: 'No question for any of these names is ever answered.',
+    fix: [`point ${owner} at a name that has the data itself`],
+  })
+}
+
 export const cnameTargetMissing: Rule = {
   code: 'cname/target-missing',
   severity: 'warning',
@@ -65,10 +94,11 @@ export const cnameTargetMissing: Rule = {
   title: 'an alias of a name in a kept zone that does not exist',
   why: 'Whoever follows the alias is told that the name does not exist. Often the target was removed, or mis-typed, or its final dot was forgotten.',
   remedy: 'Write the target, or point the alias at the name that is meant. A target in another domain ends with a dot.',
-  bad: ['www CNAME sight\nsite A 192.0.2.10'],
+  bad: ['www CNAME sight\nsite A 192.0.2.10', 'www CNAME sight.old\nold DNAME new\nsite.new A 192.0.2.10'],
   good: [
     'www CNAME site\n*.lake A 192.0.2.10\nsite CNAME any.lake',
     'www CNAME site.northlight.example.',
+    'www CNAME site.old\nold DNAME new\nsite.new A 192.0.2.10',
     '_acme-challenge.www CNAME proof.checks\nwww A 192.0.2.10',
   ],
   visit: {
@@ -78,13 +108,14 @@ export const cnameTargetMissing: Rule = {
         visit(set, cx) {
           const [record] = set.records
           const target = cx.zones.target(record)
-          if (locate(cx.zones, target) !== MISSING || /^_(?:acme-challenge|dnsauth|pki-validation|certvalidation)\./i.test(cx.name(set.owner))) return
+          const end = endOf(cx.zones, target)
+          if (end === undefined || /^_(?:acme-challenge|dnsauth|pki-validation|certvalidation)\./i.test(cx.name(set.owner))) return
           cx.report({
             record,
             part: 0,
-            message: `${cx.name(set.owner)} is an alias of ${cx.name(target)}, which does not exist in ${cx.zones.zoneOf(target)!.name}`,
+            message: `${cx.name(set.owner)} is an alias of ${cx.name(target)}, which ${end === cx.name(target) ? '' : `a DNAME makes an alias of ${end}: that `}does not exist in ${keptZoneOf(cx.zones, end)!.name}`,
             consequence: 'Every question for it ends in “no such name”.',
-            fix: [`write ${cx.name(target)} A ADDRESS, or point ${cx.name(set.owner)} at the name that is meant`],
+            fix: [`write ${end} A ADDRESS, or point ${cx.name(set.owner)} at the name that is meant`],
           })
         },
       },

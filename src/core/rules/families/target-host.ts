@@ -1,5 +1,6 @@
 /** What the target of a mail exchange or a service must be: a host with addresses of its own, no alias. */
-import { locate, MISSING } from '../../answer/answer.ts'
+import { aliasOf, locate, MISSING } from '../../answer/answer.ts'
+import { nameToWire, wireToName } from '../../names/name.ts'
 import { ROOT } from '../../names/tree.ts'
 import { rowOf, TYPE, typeText } from '../../records/types.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
@@ -21,7 +22,7 @@ function targetIsAlias({ type, code, severity = 'error', source, bad, good, cons
     severity,
     silences,
     source,
-    title: `the target of ${mnemonic} is an alias (CNAME)`,
+    title: `the target of ${mnemonic} is an alias (CNAME, or below a DNAME)`,
     why: consequence,
     remedy: 'Point at the name that has the addresses, or give the target addresses instead of the alias.',
     bad,
@@ -33,15 +34,14 @@ function targetIsAlias({ type, code, severity = 'error', source, bad, good, cons
           visit(set: SetView, cx: Context) {
             for (const record of set.records) {
               const target = cx.zones.target(record)
-              const node = locate(cx.zones, target)
-              if (node < 0 || !cx.zones.hasCname(node)) continue
-              const [alias] = cx.zones.records(node, TYPE.CNAME)
+              const alias = target === ROOT ? undefined : aliasOf(cx.zones, nameToWire(cx.name(target)) as Uint8Array)
+              if (alias === undefined || alias === 'too-long') continue
               cx.report({
                 record,
                 part: index,
-                message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}, which is an alias: ${cx.name(node)} ${cx.record(alias)} (${cx.where(alias, record)})`,
+                message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}, which is an alias: ${cx.name(alias.node)} ${cx.record(alias.record)} (${cx.where(alias.record, record)})`,
                 consequence,
-                fix: [`${cx.name(set.owner)} ${cx.withTarget(record, cx.name(cx.zones.target(alias)))}`],
+                fix: [`${cx.name(set.owner)} ${cx.withTarget(record, wireToName(alias.to))}`],
               })
             }
           },
@@ -61,6 +61,7 @@ export const mxTargetIsAlias = targetIsAlias({
     '@ MX 10 mail\nmail CNAME host\nhost A 192.0.2.25',
     { zones: { 'hollowmere.example': '@ MX 10 mx.lakepass.example.', 'lakepass.example': 'mx CNAME host\nhost A 192.0.2.25' } },
     '@ MX 10 mail\n* CNAME host\nhost A 192.0.2.25',
+    '@ MX 10 mail.old\nold DNAME new\nmail.new A 192.0.2.25',
   ],
   good: ['@ MX 10 mail\nmail A 192.0.2.25\nwww CNAME mail'],
 })
@@ -70,7 +71,7 @@ export const srvTargetIsAlias = targetIsAlias({
   code: 'srv/target-is-alias',
   source: 'RFC 2782',
   consequence: 'The standard forbids it, and clients differ: some follow the alias, some check the certificate against the wrong name, some give up.',
-  bad: ['_xmpp-client._tcp SRV 0 0 5222 chat\nchat CNAME host\nhost A 192.0.2.30'],
+  bad: ['_xmpp-client._tcp SRV 0 0 5222 chat\nchat CNAME host\nhost A 192.0.2.30', '_xmpp-client._tcp SRV 0 0 5222 chat.old\nold DNAME larkpost.example.'],
   good: ['_xmpp-client._tcp SRV 0 0 5222 chat\nchat A 192.0.2.30\ntalk CNAME chat'],
 })
 
@@ -79,7 +80,10 @@ export const nsTargetIsAlias = targetIsAlias({
   code: 'ns/target-is-alias',
   source: 'RFC 2181 §10.3',
   consequence: 'Resolvers that ask for the server’s address get an alias and stop there: for them the server does not exist.',
-  bad: ['isle NS dns\nisle NS ns2.upland-dns.example.\ndns CNAME host\nhost A 192.0.2.53'],
+  bad: [
+    'isle NS dns\nisle NS ns2.upland-dns.example.\ndns CNAME host\nhost A 192.0.2.53',
+    'isle NS dns.old\nisle NS ns2.upland-dns.example.\nold DNAME new\ndns.new A 192.0.2.53',
+  ],
   good: ['isle NS dns\nisle NS ns2.upland-dns.example.\ndns A 192.0.2.53\nwww CNAME dns'],
 })
 
