@@ -46,7 +46,7 @@ export interface Message {
   edns?: Edns
 }
 
-/** The UDP size that is asked for and answered with: it crosses every usual network unfragmented (RFC 9715). */
+/** The UDP size that is asked for and answered with: what fits into IPv6’s least packet of 1280 octets, below the 1400 that RFC 9715 §3.2 allows. */
 export const UDP_SIZE = 1232
 
 export const RCODE_TEXT: Record<number, string> = {

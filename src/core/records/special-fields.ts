@@ -94,7 +94,7 @@ function numberOrWord(octets: 1 | 2, words: Record<string, number>): FieldKind {
   }
 }
 
-/** Algorithms of DNSSEC keys (RFC 8624 §3.1) and kinds of certificate (RFC 4398 §2.1): words are read, numbers are written. */
+/** Algorithms of DNSSEC keys (RFC 9904 §2) and kinds of certificate (RFC 4398 §2.1): words are read, numbers are written. */
 export const algorithm = numberOrWord(1, {
   RSAMD5: 1,
   DH: 2,

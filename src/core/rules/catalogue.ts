@@ -1,6 +1,6 @@
 /** All rules, by family. A new rule is a file in families/ and its name here; its own examples are its test. */
 import { addressDocumentation, addressMapped, addressNotPublic, hostWwwMissing } from './families/address.ts'
-import { cnameChain, cnameFrontForMail, cnameWildcard, dnameBelow, dnameOther } from './families/alias-use.ts'
+import { cnameChain, cnameFrontForMail, cnameWildcard, dnameBelow, dnameBesideNs, dnameOther } from './families/alias-use.ts'
 import { caaFlags, caaTag, caaValue, digestLength, tlsaNoExchange, tlsaOwnerForm, tlsaUnsigned, tlsaValues } from './families/certificates.ts'
 import { cnameAtTop, cnameOtherData, cnameSeveral } from './families/cname-alone.ts'
 import { cnameLoop, cnameTargetMissing } from './families/cname-chain.ts'
@@ -43,13 +43,14 @@ import {
   dmarcWeakerBelow,
   dmarcWrongPlace,
 } from './families/dmarc.ts'
-import { dnssecAlgorithm, dnssecDsUnmatched, dnssecDsWithoutNs, dnssecNsec3Cost, dnssecSignaturesStale } from './families/dnssec.ts'
+import { dnssecAlgorithm, dnssecDsUnmatched, dnssecDsWithoutNs, dnssecNsec3Cost, dnssecSignaturesStale, dnssecUnknownKey } from './families/dnssec.ts'
 import {
   keptAllowanceUnused,
   keptFollowDrift,
   keptTargetMissing,
   mailReportBoxClosed,
   naptrReplacementMissing,
+  soaMailboxClosed,
   svcbAliasMode,
   svcbHintsDiffer,
   svcbNoDefaultAlpn,
@@ -135,7 +136,16 @@ import {
   srvWeights,
 } from './families/srv.ts'
 import { srvOwnerForm } from './families/srv-owner-form.ts'
-import { cnameTargetIsAddress, cnameTargetIsUrl, mxTargetIsAddress, nsTargetIsAddress, srvTargetIsAddress } from './families/target-form.ts'
+import {
+  cnameTargetIsAddress,
+  cnameTargetIsUrl,
+  mxTargetIsAddress,
+  nsTargetIsAddress,
+  nsTargetIsRoot,
+  ptrTargetIsAddress,
+  ptrTargetIsRoot,
+  srvTargetIsAddress,
+} from './families/target-form.ts'
 import {
   mxTargetIsAlias,
   mxTargetWithoutAddress,
@@ -168,6 +178,9 @@ export const CATALOGUE: readonly Rule[] = [
   cnameOtherData,
   cnameSeveral,
   cnameTargetIsAddress,
+  ptrTargetIsRoot,
+  nsTargetIsRoot,
+  ptrTargetIsAddress,
   cnameTargetIsUrl,
   cnameTargetMissing,
   cnameWildcard,
@@ -209,11 +222,13 @@ export const CATALOGUE: readonly Rule[] = [
   dmarcWrongPlace,
   dnameBelow,
   dnameOther,
+  dnameBesideNs,
   dnssecAlgorithm,
   dnssecDsUnmatched,
   dnssecDsWithoutNs,
   dnssecNsec3Cost,
   dnssecSignaturesStale,
+  dnssecUnknownKey,
   fileByteOrderMark,
   fileParameterName,
   fileTypeNotRead,
@@ -232,6 +247,7 @@ export const CATALOGUE: readonly Rule[] = [
   keptZoneTwice,
   liveTargetUnclaimed,
   mailReportBoxClosed,
+  soaMailboxClosed,
   mtaStsExchangeNotListed,
   mtaStsHostMissing,
   mtaStsSeveral,

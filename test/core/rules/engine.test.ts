@@ -141,3 +141,22 @@ describe('control characters anywhere are told, and nothing fails', () => {
       }
   })
 })
+
+describe('a serial that was not advanced is repaired from what was published, in its style and by serial arithmetic', () => {
+  const text = (serial: number, address: string): string =>
+    `$TTL 3600\n@ SOA ns1.upland-dns.example. h.upland-dns.example. ${serial} 7200 900 1209600 3600\nwww A ${address}\n`
+  test.each([
+    [7, 7, '8'],
+    [4294967290, 10, '11'],
+    [4294967295, 4294967295, '1'],
+    [2026112301, 2026112301, '2026112302'],
+    [2026010101, 2026010101, '2026112301'],
+    [5, 2026112305, '2026112306'],
+  ])('%i after %i: %s', async (serial, published, next) => {
+    const zones = (number: number, address: string): Zones => keepTogether([{ input: text(number, address), zone: 'hollowmere.example' }])
+    const around = { published: zones(published, '192.0.2.1'), now: new Date('2026-11-23T08:00:00Z') }
+    const { findings } = await check(zones(serial, '192.0.2.2'), around)
+    const [found] = findings.filter(({ rule }) => rule === 'soa/serial-not-advanced')
+    expect(found.repair && 'text' in found.repair && found.repair.text).toBe(next)
+  })
+})

@@ -471,10 +471,10 @@ test.each<[Example, string, string, string, string]>([
   ],
   [
     '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 -all"\n_dmarc TXT "v=DMARC1; p=quarantine; rua=mailto:d@larkpost.example"',
-    'error dmarc/cannot-pass 7:23',
+    'advice dmarc/cannot-pass 7:23',
     'p=quarantine',
     'hollowmere.example. takes mail and has p=quarantine, and neither an SPF record that lets anybody send nor a key',
-    'list who sends in the SPF record, or publish the key that its mail is signed with',
+    'leave it so, if the domain only receives; else list who sends in the SPF record, or publish the key that its mail is signed with',
   ],
   [
     'news MX 10 mx.larkpost.example.\n',

@@ -1,7 +1,7 @@
 /** How much of the ten terms that may ask an SPF record uses up, with everything that it includes (RFC 7208 §4.6.4). */
 import { foldName, type Name } from '../../names/name.ts'
 import { domainToName } from '../lookup.ts'
-import { expandMacros, isFixed, type MacroText } from './macro.ts'
+import { expandMacros, isFixed, type MacroText, senderOf } from './macro.ts'
 import { asks, type Mechanism, type Modifier, readSpf, type SpfRecord } from './record.ts'
 
 /** What is known of the SPF record at a name: its text, that there is none or are several, or that nobody knows. */
@@ -59,7 +59,7 @@ export function spfBudget(domain: Name, text: string, recordAt: (name: Name) => 
     const node: BudgetNode = { term: term.text, own: 1, total: 1, whole: true, parts: [] }
     const leads = term.name === 'include' || term.name === 'redirect'
     if (!leads) return node
-    const target = targetOf(term, domainThere)
+    const target = targetOf(term, domainThere, domain)
     if (target === undefined) return { ...node, whole: false, note: 'another name for each sender' }
     const key = foldName(target)
     if (path.has(key)) return { ...node, name: target, trouble: 'loop', note: 'it leads back to itself: receivers give up' }
@@ -85,11 +85,12 @@ export function askingTerms(record: SpfRecord): (Mechanism | Modifier)[] {
   return record.redirect ? [...found, record.redirect] : found
 }
 
-/** The name that a term leads to; undefined where that is another for each sender, or none. */
-export function targetOf(term: { macros?: MacroText }, domain: Name): Name | undefined {
+/** The name that a term in the record of `domain` leads to for every sender of `sender`; undefined where that is another for each, or none. */
+export function targetOf(term: { macros?: MacroText }, domain: Name, sender = domain): Name | undefined {
   if (!term.macros) return domain
   if (!isFixed(term.macros)) return undefined
-  return domainToName(expandMacros(term.macros, { sender: '', domain: domain.replace(/\.$/, ''), ip: new Uint8Array(4), helo: '' }, 'domain'))
+  const bare = (name: Name): string => name.replace(/\.$/, '')
+  return domainToName(expandMacros(term.macros, senderOf(bare(sender), bare(domain)), 'domain'))
 }
 
 /** The names whose records were not known, each once. */

@@ -180,6 +180,19 @@ const dotted = (ip: Uint8Array): string =>
 
 /** Whether a text needs the validated name of the address, which costs questions. */
 export const needsValidated = (parts: MacroText): boolean => parts.some((part) => typeof part !== 'string' && part.letter === 'p')
-/** Whether what it becomes is the same for every sender. */
-export const isFixed = (parts: MacroText): boolean =>
-  parts.every((part) => typeof part === 'string' || (part.letter === 'd' && part.keep === 0 && !part.reversed))
+/** Whether a part is the same for every sender of the domain: plain, or made of the domain itself or the sender's. */
+const isFixedPart = (part: string | Macro): boolean => typeof part === 'string' || part.letter === 'd' || part.letter === 'o'
+
+/** Whether what a text becomes is the same for every sender of the domain. */
+export const isFixed = (parts: MacroText): boolean => parts.every(isFixedPart)
+
+/** What a name with macros ends in for every sender of `domain`: whole labels, none where it ends in something else for each. */
+export function fixedEnd(parts: MacroText, domain: string): string {
+  const variable = parts.findLastIndex((part) => !isFixedPart(part))
+  const end = expandMacros(parts.slice(variable + 1), senderOf(domain, domain), 'domain')
+  // Behind a macro, the first label goes on from what that becomes.
+  return variable < 0 ? end : end.includes('.') ? end.slice(end.indexOf('.') + 1) : ''
+}
+
+/** The values that are the same for every sender of a domain, at the record of a name. */
+export const senderOf = (sender: string, domain: string): MacroValues => ({ sender: `postmaster@${sender}`, domain, ip: new Uint8Array(4), helo: '' })

@@ -1,5 +1,6 @@
 /** Addresses that are not for everybody. */
 
+import { fixedEnd } from '../../mail/spf/macro.ts'
 import { isSpf, readSpf } from '../../mail/spf/record.ts'
 import { addressText } from '../../names/address.ts'
 import { type Network, specialNetwork } from '../../names/address-kinds.ts'
@@ -30,9 +31,9 @@ function existsTargets(cx: Context): NameId[] {
   for (const record of recordsOf(cx.zones, TYPE.TXT)) {
     const text = joinedText(cx.zones, record)
     if (!isSpf(text)) continue
-    for (const { name, domain } of readSpf(text).record.mechanisms) {
-      if (name !== 'exists' || domain === undefined) continue
-      const fixed = domain.slice(domain.lastIndexOf('}') + 1).replace(/^\./, '')
+    for (const { name, macros } of readSpf(text).record.mechanisms) {
+      if (name !== 'exists' || macros === undefined) continue
+      const fixed = fixedEnd(macros, cx.name(cx.zones.owner(record)).replace(/\.$/, ''))
       const place = named(cx.zones, fixed.endsWith('.') ? fixed : `${fixed}.`)
       if (place > 0) found.push(place)
     }
@@ -65,6 +66,9 @@ export const addressNotPublic: Rule = {
     { zones: { 'hollowmere.example': 'nas A 10.1.2.3' }, traits: { 'hollowmere.example': { audience: 'private' } } },
     '7.2.0.192.block A 127.0.0.2\n8.2.0.192.block A 127.0.0.2\n9.2.0.192.block A 127.0.0.4',
     '@ TXT "v=spf1 exists:%{i}._list.hollowmere.example -all"\n192.0.2.9._list A 127.0.0.2',
+    '@ TXT "v=spf1 exists:%{i}._list.%{d} -all"\n192.0.2.9._list A 127.0.0.2',
+    '@ TXT "v=spf1 exists:%{i}._list.%{o} -all"\n192.0.2.9._list A 127.0.0.2',
+    '@ TXT "v=spf1 exists:%{i}._list.%{d2} -all"\n192.0.2.9._list A 127.0.0.2',
   ],
   visit: onAddress(
     SPECIAL,

@@ -1,10 +1,12 @@
 /** Which certificates and keys are right: TLSA, CAA, and digests wherever they stand. */
+import { followAliases, locateWire, UNKNOWN } from '../../answer/answer.ts'
+import { nameToWire } from '../../names/name.ts'
 import { latin1Of } from '../../names/octets.ts'
-import type { NameId } from '../../names/tree.ts'
+import { type NameId, ROOT } from '../../names/tree.ts'
 import { rdataFields } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
 import type { RecordId } from '../../zone/zones.ts'
-import { recordsOf } from '../look.ts'
+import { addressesAt, recordsOf } from '../look.ts'
 import type { Context, Rule, SetVisit } from '../rule.ts'
 
 const TLSA = `3 1 1 ${'AB'.repeat(32)}`
@@ -106,7 +108,7 @@ export const tlsaNoExchange: Rule = {
   why: 'Senders look for TLSA at the exchanges that MX names, and nowhere else. At the domain itself, or at an old host, it does nothing.',
   remedy: 'Write it at each exchange.',
   bad: [`@ MX 10 mail\n_25._tcp TLSA ${TLSA}\nmail A 192.0.2.25\n@ A 192.0.2.10\nwww CNAME @`],
-  good: [`@ MX 10 mail\n_25._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25`],
+  good: [`@ MX 10 mail\n_25._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25`, `_25._tcp.news TLSA ${TLSA}\nnews A 192.0.2.25`],
   visit: {
     set: {
       [TYPE.TLSA](set, cx) {
@@ -121,7 +123,9 @@ export const tlsaNoExchange: Rule = {
       const hosts = exchangesOf(cx)
       for (const record of found) {
         const host = zones.tree.parent(zones.tree.parent(zones.owner(record)))
-        if (hosts.has(host)) continue
+        // A host without MX that has addresses takes its own mail (RFC 5321 §5.1).
+        const isOwn = zones.records(host, TYPE.MX).length === 0 && addressesAt(zones, host).length > 0
+        if (hosts.has(host) || isOwn) continue
         cx.report({
           record,
           part: 'owner',
@@ -140,7 +144,14 @@ export const tlsaNoExchange: Rule = {
 
 function exchangesOf(cx: Context): Set<NameId> {
   const hosts = new Set<NameId>()
-  for (const record of recordsOf(cx.zones, TYPE.MX)) hosts.add(cx.zones.target(record))
+  for (const record of recordsOf(cx.zones, TYPE.MX)) {
+    const target = cx.zones.target(record)
+    hosts.add(target)
+    // Where an exchange is an alias, senders look at the name that it leads to as well (RFC 7672 §2.2.2).
+    const { end, steps } = target === ROOT ? { end: undefined, steps: [] } : followAliases(cx.zones, nameToWire(cx.name(target)) as Uint8Array)
+    const node = steps.length > 0 && end ? locateWire(cx.zones, end) : UNKNOWN
+    if (node >= 0) hosts.add(node)
+  }
   return hosts
 }
 

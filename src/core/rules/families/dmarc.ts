@@ -1,11 +1,11 @@
 /** Policies for mail that fails: what is wrong inside a DMARC record, where it stands, and which domains have none. */
-import { locateName, UNKNOWN } from '../../answer/answer.ts'
+import { followAliases, locateName, locateWire, UNKNOWN } from '../../answer/answer.ts'
 import { consentName } from '../../mail/dmarc/discovery.ts'
-import { type DmarcRecord, isDmarc, readDmarc, strictness } from '../../mail/dmarc/record.ts'
+import { type DmarcRecord, isDmarc, readDmarc, strictness, withTags } from '../../mail/dmarc/record.ts'
 import { nextStep } from '../../mail/dmarc/steps.ts'
 import { letsSend, readSpf } from '../../mail/spf/record.ts'
 import type { TextProblem } from '../../mail/tags.ts'
-import { bare, foldName, isAtOrBelow, labelsOf, type Name } from '../../names/name.ts'
+import { bare, foldName, isAtOrBelow, labelsOf, type Name, nameToWire } from '../../names/name.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
@@ -144,7 +144,7 @@ function ofPolicy(cx: Context, record: RecordId, domain: NameId, zone: Zone, { t
         rule: dmarcWeakerBelow,
         message: `the policy of ${name()} is ${policy.policy}, and ${key}=${value} is weaker for names ${key === 'np' ? 'that do not exist' : 'below it'}`,
         consequence: `Who wants to forge takes a name below ${bare(name())}.`,
-        fix: [line(cx, record, text.replace(new RegExp(`;?\\s*${key}\\s*=[^;]*`, 'i'), ''))],
+        fix: [line(cx, record, withTags(text, { [key]: undefined }))],
       })
   if (policy.percent < 100 && policy.policy !== 'none' && policy.policy !== undefined)
     reportText(cx, record, tag('pct'), {
@@ -165,14 +165,17 @@ function cannotPass(cx: Context, record: RecordId, domain: NameId, zone: Zone, p
   const receives = mx.some((each) => zones.target(each) !== ROOT)
   // Without exchange and without SPF, nothing says that it is meant to send; an SPF record that lets somebody send may align.
   if (!receives || (spf !== undefined && letsSend(spf)) || (spf !== undefined && readSpf(spf).problems.length > 0)) return
+  // An SPF record that lets nobody send says that the domain only receives.
+  const onlyReceives = spf !== undefined
   reportText(cx, record, at, {
     rule: dmarcCannotPass,
+    severity: onlyReceives ? 'advice' : undefined,
     message: `${cx.name(domain)} takes mail and has p=${policy}, and neither ${spf === undefined ? 'an SPF record' : 'an SPF record that lets anybody send'} nor a key`,
     consequence: policy === 'reject' ? 'Receivers refuse all mail from it.' : 'Receivers put all mail from it aside as suspect.',
     fix:
       spf === undefined
         ? [textLine(cx.name(domain), 'v=spf1 mx ~all'), 'or publish the key that its mail is signed with']
-        : ['list who sends in the SPF record, or publish the key that its mail is signed with'],
+        : ['leave it so, if the domain only receives; else list who sends in the SPF record, or publish the key that its mail is signed with'],
   })
 }
 
@@ -314,7 +317,10 @@ export const dmarcCannotPass: Rule = {
   why: 'DMARC needs SPF or DKIM to pass with the domain’s own name. With neither, the policy hits all of its mail.',
   remedy: 'Publish who sends, or the key that signs, or step back to p=none.',
   silences: ['spf/missing'],
-  bad: [`@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 -all"\n${policy(`v=DMARC1; p=reject; ${RUA}`)}`],
+  bad: [
+    `@ MX 10 mx.larkpost.example.\n${policy(`v=DMARC1; p=reject; ${RUA}`)}`,
+    `@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 -all"\n${policy(`v=DMARC1; p=reject; ${RUA}`)}`,
+  ],
   good: [
     `@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n${policy(`v=DMARC1; p=reject; ${RUA}`)}`,
     `@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 -all"\ns1._domainkey CNAME s1.keys.larkpost.example.\n${policy(`v=DMARC1; p=reject; ${RUA}`)}`,
@@ -337,6 +343,12 @@ async function organizations(): Promise<(name: Name) => Name> {
   return organizationalDomain
 }
 
+/** A policy, and the record by which it is a name's: the policy itself, or an alias of it. */
+interface AskedFor {
+  record: RecordId
+  policy: RecordId
+}
+
 export const dmarcReportConsent: Rule = {
   code: 'dmarc/report-consent',
   severity: 'error',
@@ -348,6 +360,12 @@ export const dmarcReportConsent: Rule = {
     {
       zones: {
         'hollowmere.example': policy('v=DMARC1; p=none; rua=mailto:dmarc@lakepass.example'),
+        'lakepass.example': '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@lakepass.example"',
+      },
+    },
+    {
+      zones: {
+        'hollowmere.example': '_dmarc CNAME _dmarc.lakepass.example.',
         'lakepass.example': '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@lakepass.example"',
       },
     },
@@ -367,7 +385,18 @@ export const dmarcReportConsent: Rule = {
       [TYPE.TXT]: {
         when: SCOPED,
         visit(set, cx) {
-          if (isAt(cx.zones, set.owner, '_dmarc')) cx.memory((): RecordId[] => []).push(...set.records)
+          if (isAt(cx.zones, set.owner, '_dmarc')) for (const record of set.records) cx.memory((): AskedFor[] => []).push({ record, policy: record })
+        },
+      },
+      [TYPE.CNAME]: {
+        when: SCOPED,
+        visit(set, cx) {
+          // The policy of the name that it is an alias of asks for reports of this one.
+          if (!isAt(cx.zones, set.owner, '_dmarc')) return
+          const { end } = followAliases(cx.zones, nameToWire(cx.name(set.owner)) as Uint8Array)
+          const node = end ? locateWire(cx.zones, end) : UNKNOWN
+          if (node < 0) return
+          for (const policy of cx.zones.records(node, TYPE.TXT)) cx.memory((): AskedFor[] => []).push({ record: set.records[0], policy })
         },
       },
     },
@@ -381,38 +410,35 @@ export const dmarcReportConsent: Rule = {
         return nothingKept.get(domain)!
       }
       const outside = cx
-        .memory((): RecordId[] => [])
-        .flatMap((record) => {
-          const read = READ.of(zones, record)
+        .memory((): AskedFor[] => [])
+        .flatMap(({ record, policy }) => {
+          const read = READ.of(zones, policy)
           if (!read.isPolicy) return []
           return [...read.record.rua, ...read.record.ruf].flatMap((each) => {
             const { domain } = each
             if (domain === undefined || (cx.around.lookup === undefined && isOutside(domain))) return []
             const from = cx.name(domainOf(zones, zones.owner(record)))
             if (isAtOrBelow(domain, from)) return []
-            return cx.around.lookup !== undefined || locateName(zones, consentName(from, domain)) !== UNKNOWN ? [{ record, from, ...each, domain }] : []
+            return cx.around.lookup !== undefined || locateName(zones, consentName(from, domain)) !== UNKNOWN ? [{ record, policy, from, ...each, domain }] : []
           })
         })
       if (outside.length === 0) return
       const organizational = await organizations()
-      for (const { record, from, domain, start, end, uri } of outside) {
+      for (const { record, policy, from, domain, start, end, uri } of outside) {
         if (foldName(organizational(from)) === foldName(organizational(domain))) continue
         const consent = consentName(from, domain)
         const node = locateName(zones, consent)
         if (node >= 0 && (zones.hasCname(node) || zones.records(node, TYPE.TXT).some((each) => READ.of(zones, each).isPolicy))) continue
         const isKept = node !== UNKNOWN
         if (!isKept && !(await refuses(cx, consent))) continue
-        reportText(
-          cx,
-          record,
-          { start, end },
-          {
-            severity: isKept ? 'error' : 'warning',
-            message: `${uri}: ${domain} does not say that it takes the reports of ${from}`,
-            consequence: 'Receivers send no reports there.',
-            fix: [textLine(consent, 'v=DMARC1')],
-          },
-        )
+        const report = {
+          severity: isKept ? ('error' as const) : ('warning' as const),
+          message: `${uri}: ${domain} does not say that it takes the reports of ${from}`,
+          consequence: 'Receivers send no reports there.',
+          fix: [textLine(consent, 'v=DMARC1')],
+        }
+        if (record === policy) reportText(cx, record, { start, end }, report)
+        else cx.report({ record, part: 0, ...report })
       }
     },
   },

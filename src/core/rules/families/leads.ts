@@ -10,8 +10,9 @@ import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE, typeText } from '../../records/types.ts'
 import { joinedText } from '../../zone/purpose.ts'
 import type { RecordId, Zones } from '../../zone/zones.ts'
-import { addressesAt, hostAddresses, listed, named } from '../look.ts'
-import type { Context, Rule, SetView, Severity } from '../rule.ts'
+import { EXAMPLE_HEAD } from '../example-head.ts'
+import { addressesAt, hostAddresses, isPrivate, listed, named } from '../look.ts'
+import type { Context, Rule, SetView } from '../rule.ts'
 import { TextMemory } from '../text.ts'
 import { LOST_TARGET, NAMES_DOMAIN, SCOPED } from '../traits.ts'
 
@@ -311,19 +312,12 @@ export const mailReportBoxClosed: Rule = {
   code: 'mail/report-box-closed',
   severity: 'error',
   source: 'RFC 7489 §6.2, RFC 7505',
-  title: 'a mailbox for reports or questions at a known domain that takes no mail',
-  why: 'Reports come back to their senders, who give up after a while: nobody learns who sends in the domain’s name, or that something is wrong with the zone.',
+  title: 'a mailbox for reports at a known domain that takes no mail',
+  why: 'Reports come back to their senders, who give up after a while: nobody learns who sends in the domain’s name, or who asks for certificates.',
   remedy: 'Name a mailbox at a domain that takes mail.',
   bad: [
     '_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@hollowmere.example"\n@ MX 0 .\n@ TXT "v=spf1 -all"',
     { zones: { 'hollowmere.example': '@ CAA 0 iodef "mailto:ca@lakepass.example"', 'lakepass.example': '@ MX 0 .\n@ TXT "v=spf1 -all"' } },
-    {
-      whole: true,
-      zones: {
-        'hollowmere.example':
-          '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.',
-      },
-    },
   ],
   good: [
     '_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@larkpost.example!10m,mailto:d@hollowmere.example"\n@ MX 10 mx.larkpost.example.',
@@ -331,15 +325,6 @@ export const mailReportBoxClosed: Rule = {
   ],
   visit: {
     set: {
-      [TYPE.SOA](set, cx) {
-        if (set.owner !== set.zone.apex) return
-        const data = cx.zones.rdata(set.records[0])
-        const mailbox = wireNameLength(data, 0)
-        const domain = mailbox + data[mailbox] + 1
-        if (data[mailbox] === 0 || data.subarray(mailbox, domain).includes(0x40) || !takesNoMail(cx.zones, locateWire(cx.zones, data, domain))) return
-        // RFC 1035 §3.3.13 names a mailbox, and demands nothing of it.
-        say(cx, set.records[0], 1, wireToName(data, domain), `the SOA record’s mailbox ${wireToName(data, mailbox)}`, 'warning')
-      },
       [TYPE.TXT]: {
         when: SCOPED,
         visit(set, cx) {
@@ -362,6 +347,40 @@ export const mailReportBoxClosed: Rule = {
   },
 }
 
+export const soaMailboxClosed: Rule = {
+  code: 'soa/mailbox-closed',
+  severity: 'advice',
+  source: 'RFC 1035 §3.3.13, RFC 2142 §7',
+  title: 'the mailbox in the SOA record at a known domain that takes no mail',
+  why: 'It is the mailbox of whoever looks after the zone. Where it takes no mail, nobody can tell them that something is wrong with it.',
+  remedy: 'Name a mailbox at a domain that takes mail.',
+  bad: [{ whole: true, zones: { 'hollowmere.example': EXAMPLE_HEAD.replace('hostmaster.upland-dns.example.', 'hostmaster') } }],
+  good: [
+    { whole: true, zones: { 'hollowmere.example': EXAMPLE_HEAD } },
+    { whole: true, zones: { 'ferries.internal': EXAMPLE_HEAD.replace('hostmaster.upland-dns.example.', 'hostmaster') } },
+  ],
+  visit: {
+    set: {
+      [TYPE.SOA](set, cx) {
+        if (set.owner !== set.zone.apex || isPrivate(cx.zones, set.zone)) return
+        const data = cx.zones.rdata(set.records[0])
+        const mailbox = wireNameLength(data, 0)
+        const domain = mailbox + data[mailbox] + 1
+        const isName = data[mailbox] !== 0 && !data.subarray(mailbox, domain).includes(0x40)
+        const because = isName ? takesNoMail(cx.zones, locateWire(cx.zones, data, domain)) : undefined
+        if (!because) return
+        cx.report({
+          record: set.records[0],
+          part: 1,
+          message: `the SOA record’s mailbox ${wireToName(data, mailbox)}: ${wireToName(data, domain)} ${because}`,
+          consequence: 'Whoever sees that something is wrong with the zone cannot say so.',
+          fix: ['name a mailbox at a domain that takes mail'],
+        })
+      },
+    },
+  },
+}
+
 /** The addresses behind `mailto:` in a text, and their domains. */
 function mailtos(text: string): [string, string][] {
   return [...text.matchAll(/mailto:([^@,;\s]+)@([a-z0-9._-]+)/gi)].map(([, local, domain]) => [`${local}@${domain}`, `${foldName(domain).replace(/\.$/, '')}.`])
@@ -370,7 +389,7 @@ function mailtos(text: string): [string, string][] {
 /** Below which label a text asks for reports, and the mailboxes that it names. */
 const REPORTS = new TextMemory((text) => ({ at: isDmarc(text) ? '_dmarc' : /^v=TLSRPTv1/i.test(text) ? '_smtp' : undefined, boxes: mailtos(text) }))
 
-function say(cx: Context, record: RecordId, part: number, domain: string, what: string, severity?: Severity): void {
+function say(cx: Context, record: RecordId, part: number, domain: string, what: string): void {
   const known = cx.memory(() => new Map<string, string | undefined>())
   if (!known.has(domain)) known.set(domain, takesNoMail(cx.zones, locateName(cx.zones, domain)))
   const because = known.get(domain)
@@ -378,7 +397,6 @@ function say(cx: Context, record: RecordId, part: number, domain: string, what: 
   cx.report({
     record,
     part,
-    severity,
     message: `${what}: ${domain} ${because}`,
     consequence: 'Whatever is sent there comes back.',
     fix: ['name a mailbox at a domain that takes mail'],

@@ -5,7 +5,7 @@ import { u32At } from '../../names/octets.ts'
 import { NONE } from '../../names/tree.ts'
 import { rdataFields, rdataKey } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import { serialAfter } from '../../zone/serial.ts'
+import { advanceSerial, serialAfter } from '../../zone/serial.ts'
 import type { RecordId, Source, Zone, Zones } from '../../zone/zones.ts'
 import type { Context, Report, Rule } from '../rule.ts'
 import { SEVERAL } from '../traits.ts'
@@ -244,7 +244,8 @@ export const soaSerialNotAdvanced: Rule = {
     const gone = [...then.keys()].find((key) => !now.has(key))
     if (changed === undefined && gone === undefined) return []
     const [zones, example] = changed === undefined ? [published, then.get(gone!)!] : [cx.zones, now.get(changed)!]
-    const next = (Math.max(serial, old) + 1) >>> 0 || 1
+    // From what was published, in its own style; without a clock it is counted up.
+    const next = advanceSerial(old, cx.around.now ?? new Date(0))
     return [
       {
         part: 2,

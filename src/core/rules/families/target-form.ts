@@ -1,10 +1,10 @@
 /** Targets that are no names: an address or a URL where a name must stand. */
 import { parseAddress } from '../../names/address.ts'
-import { ODD_ADDRESS_LIKE, ODD_COLON_OR_SLASH } from '../../names/tree.ts'
+import { ODD_ADDRESS_LIKE, ODD_COLON_OR_SLASH, ROOT } from '../../names/tree.ts'
 import { rowOf, TYPE, typeText } from '../../records/types.ts'
 import { writtenValue } from '../../zone/entry.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
-import { ODD_TARGET } from '../traits.ts'
+import { NULL_TARGET, ODD_TARGET } from '../traits.ts'
 
 interface Shape {
   type: number
@@ -95,6 +95,66 @@ export const cnameTargetIsAddress = targetIsAddress({
   bad: ['www CNAME 192.0.2.1', 'www CNAME 2001:db8::1'],
   good: ['www A 192.0.2.1'],
 })
+
+export const ptrTargetIsAddress = targetIsAddress({
+  type: TYPE.PTR,
+  code: 'ptr/target-is-address',
+  source: 'RFC 1035 §3.3.12',
+  silences: ['ptr/forward-missing', 'kept/target-missing'],
+  bad: ['www PTR 192.0.2.25'],
+  good: ['www PTR 25\n25 A 192.0.2.25'],
+})
+
+function targetIsRoot(type: number, code: string, source: string, why: string, bad: string, good: string): Rule {
+  const mnemonic = typeText(type)
+  return {
+    code,
+    severity: 'error',
+    source,
+    title: `the root (“.”) as target of ${mnemonic}`,
+    why,
+    remedy: `Write the name that is meant, or take the ${mnemonic} record out.`,
+    bad: [bad],
+    good: [good],
+    visit: {
+      set: {
+        [type]: {
+          when: NULL_TARGET,
+          visit(set: SetView, cx: Context) {
+            for (const record of set.records) {
+              if (cx.zones.target(record) !== ROOT) continue
+              cx.report({
+                record,
+                part: 0,
+                message: `${mnemonic} at ${cx.name(set.owner)} points to the root (“.”), which is no host`,
+                consequence: why,
+                fix: [`${cx.name(set.owner)} ${mnemonic} HOST.`],
+              })
+            }
+          },
+        },
+      },
+    },
+  }
+}
+
+export const nsTargetIsRoot = targetIsRoot(
+  TYPE.NS,
+  'ns/target-is-root',
+  'RFC 1035 §3.3.11',
+  'There is no server with that name: whoever is sent there finds nobody.',
+  'isle NS .\nisle NS ns2.upland-dns.example.',
+  'isle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.',
+)
+
+export const ptrTargetIsRoot = targetIsRoot(
+  TYPE.PTR,
+  'ptr/target-is-root',
+  'RFC 1035 §3.3.12',
+  'It says that the address has a name, and names nobody: receivers of mail refuse such hosts.',
+  'www PTR .',
+  'www PTR mx.larkpost.example.',
+)
 
 /** A scheme, a port or a path. Labels such as `0/25` (RFC 2317 §4) are no paths. */
 function urlPart(written: string): string | undefined {

@@ -170,10 +170,10 @@ export const wildcardAnswersForPolicy: Rule = {
 
 export const wildcardDelegation: Rule = {
   code: 'wildcard/delegation',
-  severity: 'warning',
+  severity: 'error',
   source: 'RFC 4592 §4.2',
   title: 'NS at a wildcard',
-  why: 'What a delegation of every name would mean is not defined. Servers and resolvers treat it differently.',
+  why: 'What a delegation of every name would mean is not defined. Some servers refuse the whole zone; others, and resolvers, treat it differently.',
   remedy: 'Delegate each name by itself.',
   bad: ['*.isle NS ns1.upland-dns.example.\n*.isle NS ns2.upland-dns.example.'],
   good: ['isle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.'],
@@ -187,7 +187,7 @@ export const wildcardDelegation: Rule = {
             record: set.records[0],
             part: 'owner',
             message: `${cx.name(set.owner)} is delegated, and is a wildcard`,
-            consequence: 'Servers do not agree on what that means; some refuse the file.',
+            consequence: 'Some servers refuse the whole zone; the others do not agree on what it means.',
             fix: ['delegate each name by itself'],
           })
         },
