@@ -1,5 +1,15 @@
 import { describe, expect, test } from 'vitest'
-import { check, keepTogether } from '../../src/index.ts'
+import { keyFromPasted } from '../../src/core/mail/dkim/key.ts'
+import { parsePolicy } from '../../src/core/mail/transport.ts'
+import { decodeMessage, emptyMessage, encodeMessage } from '../../src/core/message/message.ts'
+import { toAsciiName } from '../../src/core/names/idna.ts'
+import { octetsOf } from '../../src/core/names/octets.ts'
+import { affectedBy } from '../../src/core/rules/affected.ts'
+import { exampleZones } from '../../src/core/rules/example.ts'
+import { parseVantage } from '../../src/core/verdicts/vantage.ts'
+import { judge } from '../../src/core/verdicts/verdict.ts'
+import { typedData, typedName } from '../../src/core/zone/typed.ts'
+import { check, checkHost, keepTogether, mergeSpf, parseDkimKey, readDmarc } from '../../src/index.ts'
 import { growsLinearly } from '../pace.ts'
 
 const UNITS = [
@@ -163,6 +173,88 @@ describe('and what hangs together no longer than it is large', () => {
         return () => sound(zones)
       },
       most,
+    )
+  })
+})
+
+describe('other readers take no longer than what they read is long', () => {
+  const zone = exampleZones('www A 192.0.2.1')
+  const readers: [string, (text: string) => unknown][] = [
+    ['checkHost', (text) => checkHost({ ip: '192.0.2.1', helo: text.slice(0, 200), mailFrom: 'x@a.example', lookup: () => ({ data: [`v=spf1 ${text}`] }) })],
+    ['checkHost, include', (text) => checkHost({ ip: '192.0.2.1', helo: 'h', mailFrom: 'x@a.example', lookup: () => ({ data: [`v=spf1 include:${text}`] }) })],
+    ['mergeSpf', (text) => mergeSpf(`v=spf1 ${text} -all`, `v=spf1 mx ${text} ~all`)],
+    ['a key', (text) => parseDkimKey(`v=DKIM1; ${text}`)],
+    ['a pasted key', (text) => keyFromPasted(text)],
+    ['a policy', (text) => readDmarc(`v=DMARC1; ${text}`)],
+    ['a policy’s text', (text) => parsePolicy(`version: STSv1\nmx: ${text}\n${text}`)],
+    ['a name', (text) => typedName(text, zone.zones[0], zone.zones)],
+    ['a value', (text) => typedData(16, text, zone.zones[0], zone, false)],
+    ['a value of another type', (text) => typedData(257, text, zone.zones[0], zone, false)],
+    ['letters', (text) => toAsciiName(`é${text}`)],
+    ['a vantage', (text) => parseVantage(text)],
+  ]
+  test.each(readers)('%s', async (what, read) => {
+    for (const unit of UNITS)
+      await growsLinearly(`${what} of ${JSON.stringify(unit)}`, (n) => () => read(`${unit.repeat(Math.ceil(n / unit.length))}!`), 24_576)
+  })
+
+  test('a message of many records, and the verdict on it', async () => {
+    const addresses = (n: number): Uint8Array[] => Array.from({ length: n }, (_, i) => new Uint8Array([10, i >> 16, i >> 8, i]))
+    const records = (n: number) => addresses(n).map((data) => ({ owner: 'www.hollowmere.example.', type: 1, class: 1, ttl: 60, data }))
+    const intended = (n: number) => ({
+      owner: 'www.hollowmere.example.',
+      type: 1,
+      asked: 'www.hollowmere.example.',
+      intended: { owner: '', type: 1, ttl: 60, data: addresses(n) },
+    })
+    const observed = (n: number) => ({
+      vantage: 'v',
+      transport: 'tcp' as const,
+      tookMs: 1,
+      at: 0,
+      message: { ...emptyMessage(1), answers: records(n).reverse() },
+    })
+    await growsLinearly(
+      'judging',
+      (n) => {
+        const [question, observation] = [intended(n), observed(n)]
+        return () => judge(question, observation, { role: 'resolver' })
+      },
+      24_576,
+    )
+    await growsLinearly(
+      'judging what follows',
+      (n) => {
+        const [question, observation] = [{ ...intended(n), follow: 'site.northlight.example.' }, observed(n)]
+        return () => judge(question, observation, { role: 'resolver', followed: addresses(n) })
+      },
+      24_576,
+    )
+    await growsLinearly(
+      'reading',
+      (n) => {
+        const octets = encodeMessage({ ...emptyMessage(1), answers: records(n).slice(0, 2300) })
+        return () => decodeMessage(octets)
+      },
+      1536,
+    )
+  })
+
+  test('files that include one another many times over come to an end', () => {
+    const include = (name: string) => ({ file: name, octets: octetsOf(Array.from({ length: 8 }, () => `$INCLUDE f${Number(name.slice(1)) + 1}\n`).join('')) })
+    const zones = keepTogether([{ input: `${HEAD}$INCLUDE f1\n`, zone: 'hollowmere.example', include }])
+    expect(zones.sources.length).toBeLessThanOrEqual(1001)
+    expect(zones.sources.some(({ problems }) => problems.some(({ message }) => message.includes('over 1000 files')))).toBe(true)
+  })
+
+  test('a change in a chain of SPF records', async () => {
+    await growsLinearly(
+      'affected',
+      (n) => {
+        const zones = exampleZones(Array.from({ length: n }, (_, i) => `s${i} TXT "v=spf1 include:s${i + 1}.hollowmere.example -all"`).join('\n'))
+        return () => affectedBy(zones, zones.zones[0], [{ owner: `s${n}.hollowmere.example.`, type: 16, data: [octetsOf('\u0001x')] }])
+      },
+      6144,
     )
   })
 })

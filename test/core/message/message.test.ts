@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { answersQuestion, decodeMessage, emptyMessage, encodeMessage, type Message, queryOctets } from '../../../src/core/message/message.ts'
-import { nameToWire } from '../../../src/core/names/name.ts'
+import { nameToWire, wireToName } from '../../../src/core/names/name.ts'
 import { parseRdata } from '../../../src/core/records/rdata.ts'
 import { parseType } from '../../../src/core/records/types.ts'
 
@@ -129,4 +129,18 @@ describe('no octets make it fail, hang or believe', () => {
     ])
       expect(answers({ ...response, ...wrong })).toBe(false)
   })
+})
+
+test('a question that is repeated is read as it was asked, whatever octets its labels have', () => {
+  const label = fc.uint8Array({ minLength: 1, maxLength: 8 })
+  fc.assert(
+    fc.property(fc.array(label, { minLength: 1, maxLength: 6 }), (labels) => {
+      const name = wireToName(new Uint8Array([...labels.flatMap((each) => [each.length, ...each]), 0]))
+      const query = queryOctets(7, name, 1)
+      const octets = encodeMessage({ ...decoded(query), response: true, answers: [{ owner: name, type: 1, class: 1, ttl: 60, data: new Uint8Array([192, 0, 2, 1]) }] })
+      const message = decodeMessage(octets, { query, name })
+      if ('garbled' in message) throw new Error(message.garbled)
+      expect([answersQuestion(octets, query), message.questions[0].name, message.answers[0].owner]).toEqual([true, name, name])
+    }),
+  )
 })
