@@ -137,7 +137,11 @@ test('a question that is repeated is read as it was asked, whatever octets its l
     fc.property(fc.array(label, { minLength: 1, maxLength: 6 }), (labels) => {
       const name = wireToName(new Uint8Array([...labels.flatMap((each) => [each.length, ...each]), 0]))
       const query = queryOctets(7, name, 1)
-      const octets = encodeMessage({ ...decoded(query), response: true, answers: [{ owner: name, type: 1, class: 1, ttl: 60, data: new Uint8Array([192, 0, 2, 1]) }] })
+      const octets = encodeMessage({
+        ...decoded(query),
+        response: true,
+        answers: [{ owner: name, type: 1, class: 1, ttl: 60, data: new Uint8Array([192, 0, 2, 1]) }],
+      })
       const message = decodeMessage(octets, { query, name })
       if ('garbled' in message) throw new Error(message.garbled)
       expect([answersQuestion(octets, query), message.questions[0].name, message.answers[0].owner]).toEqual([true, name, name])
