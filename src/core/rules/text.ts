@@ -73,15 +73,12 @@ export function spfRecordAt(zones: Zones, name: NameId): RecordId {
     const length = data[at]
     let i = 0
     while (i < 6 && i < length && (i === 1 || i === 5 ? data[at + 1 + i] : data[at + 1 + i] | 0x20) === V_SPF1[i]) i++
-    if (i === 6 && (length === 6 ? joins(zones, record) : data[at + 7] === 0x20)) return record
+    if (i === 6 && (length === 6 || data[at + 7] === 0x20)) return record
     // The version may be cut between two strings: they are joined first (RFC 7208 §3.3).
     if (i === length && length < 6 && isSpf(joined(zones.rdata(record)))) return record
   }
   return NONE
 }
-
-/** Whether what follows a first string of just `v=spf1` leaves it a version: nothing does, or a space. */
-const joins = (zones: Zones, record: RecordId): boolean => zones.dataOctets(record) === 7 || isSpf(joined(zones.rdata(record)))
 
 /** Where characters of the joined text stand in the file; undefined where no such text was written. */
 export function placeInText(zones: Zones, record: RecordId, start: number, end: number): { source: Source; start: number; end: number } | undefined {
