@@ -1,10 +1,10 @@
 /** Asks one vantage: at most so many questions under way, no faster than it is polite, again where nothing came, over to TCP where an answer was cut short or none came by UDP. */
 import { readFileSync } from 'node:fs'
 import { performance } from 'node:perf_hooks'
+import type { Observation, Transport, Vantage } from '../core/confirm/observation.ts'
+import { isNear } from '../core/confirm/vantage.ts'
 import { type How, queryOctets } from '../core/message/message.ts'
 import type { Name } from '../core/names/name.ts'
-import type { Observation, Transport, Vantage } from '../core/verdicts/observation.ts'
-import { isNear } from '../core/verdicts/vantage.ts'
 import { Stream } from './ways/stream.ts'
 import { Udp } from './ways/udp.ts'
 import { CLOSED, failure, NOTHING, type Query, type Reply, type Way } from './ways/way.ts'

@@ -1,11 +1,12 @@
 /** The authoritative servers of a zone, and those of the zone above it, as vantages: by the addresses in the kept zones, by a stated table, or found by asking. */
-import { answer } from '../core/answer/answer.ts'
+
+import type { Vantage } from '../core/confirm/observation.ts'
+import type { ServerEntry } from '../core/confirm/vantage.ts'
+import { answer } from '../core/knowledge/answer.ts'
+import type { Zone, Zones } from '../core/model/zones.ts'
 import { addressText } from '../core/names/address.ts'
 import { bare, foldName, labelsOf, type Name, wireToName } from '../core/names/name.ts'
 import { TYPE } from '../core/records/types.ts'
-import type { Vantage } from '../core/verdicts/observation.ts'
-import type { ServerEntry } from '../core/verdicts/vantage.ts'
-import type { Zone, Zones } from '../core/zone/zones.ts'
 import type { Asker } from './ask.ts'
 
 export type ServerVantage = Vantage & { server: Name }

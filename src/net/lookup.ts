@@ -1,11 +1,12 @@
 /** Looks names up at vantages, as evaluations of mail need it: aliases followed, the first vantage that knows. */
+
+import type { Vantage } from '../core/confirm/observation.ts'
 import type { Found, Lookup, LookupType } from '../core/mail/lookup.ts'
 import type { Message } from '../core/message/message.ts'
 import { foldName, type Name, wireToName } from '../core/names/name.ts'
 import { rdataText } from '../core/records/rdata.ts'
 import { TYPE } from '../core/records/types.ts'
-import type { Vantage } from '../core/verdicts/observation.ts'
-import { joined } from '../core/zone/purpose.ts'
+import { joined } from '../core/records/views.ts'
 import { Asker } from './ask.ts'
 
 const NXDOMAIN = 3

@@ -1,7 +1,7 @@
 /** The resolvers that this machine uses by itself. */
 import { readFileSync } from 'node:fs'
 import { isIP } from 'node:net'
-import type { Vantage } from '../core/verdicts/observation.ts'
+import type { Vantage } from '../core/confirm/observation.ts'
 
 /** Those that a resolv.conf names, in its order; the text of none is empty. */
 export function systemVantages(text: string): Vantage[] {

@@ -1,10 +1,10 @@
 /** Fetches a whole zone from a server (AXFR, RFC 5936) over TCP. */
 import { randomInt } from 'node:crypto'
 import { connect } from 'node:net'
+import type { Vantage } from '../core/confirm/observation.ts'
 import { decodeMessage, emptyMessage, encodeMessage, type MessageRecord, rcodeText } from '../core/message/message.ts'
 import { foldName, type Name } from '../core/names/name.ts'
 import { CLASS_IN, TYPE } from '../core/records/types.ts'
-import type { Vantage } from '../core/verdicts/observation.ts'
 import { framed, systemText } from './ways/way.ts'
 
 const AXFR = 252

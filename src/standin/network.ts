@@ -3,12 +3,12 @@
  * clock that is handed in, and without sockets, unless `serveNetwork` gives it some.
  */
 
-import { denialTtl } from '../core/answer/answer.ts'
+import { denialTtl } from '../core/knowledge/answer.ts'
 import { emptyMessage, encodeMessage, type Garbled, type Message, type MessageRecord, UDP_SIZE } from '../core/message/message.ts'
+import type { Zones } from '../core/model/zones.ts'
 import { addressText } from '../core/names/address.ts'
 import { foldName, isAtOrBelow, labelsOf, type Name, wireToName } from '../core/names/name.ts'
 import { CLASS_IN, TYPE } from '../core/records/types.ts'
-import type { Zones } from '../core/zone/zones.ts'
 import { REFUSED, respond } from './respond.ts'
 import { type Responder, type StandIn, serveStandIn } from './server.ts'
 

@@ -1,9 +1,9 @@
 /** Zone files on disk: reading, and replacing under a lock with a copy of what was there kept first. */
 import { closeSync, existsSync, fstatSync, linkSync, mkdirSync, openSync, readFileSync, readSync, realpathSync, rmSync, statSync } from 'node:fs'
 import { basename, dirname, isAbsolute, join, sep } from 'node:path'
+import { type Included, zoneNameClues } from '../core/file/reader.ts'
 import { toAsciiName } from '../core/names/idna.ts'
 import { bare, foldName, isAtOrBelow, type Name, toName } from '../core/names/name.ts'
-import { type Included, zoneNameClues } from '../core/zone/reader.ts'
 import { systemText, Trouble } from './trouble.ts'
 import { createFile, isStill, type Staged, stage } from './write.ts'
 

@@ -1,8 +1,8 @@
 /** Kept copies: how zones were before they were changed. */
 import { readdirSync, statSync } from 'node:fs'
 import { basename, join } from 'node:path'
+import type { Earlier } from '../core/confirm/questions.ts'
 import { foldName } from '../core/names/name.ts'
-import type { Earlier } from '../core/verdicts/questions.ts'
 import { keptFolder, readFileOrTrouble } from './files.ts'
 import { loadZones, type ZoneFile } from './workspace.ts'
 

@@ -1,6 +1,6 @@
 import { afterEach, describe, expect, test } from 'vitest'
+import { parseVantage, reachedAt, vantageOf } from '../../src/core/confirm/vantage.ts'
 import { exampleZones } from '../../src/core/rules/example.ts'
-import { parseVantage, reachedAt, vantageOf } from '../../src/core/verdicts/vantage.ts'
 import { Asker } from '../../src/net/ask.ts'
 import { ServerFinder } from '../../src/net/authorities.ts'
 import { systemVantages } from '../../src/net/system.ts'

@@ -1,7 +1,7 @@
 /** Every place at which a socket can fail, with the system's errors injected. Nothing is sent anywhere. */
 import { EventEmitter } from 'node:events'
 import { beforeEach, describe, expect, test, vi } from 'vitest'
-import type { Transport } from '../../src/core/verdicts/observation.ts'
+import type { Transport } from '../../src/core/confirm/observation.ts'
 import { Asker } from '../../src/net/ask.ts'
 
 const fault = vi.hoisted(() => ({ at: '', code: '' }))

@@ -1,7 +1,7 @@
 import { appendFileSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, test } from 'vitest'
-import { Memory } from '../../src/core/verdicts/memory.ts'
+import { Memory } from '../../src/core/confirm/memory.ts'
 import { earlierStates } from '../../src/workspace/kept.ts'
 import { appendLog, LOG_FILE, readLog } from '../../src/workspace/log.ts'
 import { folderWith, HEAD } from '../cli/program.ts'

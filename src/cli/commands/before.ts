@@ -1,6 +1,7 @@
 /** How a zone was before, as commands need it. */
+
+import type { Zone } from '../../core/model/zones.ts'
 import { foldName } from '../../core/names/name.ts'
-import type { Zone } from '../../core/zone/zones.ts'
 import { folderOf } from '../../workspace/files.ts'
 import { earlierStates, type History } from '../../workspace/kept.ts'
 import { bareFiles, type ZoneFile } from '../../workspace/workspace.ts'

@@ -1,13 +1,14 @@
 import type { Command } from 'commander'
+import { affectedBy } from '../../core/change/affected.ts'
+import { editKept } from '../../core/change/edit.ts'
+import type { SetChange } from '../../core/file/edit.ts'
+import { type RecordSet, setAt, type Zone, type Zones } from '../../core/model/zones.ts'
 import { bothWays, toAsciiName } from '../../core/names/idna.ts'
 import { bare, foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
 import { rdataText } from '../../core/records/rdata.ts'
 import { typeText } from '../../core/records/types.ts'
-import { affectedBy } from '../../core/rules/affected.ts'
 import { check, INTERNAL_ERROR } from '../../core/rules/engine.ts'
 import type { Finding, Surroundings } from '../../core/rules/rule.ts'
-import { editKept, type SetChange } from '../../core/zone/edit.ts'
-import { type RecordSet, setAt, type Zone, type Zones } from '../../core/zone/zones.ts'
 import { type BesideFile, putBeside } from '../../workspace/beside.ts'
 import { folderOf, whileLocked } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
@@ -82,7 +83,7 @@ export async function applyChange(
     const about = affectedBy(zones, zone, changes)
     const findingsBefore = (await check(zones, { ...target.around, about })).findings
     const setsBefore = changes.map(({ owner, type }) => copyOf(setAt(zones, zone, owner, type)))
-    const edited = editKept(zones, zone, changes, now)
+    const edited = editKept(zones, zone, changes, { now })
     if ('refused' in edited) throw new Trouble(`${file.file}: ${edited.refused}`)
     if (!options.anyway) await refuseShared(zones, index, edited.included, options)
     const found = newFindings(findingsBefore, (await check(zones, { ...target.around, about })).findings, changes)

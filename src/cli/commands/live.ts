@@ -1,11 +1,12 @@
 /** Names outside the kept zones, asked for where the call allows it. */
+
+import type { Vantage } from '../../core/confirm/observation.ts'
 import type { Lookup } from '../../core/mail/lookup.ts'
 import type { KnownSpf } from '../../core/mail/spf/budget.ts'
 import { isSpf } from '../../core/mail/spf/record.ts'
+import type { Zones } from '../../core/model/zones.ts'
 import { foldName, type Name } from '../../core/names/name.ts'
 import { keptSpf } from '../../core/rules/families/spf-record.ts'
-import type { Vantage } from '../../core/verdicts/observation.ts'
-import type { Zones } from '../../core/zone/zones.ts'
 import { type Lookups, lookupsAt } from '../../net/lookup.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { findWorkspace, openWorkspace } from '../../workspace/workspace.ts'

@@ -1,18 +1,18 @@
 import type { Command } from 'commander'
+import { entryParts } from '../../core/file/entry.ts'
+import { FORMS, type Form, zoneInForm } from '../../core/file/forms.ts'
+import { LineIndex } from '../../core/file/places.ts'
 import { looksLikeKey, parseKey } from '../../core/mail/dkim/key.ts'
 import { askingTerms, type BudgetNode, spfBudget } from '../../core/mail/spf/budget.ts'
 import { MAX_LOOKUPS } from '../../core/mail/spf/check-host.ts'
 import { readSpf } from '../../core/mail/spf/record.ts'
+import { GENERATED, OUT_OF_ZONE, type Source, type Zone, type Zones } from '../../core/model/zones.ts'
 import { bothWays } from '../../core/names/idna.ts'
 import { bare, foldName, labelsOf } from '../../core/names/name.ts'
-import { u16At, u32At } from '../../core/names/octets.ts'
 import { NONE } from '../../core/names/tree.ts'
 import { TYPE, typeText } from '../../core/records/types.ts'
-import { entryParts } from '../../core/zone/entry.ts'
-import { FORMS, type Form, zoneInForm } from '../../core/zone/forms.ts'
-import { LineIndex } from '../../core/zone/places.ts'
-import { byPurpose, joinedText, PURPOSES, type Purpose, type PurposedSet, whereItLeads } from '../../core/zone/purpose.ts'
-import { GENERATED, OUT_OF_ZONE, type Source, type Zone, type Zones } from '../../core/zone/zones.ts'
+import { joined, mx, soa, srv } from '../../core/records/views.ts'
+import { byPurpose, PURPOSES, type Purpose, type PurposedSet, whereItLeads } from '../../core/view/purpose.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { counted, Page } from '../output/page.ts'
 import { jsonText, printable } from '../output/printable.ts'
@@ -68,7 +68,7 @@ async function budgetsOf(zones: Zones, chosen: readonly Zone[], options: Options
     for (const set of byPurpose(zones, zone))
       if (set.purpose === 'may send')
         for (const record of set.records) {
-          const text = joinedText(zones, record)
+          const text = joined(zones.rdata(record))
           if (askingTerms(readSpf(text).record).some(({ name }) => name === 'include' || name === 'redirect'))
             found.push({ record, name: zones.tree.text(set.owner), text })
         }
@@ -113,8 +113,7 @@ function nameAbove(rows: string[][], at: number): string {
 
 function serialOf(zones: Zones, zone: Zone): number | null {
   if (zone.soa === NONE) return null
-  const data = zones.rdata(zone.soa)
-  return u32At(data, data.length - 20)
+  return soa(zones.rdata(zone.soa)).serial
 }
 
 /** What could not be read is not in these forms; whoever feeds them to a server must know. */
@@ -228,16 +227,16 @@ function rowsOf(zones: Zones, set: PurposedSet, short: (name: string) => string)
     const data = zones.rdata(record)
     switch (set.purpose) {
       case 'receives mail':
-        return data[2] === 0 ? ['takes no mail (null MX)', ''] : [`${u16At(data, 0)} ${target(record)}`, leads(record)]
+        return data[2] === 0 ? ['takes no mail (null MX)', ''] : [`${mx(data).preference} ${target(record)}`, leads(record)]
       case 'services':
-        return [`${target(record)} port ${u16At(data, 4)}`, `priority ${u16At(data, 0)}, weight ${u16At(data, 2)}; ${leads(record)}`]
+        return [`${target(record)} port ${srv(data).port}`, `priority ${srv(data).priority}, weight ${srv(data).weight}; ${leads(record)}`]
       case 'may send':
       case 'proofs and other texts':
-        return [joinedText(zones, record)]
+        return [joined(zones.rdata(record))]
       case 'signs mail':
-        return [set.type === TYPE.TXT ? keyRow(joinedText(zones, record)) : `alias of ${target(record)} (${leads(record)})`]
+        return [set.type === TYPE.TXT ? keyRow(joined(zones.rdata(record))) : `alias of ${target(record)} (${leads(record)})`]
       case 'mail policy':
-        return [set.type === TYPE.TXT ? joinedText(zones, record) : `alias of ${target(record)} (${leads(record)})`]
+        return [set.type === TYPE.TXT ? joined(zones.rdata(record)) : `alias of ${target(record)} (${leads(record)})`]
       case 'aliases':
         return [target(record), leads(record)]
       case 'name servers':

@@ -1,7 +1,7 @@
 /** What a command works on: one bare file, or a zone of the workspace. */
 import { existsSync } from 'node:fs'
+import type { Zone, Zones } from '../../core/model/zones.ts'
 import { foldName, isAtOrBelow } from '../../core/names/name.ts'
-import type { Zone, Zones } from '../../core/zone/zones.ts'
 import { statedZone } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, findWorkspace, loadZones, openWorkspace, type Workspace, zoneNamed } from '../../workspace/workspace.ts'

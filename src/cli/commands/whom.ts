@@ -1,6 +1,6 @@
 /** Whom a call asks: what `--at` names, else what the workspace does, else the zone's own servers and this machine's resolvers. */
-import type { Vantage } from '../../core/verdicts/observation.ts'
-import { parseVantage } from '../../core/verdicts/vantage.ts'
+import type { Vantage } from '../../core/confirm/observation.ts'
+import { parseVantage } from '../../core/confirm/vantage.ts'
 import { readSystemVantages } from '../../net/system.ts'
 import type { BuiltIn } from '../../workspace/config.ts'
 import { Trouble } from '../../workspace/trouble.ts'

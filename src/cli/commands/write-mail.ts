@@ -1,7 +1,6 @@
 /** Writes the records that mail is judged by: SPF, DKIM, DMARC, the domain that does no mail, MTA-STS and TLS reports. */
 import { existsSync, readFileSync } from 'node:fs'
 import type { Command } from 'commander'
-import { locateName, UNKNOWN } from '../../core/answer/answer.ts'
 import {
   dmarcChange,
   type KeyWish,
@@ -13,18 +12,19 @@ import {
   spfChange,
   stsChange,
   tlsReportsChange,
-} from '../../core/mail/changes.ts'
+} from '../../core/change/mail.ts'
+import { type Mistyped, textData, typedName } from '../../core/change/typed.ts'
+import { locateName, UNKNOWN } from '../../core/knowledge/answer.ts'
 import { keyFromPasted } from '../../core/mail/dkim/key.ts'
 import { consentName } from '../../core/mail/dmarc/discovery.ts'
 import { isDmarc, readDmarc } from '../../core/mail/dmarc/record.ts'
 import { findKept } from '../../core/mail/lookup.ts'
 import { STS_MODES, type StsMode } from '../../core/mail/transport.ts'
+import { setAt, type Zone, type Zones } from '../../core/model/zones.ts'
 import { bare, foldName, isAtOrBelow, type Name, nameToWire } from '../../core/names/name.ts'
 import { sameOctets } from '../../core/names/octets.ts'
 import { TYPE } from '../../core/records/types.ts'
 import { textLine } from '../../core/rules/text.ts'
-import { type Mistyped, textData, typedName } from '../../core/zone/typed.ts'
-import { setAt, type Zone, type Zones } from '../../core/zone/zones.ts'
 import { keptKeyText, keptPolicy, keyFile, makeKey, policyFile } from '../../workspace/beside.ts'
 import { systemText, Trouble } from '../../workspace/trouble.ts'
 import { loadZones } from '../../workspace/workspace.ts'

@@ -1,8 +1,8 @@
 /** A confirmation while it is waited for: one screen on a terminal, one line a change elsewhere. */
 import type { Command } from 'commander'
-import type { Confirmation, ConfirmedSet } from '../../core/verdicts/round.ts'
-import { standingCounts } from '../../core/verdicts/standing.ts'
-import { spanText, timeText } from '../../core/verdicts/time-text.ts'
+import type { Confirmation, ConfirmedSet } from '../../core/confirm/round.ts'
+import { standingCounts } from '../../core/confirm/status.ts'
+import { spanText, timeText } from '../../core/confirm/time-text.ts'
 import type { Confirmed } from '../commands/confirm.ts'
 import { paintStanding, setText, standingText } from './confirmation.ts'
 import { counted, Page } from './page.ts'

@@ -1,11 +1,11 @@
 /** How evaluations learn what the DNS holds: the caller's own function. */
-import { answer } from '../answer/answer.ts'
+import { answer } from '../knowledge/answer.ts'
+import type { Zones } from '../model/zones.ts'
 import { labelText, MAX_LABEL, MAX_NAME, type Name, wireToName } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
 import { rdataText } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
-import { joined } from '../zone/purpose.ts'
-import type { Zones } from '../zone/zones.ts'
+import { joined } from '../records/views.ts'
 
 export type LookupType = 'A' | 'AAAA' | 'MX' | 'PTR' | 'TXT'
 

@@ -1,14 +1,14 @@
 /** Runs the rules over the kept zones in one walk, and joins what the reader found. */
 
+import { entryParts, type Stretch } from '../file/entry.ts'
+import { LineIndex } from '../file/places.ts'
+import { DROPPED, GENERATED, type RecordId, type Source, type Zone, type Zones } from '../model/zones.ts'
 import { foldName } from '../names/name.ts'
 import { textOf } from '../names/octets.ts'
 import { type NameId, NONE } from '../names/tree.ts'
 import { rdataFields } from '../records/rdata.ts'
 import type { Problem } from '../records/tokens.ts'
 import { rowOf, TYPE, typeText } from '../records/types.ts'
-import { entryParts, type Stretch } from '../zone/entry.ts'
-import { LineIndex } from '../zone/places.ts'
-import { DROPPED, GENERATED, type RecordId, type Source, type Zone, type Zones } from '../zone/zones.ts'
 import { CATALOGUE } from './catalogue.ts'
 import type { Allowance, Context, Finding, Part, Report, Rule, SetView, SetVisit, Severity, Surroundings } from './rule.ts'
 import { Traits } from './traits.ts'

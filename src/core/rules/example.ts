@@ -1,7 +1,8 @@
 /** Rules' own examples as zones: what the tests run and the reference shows. */
+
+import { readZone } from '../file/reader.ts'
+import { Zones } from '../model/zones.ts'
 import { octetsOf } from '../names/octets.ts'
-import { readZone } from '../zone/reader.ts'
-import { Zones } from '../zone/zones.ts'
 import { EXAMPLE_HEAD } from './example-head.ts'
 import type { Example, Surroundings } from './rule.ts'
 

@@ -1,6 +1,6 @@
 /** Web fronts: which targets go through one. */
 
-import { locate } from '../answer/answer.ts'
+import { locate } from '../knowledge/answer.ts'
 import { parseAddress } from '../names/address.ts'
 import { isIn } from '../names/address-kinds.ts'
 import { foldName } from '../names/name.ts'

@@ -1,13 +1,13 @@
 /** What several rules ask of the zones. */
 
-import { followAliases, locate, locateWire, UNKNOWN } from '../answer/answer.ts'
+import { followAliases, locate, locateWire, UNKNOWN } from '../knowledge/answer.ts'
 import { isSpf } from '../mail/spf/record.ts'
+import { DROPPED, type RecordId, type Zone, type Zones } from '../model/zones.ts'
 import { specialNetwork } from '../names/address-kinds.ts'
 import { foldName, labelsOf, type Name, nameToWire } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
-import { DROPPED, type RecordId, type Zone, type Zones } from '../zone/zones.ts'
 import { TextMemory } from './text.ts'
 
 /** The records with addresses at a name that its zone (or the stated zone's file) has. */

@@ -1,9 +1,10 @@
 /** What a rule is made of. A rule's file opens with what it means and closes with how it is found. */
+
+import type { SetChange } from '../file/edit.ts'
 import type { Lookup } from '../mail/lookup.ts'
+import type { RecordId, Source, Zone, Zones, ZoneTraits } from '../model/zones.ts'
 import type { NameId } from '../names/tree.ts'
 import type { Problem } from '../records/tokens.ts'
-import type { SetChange } from '../zone/edit.ts'
-import type { RecordId, Source, Zone, Zones, ZoneTraits } from '../zone/zones.ts'
 
 export type Severity = 'error' | 'warning' | 'advice'
 

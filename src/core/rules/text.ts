@@ -1,13 +1,14 @@
 /** Texts of TXT records as rules look at them: read once for all records that say the same, and with the places of what is in them. */
+
+import { entryParts } from '../file/entry.ts'
 import { isSpf } from '../mail/spf/record.ts'
 import type { TextProblem } from '../mail/tags.ts'
+import { GENERATED, type RecordId, type Source, type Zones } from '../model/zones.ts'
 import { readEscape } from '../names/name.ts'
 import { type NameId, NONE } from '../names/tree.ts'
 import { stringText } from '../records/fields.ts'
 import { TYPE } from '../records/types.ts'
-import { entryParts } from '../zone/entry.ts'
-import { joined } from '../zone/purpose.ts'
-import { GENERATED, type RecordId, type Source, type Zones } from '../zone/zones.ts'
+import { joined } from '../records/views.ts'
 import type { Context, Report } from './rule.ts'
 
 const SLOTS = 8192

@@ -2,12 +2,12 @@
  * What a quick look at the columns says of a set, a record or a name, as bits. Rules state which of them they look for, and are offered nothing else:
  * of a million sound records, hardly one is offered to any rule.
  */
-import { locate, MISSING, UNKNOWN } from '../answer/answer.ts'
+import { locate, MISSING, UNKNOWN } from '../knowledge/answer.ts'
+import { type RecordId, TARGET_RELATIVE, type Zone, type Zones } from '../model/zones.ts'
 import { specialNetwork } from '../names/address-kinds.ts'
 import { u16At } from '../names/octets.ts'
 import { type NameId, NONE, ODD_EDGE_HYPHEN, ODD_SIGN, ODD_STAR, ROOT } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
-import { type RecordId, TARGET_RELATIVE, type Zone, type Zones } from '../zone/zones.ts'
 import { isSelector } from './look.ts'
 import type { SetView } from './rule.ts'
 import { portsOf } from './services.ts'

@@ -1,11 +1,11 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, test } from 'vitest'
+import type { Zones } from '../../../src/core/model/zones.ts'
 import { CATALOGUE } from '../../../src/core/rules/catalogue.ts'
 import { check } from '../../../src/core/rules/engine.ts'
 import { exampleZones } from '../../../src/core/rules/example.ts'
 import type { Finding, Rule } from '../../../src/core/rules/rule.ts'
-import type { Zones } from '../../../src/core/zone/zones.ts'
 import { checkHost, keepTogether } from '../../../src/index.ts'
 import { apart } from './small.ts'
 

@@ -1,8 +1,8 @@
 /** What is remembered of texts is what was made of the very same text. */
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
+import { joined } from '../../../src/core/records/views.ts'
 import { TextMemory } from '../../../src/core/rules/text.ts'
-import { joinedText } from '../../../src/core/zone/purpose.ts'
 import { keepTogether } from '../../../src/index.ts'
 
 test('texts that differ in one octet, wherever that is, are kept apart; equal ones are made once', () => {
@@ -16,7 +16,7 @@ test('texts that differ in one octet, wherever that is, are kept apart; equal on
         made++
         return each
       })
-      for (let record = 0; record < zones.count; record++) expect(memory.of(zones, record)).toBe(joinedText(zones, record))
+      for (let record = 0; record < zones.count; record++) expect(memory.of(zones, record)).toBe(joined(zones.rdata(record)))
       expect(made).toBeLessThanOrEqual(52)
       // Two places for each text: nearly all of so few are still known.
       for (let record = 0; record < zones.count; record++) memory.of(zones, record)

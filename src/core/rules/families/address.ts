@@ -2,12 +2,12 @@
 
 import { fixedEnd } from '../../mail/spf/macro.ts'
 import { isSpf, readSpf } from '../../mail/spf/record.ts'
+import type { RecordId, Zone } from '../../model/zones.ts'
 import { addressText } from '../../names/address.ts'
 import { type Network, specialNetwork } from '../../names/address-kinds.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import { joinedText } from '../../zone/purpose.ts'
-import type { RecordId, Zone } from '../../zone/zones.ts'
+import { joined } from '../../records/views.ts'
 import { isPrivate, isStatedPrivate, named, recordsOf } from '../look.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
 import { DOCUMENTATION, SPECIAL } from '../traits.ts'
@@ -29,7 +29,7 @@ function special(set: SetView, cx: Context, visit: (record: RecordId, network: N
 function existsTargets(cx: Context): NameId[] {
   const found: NameId[] = []
   for (const record of recordsOf(cx.zones, TYPE.TXT)) {
-    const text = joinedText(cx.zones, record)
+    const text = joined(cx.zones.rdata(record))
     if (!isSpf(text)) continue
     for (const { name, macros } of readSpf(text).record.mechanisms) {
       if (name !== 'exists' || macros === undefined) continue

@@ -1,9 +1,9 @@
 /** Aliases that work, and may surprise: chains, wildcards, fronts; and names that DNAME rewrites. */
-import { locate } from '../../answer/answer.ts'
+import { locate } from '../../knowledge/answer.ts'
+import type { Zones } from '../../model/zones.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
 import { rdataKey } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import type { Zones } from '../../zone/zones.ts'
 import { frontOf } from '../fronts.ts'
 import { listed } from '../look.ts'
 import type { Rule } from '../rule.ts'

@@ -1,11 +1,11 @@
 /** Which certificates and keys are right: TLSA, CAA, and digests wherever they stand. */
-import { followAliases, locateWire, UNKNOWN } from '../../answer/answer.ts'
+import { followAliases, locateWire, UNKNOWN } from '../../knowledge/answer.ts'
+import type { RecordId } from '../../model/zones.ts'
 import { nameToWire } from '../../names/name.ts'
 import { latin1Of } from '../../names/octets.ts'
 import { type NameId, ROOT } from '../../names/tree.ts'
 import { rdataFields } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import type { RecordId } from '../../zone/zones.ts'
 import { addressesAt, recordsOf } from '../look.ts'
 import type { Context, Rule, SetVisit } from '../rule.ts'
 

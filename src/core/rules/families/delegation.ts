@@ -1,8 +1,9 @@
 /** Delegations: name servers, their addresses, and what parent and child say of one another. */
+
+import type { RecordId, Zone, Zones } from '../../model/zones.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
 import { rdataKey } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import type { RecordId, Zone, Zones } from '../../zone/zones.ts'
 import { addressesAt, hostAddresses, isPrivate, listed, parentZone } from '../look.ts'
 import type { Context, Example, Rule } from '../rule.ts'
 import { COVERED } from '../traits.ts'

@@ -1,15 +1,15 @@
 /** Policies for mail that fails: what is wrong inside a DMARC record, where it stands, and which domains have none. */
-import { followAliases, locateName, locateWire, UNKNOWN } from '../../answer/answer.ts'
+import { followAliases, locateName, locateWire, UNKNOWN } from '../../knowledge/answer.ts'
 import { consentName } from '../../mail/dmarc/discovery.ts'
 import { type DmarcRecord, isDmarc, readDmarc, strictness, withTags } from '../../mail/dmarc/record.ts'
 import { nextStep } from '../../mail/dmarc/steps.ts'
 import { letsSend, readSpf } from '../../mail/spf/record.ts'
 import type { TextProblem } from '../../mail/tags.ts'
+import type { RecordId, Zone, Zones } from '../../model/zones.ts'
 import { bare, foldName, isAtOrBelow, labelsOf, type Name, nameToWire } from '../../names/name.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import { joinedText } from '../../zone/purpose.ts'
-import type { RecordId, Zone, Zones } from '../../zone/zones.ts'
+import { joined } from '../../records/views.ts'
 import { dmarcBelow, hasKeys, isOfMail, named, recordsOf, spfAt } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
 import { corrected, hasSpf, line, reportText, TextMemory, textLine } from '../text.ts'
@@ -486,7 +486,7 @@ export const dmarcMissing: Rule = {
         const organization = isPlain(name) ? zones.zoneOf(name)!.name : organizational!(domain)
         const node = locateName(zones, `_dmarc.${organization}`)
         if (node === UNKNOWN) continue
-        if (node >= 0 && (zones.hasCname(node) || zones.records(node, TYPE.TXT).some((each) => /dmarc/i.test(joinedText(zones, each))))) continue
+        if (node >= 0 && (zones.hasCname(node) || zones.records(node, TYPE.TXT).some((each) => /dmarc/i.test(joined(zones.rdata(each)))))) continue
         cx.report({
           record,
           part: 'owner',
@@ -543,7 +543,7 @@ export const dmarcUndefended: Rule = {
           const lacks = [...(zones.has(top, TYPE.MX) ? [] : ['a null MX']), ...(rejects ? [] : ['p=reject'])]
           if (lacks.length === 0) return
           cx.report({
-            record: set.records.find((each) => /^v=spf1/i.test(joinedText(zones, each))) ?? set.records[0],
+            record: set.records.find((each) => /^v=spf1/i.test(joined(zones.rdata(each)))) ?? set.records[0],
             also: zones.records(top, TYPE.MX),
             message: `${cx.name(top)} does no mail, and lacks ${lacks.join(' and ')}`,
             consequence: lacks.length === 2 || !rejects ? 'Receivers take forged mail in its name.' : 'Senders try its addresses for days before they give up.',

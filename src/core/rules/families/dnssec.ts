@@ -1,11 +1,12 @@
 /** Signed zones: signatures, keys and what the parent says of them. */
-import { keyTag, signatureOf } from '../../dnssec/parts.ts'
-import type * as Verify from '../../dnssec/verify.ts'
-import { u16At } from '../../names/octets.ts'
+
+import type { RecordId, Zone, Zones } from '../../model/zones.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
+import { keyTag, signatureOf } from '../../records/dnssec/parts.ts'
+import type * as Verify from '../../records/dnssec/verify.ts'
 import { rdataFields } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import type { RecordId, Zone, Zones } from '../../zone/zones.ts'
+import { nsec3, typeCovered } from '../../records/views.ts'
 import { parentZone } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
 import { SIGNED_ZONE, SIGNED_ZONE_DS } from '../signed-example.ts'
@@ -35,7 +36,7 @@ function* signedSets(cx: Context, zone: Zone): Generator<{ owner: NameId; type: 
     }
     for (let each = zones.first(owner); each !== NONE; each = zones.next(each)) {
       if (zones.zoneOfRecord(each) !== zone) continue
-      if (zones.type(each) === TYPE.RRSIG) at(u16At(zones.rdata(each), 0)).signatures.push(each)
+      if (zones.type(each) === TYPE.RRSIG) at(typeCovered(zones.rdata(each))).signatures.push(each)
       else at(zones.type(each)).records.push(each)
     }
     for (const [type, found] of byType) yield { owner, type, ...found }
@@ -53,7 +54,7 @@ function eachSigned(isOne: (zone: Zone, cx: Context) => boolean, visit: (verify:
     async finish(cx) {
       const zones = cx.memory((): Zone[] => [])
       if (zones.length === 0) return
-      const verify = await import('../../dnssec/verify.ts')
+      const verify = await import('../../records/dnssec/verify.ts')
       for (const zone of zones) visit(verify, zone, cx)
     },
   }
@@ -119,7 +120,7 @@ export const dnssecSignaturesStale: Rule = {
 }
 
 const signaturesOf = (zones: Zones, record: RecordId): RecordId[] =>
-  zones.records(zones.owner(record), TYPE.RRSIG).filter((each) => u16At(zones.rdata(each), 0) === zones.type(record))
+  zones.records(zones.owner(record), TYPE.RRSIG).filter((each) => typeCovered(zones.rdata(each)) === zones.type(record))
 
 function current(zones: Zones, signature: RecordId, now: number): boolean {
   const { expiration, inception } = signatureOf(zones.rdata(signature))
@@ -259,12 +260,12 @@ export const dnssecNsec3Cost: Rule = {
     set: {
       [TYPE.NSEC3PARAM](set, cx) {
         for (const record of set.records) {
-          const data = cx.zones.rdata(record)
-          if (u16At(data, 2) === 0 && data[4] === 0) continue
+          const { iterations, salt } = nsec3(cx.zones.rdata(record))
+          if (iterations === 0 && salt === 0) continue
           cx.report({
             record,
             part: 2,
-            message: `NSEC3 of ${cx.name(set.owner)} has ${u16At(data, 2)} iterations and ${data[4] === 0 ? 'no salt' : `a salt of ${data[4]} octets`}`,
+            message: `NSEC3 of ${cx.name(set.owner)} has ${iterations} iterations and ${salt === 0 ? 'no salt' : `a salt of ${salt} octets`}`,
             consequence: 'It costs time at every denial, and protects nothing.',
             fix: [`${cx.name(set.owner)} NSEC3PARAM 1 0 0 -`],
           })

@@ -1,15 +1,15 @@
 /** Where other records lead: service bindings, rewriting rules, SPF terms, report addresses, and tops that follow a name. */
 
-import { locate, locateName, locateWire, MISSING } from '../../answer/answer.ts'
+import { locate, locateName, locateWire, MISSING } from '../../knowledge/answer.ts'
 import { isDmarc } from '../../mail/dmarc/record.ts'
 import { isSpf, readSpf } from '../../mail/spf/record.ts'
+import type { RecordId, Zones } from '../../model/zones.ts'
 import { addressText } from '../../names/address.ts'
 import { foldName, wireNameLength, wireToName } from '../../names/name.ts'
 import { latin1Of, u16At } from '../../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import { joinedText } from '../../zone/purpose.ts'
-import type { RecordId, Zones } from '../../zone/zones.ts'
+import { joined, svcbPriority } from '../../records/views.ts'
 import { EXAMPLE_HEAD } from '../example-head.ts'
 import { addressesAt, hostAddresses, isPrivate, listed, named } from '../look.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
@@ -28,9 +28,9 @@ export const svcbAliasMode: Rule = {
   bad: ['@ HTTPS 0 site.northlight.example.\n@ HTTPS 1 . alpn=h2', 'www HTTPS 0 www.hollowmere.example.\nwww A 192.0.2.10'],
   good: ['@ HTTPS 0 site.northlight.example.', '@ HTTPS 1 . alpn=h2\n@ HTTPS 2 site.northlight.example.'],
   visit: onBoth((set, cx) => {
-    const alias = set.records.find((record) => u16At(cx.zones.rdata(record), 0) === 0)
+    const alias = set.records.find((record) => svcbPriority(cx.zones.rdata(record)) === 0)
     if (alias === undefined) return
-    const other = set.records.find((record) => u16At(cx.zones.rdata(record), 0) !== 0)
+    const other = set.records.find((record) => svcbPriority(cx.zones.rdata(record)) !== 0)
     const self = cx.zones.target(alias) === set.owner
     if (other === undefined && !self) return
     cx.report({
@@ -194,7 +194,7 @@ export const keptTargetMissing: Rule = {
         when: NAMES_DOMAIN,
         visit(set, cx) {
           for (const record of set.records) {
-            const text = joinedText(cx.zones, record)
+            const text = joined(cx.zones.rdata(record))
             if (!isSpf(text)) continue
             for (const { name, domain: value = '', text: term } of readSpf(text).record.mechanisms) {
               if ((name !== 'a' && name !== 'mx') || value === '' || value.includes('%')) continue

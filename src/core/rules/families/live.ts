@@ -1,10 +1,10 @@
 /** What only asking can tell: these rules speak where a look-up is handed in (`check --live`). */
-import { keptZoneOf } from '../../answer/answer.ts'
+import { keptZoneOf } from '../../knowledge/answer.ts'
 import { targetOf } from '../../mail/spf/budget.ts'
+import type { RecordId } from '../../model/zones.ts'
 import { bare, foldName, isAtOrBelow, type Name } from '../../names/name.ts'
 import { NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import type { RecordId } from '../../zone/zones.ts'
 import type { Context, Example, Rule, SetView } from '../rule.ts'
 import { reportText } from '../text.ts'
 import { SPF_TEXT } from '../traits.ts'

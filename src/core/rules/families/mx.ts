@@ -1,16 +1,16 @@
 /** Who receives a domain's mail: null MX, fallbacks, and what an exchange must not be. */
 
 import { letsSend } from '../../mail/spf/record.ts'
-import { u16At } from '../../names/octets.ts'
+import type { RecordId, Zones } from '../../model/zones.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import type { RecordId, Zones } from '../../zone/zones.ts'
+import { mx } from '../../records/views.ts'
 import { addressesAt, hostAddresses, isPrivate, isReverse, listed, spfAt } from '../look.ts'
 import type { Context, Rule, SetView, SetVisit } from '../rule.ts'
 import { ANY, NULL_TARGET, SEVERAL, SINGLE, TOP_TARGET, V6_TARGET, WILDCARD } from '../traits.ts'
 
 const isNull = (zones: Zones, record: RecordId): boolean => zones.target(record) === ROOT
-const preference = (zones: Zones, record: RecordId): number => u16At(zones.data.octets, zones.dataStart(record))
+const preference = (zones: Zones, record: RecordId): number => mx(zones.rdata(record)).preference
 /** The exchanges of a set, null MX left away. */
 const exchanges = (zones: Zones, set: SetView): RecordId[] => set.records.filter((record) => !isNull(zones, record))
 

@@ -1,10 +1,11 @@
 /** How the labels of a name are made: hosts' names, internationalised labels. */
+
+import { entryParts } from '../../file/entry.ts'
+import type { RecordId } from '../../model/zones.ts'
 import { labelsOf } from '../../names/name.ts'
 import { textOf } from '../../names/octets.ts'
 import { type NameId, NONE, ODD_EDGE_HYPHEN, ODD_HYPHENS_3_4, ODD_NOT_ASCII, ODD_SIGN, ROOT } from '../../names/tree.ts'
 import { rowOf, TYPE, typeText } from '../../records/types.ts'
-import { entryParts } from '../../zone/entry.ts'
-import type { RecordId } from '../../zone/zones.ts'
 import type { Context, Part, Rule, SetView } from '../rule.ts'
 import { ODD_OWNER, ODD_TARGET } from '../traits.ts'
 

@@ -1,8 +1,9 @@
 /** Names and values that stand where they mean nothing: below a cut, or left over from a template. */
+
+import type { RecordId } from '../../model/zones.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { rowOf, TYPE, typeText } from '../../records/types.ts'
-import { joinedText } from '../../zone/purpose.ts'
-import type { RecordId } from '../../zone/zones.ts'
+import { joined } from '../../records/views.ts'
 import { listed, recordsOf } from '../look.ts'
 import type { Context, Part, Rule } from '../rule.ts'
 import { COVERED, MAYBE_PLACEHOLDER } from '../traits.ts'
@@ -130,7 +131,7 @@ export const namePlaceholder: Rule = {
         when: MAYBE_PLACEHOLDER,
         visit(set, cx) {
           for (const record of set.records) {
-            const word = leftWord(joinedText(cx.zones, record))
+            const word = leftWord(joined(cx.zones.rdata(record)))
             if (word !== undefined) say(cx, record, 0, word)
           }
         },

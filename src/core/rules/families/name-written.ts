@@ -1,11 +1,12 @@
 /** Names that were written otherwise than they were meant. */
-import { keptZoneOf, locate, locateName, UNKNOWN } from '../../answer/answer.ts'
+
+import { entryParts, writtenValue } from '../../file/entry.ts'
+import { keptZoneOf, locate, locateName, UNKNOWN } from '../../knowledge/answer.ts'
+import type { RecordId, Zone, Zones } from '../../model/zones.ts'
 import { bare, labelsOf } from '../../names/name.ts'
 import { textOf } from '../../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { rowOf, typeText } from '../../records/types.ts'
-import { entryParts, writtenValue } from '../../zone/entry.ts'
-import type { RecordId, Zone, Zones } from '../../zone/zones.ts'
 import type { Context, Repair, Rule } from '../rule.ts'
 import { VAIN_TARGET } from '../traits.ts'
 

@@ -2,9 +2,9 @@
 import { isDmarc } from '../../mail/dmarc/record.ts'
 import { mergeSpf } from '../../mail/spf/merge.ts'
 import { isSpf } from '../../mail/spf/record.ts'
+import type { RecordId } from '../../model/zones.ts'
 import { TYPE } from '../../records/types.ts'
-import { joinedText } from '../../zone/purpose.ts'
-import type { RecordId } from '../../zone/zones.ts'
+import { joined } from '../../records/views.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
 import { textLine } from '../text.ts'
 import { SEVERAL } from '../traits.ts'
@@ -13,7 +13,7 @@ import { SEVERAL } from '../traits.ts'
 function policies(set: SetView, cx: Context, isOne: (text: string) => boolean): RecordId[] {
   const found = new Map<string, RecordId>()
   for (const record of set.records) {
-    const text = joinedText(cx.zones, record)
+    const text = joined(cx.zones.rdata(record))
     if (isOne(text) && !found.has(text)) found.set(text, record)
   }
   return [...found.values()]
@@ -36,9 +36,9 @@ export const spfSeveral: Rule = {
           const found = policies(set, cx, isSpf)
           if (found.length < 2) return
           const merged = found
-            .map((record) => joinedText(cx.zones, record))
+            .map((record) => joined(cx.zones.rdata(record)))
             .reduce((one: ReturnType<typeof mergeSpf>, other) => ('refused' in one ? one : mergeSpf(one.text, other)), {
-              text: joinedText(cx.zones, found[0]),
+              text: joined(cx.zones.rdata(found[0])),
               dropped: [],
             })
           cx.report({

@@ -1,9 +1,9 @@
 /** Faults that the reader meets, because they keep it from reading a record, or others read it differently: each is one of its problems, spoken of by one rule. */
 
+import type { Source } from '../../model/zones.ts'
 import type { Problem, ProblemKind } from '../../records/tokens.ts'
 import { MAX_TTL } from '../../records/ttl.ts'
 import { TYPE } from '../../records/types.ts'
-import type { Source } from '../../zone/zones.ts'
 import { EXAMPLE_HEAD } from '../example-head.ts'
 import type { Context, Repair, Rule, Visitor } from '../rule.ts'
 import { ODD_TTL } from '../traits.ts'

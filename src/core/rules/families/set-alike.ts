@@ -1,9 +1,9 @@
 /** Records of one set that differ where they must not, or do not differ at all. */
 
+import { GENERATED, type RecordId, type Zones } from '../../model/zones.ts'
 import { name } from '../../records/fields.ts'
 import { rdataKey, sameRdata } from '../../records/rdata.ts'
 import { rowOf, TYPE, typeText } from '../../records/types.ts'
-import { GENERATED, type RecordId, type Zones } from '../../zone/zones.ts'
 import type { Context, Repair, Rule, SetView } from '../rule.ts'
 
 /** Sets of more records than this are compared by keys, so that the cost stays linear. */

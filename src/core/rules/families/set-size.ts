@@ -1,7 +1,8 @@
 /** How long sets are kept, how large their answers are, and in which class they stand. */
+
+import { type RecordId, TTL_STATED, type Zone } from '../../model/zones.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import { type RecordId, TTL_STATED, type Zone } from '../../zone/zones.ts'
 import type { Context, Report, Rule } from '../rule.ts'
 import { LARGE, ODD_TTL } from '../traits.ts'
 

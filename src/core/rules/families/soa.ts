@@ -1,36 +1,24 @@
 /** What the SOA record says, and where it stands. */
-import { locateWire, MISSING } from '../../answer/answer.ts'
+
+import { advanceSerial, serialAfter } from '../../file/serial.ts'
+import { locateWire, MISSING } from '../../knowledge/answer.ts'
+import type { RecordId, Source, Zone, Zones } from '../../model/zones.ts'
 import { foldName, type Name } from '../../names/name.ts'
-import { u32At } from '../../names/octets.ts'
 import { NONE } from '../../names/tree.ts'
-import { rdataFields, rdataKey } from '../../records/rdata.ts'
+import { type Rdata, rdataFields, rdataKey } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import { advanceSerial, serialAfter } from '../../zone/serial.ts'
-import type { RecordId, Source, Zone, Zones } from '../../zone/zones.ts'
+import { type SoaData, soa } from '../../records/views.ts'
 import type { Context, Report, Rule } from '../rule.ts'
 import { SEVERAL } from '../traits.ts'
 
-interface Soa {
+interface Soa extends SoaData {
   /** The record's data: the primary server's name comes first, then the mailbox. */
-  data: Uint8Array
-  serial: number
-  refresh: number
-  retry: number
-  expire: number
-  minimum: number
+  data: Rdata
 }
 
 function soaOf(zones: Zones, record: RecordId): Soa {
   const data = zones.rdata(record)
-  const at = data.length - 20
-  return {
-    data,
-    serial: u32At(data, at),
-    refresh: u32At(data, at + 4),
-    retry: u32At(data, at + 8),
-    expire: u32At(data, at + 12),
-    minimum: u32At(data, at + 16),
-  }
+  return { data, ...soa(data) }
 }
 
 /** The same line with one value changed. */

@@ -1,5 +1,5 @@
 /** What is wrong inside an SPF record, and with the records that it leads to. One reading serves all these rules. */
-import { locateName, MISSING, UNKNOWN } from '../../answer/answer.ts'
+import { locateName, MISSING, UNKNOWN } from '../../knowledge/answer.ts'
 import { findKept } from '../../mail/lookup.ts'
 import { askingTerms, type BudgetNode, type KnownSpf, spfBudget, targetOf } from '../../mail/spf/budget.ts'
 import { MAX_EXCHANGES, MAX_LOOKUPS, MAX_VOID_LOOKUPS } from '../../mail/spf/check-host.ts'
@@ -20,13 +20,13 @@ import {
 } from '../../mail/spf/record.ts'
 import type { TextProblem } from '../../mail/tags.ts'
 import { shortened } from '../../mail/tags.ts'
+import { GENERATED, type RecordId, type Zones } from '../../model/zones.ts'
 import { specialNetwork } from '../../names/address-kinds.ts'
 import { foldName, labelsOf, type Name, nameToWire, wireNameLength } from '../../names/name.ts'
 import { latin1Of } from '../../names/octets.ts'
 import { NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import { joinedText } from '../../zone/purpose.ts'
-import { GENERATED, type RecordId, type Zones } from '../../zone/zones.ts'
+import { joined } from '../../records/views.ts'
 import { listed } from '../look.ts'
 import type { Context, Rule, SetView, Severity } from '../rule.ts'
 import { corrected, line, reportText, spfRecordAt, TextMemory, textLine } from '../text.ts'
@@ -277,9 +277,9 @@ const VISIT: Rule['visit'] = {
         part: 'type',
         message: `${cx.name(set.owner)} has a record of the type SPF`,
         consequence: 'Nobody asks for that type any more: only the TXT record counts.',
-        fix: cx.zones.records(set.owner, TYPE.TXT, set.zone.index).some((each) => isSpf(joinedText(cx.zones, each)))
+        fix: cx.zones.records(set.owner, TYPE.TXT, set.zone.index).some((each) => isSpf(joined(cx.zones.rdata(each))))
           ? [`take it out: ${cx.name(set.owner)} has an SPF record as TXT`]
-          : [line(cx, set.records[0], joinedText(cx.zones, set.records[0]))],
+          : [line(cx, set.records[0], joined(cx.zones.rdata(set.records[0])))],
       })
     },
   },

@@ -1,17 +1,17 @@
 /** Services: their names, ports, shares, and whether owner and target belong together. */
 import { closest, distance } from 'fastest-levenshtein'
-import { u16At } from '../../names/octets.ts'
+import type { RecordId, Zones } from '../../model/zones.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import type { RecordId, Zones } from '../../zone/zones.ts'
+import { srv } from '../../records/views.ts'
 import { hostAddresses } from '../look.ts'
 import type { Context, Rule, SetView, SetVisit } from '../rule.ts'
 import { portsOf, serviceNames } from '../services.ts'
 import { ODD_SERVICE, SERVED_ELSEWHERE, SEVERAL } from '../traits.ts'
 
-const priority = (zones: Zones, record: RecordId): number => u16At(zones.rdata(record), 0)
-const weight = (zones: Zones, record: RecordId): number => u16At(zones.rdata(record), 2)
-const port = (zones: Zones, record: RecordId): number => u16At(zones.rdata(record), 4)
+const priority = (zones: Zones, record: RecordId): number => srv(zones.rdata(record)).priority
+const weight = (zones: Zones, record: RecordId): number => srv(zones.rdata(record)).weight
+const port = (zones: Zones, record: RecordId): number => srv(zones.rdata(record)).port
 const isNone = (zones: Zones, record: RecordId): boolean => zones.target(record) === ROOT
 
 const onSrv = (when: number, visit: SetVisit): Rule['visit'] => ({ set: { [TYPE.SRV]: { when, visit } } })

@@ -1,8 +1,9 @@
 /** Targets that are no names: an address or a URL where a name must stand. */
+
+import { writtenValue } from '../../file/entry.ts'
 import { parseAddress } from '../../names/address.ts'
 import { ODD_ADDRESS_LIKE, ODD_COLON_OR_SLASH, ROOT } from '../../names/tree.ts'
 import { rowOf, TYPE, typeText } from '../../records/types.ts'
-import { writtenValue } from '../../zone/entry.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
 import { NULL_TARGET, ODD_TARGET } from '../traits.ts'
 

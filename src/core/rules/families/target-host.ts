@@ -1,5 +1,5 @@
 /** What the target of a mail exchange or a service must be: a host with addresses of its own, no alias. */
-import { aliasOf, locate, MISSING } from '../../answer/answer.ts'
+import { aliasOf, locate, MISSING } from '../../knowledge/answer.ts'
 import { nameToWire, wireToName } from '../../names/name.ts'
 import { ROOT } from '../../names/tree.ts'
 import { rowOf, TYPE, typeText } from '../../records/types.ts'

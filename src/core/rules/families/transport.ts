@@ -1,11 +1,11 @@
 /** How mail must be carried to a domain (MTA-STS), and where reports of it go (TLS-RPT). */
-import { locateName, UNKNOWN } from '../../answer/answer.ts'
+import { locateName, UNKNOWN } from '../../knowledge/answer.ts'
 import { isSts, isTlsReports, listsExchange, parsePolicy, parseSts, parseTlsReports } from '../../mail/transport.ts'
+import type { RecordId, Zones } from '../../model/zones.ts'
 import { bare, foldName } from '../../names/name.ts'
 import { ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import { joinedText } from '../../zone/purpose.ts'
-import type { RecordId, Zones } from '../../zone/zones.ts'
+import { joined } from '../../records/views.ts'
 import { hostAddresses, named } from '../look.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
 import { corrected, reportText } from '../text.ts'
@@ -31,7 +31,7 @@ const VISIT: Rule['visit'] = {
       visit(set, cx) {
         const kind = kindOf(cx.zones, set.owner)
         if (kind === undefined) return
-        const texts = new Map(set.records.map((record) => [joinedText(cx.zones, record), record]))
+        const texts = new Map(set.records.map((record) => [joined(cx.zones.rdata(record)), record]))
         const counting = [...texts].filter(([text]) => COUNTS[kind](text))
         if (counting.length > 1)
           cx.report({

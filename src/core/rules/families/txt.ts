@@ -1,8 +1,10 @@
 /** Texts that were pasted with what does not belong in them. */
+
+import { entryParts } from '../../file/entry.ts'
+import { GENERATED, type RecordId } from '../../model/zones.ts'
 import { latin1Of, textOf } from '../../names/octets.ts'
 import { TYPE } from '../../records/types.ts'
-import { entryParts } from '../../zone/entry.ts'
-import { GENERATED, type RecordId } from '../../zone/zones.ts'
+import { strings as stringsIn } from '../../records/views.ts'
 import type { Context, Rule } from '../rule.ts'
 import { quoted } from '../text.ts'
 import { CONTROL, NOT_ASCII, QUOTE_FIRST, SEVERAL_STRINGS } from '../traits.ts'
@@ -18,13 +20,6 @@ const onText = (when: number, visit: (record: RecordId, cx: Context) => void): R
     },
   },
 })
-
-/** The record's strings, as octets in Latin-1. */
-function stringsOf(data: Uint8Array): string[] {
-  const found: string[] = []
-  for (let at = 0; at < data.length; at += data[at] + 1) found.push(latin1Of(data, at + 1, at + 1 + data[at]))
-  return found
-}
 
 /** The strings of a record in place of what was written, where that is one value after the other on one line. */
 function restating(cx: Context, record: RecordId, strings: readonly string[]): ReturnType<Context['rewriting']> {
@@ -54,7 +49,7 @@ export const txtTypographicQuotes: Rule = {
   bad: ['@ TXT “ferry-proof=41c2”', '@ TXT "“ferry-proof=41c2”"', '@ TXT "say ‘ferry’"'],
   good: ['@ TXT "ferry-proof=41c2"', '@ TXT "die Fähre am See"'],
   visit: onText(NOT_ASCII, (record, cx) => {
-    const strings = stringsOf(cx.zones.rdata(record)).map(utf8)
+    const strings = stringsIn(cx.zones.rdata(record)).map(utf8)
     const [sign] = TYPOGRAPHIC.exec(strings.join('')) ?? []
     if (sign === undefined) return
     const inside = WHOLE.exec(strings.join(' '))?.[1]
@@ -83,7 +78,7 @@ export const txtNotAscii: Rule = {
     if (cx.zones.flags(record) & GENERATED) return
     const { octets } = cx.zones.source(record)
     if (!entryParts(cx.zones, record).values.some(([start, end]) => octets.subarray(start, end).some((octet) => octet > 0x7f))) return
-    const strings = stringsOf(cx.zones.rdata(record))
+    const strings = stringsIn(cx.zones.rdata(record))
     cx.report({
       record,
       part: 0,
@@ -105,7 +100,7 @@ export const txtStrayQuotes: Rule = {
   bad: ['@ TXT "\\"ferry-proof=41c2\\""', '@ TXT "\\"v=spf1 -all\\""'],
   good: ['@ TXT "ferry-proof=41c2"', '@ TXT "the \\"Heron\\" sails"'],
   visit: onText(QUOTE_FIRST, (record, cx) => {
-    const joined = stringsOf(cx.zones.rdata(record)).join('')
+    const joined = stringsIn(cx.zones.rdata(record)).join('')
     if (joined.length < 2 || !joined.startsWith('"') || !joined.endsWith('"')) return
     const inside = joined.slice(1, -1)
     const clean = inside.includes('"') || inside.length > 255 ? undefined : [inside]
@@ -130,7 +125,7 @@ export const txtControlCharacter: Rule = {
   bad: ['@ TXT "ferry-proof=\\009 41c2"', '@ TXT "ferry-proof=41c2\\010"'],
   good: ['@ TXT "ferry-proof=41c2"'],
   visit: onText(CONTROL, (record, cx) => {
-    const strings = stringsOf(cx.zones.rdata(record))
+    const strings = stringsIn(cx.zones.rdata(record))
     const [sign] = /[\0-\x1f\x7f]/.exec(strings.join('')) ?? []
     // Of a text that goes on over the end of a line another rule speaks.
     if (sign === undefined || endsLine(cx, record)) return
@@ -169,7 +164,7 @@ export const txtUnquotedSpaces: Rule = {
     if (values.length < 2 || values.every(([start]) => octets[start] === 0x22) || octets[values[0][0]] === 0x22) return
     // Where nothing parts them, no blank was lost.
     if (values.some(([start], i) => i > 0 && start === values[i - 1][1])) return
-    const text = [stringsOf(cx.zones.rdata(record)).join(' ')]
+    const text = [stringsIn(cx.zones.rdata(record)).join(' ')]
     cx.report({
       record,
       part: 0,

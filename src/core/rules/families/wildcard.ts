@@ -1,11 +1,11 @@
 /** Wildcards: what they cover, and what not. */
 
-import { locate } from '../../answer/answer.ts'
+import { locate } from '../../knowledge/answer.ts'
 import { isDmarc } from '../../mail/dmarc/record.ts'
+import type { Zones } from '../../model/zones.ts'
 import { type NameId, NONE, ODD_STAR, ROOT } from '../../names/tree.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import { joinedText } from '../../zone/purpose.ts'
-import type { Zones } from '../../zone/zones.ts'
+import { joined } from '../../records/views.ts'
 import { listed } from '../look.ts'
 import type { Rule } from '../rule.ts'
 import { STRAY_STAR, WILDCARD } from '../traits.ts'
@@ -149,7 +149,7 @@ export const wildcardAnswersForPolicy: Rule = {
           for (let here = tree.parent(set.owner); here > ROOT; here = tree.parent(here)) below ||= /^_(?:dmarc|report)$/.test(tree.labelText(here))
           const selector = tree.labelText(tree.parent(set.owner)) === '_domainkey'
           const policy = set.records.find((record) => {
-            const text = joinedText(cx.zones, record)
+            const text = joined(cx.zones.rdata(record))
             return (isDmarc(text) && !below) || isKey(text)
           })
           if (policy === undefined && (below || selector)) return

@@ -1,8 +1,8 @@
 /** What the top of every zone must have. */
 
+import type { Zone } from '../../model/zones.ts'
 import { NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import type { Zone } from '../../zone/zones.ts'
 import type { Context, Rule } from '../rule.ts'
 import { AT_TOP } from '../traits.ts'
 

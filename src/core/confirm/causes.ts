@@ -1,0 +1,194 @@
+/** What it looks like, when a set is not there or other than intended: the usual accidents, each told by what a few more questions bring. */
+import { answer } from '../knowledge/answer.ts'
+import { isDmarc } from '../mail/dmarc/record.ts'
+import { isSpf } from '../mail/spf/record.ts'
+import type { Message } from '../message/message.ts'
+import type { Zone, Zones } from '../model/zones.ts'
+import { bare, foldName, labelsOf, type Name, toName } from '../names/name.ts'
+import { type Rdata, rdataFields, rdataText } from '../records/rdata.ts'
+import { TYPE, typeText } from '../records/types.ts'
+import { joined } from '../records/views.ts'
+import type { Earlier, Question } from './questions.ts'
+import { sameness } from './verdict.ts'
+
+export type AccidentKind =
+  | 'zone-doubled'
+  | 'at-top'
+  | 'below-top'
+  | 'underscore-missing'
+  | 'quotes-inside'
+  | 'cut-at-255'
+  | 'preference-in-target'
+  | 'dot-missing'
+  | 'old-delegation'
+  | 'second-record'
+  | 'wildcard-answers'
+  | 'secondary-behind'
+  | 'denied-above'
+
+export interface Accident {
+  kind: AccidentKind
+  /** What it looks like, in one sentence. */
+  text: string
+  /** What was seen. */
+  evidence: string
+  remedy: string
+}
+
+/** A further question: what is at another name, where the set may have landed. */
+export interface Probe {
+  kind: AccidentKind
+  name: Name
+  type: number
+}
+
+/** Labels under which a set for the zone's own name is entered by mistake. */
+const INSTEAD_OF_TOP = ['@', 'www', 'mail', '_spf', 'spf']
+
+/** What to ask about a set that is not as intended. `fresh` is a label that cannot exist. */
+export function probesFor(zones: Zones, zone: Zone, { owner, type }: Question, fresh: string): Probe[] {
+  const probes: Probe[] = []
+  const add = (kind: AccidentKind, text: string, of = type): void => {
+    const name = toName(text)
+    if (name !== undefined && foldName(name) !== foldName(owner)) probes.push({ kind, name, type: of })
+  }
+  const top = foldName(owner) === foldName(zone.name)
+  const labels = labelsOf(owner)
+  const parent = labels.slice(1).join('.')
+  // Both are needed to tell what a wildcard brings: beside the name, and beside everything.
+  if (!top) add('wildcard-answers', `${fresh}.${parent}.`)
+  if (parent !== bare(zone.name) || top) add('wildcard-answers', `${fresh}.${zone.name}`)
+  add('zone-doubled', `${owner}${zone.name}`)
+  if (top) {
+    for (const label of INSTEAD_OF_TOP) add('below-top', `${label}.${zone.name}`)
+    add('below-top', `${labels[0]}.${zone.name}`)
+  } else add('at-top', zone.name)
+  const underscored = labels.flatMap((label, i) => (label.startsWith('_') ? [i] : []))
+  const without = (indices: number[]): string => labels.map((label, i) => (indices.includes(i) ? label.slice(1) : label)).join('.')
+  for (const i of underscored) add('underscore-missing', `${without([i])}.`)
+  if (underscored.length > 1) add('underscore-missing', `${without(underscored)}.`)
+  // Names above that exist only because of what is below them.
+  for (let i = 1; i < labels.length; i++) {
+    const above = `${labels.slice(i).join('.')}.`
+    if (foldName(above) === foldName(zone.name)) break
+    if (answer(zones, above, type).kind === 'no-data') add('denied-above', above)
+  }
+  return probes
+}
+
+/** What is known for telling accidents. */
+export interface Evidence {
+  /** The answer to a probe; undefined where none came. */
+  found(probe: Probe): Message | undefined
+  /** Data of the type that came for the set itself, where it was other than intended. */
+  came: readonly Rdata[]
+  /** Whether the set itself was denied. */
+  denied: boolean
+  /** Whether the zone's servers have it, and only a resolver does not. */
+  published: boolean
+  /** How the zone was before: what stood somewhere then did not land there by accident. */
+  before: readonly Earlier[]
+}
+
+export function accidentsOf(zones: Zones, zone: Zone, question: Question, probes: readonly Probe[], evidence: Evidence): Accident[] {
+  const { intended, owner, type } = question
+  if (!intended) return []
+  const accidents: Accident[] = []
+  const wanted = new Set(intended.data.map((data) => sameness(question, data)))
+  const keys = (data: readonly Rdata[]): string[] => data.map((each) => sameness(question, each))
+  const dataAt = (probe: Probe): Rdata[] =>
+    (evidence.found(probe)?.answers ?? []).filter((each) => each.type === type && foldName(each.owner) === foldName(probe.name)).map(({ data }) => data)
+  const byWildcard = new Set(probes.filter(({ kind }) => kind === 'wildcard-answers').flatMap((probe) => keys(dataAt(probe))))
+  const record = (name: Name, data: Rdata): string => `${name} ${typeText(type)} ${rdataText(type, data)}`
+  const right = intended.data.map((data) => record(owner, data)).join('; ')
+  // At another name: the intended data, which is not intended there, and which no wildcard brings.
+  const seen = new Set<AccidentKind>()
+  for (const probe of probes) {
+    const says = ELSEWHERE[probe.kind]
+    if (!says || seen.has(probe.kind)) continue
+    const states = [zones, ...evidence.before.map((each) => each.zones)]
+    const there = new Set(states.flatMap((state) => answer(state, probe.name, type).answers.flatMap(({ data }) => keys(data))))
+    const hit = dataAt(probe).find(
+      (data) => wanted.has(sameness(question, data)) && !there.has(sameness(question, data)) && !byWildcard.has(sameness(question, data)),
+    )
+    if (!hit) continue
+    seen.add(probe.kind)
+    accidents.push({ kind: probe.kind, text: says(zone), evidence: `found there: ${record(probe.name, hit)}`, remedy: `remove that, and publish ${right}` })
+  }
+  const extra = evidence.came.filter((data) => !wanted.has(sameness(question, data)))
+  const lacking = intended.data.filter((data) => !keys(evidence.came).includes(sameness(question, data)))
+  for (const data of extra) {
+    const like = lacking.flatMap((missing) => insideOf(zone, question, missing, data) ?? [])[0]
+    if (like) accidents.push({ ...like, evidence: `published: ${record(owner, data)}`, remedy: `publish ${right}` })
+    else if (lacking.length === 0 && type === TYPE.TXT && isSecond(intended.data, data))
+      accidents.push({
+        kind: 'second-record',
+        text: 'a second record stands beside the intended one, and where there may be only one, both are ignored',
+        evidence: `published: ${record(owner, data)}`,
+        remedy: 'remove that one: it may be an earlier one, or one that a service put in',
+      })
+  }
+  const wild = probes.find(
+    (probe) => probe.kind === 'wildcard-answers' && extra.length > 0 && extra.every((data) => keys(dataAt(probe)).includes(sameness(question, data))),
+  )
+  if (wild)
+    accidents.push({
+      kind: 'wildcard-answers',
+      text: 'a wildcard answers: the name itself is not there',
+      evidence: `the same data comes for ${bare(wild.name)}, which nobody made`,
+      remedy: `publish ${right}`,
+    })
+  if (evidence.published && evidence.denied)
+    for (const probe of probes.filter(({ kind }) => kind === 'denied-above'))
+      if (evidence.found(probe)?.rcode === 3) {
+        accidents.push({
+          kind: 'denied-above',
+          text: `a server of the zone denies that ${bare(probe.name)} exists, though there are names below it: resolvers may then deny those, too (RFC 8020)`,
+          evidence: `${probe.name} ${typeText(type)} was answered NXDOMAIN`,
+          remedy: 'this is a fault of the server’s software: tell its operator, or put a text at that name',
+        })
+        break
+      }
+  return accidents
+}
+
+const ELSEWHERE: Partial<Record<AccidentKind, (zone: Zone) => string>> = {
+  'zone-doubled': (zone) => `the zone’s name is there twice: the whole name was entered where ${bare(zone.name)} is added by itself`,
+  'at-top': () => 'the record is at the zone’s own name instead of the name below it',
+  'below-top': () => 'the record is at a name below instead of the zone’s own name',
+  'underscore-missing': () => 'the record is at a name without its underscore',
+}
+
+/** What a value looks like that came instead of an intended one; undefined where it looks like nothing known. */
+function insideOf(zone: Zone, { type }: Question, intended: Rdata, came: Rdata): Pick<Accident, 'kind' | 'text'> | undefined {
+  if (type === TYPE.TXT) {
+    const [wanted, got] = [joined(intended), joined(came)]
+    const plain = (text: string): string => text.replace(/["\\]/g, '')
+    if (plain(wanted) === plain(got) && /["\\]/.test(got))
+      return { kind: 'quotes-inside', text: 'quotes or backslashes are part of the text: they were entered where none are needed' }
+    if (wanted.length > got.length && wanted.startsWith(got) && got.length >= 254 && (got.length % 255 === 0 || got.length <= 256))
+      return {
+        kind: 'cut-at-255',
+        text: `the text is cut after ${got.length} of ${wanted.length} characters: it must be given as several strings of at most 255`,
+      }
+    return undefined
+  }
+  const [wanted, got] = [rdataFields(type, intended), rdataFields(type, came)]
+  const last = wanted.length - 1
+  if (last < 0 || got.length !== wanted.length || !/\.$/.test(wanted[last])) return undefined
+  const [target, there] = [foldName(wanted[last]), foldName(got[last])]
+  const zoneName = foldName(zone.name)
+  const relative = target.endsWith(`.${zoneName}`) ? target.slice(0, -zoneName.length) : target
+  if (there === `${target}${zoneName}`) return { kind: 'dot-missing', text: `the target lacks its final dot, so that ${bare(zone.name)} was added to it` }
+  const stripped = there.replace(/^(?:\d+\\032)+/, '')
+  if (stripped !== there && [target, `${relative}${zoneName}`, `${target}${zoneName}`].includes(stripped))
+    return { kind: 'preference-in-target', text: 'the number in front of the target was entered as part of it' }
+  return undefined
+}
+
+/** Whether a text is a second one of a purpose of which there may be one. */
+function isSecond(intended: readonly Rdata[], data: Rdata): boolean {
+  const text = joined(data)
+  const purposes: ((text: string) => boolean)[] = [isSpf, isDmarc, (each) => /^v=STSv1\s*;/i.test(each), (each) => /^v=TLSRPTv1\s*;/i.test(each)]
+  return purposes.some((is) => is(text) && intended.some((each) => is(joined(each))))
+}

@@ -1,0 +1,429 @@
+/** A confirmation: whom to ask what in which order, and what the answers come to. Asking, the clock and waiting are handed in. */
+import { answer } from '../knowledge/answer.ts'
+import type { How, Message } from '../message/message.ts'
+import type { Zone, Zones } from '../model/zones.ts'
+import { foldName, type Name } from '../names/name.ts'
+import type { Rdata } from '../records/rdata.ts'
+import { TYPE } from '../records/types.ts'
+import { frontAt } from '../rules/fronts.ts'
+import { type Accident, accidentsOf, type Probe, probesFor } from './causes.ts'
+import type { Memory } from './memory.ts'
+import type { Observation } from './observation.ts'
+import { type Earlier, type Past, pastOf, type Question } from './questions.ts'
+import { type Facts, type Standing, standingOf } from './status.ts'
+import { type Judged, judge, judgeTtls, type Known, note, type Role } from './verdict.ts'
+import { delegationIn, intendedState, type Remark, remarksOn, type ServerState, serverState, transferTime, type ZoneState } from './zone-state.ts'
+
+/** One of those that are asked. Without a role, it is found out by asking. */
+export interface Party {
+  label: string
+  role?: Role
+  /** The name of the server, where it is known by one. */
+  server?: Name
+}
+
+/** The outside, as it is handed in. Times are seconds since 1970. */
+export interface Asking {
+  ask(party: string, name: Name, type: number, how: How): Promise<Observation>
+  now(): number
+  /** Waits; returns earlier when everything shall stop. */
+  sleep(seconds: number): Promise<void>
+  /** Called after each question for a set. */
+  progress?(): void
+}
+
+export interface Plan {
+  zones: Zones
+  zone: Zone
+  questions: readonly Question[]
+  /** How the zone was before, newest first. */
+  earlier: readonly Earlier[]
+  /** Whether there were older states that are not among them. */
+  moreEarlier?: boolean
+  parties: readonly Party[]
+  /** Servers of the parent zone, for its delegation. */
+  parents: readonly Party[]
+  memory: Memory
+  /** A label that cannot exist. */
+  fresh: string
+  /** How often each resolver is asked. */
+  samples: number
+  /** Ask resolvers for sets that not all authoritative servers have, too. */
+  early: boolean
+  /** Ask no resolver at all. */
+  onlyAuthoritative?: boolean
+}
+
+export interface ConfirmedSet {
+  question: Question
+  answers: Judged[]
+  standing: Standing
+  accidents: Accident[]
+}
+
+export interface Confirmation {
+  at: number
+  state: ZoneState
+  remarks: Remark[]
+  sets: ConfirmedSet[]
+  /** Labels of those that were asked, with their roles. */
+  parties: (Party & { role: Role })[]
+}
+
+/** Questions for sets under way at a time; each vantage has its own bound below that. */
+const WORKERS = 256
+/** An answer of a resolver with so low a TTL may be an expired one (RFC 8767 §5 has 30 s): it is asked for again after this many seconds. */
+const STALE_TTL = 30
+const STALE_WAIT = 2
+/** Accidents are looked for with so many sets at most. */
+const EXAMINED = 25
+
+/** Zones that are asked about at a time. */
+const ZONES = 8
+
+/** Runs `work` on each item, so many at a time. */
+async function each<T>(items: readonly T[], work: (item: T, index: number) => Promise<void>, workers = WORKERS): Promise<void> {
+  let next = 0
+  const worker = async (): Promise<void> => {
+    while (next < items.length) {
+      const index = next++
+      await work(items[index], index)
+    }
+  }
+  await Promise.all(Array.from({ length: Math.min(workers, items.length) }, worker))
+}
+
+/** One round over the sets of all plans, some zones at a time. */
+export async function confirmAll(plans: readonly Plan[], asking: Asking, before?: readonly Confirmation[]): Promise<Confirmation[]> {
+  const confirmations = new Array<Confirmation>(plans.length)
+  await each(
+    plans,
+    async (plan, i) => {
+      confirmations[i] = await confirmRound(plan, asking, before?.[i])
+    },
+    ZONES,
+  )
+  return confirmations
+}
+
+/** When an answer that is not the intended one can have changed, in seconds since 1970; Infinity for one that is intended. */
+export function dueAt({ verdict, role, ttl, at }: Judged): number {
+  if (verdict === 'as-intended' || verdict === 'not-tried') return Number.POSITIVE_INFINITY
+  if (role === 'authoritative') return at + POLL
+  if (verdict === 'earlier-answer' || verdict === 'different' || verdict === 'aliased' || verdict === 'absent') return at + Math.max(LEAST, ttl ?? 0)
+  return at + RETRY
+}
+/** Never more often than every few seconds; authoritative servers can change at any time; failures are kept for a while (RFC 8767 §5, RFC 9520 §3.2). */
+export const LEAST = 5
+const POLL = 15
+const RETRY = 30
+
+/** One round over all sets. With `before`, only what can have changed since is asked for again. */
+export async function confirmRound(plan: Plan, asking: Asking, before?: Confirmation): Promise<Confirmation> {
+  const parties = before?.parties ?? (await withRoles(plan, asking))
+  const servers = parties.filter(({ role }) => role === 'authoritative')
+  const resolvers = parties.filter(({ role }) => role === 'resolver')
+  const open = before?.sets.some(({ standing }) => standing.word !== 'confirmed') ?? true
+  const state = before && !open ? before.state : await zoneState(plan, asking, servers)
+  const earlierSets = new Map(before?.sets.map((set) => [set.question, set]))
+  const known = new Looks(plan, asking, resolvers, servers)
+  const answersTo = new Map<Question, Judged[]>(plan.questions.map((question) => [question, []]))
+  const kept = (question: Question, party: Party): Judged[] => (earlierSets.get(question)?.answers ?? []).filter(({ vantage }) => vantage === party.label)
+
+  // Authoritative servers first: asking a cache for what is not there yet plants the very denial that one waits for.
+  const askOf = async (question: Question, party: Party & { role: Role }, samples: number): Promise<void> => {
+    const judged = kept(question, party)
+    if (judged.length > 0 && judged.every((one) => dueAt(one) > asking.now())) answersTo.get(question)!.push(...judged)
+    else for (let i = 0; i < samples; i++) answersTo.get(question)!.push(await known.observe(question, party))
+    asking.progress?.()
+  }
+  await each(plan.questions, async (question) => {
+    await Promise.all(servers.map((party) => askOf(question, party, 1)))
+  })
+  for (const { label } of servers)
+    judgeTtls(
+      plan.questions.flatMap((question) =>
+        answersTo
+          .get(question)!
+          .filter(({ vantage }) => vantage === label)
+          .map((one) => ({ question, answer: one })),
+      ),
+    )
+  const isPublished = (question: Question): boolean => answersTo.get(question)!.every(({ verdict }) => verdict === 'as-intended' || verdict === 'not-tried')
+  const forResolvers = plan.early ? plan.questions : plan.questions.filter(isPublished)
+  await each(forResolvers, async (question) => {
+    await Promise.all(resolvers.map((party) => askOf(question, party, plan.samples)))
+    for (const { label } of resolvers) noteSamples(answersTo.get(question)!.filter(({ vantage }) => vantage === label))
+  })
+
+  const now = asking.now()
+  const remarks = remarksOn(state)
+  const transfer = transferTime(state)
+  const delegationTtl = delegationChanged(plan, state)
+  const serials = new Map(state.servers.flatMap(({ vantage, soa }) => (soa ? [[vantage, soa.serial] as const] : [])))
+  const asked = new Set(forResolvers)
+  const sets = plan.questions.map((question): ConfirmedSet => {
+    const answers = parties.flatMap(({ label }) => answersTo.get(question)!.filter(({ vantage }) => vantage === label))
+    const past = known.past(question).filter((one) => differs(question, one))
+    const facts: Facts = {
+      now,
+      publishedAt: plan.memory.publishedAt(question),
+      changed: past.length > 0 ? 'yes' : known.past(question).length > 0 && !plan.moreEarlier ? 'no' : 'unknown',
+      oldTtl: Math.max(0, ...past.map(({ ttl }) => ttl)),
+      delegationTtl,
+      serials,
+      intendedSerial: state.intended.soa?.serial,
+      transferTime: transfer,
+      since: (vantage, verdict) => plan.memory.since(question, vantage, verdict),
+      struck: !question.intended && !question.follow,
+      resolversLeft: resolvers.length > 0 && !asked.has(question),
+    }
+    const standing = standingOf(answers, facts)
+    return { question, answers, standing, accidents: standing.word === 'confirmed' ? [] : (earlierSets.get(question)?.accidents ?? []) }
+  })
+  const result = { at: now, state, remarks, sets, parties }
+  const examined = sets.filter(({ standing, accidents }) => !['confirmed', 'unreachable'].includes(standing.word) && accidents.length === 0).slice(0, EXAMINED)
+  await each(examined, async (set) => {
+    set.accidents = await examine(plan, asking, result, set, known)
+  })
+  return result
+}
+
+/** Whether an earlier state answered otherwise than intended now. */
+export function differs({ intended, follow, front, type, alias }: Question, past: Past): boolean {
+  if (follow || front) return false
+  if (!intended) return past.data !== undefined || (past.alias !== undefined && !alias)
+  if (!past.data || past.data.length !== intended.data.length || past.ttl > intended.ttl) return true
+  const keys = new Set(intended.data.map((data) => `${type} ${data.join()}`))
+  return past.data.some((data) => !keys.has(`${type} ${data.join()}`))
+}
+
+/** How long caches may hold an earlier delegation: the longest NS TTL of parent and child, where the NS set was another; else nothing. */
+function delegationChanged({ earlier }: Plan, { intended, servers, parents }: ZoneState): number {
+  const before = earlier.map((each) => intendedState(each.zones, each.zone))
+  if (before.every(({ ns }) => ns.join() === intended.ns.join())) return 0
+  return Math.max(intended.nsTtl, ...before.map(({ nsTtl }) => nsTtl), ...servers.map(({ nsTtl }) => nsTtl ?? 0), ...parents.map(({ nsTtl }) => nsTtl))
+}
+
+/** Several samples of one resolver: a TTL that rises means that several caches answer. */
+function noteSamples(samples: readonly Judged[]): void {
+  if (samples.length < 2) return
+  const rises = samples.some(({ ttl }, i) => i > 0 && ttl !== null && samples[i - 1].ttl !== null && ttl > samples[i - 1].ttl!)
+  note(samples[0], `${samples.length} samples${rises ? '; its TTL rises between them: several caches answer there' : ''}`)
+}
+
+/** Finds out who is a server of the zone: whoever answers for its SOA with authority, without asking others; or fails to, and offers no recursion. */
+async function withRoles({ parties, zone, onlyAuthoritative }: Plan, asking: Asking): Promise<(Party & { role: Role })[]> {
+  const known = await Promise.all(
+    parties.map(async (party) => {
+      if (party.role) return { ...party, role: party.role }
+      const { message } = await asking.ask(party.label, zone.name, TYPE.SOA, { recursion: false })
+      const isServer = message && ((message.authoritative && message.answers.length > 0) || (message.rcode === SERVFAIL && !message.recursionAvailable))
+      return { ...party, role: isServer ? 'authoritative' : 'resolver' } as const
+    }),
+  )
+  return onlyAuthoritative ? known.filter(({ role }) => role === 'authoritative') : known
+}
+
+async function zoneState({ zones, zone, parents }: Plan, asking: Asking, servers: readonly Party[]): Promise<ZoneState> {
+  const how = { recursion: false }
+  const [states, delegations] = await Promise.all([
+    Promise.all(
+      servers.map(async ({ label, server }): Promise<ServerState> => {
+        const [soa, ns] = await Promise.all([asking.ask(label, zone.name, TYPE.SOA, how), asking.ask(label, zone.name, TYPE.NS, how)])
+        return serverState(zone, label, server, soa, ns)
+      }),
+    ),
+    Promise.all(
+      parents.map(async ({ label }) => {
+        const found = delegationIn(zone, (await asking.ask(label, zone.name, TYPE.NS, how)).message)
+        return found ? [{ vantage: label, ...found }] : []
+      }),
+    ),
+  ])
+  return { intended: intendedState(zones, zone), servers: states, parents: delegations.flat() }
+}
+
+/** Asking for sets, with the second looks that some answers need; remembers what serves many of them. */
+class Looks {
+  private readonly plan: Plan
+  private readonly asking: Asking
+  private readonly resolvers: readonly Party[]
+  private readonly servers: readonly Party[]
+  private readonly pasts = new Map<Question, Past[]>()
+  private readonly followed = new Map<string, Promise<readonly Rdata[] | undefined>>()
+  /** The data that came for sets that are not as intended. */
+  readonly came = new Map<Question, { party: Party; data: Rdata[]; denied: boolean }[]>()
+
+  constructor(plan: Plan, asking: Asking, resolvers: readonly Party[], servers: readonly Party[]) {
+    this.plan = plan
+    this.asking = asking
+    this.resolvers = resolvers
+    this.servers = servers
+  }
+
+  past(question: Question): Past[] {
+    if (this.plan.earlier.length === 0) return []
+    let past = this.pasts.get(question)
+    if (!past) this.pasts.set(question, (past = pastOf(question, this.plan.earlier)))
+    return past
+  }
+
+  async observe(question: Question, party: Party & { role: Role }): Promise<Judged> {
+    const { asked, type } = question
+    const how: How = { recursion: party.role === 'resolver' }
+    const { label, role } = party
+    let observation = await this.asking.ask(label, asked, type, how)
+    const known: Known = { role, past: this.past(question), ...(question.follow ? { followed: await this.addressesOf(question.follow, type) } : {}) }
+    let judged = judge(question, observation, known)
+    if (judged.verdict === 'as-intended' && judged.notes.length === 0) return judged
+    const { rcode } = observation.message ?? {}
+    if (judged.verdict === 'garbled' || (judged.verdict === 'failed' && (rcode === 1 || rcode === 4 || rcode === 16))) {
+      const plain = await this.asking.ask(label, asked, type, { ...how, plain: true })
+      if (plain.message && ![1, 4, 16].includes(plain.message.rcode)) {
+        observation = plain
+        judged = judge(question, plain, known)
+        judged.notes.push('it answers only without EDNS (RFC 6891)')
+      }
+    } else if (judged.verdict === 'failed' && role === 'resolver') {
+      const unchecked = (await this.asking.ask(label, asked, type, { ...how, checkingDisabled: true })).message
+      if (unchecked && (unchecked.rcode === 0 || unchecked.rcode === 3)) {
+        judged.bogus = true
+        judged.detail += '; with checking disabled it answers: the signatures are broken, not the server'
+      }
+    } else if (judged.verdict === 'absent' && type === TYPE.CNAME && !judged.noName) judged = await this.flattened(question, party, judged)
+    else if (role === 'resolver' && CAN_BE_STALE.has(judged.verdict) && judged.ttl !== null && judged.ttl > 0 && judged.ttl <= STALE_TTL) {
+      await this.asking.sleep(STALE_WAIT)
+      const again = await this.asking.ask(label, asked, type, how)
+      const second = judge(question, again, { ...known, before: observation })
+      if (again.message) judged = second
+    }
+    if (judged.verdict !== 'as-intended') this.keep(question, party, observation.message)
+    return judged
+  }
+
+  private keep(question: Question, party: Party, message: Message | undefined): void {
+    if (!message) return
+    const here = message.answers.filter((record) => record.type === question.type && foldName(record.owner) === foldName(question.asked))
+    const kept = this.came.get(question) ?? []
+    kept.push({ party, data: here.map(({ data }) => data), denied: here.length === 0 })
+    this.came.set(question, kept)
+  }
+
+  /** No alias, but perhaps the addresses that it leads to: those of a front, or put there by the host. */
+  private async flattened(question: Question, { label, role }: Party & { role: Role }, judged: Judged): Promise<Judged> {
+    const how = { recursion: role === 'resolver' }
+    const replies = await Promise.all([TYPE.A, TYPE.AAAA].map((type) => this.asking.ask(label, question.asked, type, how)))
+    const addresses = replies.flatMap(({ message }, i) =>
+      (message?.answers ?? []).filter(({ type }) => type === [TYPE.A, TYPE.AAAA][i]).map(({ data }) => data),
+    )
+    if (addresses.length === 0) return judged
+    const { front } = question
+    if (front && addresses.every((address) => frontAt([front], { address })))
+      return {
+        ...judged,
+        verdict: 'as-intended',
+        missing: [],
+        detail: '',
+        notes: [`answered by the web front ${front.label}, with its addresses instead of the alias`],
+      }
+    return { ...judged, verdict: 'aliased', detail: 'addresses come where the alias is intended: the host looks its target up, and answers for it' }
+  }
+
+  /** The present addresses of a name that others follow: from the kept zones, else by the first resolver, else by a server of the zone. */
+  private addressesOf(name: Name, type: number): Promise<readonly Rdata[] | undefined> {
+    const key = `${foldName(name)} ${type}`
+    let found = this.followed.get(key)
+    if (!found) this.followed.set(key, (found = this.lookUp(name, type)))
+    return found
+  }
+
+  private async lookUp(name: Name, type: number): Promise<readonly Rdata[] | undefined> {
+    const kept = answer(this.plan.zones, name, type)
+    if (kept.kind === 'data' || kept.kind === 'no-data') return kept.answers.filter((each) => each.type === type).flatMap(({ data }) => data)
+    for (const { label } of [...this.resolvers, ...this.servers]) {
+      const { message } = await this.asking.ask(label, name, type, {})
+      if (message?.rcode === 0 && (message.recursionAvailable || message.authoritative))
+        return message.answers.filter((each) => each.type === type).map(({ data }) => data)
+    }
+    return undefined
+  }
+}
+
+const SERVFAIL = 2
+const CAN_BE_STALE = new Set(['earlier-answer', 'different', 'aliased'])
+
+/** Asks a few more questions about a set that is not as intended, and says what it looks like. */
+async function examine(plan: Plan, asking: Asking, { parties, state, remarks }: Confirmation, set: ConfirmedSet, known: Looks): Promise<Accident[]> {
+  const { question, answers } = set
+  const { zones, zone } = plan
+  const accidents: Accident[] = []
+  const behind = remarks.find(({ what }) => what === 'behind')
+  const servers = answers.filter(({ role }) => role === 'authoritative')
+  const published = servers.length > 0 && servers.every(({ verdict }) => verdict === 'as-intended')
+  const problem = known.came.get(question)?.[0]
+  if (behind && servers.some(({ verdict }) => verdict === 'as-intended') && !published)
+    accidents.push({
+      kind: 'secondary-behind',
+      text: 'one secondary is behind',
+      evidence: behind.text,
+      remedy: 'see whether it is notified (RFC 1996) and may transfer the zone; it tries by itself after refresh and retry',
+    })
+  const delegation = remarks.find(({ what }) => what === 'delegation')
+  if (delegation)
+    accidents.push({
+      kind: 'old-delegation',
+      text: 'the parent zone still delegates to other servers',
+      evidence: delegation.text,
+      remedy: `have the registrar enter ${state.intended.ns.join(', ')}; until then resolvers ask the others`,
+    })
+  // What an earlier state said needs no further explanation.
+  if (!question.intended || question.follow || !problem || answers.some(({ verdict, role }) => verdict === 'earlier-answer' && role === 'authoritative'))
+    return accidents
+  const party = parties.find(({ label }) => label === problem.party.label) ?? parties[0]
+  // What is settling needs no explanation; asking a cache for odd names would only fill it. Names above are asked of the zone's servers.
+  const probes = probesFor(zones, zone, question, plan.fresh).filter(({ kind }) => set.standing.word !== 'settling' || kind === 'denied-above')
+  const found = new Map<Probe, Message | undefined>()
+  const server = parties.find(({ role }) => role === 'authoritative')
+  await Promise.all(
+    probes.map(async (probe) => {
+      const whom = probe.kind === 'denied-above' ? (server ?? party) : party
+      found.set(probe, (await asking.ask(whom.label, probe.name, probe.type, { recursion: whom.role === 'resolver' })).message)
+    }),
+  )
+  return [
+    ...accidents,
+    ...accidentsOf(zones, zone, question, probes, {
+      found: (probe) => found.get(probe),
+      came: problem.data,
+      denied: problem.denied,
+      published,
+      before: plan.earlier,
+    }),
+  ]
+}
+
+export interface Watching {
+  /** Stop at this time, whatever stands then: seconds since 1970. */
+  deadline?: number
+  /** Whether everything shall stop now. */
+  stopped(): boolean
+  /** After each round; `next` is when the next one is due. */
+  round(confirmations: readonly Confirmation[], next: number | undefined): void
+}
+
+/** Asks again whenever something can have changed, until all sets of all plans are confirmed, or it shall stop. */
+export async function watch(plans: readonly Plan[], asking: Asking, watching: Watching): Promise<Confirmation[]> {
+  let confirmations = await confirmAll(plans, asking)
+  for (;;) {
+    const open = confirmations.flatMap(({ sets }) => sets.filter(({ standing }) => standing.word !== 'confirmed'))
+    const due = open.flatMap(({ answers }) => answers.map(dueAt)).reduce((least, at) => Math.min(least, at), Number.POSITIVE_INFINITY)
+    const next = Math.max(due, asking.now() + LEAST)
+    const over = open.length === 0 || !Number.isFinite(due) || (watching.deadline !== undefined && next > watching.deadline)
+    watching.round(confirmations, over ? undefined : next)
+    if (over || watching.stopped()) return confirmations
+    await asking.sleep(next - asking.now())
+    if (watching.stopped()) return confirmations
+    confirmations = await confirmAll(plans, asking, confirmations)
+  }
+}

@@ -1,0 +1,372 @@
+/** Intended against observed: the verdict on one answer. */
+
+import { denialTtl } from '../knowledge/answer.ts'
+import { isSpf } from '../mail/spf/record.ts'
+import { extendedErrors, type Message, rcodeText } from '../message/message.ts'
+import type { Seconds } from '../model/zones.ts'
+import { bare, foldName, labelsOf, type Name, wireToName } from '../names/name.ts'
+import { type Rdata, rdataKey, rdataText, sameRdata } from '../records/rdata.ts'
+import { TYPE, typeText } from '../records/types.ts'
+import { joined } from '../records/views.ts'
+import { frontAt } from '../rules/fronts.ts'
+import type { Observation, Transport } from './observation.ts'
+import type { Past, Question } from './questions.ts'
+
+export type Verdict =
+  /** What was intended came, all of it and nothing else; or nothing, where nothing shall be any more. */
+  | 'as-intended'
+  /** What an earlier state of the zone said. */
+  | 'earlier-answer'
+  /** An answer that has expired is served (RFC 8767). */
+  | 'stale'
+  /** There is no such name, or nothing of that type at it. */
+  | 'absent'
+  /** Data of the type came, other than intended. */
+  | 'different'
+  /** An alias stands where other data is intended, or other data where an alias is. */
+  | 'aliased'
+  /** The vantage declined to answer. */
+  | 'refused'
+  /** It answered with another failure. */
+  | 'failed'
+  /** A server of the zone answers without authority. */
+  | 'not-authoritative'
+  /** Nothing came, by UDP and by TCP. */
+  | 'no-reply'
+  /** There is no way there from here: nothing was sent. */
+  | 'not-tried'
+  /** What came could not be read, with EDNS and without. */
+  | 'garbled'
+
+export type Role = 'authoritative' | 'resolver'
+
+export interface Judged {
+  vantage: string
+  role: Role
+  verdict: Verdict
+  /** The lowest TTL of the set as it came; of a denial, how long it may be kept; null where none came. */
+  ttl: Seconds | null
+  /** Intended values that did not come, and values that came without being intended, in presentation form. */
+  missing: string[]
+  extra: string[]
+  /** NXDOMAIN, NOERROR…; null where no answer came. */
+  rcode: string | null
+  /** Names of the aliases that came, in order. */
+  chain: Name[]
+  /** Extended errors (RFC 8914). */
+  errors: { code: number; text: string }[]
+  transport: Transport
+  ms: number
+  at: number
+  /** In words, where the verdict alone does not say it all. */
+  detail: string
+  /** What is worth knowing of an answer whatever its verdict. */
+  notes: string[]
+  /** The TTL that an authoritative server has instead of the intended one. */
+  otherTtl?: Seconds
+  /** Whether the failure is one of validation: the same question is answered with checking disabled. */
+  bogus?: boolean
+  /** Whether it is denied that the name exists at all. */
+  noName?: boolean
+}
+
+/** What is known beside the answer. */
+export interface Known {
+  role: Role
+  /** What earlier states of the zone answered, newest first. */
+  past?: readonly Past[]
+  /** The present addresses of the name that the owner follows. */
+  followed?: readonly Rdata[]
+  /** An earlier observation of the same question by the same vantage. */
+  before?: Observation
+}
+
+/** EDE codes of an answer that has expired (RFC 8914 §4.4, §4.20). */
+const STALE_ERRORS = [3, 19]
+/** Types whose text is read in joined form: by owner, where the text itself does not say so. */
+const JOINING = new Set(['_domainkey', '_dmarc', '_mta-sts', '_smtp', '_report'])
+
+/** A text that is equal for data that count as the same. */
+export function sameness({ owner, type }: Pick<Question, 'owner' | 'type'>, data: Rdata): string {
+  if (type !== TYPE.TXT) return rdataKey(type, data)
+  const text = joined(data)
+  return isSpf(text) || labelsOf(foldName(owner)).some((label) => JOINING.has(label)) ? `joined ${text}` : rdataKey(type, data)
+}
+
+const NO_ANSWER = { ttl: null, missing: [], extra: [], rcode: null, chain: [], errors: [], notes: [] }
+
+/** Judges one observation. Names are compared without case, records without order, and record data in canonical form (RFC 4034 §6). */
+export function judge(question: Question, observation: Observation, known: Known): Judged {
+  const { vantage, transport, message, trouble, at } = observation
+  if (message && isPlainlyRight(question, message, known.role)) {
+    const { ttl } = message.answers[0]
+    return { vantage, role: known.role, verdict: 'as-intended', ttl, ...PLAIN, transport, ms: Math.round(observation.tookMs), at, notes: [] }
+  }
+  const judged: Judged = {
+    ...NO_ANSWER,
+    vantage,
+    role: known.role,
+    verdict: 'no-reply',
+    transport,
+    ms: Math.round(observation.tookMs),
+    at,
+    detail: '',
+    notes: [],
+  }
+  const values = (question.intended?.data ?? []).map((data) => rdataText(question.type, data))
+  if (!message) {
+    const kind = trouble?.kind ?? 'no-reply'
+    return { ...judged, verdict: kind, missing: values, detail: kind === 'not-tried' ? 'not tried from here: there is no route' : (trouble?.detail ?? '') }
+  }
+  judged.rcode = rcodeText(message.rcode)
+  judged.errors = extendedErrors(message)
+  const said = errorsText(judged.errors)
+  const failing = failureOf(message, known.role, said)
+  if (failing) return { ...judged, missing: values, ...failing }
+  return { ...judged, ...compared(question, message, known, observation) }
+}
+
+const NONE: never[] = []
+const PLAIN = { missing: NONE, extra: NONE, rcode: 'NOERROR', chain: NONE, errors: NONE, detail: '' }
+
+/** Each of so many records is looked for among all of them; more are compared by their keys. */
+const FEW = 16
+
+/** The usual case, which is nearly every one of thousands: just the intended records, with a TTL of which nothing is to be said. */
+function isPlainlyRight({ asked, type, intended, front, follow }: Question, message: Message, role: Role): boolean {
+  const { answers } = message
+  if (
+    !intended ||
+    front ||
+    follow ||
+    message.rcode !== 0 ||
+    answers.length !== intended.data.length ||
+    answers.length > FEW ||
+    (message.edns?.options.length ?? 0) > 0
+  )
+    return false
+  if (role === 'authoritative' ? !message.authoritative : answers[0].ttl > intended.ttl) return false
+  const isOne = (each: Message['answers'][number], data: Rdata): boolean =>
+    each.type === type &&
+    each.ttl === (role === 'authoritative' ? intended.ttl : answers[0].ttl) &&
+    (each.owner === asked || foldName(each.owner) === foldName(asked)) &&
+    sameRdata(type, data, each.data)
+  // As many records as are intended, and each of these among them: no two of them are the same.
+  return intended.data.every((data) => answers.some((each) => isOne(each, data)))
+}
+
+/** What an answer is that says nothing of the data; undefined for one that does. */
+function failureOf(message: Message, role: Role, said: string): Pick<Judged, 'verdict' | 'detail'> | undefined {
+  const { rcode } = message
+  if (rcode === 5) return { verdict: 'refused', detail: `it declined to answer${said || ': it does not have the zone, or does not answer to this address'}` }
+  if (rcode !== 0 && rcode !== 3) return { verdict: 'failed', detail: `it answered ${rcodeText(rcode)}${said}` }
+  const refers = !message.authoritative && message.authority.some(({ type }) => type === TYPE.NS) && !message.authority.some(({ type }) => type === TYPE.SOA)
+  const to = refers && message.answers.length === 0 ? message.authority.filter(({ type }) => type === TYPE.NS).map(({ data }) => bare(wireToName(data))) : []
+  if (role === 'authoritative' && !message.authoritative) {
+    if (to.length > 0) return { verdict: 'not-authoritative', detail: `it does not have the zone: it points to ${to.join(', ')}` }
+    if (message.recursionAvailable)
+      return {
+        verdict: 'not-authoritative',
+        detail: 'it answers as a resolver does, without authority: either it is one, or somebody on the way answers in its stead',
+      }
+    return { verdict: 'not-authoritative', detail: 'it answers without authority: it does not hold the zone (any more), or its copy has expired' }
+  }
+  if (to.length > 0) return { verdict: 'failed', detail: `it points to other servers (${to.join(', ')}) instead of answering` }
+  return undefined
+}
+
+/** What is in words behind the failure, from the extended errors. */
+function errorsText(errors: Judged['errors']): string {
+  return errors.length === 0
+    ? ''
+    : ` (${errors.map(({ code, text }) => [ERROR_TEXT[code] ?? `extended error ${code}`, text].filter(Boolean).join(': ')).join('; ')})`
+}
+
+type Compared = Partial<Judged> & Pick<Judged, 'verdict'>
+
+function compared(question: Question, message: Message, known: Known, observation: Observation): Compared {
+  const { type, intended } = question
+  const asked = foldName(question.asked)
+  const here = message.answers.filter((record) => foldName(record.owner) === asked)
+  const got = here.filter((record) => record.type === type)
+  const alias = type === TYPE.CNAME ? undefined : here.find((record) => record.type === TYPE.CNAME)
+  const notes: string[] = []
+  const ttls = (got.length > 0 || !alias ? got : [alias]).map(({ ttl }) => ttl)
+  const base = {
+    ttl: ttls.length > 0 ? Math.min(...ttls) : denialOf(message),
+    chain: alias ? chainFrom(message, alias.owner) : [],
+    missing: (intended?.data ?? []).map((data) => rdataText(type, data)),
+    extra: [] as string[],
+    notes,
+  }
+  // No data of the type, and no alias: a denial.
+  if (got.length === 0 && !alias) {
+    const noName = message.rcode === 3
+    const denied = { ...base, noName }
+    if (intended || question.follow) {
+      const detail = noName ? 'no such name' : `the name is there, but nothing of type ${typeText(type)}`
+      if (question.follow && !known.followed?.length) return { ...denied, ...followedBy(question, known, []) }
+      return { ...denied, verdict: isStale(message) ? 'stale' : 'absent', detail }
+    }
+    if (noName && question.exists)
+      return {
+        ...denied,
+        verdict: 'different',
+        detail: 'no such name, though other records or names below are intended there: a fault of the server (RFC 8020 §3.1)',
+      }
+    return { ...denied, verdict: 'as-intended' }
+  }
+  if (question.follow && got.length > 0)
+    return {
+      ...base,
+      ...followedBy(
+        question,
+        known,
+        got.map(({ data }) => data),
+      ),
+    }
+  if (alias && got.length === 0) {
+    const target = wireToName(alias.data)
+    if (!intended && question.alias) return { ...base, verdict: 'as-intended' }
+    if (question.front && frontAt([question.front], { name: target }))
+      return { ...base, missing: [], verdict: 'as-intended', notes: [`an alias to the web front ${question.front.label}`] }
+    const extra = [`CNAME ${target}`]
+    const earlier = known.past?.some((past) => past.alias !== undefined && foldName(past.alias) === foldName(target))
+    const verdict: Verdict = isStale(message) ? 'stale' : earlier ? 'earlier-answer' : 'aliased'
+    return {
+      ...base,
+      extra,
+      verdict,
+      detail: `an alias came where ${intended || question.follow ? 'other data is intended' : 'nothing shall be any more'}: ${base.chain.map(bare).join(' → ')}`,
+    }
+  }
+  const wanted = new Map((intended?.data ?? []).map((data) => [sameness(question, data), data]))
+  const came = new Map(got.map(({ data }) => [sameness(question, data), data]))
+  if (question.front && intended && got.every(({ data }) => wanted.has(sameness(question, data)) || frontAt([question.front!], { address: data })))
+    return { ...base, missing: [], verdict: 'as-intended', notes: [`answered by the web front ${question.front.label}`] }
+  const missing = [...wanted].filter(([key]) => !came.has(key)).map(([, data]) => rdataText(type, data))
+  const extra = [...came].filter(([key]) => !wanted.has(key)).map(([, data]) => rdataText(type, data))
+  const rest = { ...base, missing, extra }
+  if (missing.length === 0 && extra.length === 0 && intended) {
+    if ([...wanted].some(([key, data]) => !sameRdata(type, data, came.get(key)!))) notes.push('the text is the same, cut into strings at other places')
+    return { ...rest, ...byTtl(question, known, rest.ttl!, notes, message) }
+  }
+  const past = known.past?.find((each) => each.data && sameSet(question, each.data, came))
+  const { before } = known
+  const unfallen =
+    known.role === 'resolver' &&
+    before?.message !== undefined &&
+    observation.at - before.at >= 1.5 &&
+    ttlIn(before.message, asked, type) === rest.ttl &&
+    rest.ttl !== 0
+  if (isStale(message)) return { ...rest, verdict: 'stale', detail: 'it says itself that this has expired, and that it gets no newer answer' }
+  if (unfallen) return { ...rest, verdict: 'stale', detail: `its TTL of ${rest.ttl} s does not fall: it has expired, and is served on` }
+  if (past) return { ...rest, verdict: 'earlier-answer', detail: known.role === 'resolver' ? `gone in ${rest.ttl} s` : '' }
+  return { ...rest, verdict: 'different', detail: intended ? '' : 'data came where nothing shall be any more' }
+}
+
+/** The right data: what is to be said of their TTL. */
+function byTtl({ intended }: Question, { role, past }: Known, ttl: Seconds, notes: string[], message: Message): Compared {
+  if (role === 'authoritative') return { verdict: 'as-intended', ...(ttl === intended!.ttl ? {} : { otherTtl: ttl }) }
+  if (isStale(message)) notes.push('it says itself that this has expired, and that it gets no newer answer')
+  if (ttl <= intended!.ttl) return { verdict: 'as-intended' }
+  if (past?.some((each) => each.ttl >= ttl)) return { verdict: 'earlier-answer', detail: `the same data with the earlier, longer TTL; gone in ${ttl} s` }
+  notes.push(`its TTL of ${ttl} s is above the intended ${intended!.ttl} s: an older answer, or a floor of this resolver`)
+  return { verdict: 'as-intended' }
+}
+
+function followedBy({ type, follow }: Question, { followed }: Known, got: Rdata[]): Compared {
+  const missing: string[] = []
+  if (!followed) return { verdict: 'as-intended', missing, notes: [`the present addresses of ${follow} could not be asked for: not compared`] }
+  const present = new Set(followed.map((data) => rdataKey(type, data)))
+  const extra = got.filter((data) => !present.has(rdataKey(type, data))).map((data) => rdataText(type, data))
+  if (extra.length === 0) return { verdict: 'as-intended', missing, notes: [`follows ${follow}`] }
+  return {
+    verdict: 'different',
+    missing: followed.map((data) => rdataText(type, data)),
+    extra,
+    detail: `not the present addresses of ${follow}, which it follows`,
+  }
+}
+
+const isStale = (message: Message): boolean => extendedErrors(message).some(({ code }) => STALE_ERRORS.includes(code))
+
+const ttlIn = (message: Message, asked: Name, type: number): number | undefined =>
+  message.answers.find((each) => each.type === type && foldName(each.owner) === asked)?.ttl
+
+function sameSet(question: Question, data: readonly Rdata[], came: ReadonlyMap<string, Rdata>): boolean {
+  const keys = new Set(data.map((each) => sameness(question, each)))
+  return keys.size === came.size && [...keys].every((key) => came.has(key))
+}
+
+/** How long the denial in an answer may be kept; null where it carries no SOA record, and may not be kept at all (RFC 2308 §5). */
+function denialOf({ authority }: Message): Seconds | null {
+  const soa = authority.find(({ type }) => type === TYPE.SOA)
+  return soa ? denialTtl(soa.ttl, soa.data) : null
+}
+
+/** The aliases of an answer from a name on, each once. */
+function chainFrom(message: Message, from: Name): Name[] {
+  const chain = [from]
+  for (;;) {
+    const last = foldName(chain[chain.length - 1])
+    const alias = message.answers.find(({ type, owner }) => type === TYPE.CNAME && foldName(owner) === last)
+    if (!alias || chain.length > 16) return chain
+    chain.push(wireToName(alias.data))
+  }
+}
+
+/** What extended errors mean (RFC 8914 §4). */
+const ERROR_TEXT: Record<number, string> = {
+  0: 'other error',
+  1: 'a key algorithm that it does not know',
+  2: 'a DS digest that it does not know',
+  3: 'an expired answer',
+  4: 'an answer that it was told to give',
+  5: 'the signatures prove nothing',
+  6: 'the signatures are wrong',
+  7: 'a signature has expired',
+  8: 'a signature is not valid yet',
+  9: 'no DNSKEY fits the DS record of the parent zone',
+  10: 'signatures are missing',
+  11: 'no key with the zone bit',
+  12: 'the proof that there is nothing is missing',
+  13: 'a failure that it keeps in memory',
+  14: 'it is not ready',
+  15: 'blocked by its operator',
+  16: 'blocked by order from outside',
+  17: 'filtered, as its user wishes',
+  18: 'it does not serve this address',
+  19: 'an expired denial',
+  20: 'no authority for the zone',
+  21: 'not supported',
+  22: 'none of the zone’s servers could be reached',
+  23: 'an error on the network',
+  24: 'its copy of the zone cannot be used',
+}
+
+/** Adds a note, once: an answer may be looked at in several rounds. */
+export function note({ notes }: Judged, text: string): void {
+  if (!notes.includes(text)) notes.push(text)
+}
+
+/** Of the answers of one authoritative server that have another TTL than intended: a floor of its host is told from single ones that differ. Changes the judged ones. */
+export function judgeTtls(judged: readonly { question: Question; answer: Judged }[]): number | undefined {
+  const others = judged.filter(({ answer }) => answer.otherTtl !== undefined)
+  const ttls = judged
+    .filter(({ question, answer }) => answer.verdict === 'as-intended' && question.intended && !question.front)
+    .map(({ answer }) => answer.ttl!)
+  const lowest = ttls.reduce((least, ttl) => Math.min(least, ttl), Number.POSITIVE_INFINITY)
+  const below = others.filter(({ question, answer }) => answer.otherTtl === lowest && question.intended!.ttl < lowest)
+  const floor = below.length >= 3 ? lowest : undefined
+  for (const { question, answer } of others) {
+    const { ttl } = question.intended!
+    if (floor !== undefined && answer.otherTtl === floor && ttl < floor)
+      note(answer, `TTL ${floor} instead of ${ttl}: the host answers with none below ${floor}`)
+    else {
+      answer.verdict = 'different'
+      answer.detail = `the data is right; its TTL is ${answer.otherTtl} instead of ${ttl}`
+    }
+  }
+  return floor
+}

@@ -1,0 +1,80 @@
+/** A zone's sets by what they are for, so that a person sees the domain and not its record types. */
+import { locate, MISSING, UNKNOWN } from '../knowledge/answer.ts'
+import { isSpf } from '../mail/spf/record.ts'
+import type { RecordId, Zone, Zones } from '../model/zones.ts'
+import { type NameId, NONE, ROOT } from '../names/tree.ts'
+import type { Rdata } from '../records/rdata.ts'
+import { TYPE } from '../records/types.ts'
+import { joined } from '../records/views.ts'
+
+export const PURPOSES = [
+  'receives mail',
+  'may send',
+  'signs mail',
+  'mail policy',
+  'services',
+  'aliases',
+  'hosts',
+  'proofs and other texts',
+  'name servers',
+  'delegated',
+  'reverse names',
+  'other',
+] as const
+export type Purpose = (typeof PURPOSES)[number]
+
+export interface PurposedSet {
+  purpose: Purpose
+  owner: NameId
+  type: number
+  records: RecordId[]
+}
+
+/** What a record of that data is for. */
+export function purposeOf({ tree }: Zones, zone: Zone, owner: NameId, type: number, data: Rdata): Purpose {
+  if (type === TYPE.MX) return 'receives mail'
+  if (type === TYPE.SRV) return 'services'
+  if (type === TYPE.A || type === TYPE.AAAA) return 'hosts'
+  if (type === TYPE.PTR) return 'reverse names'
+  if (type === TYPE.SOA) return 'name servers'
+  if (type === TYPE.NS || type === TYPE.DS) return owner === zone.apex ? 'name servers' : 'delegated'
+  if (type !== TYPE.CNAME && type !== TYPE.TXT) return 'other'
+  for (let name = owner; name > ROOT; name = tree.parent(name))
+    if (tree.labelOctet(name, 0) === 0x5f && tree.labelText(name) === '_domainkey') return 'signs mail'
+  const label = tree.labelOctet(owner, 0) === 0x5f ? tree.labelText(owner) : ''
+  if (label === '_dmarc') return 'mail policy'
+  if (type === TYPE.CNAME) return 'aliases'
+  if (label === '_mta-sts' || (label === '_smtp' && tree.labelText(tree.parent(owner)) === '_tls')) return 'mail policy'
+  return isSpf(joined(data)) ? 'may send' : 'proofs and other texts'
+}
+
+/** The sets of one zone by purpose, in the order of PURPOSES, and within it in the order of the file. A TXT set whose texts have several purposes appears under each. */
+export function byPurpose(zones: Zones, zone: Zone): PurposedSet[] {
+  const found = new Map<string, PurposedSet>()
+  for (let record = 0; record < zones.count; record++) {
+    if (zones.zoneOfRecord(record) !== zone) continue
+    const owner = zones.owner(record)
+    const type = zones.type(record)
+    const purpose = purposeOf(zones, zone, owner, type, zones.rdata(record))
+    const key = `${purpose} ${owner} ${type}`
+    const set = found.get(key)
+    if (set) set.records.push(record)
+    else found.set(key, { purpose, owner, type, records: [record] })
+  }
+  const rank = (set: PurposedSet): number => PURPOSES.indexOf(set.purpose)
+  return [...found.values()].sort((a, b) => rank(a) - rank(b))
+}
+
+/** Where a target leads, in words: its addresses, that it is an alias, that it is missing, or that it lies outside what is known. */
+export function whereItLeads(zones: Zones, target: NameId): string {
+  if (target === ROOT) return 'nowhere: offered not at all'
+  const node = locate(zones, target)
+  if (node === UNKNOWN) return 'outside the kept zones'
+  if (node === MISSING) return 'does not exist'
+  const addresses: string[] = []
+  for (let record = zones.first(node); record !== NONE; record = zones.next(record)) {
+    if (zones.type(record) === TYPE.CNAME) return `an alias of ${zones.tree.text(zones.target(record))}`
+    if (zones.type(record) === TYPE.A || zones.type(record) === TYPE.AAAA) addresses.push(zones.rdataText(record))
+  }
+  return addresses.join(', ') || 'has no address'
+}

@@ -1,0 +1,190 @@
+/** A small world for confirmations: a zone at two servers, its parent, a resolver, and one clock. Tests read as a script: who serves what, who asks, how much time passes. */
+
+import { Memory } from '../../../src/core/confirm/memory.ts'
+import type { Observation } from '../../../src/core/confirm/observation.ts'
+import { type Earlier, questionsFor } from '../../../src/core/confirm/questions.ts'
+import { type Asking, type Confirmation, type ConfirmedSet, confirmRound, type Party, type Plan, watch } from '../../../src/core/confirm/round.ts'
+import { answersQuestion, decodeMessage, encodeMessage, queryOctets } from '../../../src/core/message/message.ts'
+import type { Zones } from '../../../src/core/model/zones.ts'
+import { parseType, typeText } from '../../../src/core/records/types.ts'
+import { exampleZones } from '../../../src/core/rules/example.ts'
+import type { Follow, Front } from '../../../src/core/rules/rule.ts'
+import { type Faults, Network, type ResolverTraits } from '../../../src/standin/network.ts'
+
+export const ADDRESS = { parent: '198.51.100.1', ns1: '198.51.100.53', ns2: '203.0.113.53', old: '192.0.2.153', resolver: '192.0.2.3' } as const
+type Who = keyof typeof ADDRESS
+
+/** 2026-11-23 08:00:00 UTC. */
+export const START = 1795420800
+
+const elsewhere = {
+  'upland-dns.example': '@ NS ns1\n@ NS ns2\nns1 A 198.51.100.53\nns2 A 203.0.113.53\nns9 A 192.0.2.153',
+}
+
+function zonesOf(serial: number, body: string, head: string): Zones {
+  const text = `$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster ${serial} 7200 900 1209600 900\n${head}\n${body}`
+  return exampleZones({
+    whole: true,
+    zones: {
+      'hollowmere.example': text,
+      ...Object.fromEntries(Object.entries(elsewhere).map(([zone, lines]) => [zone, `$TTL 3600\n@ SOA ns1 h 1 2 3 4 900\n${lines}`])),
+    },
+  })
+}
+
+const HEAD = '@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.'
+
+export interface Seen {
+  standing: string
+  says: string
+  /** Seconds from the time of asking. */
+  until?: number
+  atMost?: boolean
+  verdicts: Record<string, string>
+  accidents: string[]
+  set: ConfirmedSet
+}
+
+export class Scenario {
+  now = START
+  readonly network: Network = new Network(() => this.now)
+  readonly log: object[] = []
+  memory = new Memory()
+  private serial = 1
+  private intended!: Zones
+  private readonly earlier: Earlier[] = []
+  private head = HEAD
+  around: { follows?: Follow[]; fronts?: Front[] } = {}
+  /** Times at which anything was asked by a confirmation. */
+  readonly sent: { at: number; party: string; name: string }[] = []
+
+  constructor(body: string, resolver: ResolverTraits = {}) {
+    this.delegates(HEAD)
+    this.intended = zonesOf(1, body, this.head)
+    this.serves('ns1')
+    this.serves('ns2')
+    this.network.resolver(ADDRESS.resolver, [ADDRESS.parent], resolver)
+  }
+
+  /** What the parent zone says. */
+  delegates(head: string): void {
+    const cut = head.replace(/^@/gm, 'hollowmere')
+    const text = `$TTL 86400\n@ SOA ns.registry h 1 2 3 4 900\n@ NS ns.registry\n${cut}\nupland-dns NS ns1.upland-dns.example.\nns1.upland-dns A 198.51.100.53\nns2.upland-dns A 203.0.113.53\nns9.upland-dns A 192.0.2.153`
+    this.network.server(ADDRESS.parent, exampleZones({ whole: true, zones: { example: text } }))
+  }
+
+  /** The zone file is changed; what it was is kept. */
+  intends(body: string, head = this.head): this {
+    this.earlier.unshift({ until: this.now, zones: this.intended, zone: this.intended.zones[0] })
+    this.head = head
+    this.intended = zonesOf(++this.serial, body, head)
+    return this
+  }
+
+  /** A server loads the intended zone, or another text with a serial of its own. */
+  serves(who: Who, other?: { body: string; serial: number; head?: string }, faults?: Faults): this {
+    this.network.server(ADDRESS[who], other ? zonesOf(other.serial, other.body, other.head ?? this.head) : this.intended, faults)
+    return this
+  }
+
+  ails(who: Who, faults: ResolverTraits): this {
+    this.network.ails(ADDRESS[who], faults)
+    return this
+  }
+
+  /** Somebody asks the resolver. */
+  asks(name: string, type: string): this {
+    void this.reply(ADDRESS.resolver, `${name}.`, parseType(type)!, {})
+    return this
+  }
+
+  passes(seconds: number): this {
+    this.now += seconds
+    return this
+  }
+
+  private reply(address: string, name: string, type: number, how: object): Observation {
+    const query = queryOctets(7, name, type, how)
+    const came = this.network
+      .reply(address, decodeMessage(query) as never, false)
+      .map((each) => (each instanceof Uint8Array ? each : encodeMessage(each)))
+      .find((octets) => answersQuestion(octets, query))
+    const base = { vantage: '', transport: 'udp', tookMs: 1, at: this.now } as const
+    if (!came) return { ...base, trouble: { kind: 'no-reply', detail: 'nothing came' } }
+    const message = decodeMessage(came)
+    return 'garbled' in message ? { ...base, trouble: { kind: 'garbled', detail: message.garbled } } : { ...base, message }
+  }
+
+  asking(stopAt = Number.POSITIVE_INFINITY): Asking & { stopped(): boolean } {
+    return {
+      ask: async (party, name, type, how) => {
+        this.sent.push({ at: this.now, party, name })
+        return { ...this.reply(ADDRESS[party as Who], name, type, how), vantage: party }
+      },
+      now: () => this.now,
+      sleep: async (seconds) => void (this.now += seconds),
+      stopped: () => this.now >= stopAt,
+    }
+  }
+
+  plan(options: Partial<Plan> = {}): Plan {
+    const [zone] = this.intended.zones
+    const fresh = 'fresh-1'
+    const { questions } = questionsFor(this.intended, zone, fresh, { ...this.around, earlier: this.earlier })
+    const parties: Party[] = [
+      { label: 'ns1', role: 'authoritative', server: 'ns1.upland-dns.example.' },
+      { label: 'ns2', role: 'authoritative', server: 'ns2.upland-dns.example.' },
+      { label: 'resolver', role: 'resolver' },
+    ]
+    return {
+      zones: this.intended,
+      zone,
+      questions,
+      earlier: this.earlier,
+      parties,
+      parents: [{ label: 'parent' }],
+      memory: this.memory,
+      fresh,
+      samples: 1,
+      early: false,
+      ...options,
+    }
+  }
+
+  /** Confirms, notes it in the log, and says what came of each set: `www A`, `@ MX`. */
+  async confirm(options: Partial<Plan> = {}): Promise<Record<string, Seen> & { remarks: string[] }> {
+    const plan = this.plan(options)
+    const confirmation = await confirmRound(plan, this.asking())
+    this.note(plan, confirmation)
+    return this.read(confirmation)
+  }
+
+  note(plan: Plan, { sets, parties, at }: Confirmation): void {
+    this.log.push(...this.memory.note({ zone: plan.zone, sets, vantages: parties.map(({ label }) => label), serial: this.serial, now: at }))
+  }
+
+  async watch(seconds: number): Promise<Confirmation[]> {
+    const plan = this.plan()
+    return watch([plan], this.asking(), {
+      deadline: this.now + seconds,
+      stopped: () => false,
+      round: ([confirmation]) => this.note(plan, confirmation),
+    })
+  }
+
+  read({ sets, remarks, at }: Confirmation): Record<string, Seen> & { remarks: string[] } {
+    const seen = Object.fromEntries(
+      sets.map((set): [string, Seen] => {
+        const { question, standing, answers, accidents } = set
+        const owner = question.owner.replace(/\.?hollowmere\.example\.$/, '') || '@'
+        const until = standing.until === undefined ? undefined : standing.until - at
+        const verdicts = Object.fromEntries(answers.map((each) => [each.vantage, each.verdict]))
+        return [
+          `${owner} ${typeText(question.type)}`,
+          { standing: standing.word, says: standing.text, until, atMost: standing.atMost, verdicts, accidents: accidents.map(({ kind }) => kind), set },
+        ]
+      }),
+    )
+    return Object.assign(seen, { remarks: remarks.map(({ what }) => what) }) as never
+  }
+}
