@@ -35,7 +35,7 @@ cp -r demo "$work/demo"
 shot check "$work/demo" check zones/hollowmere.example.zone --severity error
 shot check-workspace "$work/demo" check hollowmere-rail.example --severity error --only mx,dname,name,kept
 shot fix "$work/demo" check --fix
-shot explain "$work/demo" explain cname/at-top
+shot explain "$work/demo" explain cname/at-apex
 shot refused "$work/demo" write cname chat.hollowmere.example kiosk
 shot write "$work/demo" write spf hollowmere.example --dry-run
 shot show "$work/demo" show hollowmere.example

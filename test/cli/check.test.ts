@@ -20,14 +20,14 @@ describe('the demo workspace', () => {
     const found = ran.json().findings.map((each: any) => `${each.file.replace(/^zones\/|\.zone$/g, '')}:${each.line} ${each.severity} ${each.rule}`)
     expect(found).toEqual([
       '2.0.192.in-addr.arpa:8 error ptr/owner-form',
-      '2.0.192.in-addr.arpa:11 warning kept/target-missing',
+      '2.0.192.in-addr.arpa:11 warning zones/target-missing',
       'hollowmere-freight.example:6 error mx/target-is-alias',
       'hollowmere-freight.example:10 error dmarc/report-consent',
       'hollowmere-rail.example:4 warning soa/mailbox-at-sign',
       'hollowmere-rail.example:4 warning soa/timers',
       'hollowmere-rail.example:4 warning soa/timers',
       'hollowmere-rail.example:7 error ns/target-without-address',
-      'hollowmere-rail.example:10 warning kept/follow-drift',
+      'hollowmere-rail.example:10 warning zones/follow-drift',
       'hollowmere-rail.example:11 warning svcb/hints-differ',
       'hollowmere-rail.example:12 error caa/flags',
       'hollowmere-rail.example:12 error caa/value',
@@ -56,7 +56,7 @@ describe('the demo workspace', () => {
       'hollowmere-rail.example:45 error naptr/replacement-missing',
       'hollowmere-rail.example:48 warning ns/child-differs',
       'hollowmere-rail.example:49 warning dnssec/algorithm',
-      'hollowmere-rail.example:50 error kept/same-name-two-zones',
+      'hollowmere-rail.example:50 error zones/same-name-two-zones',
       'hollowmere.example:17 warning cname/target-missing',
       'hollowmere.example:20 error mx/target-is-alias',
       'hollowmere.example:26 error spf/several',
@@ -70,7 +70,7 @@ describe('the demo workspace', () => {
     const ran = (await run(demo(), 'check', '--json')).json()
     expect(ran.allowed.map((each: any) => each.reason)).toContain('one exchange is enough for freight')
     expect(ran.findings.map((each: any) => each.rule)).not.toContain('address/documentation')
-    const unused = ran.findings.find((each: any) => each.rule === 'kept/allowance-unused')
+    const unused = ran.findings.find((each: any) => each.rule === 'config/exception-unused')
     expect(unused).toMatchObject({ file: 'bramblefront.yaml', severity: 'advice', owner: 'lakepass.example.' })
     expect(readFileSync('demo/bramblefront.yaml', 'utf8').split('\n')[unused.line - 1]).toContain('ns/single')
   })
@@ -94,7 +94,7 @@ describe('choosing', () => {
       ['--severity', 'error', '--only', 'mx'],
       ['mx/target-is-alias', 'mx/target-fronted', 'mx/target-is-alias'],
     ],
-    [['quay.hollowmere-rail.example'], ['ns/child-differs', 'dnssec/algorithm', 'kept/same-name-two-zones']],
+    [['quay.hollowmere-rail.example'], ['ns/child-differs', 'dnssec/algorithm', 'zones/same-name-two-zones']],
     [
       ['HOLLOWMERE-freight.example', 'call.hollowmere-rail.example'],
       ['mx/target-is-alias', 'dkim/none', 'dmarc/report-consent', 'naptr/replacement-missing'],
@@ -205,7 +205,7 @@ describe('between files', () => {
       'zones/in.zone': `$ORIGIN a.example.\n${SOUND_HEAD}www CNAME host\nhost A 10.0.0.1\n`,
       'zones/out.zone': `$ORIGIN a.example.\n${SOUND_HEAD}www CNAME gone\n`,
     }
-    expect(rules(await run(folderWith({ 'bramblefront.yaml': CONFIG, ...files }), 'check', '--only', 'kept/zone-twice', '--json'))).toEqual(['kept/zone-twice'])
+    expect(rules(await run(folderWith({ 'bramblefront.yaml': CONFIG, ...files }), 'check', '--only', 'zones/zone-twice', '--json'))).toEqual(['zones/zone-twice'])
     const views = `zones:\n  - {file: zones/in.zone, view: inside, audience: private}\n  - {file: zones/out.zone, view: outside}\n`
     const ran = await run(folderWith({ 'bramblefront.yaml': views, ...files }), 'check', '--severity', 'warning', '--json')
     expect(ran.json().findings.map((each: any) => [each.rule, each.file])).toEqual([['cname/target-missing', 'zones/out.zone']])

@@ -325,7 +325,7 @@ describe('show and explain', () => {
   })
 
   test('explain: one rule, all rules', async () => {
-    const one = await run(folderWith(), 'explain', 'cname/at-top')
+    const one = await run(folderWith(), 'explain', 'cname/at-apex')
     expect([one.status, one.stdout]).toEqual([0, expect.stringContaining('RFC 1912 §2.4')])
     expect((await run(folderWith(), 'explain')).stdout).toContain('srv/owner-form')
   })

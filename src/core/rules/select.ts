@@ -71,7 +71,7 @@ export function joinedResults(results: readonly CheckResult[]): CheckResult {
       times.set(key, (times.get(key) ?? 0) + 1)
       if (!found.has(key)) found.set(key, finding)
     }
-  const findings = [...found].filter(([key, { rule }]) => rule !== 'kept/allowance-unused' || times.get(key) === results.length).map(([, finding]) => finding)
+  const findings = [...found].filter(([key, { rule }]) => rule !== 'config/exception-unused' || times.get(key) === results.length).map(([, finding]) => finding)
   const allowed = new Map(results.flatMap((result) => result.allowed.map((each) => [keyOf(each.finding), each])))
   return { findings, allowed: [...allowed.values()], counts: countsOf(findings) }
 }

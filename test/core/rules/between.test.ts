@@ -116,7 +116,7 @@ describe('across kept zones', () => {
     [
       'glue of the parent is no second zone',
       { zones: { 'hollowmere.example': 'isle NS ns.isle\nisle NS ns2.upland-dns.example.\nns.isle A 192.0.2.1', 'isle.hollowmere.example': 'ns A 192.0.2.1' } },
-      'kept/same-name-two-zones',
+      'zones/same-name-two-zones',
       [],
     ],
   ])('%s', async (_what, example, rule, expected) => expect(await said(example, rule)).toEqual(expected))
@@ -174,7 +174,7 @@ describe('allowances', () => {
     const example = allow({ rule, reason: 'soon' }, { rule: 'mx/v6-only', reason: 'never' })
     const { allowed, counts } = await check(exampleZones(example), exampleAround(example))
     expect([allowed.map((each) => each.reason), counts.error]).toEqual([['soon', 'soon'], 0])
-    expect(await said(example, 'kept/allowance-unused')).toEqual(['advice '])
+    expect(await said(example, 'config/exception-unused')).toEqual(['advice '])
   })
 })
 

@@ -41,7 +41,7 @@ describe('one mistake, one finding', () => {
     ['two records, one of them cut', '@ TXT "v=spf1" " -all"\n@ TXT "v=spf1 mx -all"', ['error spf/several']],
     ['an address as exchange', '@ MX 10 192.0.2.1', ['error mx/target-is-address']],
     ['a URL as target', 'www CNAME https://hollowmere.example', ['error cname/target-is-url']],
-    ['an alias at the top', '@ CNAME www\nwww A 192.0.2.1', ['error cname/at-top']],
+    ['an alias at the top', '@ CNAME www\nwww A 192.0.2.1', ['error cname/at-apex']],
     ['the same record twice with different TTLs', 'www 60 A 192.0.2.1\nwww 300 A 192.0.2.1', ['warning set/duplicate-record']],
     [
       'two mistakes are two findings',

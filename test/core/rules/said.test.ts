@@ -33,7 +33,7 @@ test.each<[Example, string, string, string, string]>([
     'mail.hollowmere.example. has MX, and hollowmere.example. has none',
     'hollowmere.example. MX 10 mail.hollowmere.example.',
   ],
-  ['@ MX 10 @\n@ A 192.0.2.1', 'mx/target-follows-top', '5:9', 'the top of its zone', 'mail.hollowmere.example. A 192.0.2.1'],
+  ['@ MX 10 @\n@ A 192.0.2.1', 'mx/target-follows-apex', '5:9', 'the top of its zone', 'mail.hollowmere.example. A 192.0.2.1'],
   ['@ A 192.0.2.1', 'mx/implicit', '5:3', 'has addresses and no MX', 'hollowmere.example. MX 10 EXCHANGE.'],
   [
     '@ MX 10 mail.lan.',
@@ -228,7 +228,7 @@ test.each<[Example, string, string, string, string]>([
   ],
   [
     reverse('25 PTR gone.hollowmere.example.'),
-    'kept/target-missing',
+    'zones/target-missing',
     '5:8',
     'gone.hollowmere.example., which does not exist',
     'write what the target is to have, or point at the name that is meant',
@@ -273,7 +273,7 @@ test.each<[Example, string, string, string, string]>([
   ['kiosk A 192.0.2.1/24', 'address/with-prefix', '5:9', 'an address with a prefix length, 192.0.2.1/24; only the address fits', 'A 192.0.2.1'],
   [
     '@ CNAME site\nsite A 192.0.2.10',
-    'cname/at-top',
+    'cname/at-apex',
     '5:3',
     'the top of the zone, hollowmere.example., is an alias of site.hollowmere.example.',
     'hollowmere.example. A 192.0.2.10',
@@ -363,7 +363,7 @@ test.each<[Example, string, string, string, string]>([
       zones: { 'hollowmere.example': '@ A 192.0.2.10\nwww CNAME @\nsite A 192.0.2.11' },
       around: { follows: [{ owner: 'hollowmere.example', target: 'site.hollowmere.example' }] },
     },
-    'kept/follow-drift',
+    'zones/follow-drift',
     '5:3',
     'hollowmere.example. follows site.hollowmere.example., which has A 192.0.2.11; the top has A 192.0.2.10',
     'hollowmere.example. A 192.0.2.11',
@@ -541,7 +541,7 @@ test.each<[Example, string, string, string, string]>([
   ],
   [
     'isle SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 1209600 3600',
-    'soa/not-at-top',
+    'soa/not-at-apex',
     '5:6',
     'isle.hollowmere.example. has an SOA record, but the zone of this file is hollowmere.example.',
     'take it out; if isle.hollowmere.example. is to be a zone, give it a file and write NS records here',

@@ -76,7 +76,7 @@ export const cnameSeveral: Rule = {
 }
 
 export const cnameAtTop: Rule = {
-  code: 'cname/at-top',
+  code: 'cname/at-apex',
   severity: 'error',
   source: 'RFC 1912 §2.4, RFC 2181 §10.1',
   title: 'an alias (CNAME) at the top of a zone',

@@ -231,7 +231,7 @@ export const nsDelegationMissing: Rule = {
 }
 
 export const keptSameNameTwoZones: Rule = {
-  code: 'kept/same-name-two-zones',
+  code: 'zones/same-name-two-zones',
   severity: 'error',
   source: 'RFC 1034 §4.2.1',
   title: 'a name of a kept child zone that is given in the parent’s file, too',
@@ -286,7 +286,7 @@ function delegatedTo(zones: Zones): Set<NameId> {
 }
 
 export const keptZoneTwice: Rule = {
-  code: 'kept/zone-twice',
+  code: 'zones/zone-twice',
   severity: 'error',
   source: 'RFC 1034 §4.2',
   title: 'two files for one zone',

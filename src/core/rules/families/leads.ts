@@ -175,7 +175,7 @@ export const svcbHintsDiffer: Rule = {
 }
 
 export const keptTargetMissing: Rule = {
-  code: 'kept/target-missing',
+  code: 'zones/target-missing',
   severity: 'warning',
   source: 'RFC 7208 §4.6.4; RFC 1912 §2.1',
   title: 'a name that SPF or PTR speaks of is known and does not exist',
@@ -222,7 +222,7 @@ export const keptTargetMissing: Rule = {
 }
 
 export const keptFollowDrift: Rule = {
-  code: 'kept/follow-drift',
+  code: 'zones/follow-drift',
   severity: 'warning',
   source: 'practice',
   title: 'a top that follows a name has other addresses than that name',
@@ -265,7 +265,7 @@ export const keptFollowDrift: Rule = {
 }
 
 export const keptAllowanceUnused: Rule = {
-  code: 'kept/allowance-unused',
+  code: 'config/exception-unused',
   severity: 'advice',
   source: 'practice',
   title: 'an allowance that matches no finding',

@@ -257,7 +257,7 @@ export const mxOnlyBelow: Rule = {
 }
 
 export const mxTargetFollowsTop: Rule = {
-  code: 'mx/target-follows-top',
+  code: 'mx/target-follows-apex',
   severity: 'advice',
   source: 'practice',
   title: 'the exchange is the top of a zone',

@@ -17,7 +17,7 @@ const FOLLOWS = [
   'srv/target-without-address',
   'ns/target-without-address',
   'ns/glue-missing',
-  'kept/target-missing',
+  'zones/target-missing',
   'ptr/forward-missing',
   'svcb/target-missing',
   'naptr/replacement-missing',

@@ -62,7 +62,7 @@ export const soaSeveral: Rule = {
 }
 
 export const soaNotAtTop: Rule = {
-  code: 'soa/not-at-top',
+  code: 'soa/not-at-apex',
   severity: 'error',
   source: 'RFC 1035 §5.2',
   title: 'an SOA record below the top of its zone',
