@@ -73,6 +73,8 @@ class Walk {
   private readonly cx: Context
   private readonly model: Zones
   private rules: readonly Rule[]
+  /** All of them, those that share a visit too. */
+  private readonly byCode: ReadonlyMap<string, Rule>
   private readonly about: ReadonlySet<NameId> | undefined
 
   private readonly allowances: readonly Allowance[]
@@ -82,13 +84,14 @@ class Walk {
     const { about, catalogue: _, ...around } = options
     this.model = zones
     this.rules = rules
+    this.byCode = new Map(rules.map((rule) => [rule.code, rule]))
     this.about = about
     this.allowances = options.allowances ?? []
     this.cx = {
       zones,
       around,
       report: (report) => {
-        const rule = report.rule ?? this.current!
+        const rule = (report.code === undefined ? undefined : this.byCode.get(report.code)) ?? this.current!
         this.raw.push({ rule, code: rule.code, source: rule.source, severity: report.severity ?? rule.severity, report })
       },
       name: (id) => zones.tree.text(id),

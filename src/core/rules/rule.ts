@@ -148,8 +148,8 @@ export interface Visitor {
 export type Part = 'owner' | 'ttl' | 'type' | number
 
 export interface Report {
-  /** The rule that says so, where several share one visit: what they look for comes of one reading. */
-  rule?: Rule
+  /** The code of the rule that says so, where several share one visit: what they look for comes of one reading. */
+  code?: string
   /** The record that it is about; its owner, type and place are taken from it. */
   record?: RecordId
   part?: Part

@@ -72,9 +72,9 @@ const VISIT: Rule['visit'] = {
             continue
           }
           for (const problem of read.problems) {
-            const rule = RULES[problem.kind] ?? dmarcSyntax
+            const code = CODES[problem.kind] ?? 'dmarc/syntax'
             reportText(cx, record, problem, {
-              rule,
+              code,
               message: `policy at ${cx.name(set.owner)}: ${problem.message}`,
               consequence: CONSEQUENCES[problem.kind],
               fix: corrected(cx, record, read.text, problem, isSound),
@@ -101,7 +101,7 @@ const VISIT: Rule['visit'] = {
       const labels = labelsOf(cx.name(owner))
       const domain = /^_?d-?marc/i.test(labels[0]) ? labels.slice(1) : labels
       cx.report({
-        rule: dmarcWrongPlace,
+        code: 'dmarc/wrong-place',
         record,
         part: 'owner',
         message: `${cx.name(owner)} has a DMARC policy, and is not a _dmarc`,
@@ -120,7 +120,7 @@ function ofPolicy(cx: Context, record: RecordId, domain: NameId, zone: Zone, { t
   const tag = (key: string): { start: number; end: number } => policy.tags.find((each) => each.name === key) ?? whole
   if (policy.rua.length === 0 && policy.policy !== undefined)
     reportText(cx, record, whole, {
-      rule: dmarcNoReports,
+      code: 'dmarc/no-reports',
       severity: doesNoMail(zones, domain) ? 'advice' : 'warning',
       message: `the policy of ${name()} has no rua=`,
       consequence: 'Nobody learns who sends in its name, or that its own mail fails.',
@@ -129,7 +129,7 @@ function ofPolicy(cx: Context, record: RecordId, domain: NameId, zone: Zone, { t
   if (policy.policy === 'none' && policy.tags.some((each) => each.name === 'p' && each.value.toLowerCase() === 'none') && !policy.testing) {
     const step = nextStep(text, { reports: ['mailto:ADDRESS'] })
     reportText(cx, record, tag('p'), {
-      rule: dmarcMonitoringOnly,
+      code: 'dmarc/monitoring-only',
       message: `the policy of ${name()} only watches`,
       consequence: 'Forged mail in its name is delivered as before.',
       fix: ['text' in step ? `when ${step.first[0]}: bramblefront write dmarc ${bare(name())} --next` : 'put the record right first'],
@@ -141,14 +141,14 @@ function ofPolicy(cx: Context, record: RecordId, domain: NameId, zone: Zone, { t
   ] as const)
     if (value !== undefined && strictness(value) < strictness(policy.policy))
       reportText(cx, record, tag(key), {
-        rule: dmarcWeakerBelow,
+        code: 'dmarc/weaker-below',
         message: `the policy of ${name()} is ${policy.policy}, and ${key}=${value} is weaker for names ${key === 'np' ? 'that do not exist' : 'below it'}`,
         consequence: `Who wants to forge takes a name below ${bare(name())}.`,
         fix: [line(cx, record, withTags(text, { [key]: undefined }))],
       })
   if (policy.percent < 100 && policy.policy !== 'none' && policy.policy !== undefined)
     reportText(cx, record, tag('pct'), {
-      rule: dmarcPartial,
+      code: 'dmarc/partial',
       message: `the policy of ${name()} is applied to ${policy.percent} of 100 messages that fail`,
       consequence: 'The rest is delivered. Receivers that follow the successor of RFC 7489 apply it to all.',
       fix: [`when nothing of yours has been caught: bramblefront write dmarc ${bare(name())} --next`],
@@ -168,7 +168,7 @@ function cannotPass(cx: Context, record: RecordId, domain: NameId, zone: Zone, p
   // An SPF record that lets nobody send says that the domain only receives.
   const onlyReceives = spf !== undefined
   reportText(cx, record, at, {
-    rule: dmarcCannotPass,
+    code: 'dmarc/cannot-pass',
     severity: onlyReceives ? 'advice' : undefined,
     message: `${cx.name(domain)} takes mail and has p=${policy}, and neither ${spf === undefined ? 'an SPF record' : 'an SPF record that lets anybody send'} nor a key`,
     consequence: policy === 'reject' ? 'Receivers refuse all mail from it.' : 'Receivers put all mail from it aside as suspect.',
@@ -329,12 +329,13 @@ export const dmarcCannotPass: Rule = {
   visit: VISIT,
 }
 
-const RULES: Record<string, Rule> = {
-  syntax: dmarcSyntax,
-  policy: dmarcPolicy,
-  'tag-value': dmarcTagValue,
-  'unknown-tag': dmarcUnknownTag,
-  'report-address': dmarcReportAddress,
+/** Which rule speaks of a problem of the parser. */
+const CODES: Record<string, string> = {
+  syntax: 'dmarc/syntax',
+  policy: 'dmarc/policy',
+  'tag-value': 'dmarc/tag-value',
+  'unknown-tag': 'dmarc/unknown-tag',
+  'report-address': 'dmarc/report-address',
 }
 
 /** The organizational domain of names, by the public suffix list; loaded where a name is asked for that the list could have something to say of. */

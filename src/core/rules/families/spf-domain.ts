@@ -237,7 +237,7 @@ const EXCHANGES: Rule['visit'] = {
           host.bits = UNSAID
           const name = cx.name(host.at)
           cx.report({
-            rule: spfHostWithoutRecord,
+            code: 'spf/host-without-record',
             record: addressesAt(zones, host.at)[0] ?? record,
             part: 'owner',
             message: `${name} sends mail, and has no SPF record of its own`,
@@ -256,7 +256,7 @@ const EXCHANGES: Rule['visit'] = {
       if (!(host.bits & SENDS) && !submission.has(host.at)) continue
       const [name, domain] = [cx.name(host.at), cx.name(zones.owner(record))]
       cx.report({
-        rule: spfExchangeNotAllowed,
+        code: 'spf/exchange-not-allowed',
         record,
         part: 1,
         message: `${name} is an exchange of ${domain} and sends mail, and the SPF record of ${domain} does not let it`,

@@ -34,7 +34,7 @@ import { SEVERAL, SEVERAL_STRINGS, SPF_TEXT } from '../traits.ts'
 
 /** Something to say of a text alone, whatever the zones have. */
 interface Fault extends TextProblem {
-  rule: () => Rule
+  code: string
   consequence: string
   fix: (cx: Context, record: RecordId, text: string) => string[]
   severity?: Severity
@@ -62,7 +62,7 @@ export const SPF_READ = new TextMemory<Read>((text) => {
   const faults = problems.map(
     (problem): Fault => ({
       ...problem,
-      rule: () => (problem.kind === 'modifier-twice' ? spfModifierTwice : spfSyntax),
+      code: problem.kind === 'modifier-twice' ? 'spf/modifier-twice' : 'spf/syntax',
       consequence: GIVES_UP,
       fix: (cx, at) => corrected(cx, at, text, problem, sound),
     }),
@@ -100,7 +100,7 @@ function misspelt(text: string): Fault[] {
         end: text.search(/ |$/),
         message: 'this is a record of Sender ID, which nobody looks at any more',
         wanted: 'v=spf1',
-        rule: () => spfVersion,
+        code: 'spf/version',
         severity: 'advice',
         consequence: 'It says nothing to receivers.',
         fix: () => ['take it out; the v=spf1 record is the one that counts'],
@@ -118,7 +118,7 @@ function misspelt(text: string): Fault[] {
       end,
       message: `“${shortened(text.slice(0, end).trim() || text)}” is not v=spf1 and a space`,
       wanted: 'v=spf1 ',
-      rule: () => spfVersion,
+      code: 'spf/version',
       consequence: 'Receivers do not take it for an SPF record: the domain has none.',
       fix: (cx, record) => [line(cx, record, `v=spf1 ${rest}`.trim())],
     },
@@ -131,14 +131,14 @@ const MOST_FAULTS = 20
 function faultsOf(text: string, record: SpfRecord): Fault[] {
   const found: Fault[] = []
   const say = (
-    rule: () => Rule,
+    code: string,
     { start, end }: { start: number; end: number },
     message: string,
     consequence: string,
     fix: Fault['fix'],
     severity?: Severity,
   ): void => {
-    if (found.length < MOST_FAULTS) found.push({ kind: '', wanted: '', rule, start, end, message, consequence, fix, severity })
+    if (found.length < MOST_FAULTS) found.push({ kind: '', wanted: '', code, start, end, message, consequence, fix, severity })
   }
   const written =
     (terms: readonly SpfTerm[]): Fault['fix'] =>
@@ -146,13 +146,9 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
   const { mechanisms, all, redirect, terms } = record
   const whole = { start: 0, end: text.length }
   if (all?.qualifier === '+')
-    say(
-      () => spfAllowsEveryone,
-      all,
-      `${all.text} lets every host on earth send`,
-      'Anybody can send in the domain’s name, and passes.',
-      (cx, at) => [line(cx, at, withEnd(text, '~'))],
-    )
+    say('spf/allows-everyone', all, `${all.text} lets every host on earth send`, 'Anybody can send in the domain’s name, and passes.', (cx, at) => [
+      line(cx, at, withEnd(text, '~')),
+    ])
   else {
     const wide = mechanisms.find(
       ({ qualifier, name, bits4, bits6, network }) =>
@@ -161,7 +157,7 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
     const family = wide ? 'a family' : shareAllowed(mechanisms, 4) >= 0.5 ? 'IPv4' : shareAllowed(mechanisms, 16) >= 0.125 ? 'IPv6' : undefined
     if (family)
       say(
-        () => spfAllowsEveryone,
+        'spf/allows-everyone',
         wide ?? whole,
         `${wide ? wide.text : `the ranges together`} let${wide ? 's' : ''} (almost) every address of ${family} send`,
         'Anybody can send in the domain’s name, and passes.',
@@ -172,7 +168,7 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
     const behind = mechanisms.slice(mechanisms.indexOf(all) + 1)
     if (behind.length > 0)
       say(
-        () => spfAfterAll,
+        'spf/after-all',
         { start: behind[0].start, end: behind[behind.length - 1].end },
         `${listed(behind.map((each) => each.text))} ${behind.length === 1 ? 'stands' : 'stand'} behind ${all.text}`,
         'Receivers stop at “all”: what is behind it lets nobody send.',
@@ -180,7 +176,7 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
       )
     if (redirect)
       say(
-        () => spfRedirectIgnored,
+        'spf/redirect-ignored',
         redirect,
         `${redirect.text} stands beside ${all.text}`,
         'Receivers pass the redirect over.',
@@ -191,7 +187,7 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
   const { kept, left } = withoutRepeats(counting)
   for (const { term, outer } of left.slice(0, MOST_FAULTS))
     say(
-      () => (outer ? spfCoveredTerm : spfDuplicateTerm),
+      outer ? 'spf/covered-term' : 'spf/duplicate-term',
       term,
       outer ? `${termText(term)} lets nobody send that is not let already: ${termText(outer)} has it in it` : `${termText(term)} is there twice`,
       outer ? 'The record is longer than it need be.' : 'It costs a second question, and says nothing new.',
@@ -200,7 +196,7 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
   for (const term of terms)
     if (term.kind === 'modifier' && isMeantAsMechanism(term))
       say(
-        () => spfMechanismAsModifier,
+        'spf/mechanism-as-modifier',
         term,
         `${shortened(term.text)} has “=” where a colon belongs`,
         'Receivers take it for a modifier that they do not know, and pass it over: it lets nobody send.',
@@ -210,7 +206,7 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
     if (found.length === MOST_FAULTS) break
     if (mechanism.name === 'ptr')
       say(
-        () => spfPtr,
+        'spf/ptr',
         mechanism,
         `${mechanism.text} lets whoever has a name below the domain send`,
         'It is slow, large receivers skip it, and it should not be used.',
@@ -219,7 +215,7 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
     const masked = maskedRange(mechanism)
     if (masked)
       say(
-        () => spfHostBits,
+        'spf/host-bits',
         mechanism,
         `${mechanism.text} is the range ${masked.replace(/^ip[46]:/, '')}: the bits behind the prefix do not count`,
         'Somebody may have meant a single address, or another range.',
@@ -228,7 +224,7 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
     const special = mechanism.network && mechanism.qualifier === '+' ? specialNetwork(mechanism.network) : undefined
     if (special?.unreachable && (mechanism.network!.length === 4 ? mechanism.bits4 : mechanism.bits6) >= special.bits)
       say(
-        () => spfPrivateAddress,
+        'spf/private-address',
         mechanism,
         `${mechanism.text} is in ${special.text} (${special.kind})`,
         'No receiver outside ever sees mail from there: the term lets nobody send.',
@@ -247,7 +243,7 @@ const VISIT: Rule['visit'] = {
           const read = SPF_READ.of(cx.zones, record)
           for (const fault of read.faults) {
             reportText(cx, record, fault, {
-              rule: fault.rule(),
+              code: fault.code,
               severity: fault.severity,
               message: `SPF at ${cx.name(set.owner)}: ${fault.message}`,
               consequence: fault.consequence,
@@ -272,7 +268,7 @@ const VISIT: Rule['visit'] = {
     },
     [TYPE.SPF](set, cx) {
       cx.report({
-        rule: spfObsoleteType,
+        code: 'spf/obsolete-type',
         record: set.records[0],
         part: 'type',
         message: `${cx.name(set.owner)} has a record of the type SPF`,
@@ -317,7 +313,7 @@ function explanation(cx: Context, set: SetView, record: RecordId, exp: Modifier)
   const node = target === undefined ? UNKNOWN : locateName(zones, target)
   if (node === UNKNOWN || (node >= 0 && (zones.has(node, TYPE.TXT) || zones.hasCname(node)))) return
   reportText(cx, record, exp, {
-    rule: spfExplanationMissing,
+    code: 'spf/explanation-missing',
     message: `SPF at ${cx.name(set.owner)}: ${exp.text}, and ${target} has no text`,
     consequence: 'Senders that fail are not told why.',
     fix: [textLine(target!, 'Mail of this domain comes from other hosts.')],
@@ -326,7 +322,7 @@ function explanation(cx: Context, set: SetView, record: RecordId, exp: Modifier)
 
 function tooManyExchanges(cx: Context, record: RecordId, domain: Name, mechanism: Mechanism, count: number): void {
   reportText(cx, record, mechanism, {
-    rule: spfTooManyMx,
+    code: 'spf/too-many-mx',
     message: `SPF at ${domain}: ${mechanism.text} stands for ${count} exchanges`,
     consequence: `Receivers ask for ${MAX_EXCHANGES} at most, and then give up on the whole record (permerror).`,
     fix: ['list the ranges that the exchanges are in, as ip4: and ip6:'],
@@ -361,14 +357,14 @@ function budgetOf(cx: Context, record: RecordId, domain: Name, text: string, spf
     if (!below) continue
     if (below.trouble === 'none' && below === part)
       reportText(cx, record, term, {
-        rule: spfIncludeWithoutRecord,
+        code: 'spf/include-without-record',
         message: `SPF at ${domain}: ${term.text} leads to ${below.name}, which ${locateName(zones, below.name!) === MISSING ? 'does not exist' : 'has no SPF record'}`,
         consequence: GIVES_UP,
         fix: [`write an SPF record at ${below.name}, or take ${term.text} out`],
       })
     else if (below.trouble === 'loop')
       reportText(cx, record, term, {
-        rule: spfLoop,
+        code: 'spf/loop',
         message: `SPF at ${domain}: ${term.text} leads back to ${below.name === domain ? 'itself' : below.name}`,
         consequence: GIVES_UP,
         fix: [`take ${below.term} out of the record where it closes the circle`],
@@ -379,7 +375,7 @@ function budgetOf(cx: Context, record: RecordId, domain: Name, text: string, spf
   const costs = budget.parts.map(({ term, total: cost }) => `${term} ${cost}`)
   if (total > MAX_LOOKUPS)
     reportText(cx, record, whole, {
-      rule: spfTooManyLookups,
+      code: 'spf/too-many-lookups',
       message: `SPF at ${domain} needs ${least}${total} lookups of ${MAX_LOOKUPS}: ${listed(costs, 12)}`,
       consequence: `Receivers that come to the eleventh give up on the whole record (permerror).`,
       fix: [
@@ -388,7 +384,7 @@ function budgetOf(cx: Context, record: RecordId, domain: Name, text: string, spf
     })
   else if (total >= 8)
     reportText(cx, record, whole, {
-      rule: spfLookupsNearLimit,
+      code: 'spf/lookups-near-limit',
       message: `SPF at ${domain} needs ${least}${total} lookups of ${MAX_LOOKUPS}: ${listed(costs, 12)}`,
       consequence: 'One more service, or one more include at a service that is there, and receivers give up on the record.',
       fix: ['take out what is no longer used, before the next sender comes'],
@@ -403,7 +399,7 @@ function tooManyVoid(cx: Context, record: RecordId, domain: Name, spf: SpfRecord
     if (Math.max(empty.length, looked.questions) <= MAX_VOID_LOOKUPS) continue
     const byTerm = empty.length > MAX_VOID_LOOKUPS
     reportText(cx, record, place, {
-      rule: spfTooManyVoid,
+      code: 'spf/too-many-void',
       severity: byTerm ? undefined : 'advice',
       message: byTerm
         ? `SPF at ${domain}: for ${family} senders, ${empty.length} terms find nothing (${listed(empty)})`
@@ -516,7 +512,7 @@ function copiedRanges(cx: Context, record: RecordId, domain: Name, text: string,
       record,
       { start: 0, end: text.length },
       {
-        rule: spfCopiedRanges,
+        code: 'spf/copied-ranges-differ',
         message: `SPF at ${domain} has the ranges that ${name} had on ${date}${lacks.length > 0 ? `; it lacks ${listed(lacks)}` : ''}${left.length > 0 ? `; ${name} no longer has ${listed(left)}` : ''}`,
         consequence: lacks.length > 0 ? 'What is sent from there fails.' : 'Whoever has these addresses now may send in the domain’s name.',
         fix: [line(cx, record, spfText(at < 0 ? [...terms, ...added] : [...terms.slice(0, at), ...added, ...terms.slice(at)]))],
@@ -547,7 +543,7 @@ function lostSpace(cx: Context, record: RecordId, text: string): void {
       record,
       { start: border, end: border + 1 },
       {
-        rule: spfLostSpace,
+        code: 'spf/lost-space',
         message: `SPF at ${cx.name(cx.zones.owner(record))}: two strings join to “${shortened(joined)}”, without a space between the terms`,
         consequence: GIVES_UP,
         fix: [line(cx, record, `${text.slice(0, border)} ${right}`)],
@@ -566,7 +562,7 @@ function endOf(cx: Context, set: SetView, record: RecordId, text: string, { all,
   if (included.names.has(cx.name(set.owner).toLowerCase())) return
   const last = all ?? mechanisms[mechanisms.length - 1] ?? { start: 0, end: text.length }
   reportText(cx, record, last, {
-    rule: spfNeutralEnd,
+    code: 'spf/neutral-end',
     message: `SPF at ${cx.name(set.owner)} ${all ? `ends with ${all.text}` : 'ends with neither “all” nor redirect='}`,
     consequence: 'Of everybody else it says nothing: forged mail is neither refused nor suspected.',
     fix: [line(cx, record, withEnd(text, '~'))],
@@ -606,7 +602,7 @@ function sizeOf(cx: Context, set: SetView, record: RecordId, text: string): void
     record,
     { start: 0, end: text.length },
     {
-      rule: spfLong,
+      code: 'spf/long',
       message: `the answer with the texts of ${cx.name(set.owner)} has ${size} octets, of which its SPF record ${zones.dataOctets(record)}`,
       consequence: `Over ${PLAIN_UDP} octets, resolvers without EDNS have to ask again by TCP, and some firewalls let neither through.`,
       fix: ['move other texts to names of their own, or senders to a record that is included'],

@@ -35,18 +35,18 @@ const VISIT: Rule['visit'] = {
         const counting = [...texts].filter(([text]) => COUNTS[kind](text))
         if (counting.length > 1)
           cx.report({
-            rule: kind === 'mta-sts' ? mtaStsSeveral : tlsRptSeveral,
+            code: kind === 'mta-sts' ? 'mta-sts/several' : 'tls-rpt/several',
             record: counting[1][1],
             message: `${cx.name(set.owner)} has ${counting.length} records; the first is at ${cx.where(counting[0][1], counting[1][1])}`,
             consequence: THEN[kind],
             fix: [`keep only one, for instance: ${cx.name(set.owner)} ${cx.record(counting[0][1])}`],
           })
         for (const [text, record] of texts) {
-          const rule = kind === 'mta-sts' ? mtaStsSyntax : tlsRptSyntax
+          const code = kind === 'mta-sts' ? 'mta-sts/syntax' : 'tls-rpt/syntax'
           if (COUNTS[kind](text)) {
             for (const problem of parse(kind, text).problems)
               reportText(cx, record, problem, {
-                rule,
+                code,
                 message: `${cx.name(set.owner)}: ${problem.message}`,
                 consequence: THEN[kind],
                 fix: corrected(cx, record, text, problem, (other) => parse(kind, other).problems.length === 0),
@@ -58,7 +58,7 @@ const VISIT: Rule['visit'] = {
               record,
               { start: 0, end: Math.max(1, text.search(/[;\s]|$/)) },
               {
-                rule,
+                code,
                 message: `${cx.name(set.owner)} does not begin with ${version};`,
                 consequence: THEN[kind],
                 fix: [`begin with ${version};`],
@@ -81,7 +81,7 @@ function hostOf(cx: Context, set: SetView, record: RecordId): void {
   const found = node < 0 ? undefined : hostAddresses(cx.zones, node)
   if (node >= 0 && (!found || found.records.length > 0)) return
   cx.report({
-    rule: mtaStsHostMissing,
+    code: 'mta-sts/host-missing',
     record,
     part: 'owner',
     message: `${host} has no address, and ${cx.name(set.owner)} says that a policy is to be had there`,
