@@ -88,8 +88,8 @@ function leftWord(text: string): string | undefined {
   if (match[0].startsWith('example')) while (from > 0 && match.index - from < 255 && /[a-z0-9.-]/.test(text[from - 1])) from--
   return text.slice(from, match.index + match[0].length)
 }
-const FIRSTS = new Uint8Array(256)
-for (const sign of 'ymtfcp<%[{') FIRSTS[sign.charCodeAt(0)] = 1
+/** What such a label begins with, by octet. */
+const FIRSTS = Uint8Array.from({ length: 256 }, (_, i) => Number('ymtfcp<%[{'.includes(String.fromCharCode(i))))
 
 export const namePlaceholder: Rule = {
   code: 'name/placeholder',
