@@ -205,7 +205,9 @@ describe('between files', () => {
       'zones/in.zone': `$ORIGIN a.example.\n${SOUND_HEAD}www CNAME host\nhost A 10.0.0.1\n`,
       'zones/out.zone': `$ORIGIN a.example.\n${SOUND_HEAD}www CNAME gone\n`,
     }
-    expect(rules(await run(folderWith({ 'bramblefront.yaml': CONFIG, ...files }), 'check', '--only', 'zones/zone-twice', '--json'))).toEqual(['zones/zone-twice'])
+    expect(rules(await run(folderWith({ 'bramblefront.yaml': CONFIG, ...files }), 'check', '--only', 'zones/zone-twice', '--json'))).toEqual([
+      'zones/zone-twice',
+    ])
     const views = `zones:\n  - {file: zones/in.zone, view: inside, audience: private}\n  - {file: zones/out.zone, view: outside}\n`
     const ran = await run(folderWith({ 'bramblefront.yaml': views, ...files }), 'check', '--severity', 'warning', '--json')
     expect(ran.json().findings.map((each: any) => [each.rule, each.file])).toEqual([['cname/target-missing', 'zones/out.zone']])

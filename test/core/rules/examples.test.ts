@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs'
 import { describe, expect, test } from 'vitest'
 import { CATALOGUE } from '../../../src/core/rules/catalogue.ts'
 import { check } from '../../../src/core/rules/engine.ts'
@@ -8,7 +9,8 @@ import { MISSING } from './small.ts'
 const text = (example: Example) => (typeof example === 'string' ? example : Object.values(example.zones).join('\n')).slice(0, 70)
 
 describe.each(CATALOGUE)('$code', (rule) => {
-  test('says what it means', () => {
+  test('says what it means, and lies where its code says', () => {
+    expect(existsSync(`src/core/rules/${rule.code}.ts`)).toBe(true)
     for (const words of [rule.source, rule.title, rule.why, rule.remedy]) expect(words.length).toBeGreaterThan(7)
     expect(rule.bad.length * rule.good.length).toBeGreaterThan(0)
     for (const code of rule.silences ?? []) expect(CATALOGUE.map((each) => each.code)).toContain(code)

@@ -1,0 +1,35 @@
+import { addressText } from '../../names/address.ts'
+import { TYPE } from '../../records/types.ts'
+import type { Rule } from '../rule.ts'
+import { SPECIAL } from '../traits.ts'
+import { special } from './visits.ts'
+
+export const addressMapped: Rule = {
+  code: 'address/mapped',
+  severity: 'warning',
+  source: 'RFC 4291 §2.5.5.2',
+  title: 'an IPv4 address mapped into AAAA',
+  why: 'Addresses such as ::ffff:192.0.2.1 exist inside a program only. On the wire nothing answers there, and clients that prefer IPv6 wait in vain.',
+  remedy: 'Write the IPv4 address as A.',
+  bad: ['www AAAA ::ffff:192.0.2.10'],
+  good: ['www A 192.0.2.10\nwww AAAA 2001:db8::10'],
+  visit: {
+    set: {
+      [TYPE.AAAA]: {
+        when: SPECIAL,
+        visit(set, cx) {
+          special(set, cx, (record, { kind }) => {
+            if (kind !== 'mapped') return
+            cx.report({
+              record,
+              part: 0,
+              message: `${cx.name(set.owner)} has the mapped address ${cx.zones.rdataText(record)} as AAAA`,
+              consequence: 'Clients that prefer IPv6 cannot connect.',
+              fix: [`${cx.name(set.owner)} A ${addressText(cx.zones.rdata(record).subarray(12))}`],
+            })
+          })
+        },
+      },
+    },
+  },
+}

@@ -1,0 +1,25 @@
+import { rdataFields } from '../../records/rdata.ts'
+import { TYPE } from '../../records/types.ts'
+import type { Rule } from '../rule.ts'
+import { eachCaa } from './visits.ts'
+
+export const caaFlags: Rule = {
+  code: 'caa/flags',
+  severity: 'error',
+  source: 'RFC 8659 §4.1',
+  title: 'reserved flag bits set in CAA',
+  why: 'Only 128, “critical”, has a meaning. A 1 is usually meant to say that; it says nothing.',
+  remedy: 'Write 0, or 128 for critical.',
+  bad: ['@ CAA 1 issue "ca.larkpost.example"'],
+  good: ['@ CAA 0 issue "ca.larkpost.example"', '@ CAA 128 issue ";"'],
+  visit: eachCaa(({ flags }, record, cx) => {
+    if ((flags & 127) === 0) return
+    cx.report({
+      record,
+      part: 0,
+      message: `the CAA flags are ${flags}; only 0 and 128 have a meaning`,
+      consequence: 'The bits are ignored: nothing is critical by them.',
+      fix: [`${cx.name(cx.zones.owner(record))} CAA ${flags & 128} ${rdataFields(TYPE.CAA, cx.zones.rdata(record)).slice(1).join(' ')}`],
+    })
+  }),
+}

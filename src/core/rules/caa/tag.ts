@@ -1,0 +1,26 @@
+import type { Rule } from '../rule.ts'
+import { eachCaa } from './visits.ts'
+
+const CAA_TAGS = new Set(['issue', 'issuewild', 'iodef', 'contactemail', 'contactphone', 'issuemail', 'issuevmc'])
+
+export const caaTag: Rule = {
+  code: 'caa/tag',
+  severity: 'error',
+  source: 'RFC 8659 §4.1',
+  title: 'a CAA tag that is not made as tags are, or an unknown one with the critical bit',
+  why: 'An authority that meets a critical tag that it does not know must not issue: no certificate can be had. Without the bit, unknown tags are passed over.',
+  remedy: 'Write issue, issuewild or iodef; set flag 128 only where you know that your authority knows the tag.',
+  bad: ['@ CAA 128 tbs "unknown"', '@ CAA 128 isue "ca.larkpost.example"'],
+  good: ['@ CAA 0 issue "ca.larkpost.example"', '@ CAA 0 tbs "unknown"', '@ CAA 128 issue "ca.larkpost.example"'],
+  visit: eachCaa(({ flags, tag }, record, cx) => {
+    const lawful = /^[A-Za-z0-9]+$/.test(tag)
+    if (lawful && (!(flags & 128) || CAA_TAGS.has(tag.toLowerCase()))) return
+    cx.report({
+      record,
+      part: 1,
+      message: lawful ? `the CAA tag ${tag} is not known, and its critical bit is set` : `the CAA tag “${tag}” has other signs than letters and digits`,
+      consequence: lawful ? 'No authority that does not know it may issue a certificate.' : 'Authorities may refuse to issue.',
+      fix: ['write issue, issuewild or iodef'],
+    })
+  }),
+}

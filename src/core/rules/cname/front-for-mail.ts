@@ -1,0 +1,45 @@
+import { TYPE } from '../../records/types.ts'
+import { frontOf } from '../fronts.ts'
+import type { Rule } from '../rule.ts'
+
+/** Names at which mail programs expect a text, and a web front has none. */
+const MAIL_LABEL = /^(?:_dmarc|_domainkey|_mta-sts|_smtp|_report|_tlsrpt)$/
+
+export const cnameFrontForMail: Rule = {
+  code: 'cname/front-for-mail',
+  severity: 'error',
+  source: 'practice',
+  title: 'an alias that mail depends on leads to a web front',
+  why: 'A front answers with its own addresses and nothing else: the key or policy behind the alias cannot be read, and signatures fail.',
+  remedy: 'Point the alias at the name that the mail service gave, past the front.',
+  bad: [
+    {
+      zones: { 'hollowmere.example': 'lark1._domainkey CNAME site.northlight.example.' },
+      around: { fronts: [{ label: 'northlight', ranges: [], names: ['site.northlight.example'] }] },
+    },
+  ],
+  good: [
+    {
+      zones: { 'hollowmere.example': 'lark1._domainkey CNAME lark1.keys.larkpost.example.\nwww CNAME site.northlight.example.' },
+      around: { fronts: [{ label: 'northlight', ranges: [], names: ['site.northlight.example'] }] },
+    },
+  ],
+  visit: {
+    applies: ({ around }) => (around.fronts?.length ?? 0) > 0,
+    set: {
+      [TYPE.CNAME](set, cx) {
+        let mail = false
+        for (let here = set.owner; here > 0; here = cx.zones.tree.parent(here)) mail ||= MAIL_LABEL.test(cx.zones.tree.labelText(here))
+        const front = mail ? frontOf(cx, cx.zones.target(set.records[0])) : undefined
+        if (!front) return
+        cx.report({
+          record: set.records[0],
+          part: 0,
+          message: `${cx.name(set.owner)} leads to ${cx.name(cx.zones.target(set.records[0]))}, ${front}`,
+          consequence: 'Receivers find no key or policy there.',
+          fix: ['point it at the name that the mail service gave'],
+        })
+      },
+    },
+  },
+}

@@ -1,0 +1,50 @@
+import { followAliases, keptZoneOf, locate, locateWire, MISSING } from '../../knowledge/answer.ts'
+import type { Zones } from '../../model/zones.ts'
+import { type Name, nameToWire, wireToName } from '../../names/name.ts'
+import { type NameId, NONE } from '../../names/tree.ts'
+import { TYPE } from '../../records/types.ts'
+import type { Rule } from '../rule.ts'
+import { LOST_TARGET } from '../traits.ts'
+
+/** The name that a target leads to, through a DNAME or not, where it is known not to exist; else undefined. */
+function endOf(zones: Zones, target: NameId): Name | undefined {
+  if (zones.dnameAbove(target) === NONE) return locate(zones, target) === MISSING ? zones.tree.text(target) : undefined
+  const { end } = followAliases(zones, nameToWire(zones.tree.text(target)) as Uint8Array)
+  return end && locateWire(zones, end) === MISSING ? wireToName(end) : undefined
+}
+
+export const cnameTargetMissing: Rule = {
+  code: 'cname/target-missing',
+  severity: 'warning',
+  source: 'RFC 1034 §3.6.2',
+  title: 'an alias of a name in a kept zone that does not exist',
+  why: 'Whoever follows the alias is told that the name does not exist. Often the target was removed, or mis-typed, or its final dot was forgotten.',
+  remedy: 'Write the target, or point the alias at the name that is meant. A target in another domain ends with a dot.',
+  bad: ['www CNAME sight\nsite A 192.0.2.10', 'www CNAME sight.old\nold DNAME new\nsite.new A 192.0.2.10'],
+  good: [
+    'www CNAME site\n*.lake A 192.0.2.10\nsite CNAME any.lake',
+    'www CNAME site.northlight.example.',
+    'www CNAME site.old\nold DNAME new\nsite.new A 192.0.2.10',
+    '_acme-challenge.www CNAME proof.checks\nwww A 192.0.2.10',
+  ],
+  visit: {
+    set: {
+      [TYPE.CNAME]: {
+        when: LOST_TARGET,
+        visit(set, cx) {
+          const [record] = set.records
+          const target = cx.zones.target(record)
+          const end = endOf(cx.zones, target)
+          if (end === undefined || /^_(?:acme-challenge|dnsauth|pki-validation|certvalidation)\./i.test(cx.name(set.owner))) return
+          cx.report({
+            record,
+            part: 0,
+            message: `${cx.name(set.owner)} is an alias of ${cx.name(target)}, which ${end === cx.name(target) ? '' : `a DNAME makes an alias of ${end}: that `}does not exist in ${keptZoneOf(cx.zones, end)!.name}`,
+            consequence: 'Every question for it ends in “no such name”.',
+            fix: [`write ${end} A ADDRESS, or point ${cx.name(set.owner)} at the name that is meant`],
+          })
+        },
+      },
+    },
+  },
+}

@@ -1,0 +1,22 @@
+import { TYPE } from '../../records/types.ts'
+import type { Rule } from '../rule.ts'
+import { withoutText } from '../shared/without-text.ts'
+import { SELECTOR } from '../traits.ts'
+import { TEST_KEY } from './visit.ts'
+
+export const dkimAliasWithoutKey: Rule = {
+  code: 'dkim/alias-without-key',
+  severity: 'error',
+  source: 'RFC 6376 §3.6.2',
+  title: 'an alias at a selector whose target has no key',
+  why: 'Verifiers follow the alias and find nothing: signatures with this selector fail.',
+  remedy: 'Write the key at the target, or the target that the service names.',
+  silences: ['cname/target-missing'],
+  bad: ['s1._domainkey CNAME key', 's1._domainkey CNAME key\nkey A 192.0.2.10'],
+  good: [`s1._domainkey CNAME key\nkey TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`, 's1._domainkey CNAME s1.keys.larkpost.example.'],
+  visit: {
+    set: {
+      [TYPE.CNAME]: { when: SELECTOR, visit: (set, cx) => withoutText(cx, set.records[0], 'key') },
+    },
+  },
+}

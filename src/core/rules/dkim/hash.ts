@@ -1,0 +1,14 @@
+import type { Rule } from '../rule.ts'
+import { TEST_KEY, VISIT } from './visit.ts'
+
+export const dkimHash: Rule = {
+  code: 'dkim/hash',
+  severity: 'error',
+  source: 'RFC 8301 §3.1',
+  title: 'h= leaves sha1 alone',
+  why: 'Verifiers must not accept SHA-1 any more, and with h=sha1 may accept nothing else.',
+  remedy: 'Take h= out.',
+  bad: [`s1._domainkey TXT "v=DKIM1; h=sha1; k=ed25519; p=${TEST_KEY}"`],
+  good: [`s1._domainkey TXT "v=DKIM1; h=sha256; k=ed25519; p=${TEST_KEY}"`],
+  visit: VISIT,
+}

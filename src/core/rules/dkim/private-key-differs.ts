@@ -1,0 +1,45 @@
+import { toBase64 } from '../../mail/dkim/key.ts'
+import type { Rule } from '../rule.ts'
+import { line } from '../text.ts'
+import { GOOD, hasKeptKeys, keptAs, keptKeys, OTHER_KEY, READ, TEST_KEY } from './visit.ts'
+
+export const dkimPrivateKeyDiffers: Rule = {
+  code: 'dkim/private-key-differs',
+  severity: 'error',
+  source: 'RFC 6376 §3.6',
+  title: 'the private key in the workspace is not that of the published key',
+  why: 'What is signed with the one cannot be verified with the other: every signature fails.',
+  remedy: 'Publish the public half of the key that signs.',
+  bad: [
+    {
+      zones: { 'hollowmere.example': GOOD },
+      around: { keys: [keptAs({ key: OTHER_KEY })] },
+    },
+  ],
+  good: [
+    {
+      zones: { 'hollowmere.example': GOOD },
+      around: { keys: [keptAs({ key: TEST_KEY })] },
+    },
+  ],
+  visit: {
+    applies: hasKeptKeys,
+    async finish(cx) {
+      for (const { kept, records } of keptKeys(cx)) {
+        const half = await kept.publicHalf()
+        if ('unreadable' in half) continue
+        for (const record of records) {
+          const { key } = READ.of(cx.zones, record).record
+          if (!key || key.length === 0 || toBase64(key) === half.key) continue
+          cx.report({
+            record,
+            part: 0,
+            message: `the key at ${cx.name(cx.zones.owner(record))} is not that of ${kept.file}`,
+            consequence: 'What is signed with that private key fails.',
+            fix: [line(cx, record, `v=DKIM1; k=${half.key.length === 44 ? 'ed25519' : 'rsa'}; p=${half.key}`)],
+          })
+        }
+      }
+    },
+  },
+}

@@ -1,0 +1,29 @@
+import type { Rule } from '../rule.ts'
+import { GOOD, hasKeptKeys, keptAs, keptKeys, TEST_KEY } from './visit.ts'
+
+export const dkimPrivateKeyUnreadable: Rule = {
+  code: 'dkim/private-key-unreadable',
+  severity: 'warning',
+  source: 'practice',
+  title: 'a private key in the workspace that cannot be read',
+  why: 'Whether what is published is its other half cannot be told; nor could a mail host sign with it.',
+  remedy: 'Put the right key there, or take the file away.',
+  bad: [{ zones: { 'hollowmere.example': GOOD }, around: { keys: [keptAs({ unreadable: 'no private key of RSA or Ed25519' })] } }],
+  good: [{ zones: { 'hollowmere.example': GOOD }, around: { keys: [keptAs({ key: TEST_KEY })] } }],
+  visit: {
+    applies: hasKeptKeys,
+    async finish(cx) {
+      for (const { kept, records } of keptKeys(cx)) {
+        const half = await kept.publicHalf()
+        if ('unreadable' in half)
+          cx.report({
+            record: records[0],
+            part: 'owner',
+            message: `${kept.file}, the private key of ${cx.name(cx.zones.owner(records[0]))}, cannot be read: ${half.unreadable}`,
+            consequence: 'It cannot be told whether the published key is its other half.',
+            fix: [`put the right key into ${kept.file}, or take the file away`],
+          })
+      }
+    },
+  },
+}

@@ -1,0 +1,14 @@
+import type { Rule } from '../rule.ts'
+import { TEST_KEY, VISIT } from './visit.ts'
+
+export const dkimService: Rule = {
+  code: 'dkim/service',
+  severity: 'warning',
+  source: 'RFC 6376 §3.6.1',
+  title: 's= names neither mail nor everything',
+  why: 'The key is then for another service, and signatures of mail with it fail.',
+  remedy: 'Take s= out.',
+  bad: [`s1._domainkey TXT "v=DKIM1; s=chat; k=ed25519; p=${TEST_KEY}"`],
+  good: [`s1._domainkey TXT "v=DKIM1; s=email; k=ed25519; p=${TEST_KEY}"`, `s1._domainkey TXT "v=DKIM1; s=*; k=ed25519; p=${TEST_KEY}"`],
+  visit: VISIT,
+}

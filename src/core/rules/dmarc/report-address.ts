@@ -1,0 +1,20 @@
+import type { Rule } from '../rule.ts'
+import { policy, VISIT } from './visit.ts'
+
+export const dmarcReportAddress: Rule = {
+  code: 'dmarc/report-address',
+  severity: 'warning',
+  source: 'RFC 7489 §6.2',
+  title: 'a report address that no reports reach',
+  why: 'Addresses are URIs, parted by commas: mailto: in front, no “,” or “!” of their own.',
+  remedy: 'Write mailto: and the address.',
+  bad: [
+    'dmarc@larkpost.example',
+    'mailto:larkpost.example',
+    'https://larkpost.example/reports',
+    'mailto:d@larkpost.example!big',
+    'mailto:d@larkpost.example,',
+  ].map((each) => policy(`v=DMARC1; p=none; rua=${each}`)),
+  good: [policy('v=DMARC1; p=none; rua=mailto:d@larkpost.example!10m,mailto:e@larkpost.example')],
+  visit: VISIT,
+}

@@ -1,0 +1,34 @@
+import { isDmarc } from '../../mail/dmarc/record.ts'
+import { TYPE } from '../../records/types.ts'
+import type { Rule } from '../rule.ts'
+import { policies } from '../shared/several.ts'
+import { SEVERAL } from '../traits.ts'
+
+export const dmarcSeveral: Rule = {
+  code: 'dmarc/several',
+  severity: 'error',
+  source: 'RFC 7489 §6.6.3',
+  title: 'more than one DMARC record at a name',
+  why: 'Receivers that find several apply none: the domain is as undefended as without a policy.',
+  remedy: 'Keep the one that is meant.',
+  bad: ['_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@larkpost.example"\n_dmarc TXT "v=DMARC1; p=reject; rua=mailto:dmarc@larkpost.example"'],
+  good: ['_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@larkpost.example"\n_dmarc TXT "ferry-proof=41c2"'],
+  visit: {
+    set: {
+      [TYPE.TXT]: {
+        when: SEVERAL,
+        visit(set, cx) {
+          if (!/^_dmarc\./i.test(cx.name(set.owner))) return
+          const found = policies(set, cx, isDmarc)
+          if (found.length < 2) return
+          cx.report({
+            record: found[1],
+            message: `${cx.name(set.owner)} has ${found.length} DMARC records; the first is at ${cx.where(found[0], found[1])}`,
+            consequence: 'Receivers apply none of them.',
+            fix: [`keep only one, for instance: ${cx.name(set.owner)} ${cx.record(found[0])}`],
+          })
+        },
+      },
+    },
+  },
+}

@@ -1,0 +1,15 @@
+import type { Rule } from '../rule.ts'
+import { policy, RUA, VISIT } from './visit.ts'
+
+export const dmarcSyntax: Rule = {
+  code: 'dmarc/syntax',
+  severity: 'error',
+  source: 'RFC 7489 §6.3, §6.4',
+  title: 'a policy that receivers do not take for one',
+  why: 'It must begin with v=DMARC1, in these letters, and be a list of tags. Anything else is passed over.',
+  remedy: 'Begin with v=DMARC1; and part the tags with semicolons.',
+  silences: ['dmarc/policy', 'dmarc/no-reports'],
+  bad: [policy(`p=none; ${RUA}`), policy(`v=dmarc1; p=none; ${RUA}`), policy(`p=none; v=DMARC1; ${RUA}`), policy(`v=DMARC1; p=none; ${RUA}; p=none`)],
+  good: [policy(`v=DMARC1; p=none; ${RUA};`), policy(`v = DMARC1 ;p=none;${RUA}`), `${policy(`v=DMARC1; p=none; ${RUA}`)}\n_dmarc TXT "ferry-proof=41c2"`],
+  visit: VISIT,
+}

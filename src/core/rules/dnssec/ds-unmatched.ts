@@ -1,0 +1,46 @@
+import { keyTag } from '../../records/dnssec/parts.ts'
+import { rdataFields } from '../../records/rdata.ts'
+import { TYPE } from '../../records/types.ts'
+import { parentZone } from '../look.ts'
+import type { Rule } from '../rule.ts'
+import { SIGNED_ZONE, SIGNED_ZONE_DS } from '../signed-example.ts'
+import { eachSigned, keysOf } from './signed.ts'
+
+const parentAndChild = (ds: string) => ({
+  whole: true,
+  zones: {
+    example: `$TTL 3600\n@ SOA ns1.upland-dns hostmaster.upland-dns 1 7200 900 1209600 3600\n@ NS ns1.upland-dns\n@ NS ns2.upland-dns\nhollowmere NS ns1.upland-dns\nhollowmere NS ns2.upland-dns\nupland-dns NS ns1.upland-dns\nupland-dns NS ns2.upland-dns\nns1.upland-dns A 192.0.2.53\nns2.upland-dns A 198.51.100.53\nlarkpost NS ns1.upland-dns\nlarkpost NS ns2.upland-dns\n${ds}`,
+    'hollowmere.example': SIGNED_ZONE,
+  },
+})
+
+export const dnssecDsUnmatched: Rule = {
+  code: 'dnssec/ds-unmatched',
+  severity: 'error',
+  source: 'RFC 4035 §2.4',
+  title: 'DS in the kept zone above that fits no key of the signed, kept zone',
+  why: 'The chain from the root ends there: resolvers that validate take the whole zone for forged.',
+  remedy: 'Write the DS that belongs to the key in use.',
+  bad: [parentAndChild(`hollowmere DS 1 13 2 ${'AB'.repeat(32)}`)],
+  good: [parentAndChild(SIGNED_ZONE_DS)],
+  visit: eachSigned(
+    (zone, cx) => parentZone(cx.zones, zone) !== undefined && cx.isAbout(zone.apex) && cx.zones.has(zone.apex, TYPE.DNSKEY),
+    ({ dsFits }, zone, cx) => {
+      const { zones } = cx
+      const keys = keysOf(cx, zone)
+      const records = zones.records(zone.apex, TYPE.DS, parentZone(zones, zone)!.index)
+      const unmatched = records.filter((record) => keys.every((key) => dsFits(zones.rdata(record), key, zone.name) === false))
+      for (const record of unmatched)
+        cx.report({
+          record,
+          severity: unmatched.length === records.length ? 'error' : 'warning',
+          message: `DS ${rdataFields(TYPE.DS, zones.rdata(record)).slice(0, 3).join(' ')} of ${zone.name} fits none of the zone’s keys (${keys.map((key) => `${keyTag(key)}, algorithm ${key[3]}`).join('; ')})`,
+          consequence:
+            unmatched.length === records.length
+              ? 'Resolvers that validate take the whole zone for forged.'
+              : 'It is of no use; another one holds the chain together.',
+          fix: ['write the DS of the key that signs DNSKEY'],
+        })
+    },
+  ),
+}

@@ -1,0 +1,26 @@
+import { TYPE } from '../../records/types.ts'
+import type { Rule } from '../rule.ts'
+
+export const dnssecDsWithoutNs: Rule = {
+  code: 'dnssec/ds-without-ns',
+  severity: 'error',
+  source: 'RFC 4035 §2.4',
+  title: 'DS where there is no delegation',
+  why: 'DS vouches for the keys of a delegated zone. Without NS there is no such zone, and resolvers that validate treat everything below as forged.',
+  remedy: 'Write the NS set of the delegation, or take DS out.',
+  bad: [`isle DS 60485 8 2 ${'AB'.repeat(32)}`],
+  good: [`isle DS 60485 8 2 ${'AB'.repeat(32)}\nisle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.`],
+  visit: {
+    set: {
+      [TYPE.DS](set, cx) {
+        if (set.owner !== set.zone.apex && cx.zones.records(set.owner, TYPE.NS, set.zone.index).length > 0) return
+        cx.report({
+          record: set.records[0],
+          message: `${cx.name(set.owner)} has DS, and ${set.owner === set.zone.apex ? 'is this zone’s own top: DS belongs in the zone above' : 'is not delegated'}`,
+          consequence: 'Resolvers that validate take what is below for forged.',
+          fix: [set.owner === set.zone.apex ? 'hand it to whoever keeps the zone above' : `${cx.name(set.owner)} NS SERVER.`],
+        })
+      },
+    },
+  },
+}

@@ -1,0 +1,31 @@
+import { TYPE } from '../../records/types.ts'
+import { nsec3 } from '../../records/views.ts'
+import type { Rule } from '../rule.ts'
+
+export const dnssecNsec3Cost: Rule = {
+  code: 'dnssec/nsec3-cost',
+  severity: 'advice',
+  source: 'RFC 9276 §3.1',
+  title: 'NSEC3 with iterations or a salt',
+  why: 'Neither makes names harder to guess in practice; both cost every server and resolver time. Some resolvers treat zones with many iterations as unsigned.',
+  remedy: 'Sign with no iterations and no salt: NSEC3PARAM 1 0 0 -',
+  bad: ['@ NSEC3PARAM 1 0 10 AABB'],
+  good: ['@ NSEC3PARAM 1 0 0 -'],
+  visit: {
+    set: {
+      [TYPE.NSEC3PARAM](set, cx) {
+        for (const record of set.records) {
+          const { iterations, salt } = nsec3(cx.zones.rdata(record))
+          if (iterations === 0 && salt === 0) continue
+          cx.report({
+            record,
+            part: 2,
+            message: `NSEC3 of ${cx.name(set.owner)} has ${iterations} iterations and ${salt === 0 ? 'no salt' : `a salt of ${salt} octets`}`,
+            consequence: 'It costs time at every denial, and protects nothing.',
+            fix: [`${cx.name(set.owner)} NSEC3PARAM 1 0 0 -`],
+          })
+        }
+      },
+    },
+  },
+}

@@ -1,0 +1,19 @@
+import type { Rule } from '../rule.ts'
+import { onProblem } from '../shared/problems.ts'
+
+export const fileRelativeOrigin: Rule = {
+  code: 'file/relative-origin',
+  severity: 'warning',
+  source: 'RFC 1035 §5.1',
+  title: 'an origin without its final dot, in $ORIGIN or $INCLUDE',
+  why: 'Some servers complete it with the origin in force; others refuse the whole file.',
+  remedy: 'Write the name out, with its final dot.',
+  bad: ['$ORIGIN lake\nkiosk A 192.0.2.30'],
+  good: ['$ORIGIN lake.hollowmere.example.\nkiosk A 192.0.2.30'],
+  visit: onProblem('relative-origin', (problem, source) => ({
+    message: `${problem.message}: it is read as ${problem.wanted}`,
+    consequence: 'Some servers refuse the file.',
+    fix: [`write ${problem.wanted}`],
+    repair: { at: { source, start: problem.start, end: problem.end }, text: problem.wanted },
+  })),
+}

@@ -1,0 +1,42 @@
+import type { RecordId, Zones } from '../../model/zones.ts'
+import { type NameId, NONE } from '../../names/tree.ts'
+import { TYPE } from '../../records/types.ts'
+import { addressesAt, isReverse } from '../look.ts'
+import type { Rule } from '../rule.ts'
+import { MAIL_HOSTS } from './visits.ts'
+
+export const mxImplicit: Rule = {
+  code: 'mx/implicit',
+  severity: 'advice',
+  source: 'RFC 5321 §5.1',
+  title: 'addresses at a zone’s top, and no MX',
+  why: 'Without MX, mail goes to the host’s own address: to the web server, which refuses it, or takes it and loses it.',
+  remedy: 'Write the exchanges; or MX 0 . where the domain takes no mail.',
+  bad: ['@ A 192.0.2.10\nwww CNAME @'],
+  good: ['@ A 192.0.2.10\n@ MX 10 mx.larkpost.example.\nwww CNAME @', 'www A 192.0.2.10'],
+  visit: {
+    zone(zone, cx) {
+      if (zone.complete === false || !cx.isAbout(zone.apex) || isReverse(zone)) return
+      if (cx.zones.has(zone.apex, TYPE.MX) || cx.zones.has(zone.apex, TYPE.CNAME)) return
+      const [address] = addressesAt(cx.zones, zone.apex, zone.index)
+      if (address === undefined) return
+      if (
+        MAIL_HOSTS.some((label) => mxBelow(cx.zones, zone.apex, label) !== NONE) ||
+        cx.sourcesOf(zone).some(({ brokenTypes }) => brokenTypes.includes(TYPE.MX))
+      )
+        return
+      cx.report({
+        record: address,
+        message: `${zone.name} has addresses and no MX`,
+        consequence: `Mail for the domain goes to ${cx.zones.rdataText(address)}.`,
+        fix: [`${zone.name} MX 10 EXCHANGE.`, `or, if it takes no mail: ${zone.name} MX 0 .`],
+      })
+    },
+  },
+}
+
+function mxBelow(zones: Zones, name: NameId, label: string): RecordId {
+  const octets = Uint8Array.from(label, (sign) => sign.charCodeAt(0))
+  const below = zones.tree.find(name, octets, 0, octets.length)
+  return below === NONE ? NONE : (zones.records(below, TYPE.MX)[0] ?? NONE)
+}

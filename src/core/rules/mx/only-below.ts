@@ -1,0 +1,42 @@
+import { TYPE } from '../../records/types.ts'
+import type { Rule } from '../rule.ts'
+import { ANY } from '../traits.ts'
+import { exchanges, MAIL_HOSTS, onMx } from './visits.ts'
+
+const MAIL_FIRSTS = new Set(MAIL_HOSTS.map((label) => label.charCodeAt(0)))
+
+export const mxOnlyBelow: Rule = {
+  code: 'mx/only-below',
+  severity: 'warning',
+  source: 'practice',
+  title: 'MX at the name of the mail host, and none at the domain whose mail it is meant for',
+  why: 'MX is looked up at what stands behind the “@” of an address. An MX at mail.hollowmere.example is for addresses that end so; mail to hollowmere.example does not see it.',
+  remedy: 'Write the MX set at the domain.',
+  bad: ['mail MX 10 mail\nmail A 192.0.2.25'],
+  good: ['mail MX 10 mail\n@ MX 10 mail\nmail A 192.0.2.25', 'news MX 10 mx.larkpost.example.'],
+  visit: onMx(ANY, (set, cx) => {
+    const { zones } = cx
+    if (
+      !MAIL_FIRSTS.has(zones.tree.labelOctet(set.owner, 0)) ||
+      set.owner === set.zone.apex ||
+      !MAIL_HOSTS.includes(zones.tree.labelText(set.owner)) ||
+      exchanges(zones, set).length === 0
+    )
+      return
+    const domain = zones.tree.parent(set.owner)
+    if (
+      set.zone.complete === false ||
+      zones.has(domain, TYPE.MX) ||
+      zones.has(domain, TYPE.CNAME) ||
+      cx.sourcesOf(set.zone).some(({ brokenTypes }) => brokenTypes.includes(TYPE.MX))
+    )
+      return
+    cx.report({
+      record: set.records[0],
+      part: 'owner',
+      message: `${cx.name(set.owner)} has MX, and ${cx.name(domain)} has none`,
+      consequence: `Mail to addresses that end in @${cx.name(domain).replace(/\.$/, '')} does not get there by it.`,
+      fix: set.records.map((record) => `${cx.name(domain)} ${cx.record(record)}`),
+    })
+  }),
+}

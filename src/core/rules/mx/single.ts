@@ -1,0 +1,29 @@
+import { TYPE } from '../../records/types.ts'
+import { hostAddresses, isPrivate } from '../look.ts'
+import type { Rule } from '../rule.ts'
+import { SINGLE } from '../traits.ts'
+import { isNull, onMx } from './visits.ts'
+
+export const mxSingle: Rule = {
+  code: 'mx/single',
+  severity: 'advice',
+  source: 'practice',
+  title: 'one exchange only',
+  why: 'While it is down, mail waits with the senders: most try for some days, some give up within hours.',
+  remedy: 'Add a second exchange, if there is one that knows which recipients exist; else leave it.',
+  bad: ['@ MX 10 mx.larkpost.example.'],
+  good: ['@ MX 10 mx.larkpost.example.\n@ MX 20 mx2.larkpost.example.', '@ MX 0 .\n@ TXT "v=spf1 -all"'],
+  visit: onMx(SINGLE, (set, cx) => {
+    const [record] = set.records
+    if (set.records.length > 1 || isNull(cx.zones, record) || cx.zones.tree.isWildcard(set.owner) || isPrivate(cx.zones, set.zone)) return
+    // A host with addresses of its own, several of them, is more than one.
+    if ((hostAddresses(cx.zones, cx.zones.target(record))?.records.filter((each) => cx.zones.type(each) === TYPE.A).length ?? 0) > 1) return
+    cx.report({
+      record,
+      part: 1,
+      message: `${cx.name(set.owner)} has one exchange, ${cx.name(cx.zones.target(record))}`,
+      consequence: 'While it cannot be reached, mail waits with the senders.',
+      fix: ['add a second exchange, or leave it so'],
+    })
+  }),
+}

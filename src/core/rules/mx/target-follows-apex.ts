@@ -1,0 +1,32 @@
+import { ROOT } from '../../names/tree.ts'
+import { addressesAt } from '../look.ts'
+import type { Rule } from '../rule.ts'
+import { TOP_TARGET } from '../traits.ts'
+import { onMx } from './visits.ts'
+
+export const mxTargetFollowsTop: Rule = {
+  code: 'mx/target-follows-apex',
+  severity: 'advice',
+  source: 'practice',
+  title: 'the exchange is the top of a zone',
+  why: 'The top’s address is usually the web site’s. When the site moves, the mail of everybody whose exchange points there moves with it, and nobody thinks of that.',
+  remedy: 'Give the mail host a name of its own, and point MX there.',
+  bad: ['@ MX 10 @\n@ A 192.0.2.10\nwww CNAME @'],
+  good: ['@ MX 10 mail\n@ A 192.0.2.10\nmail A 192.0.2.25\nwww CNAME @'],
+  visit: onMx(TOP_TARGET, (set, cx) => {
+    for (const record of set.records) {
+      const target = cx.zones.target(record)
+      const zone = target === ROOT ? undefined : cx.zones.zoneOf(target)
+      if (zone?.apex !== target || addressesAt(cx.zones, target).length === 0) continue
+      cx.report({
+        record,
+        part: 1,
+        message: `the exchange of ${cx.name(set.owner)} is ${cx.name(target)}, the top of its zone`,
+        consequence: 'Whoever moves the web site moves the mail.',
+        fix: addressesAt(cx.zones, target)
+          .map((each) => `mail.${cx.name(target)} ${cx.record(each)}`)
+          .concat(`${cx.name(set.owner)} ${cx.withTarget(record, `mail.${cx.name(target)}`)}`),
+      })
+    }
+  }),
+}

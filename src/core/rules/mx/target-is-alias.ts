@@ -1,0 +1,17 @@
+import { TYPE } from '../../records/types.ts'
+import { targetIsAlias } from '../shared/target-host.ts'
+
+export const mxTargetIsAlias = targetIsAlias({
+  type: TYPE.MX,
+  code: 'mx/target-is-alias',
+  source: 'RFC 2181 §10.3, RFC 5321 §5.1',
+  consequence:
+    'Some senders refuse to deliver to an exchange that is an alias; others deliver, but cannot tell that they themselves are the exchange, and mail goes in circles.',
+  bad: [
+    '@ MX 10 mail\nmail CNAME host\nhost A 192.0.2.25',
+    { zones: { 'hollowmere.example': '@ MX 10 mx.lakepass.example.', 'lakepass.example': 'mx CNAME host\nhost A 192.0.2.25' } },
+    '@ MX 10 mail\n* CNAME host\nhost A 192.0.2.25',
+    '@ MX 10 mail.old\nold DNAME new\nmail.new A 192.0.2.25',
+  ],
+  good: ['@ MX 10 mail\nmail A 192.0.2.25\nwww CNAME mail'],
+})

@@ -1,0 +1,76 @@
+import { writtenValue } from '../../file/entry.ts'
+import { keptZoneOf, locate, locateName, UNKNOWN } from '../../knowledge/answer.ts'
+import type { RecordId } from '../../model/zones.ts'
+import { labelsOf } from '../../names/name.ts'
+import { rowOf, typeText } from '../../records/types.ts'
+import type { Context, Rule } from '../rule.ts'
+import { VAIN_TARGET } from '../traits.ts'
+import { FOLLOWS } from './follows.ts'
+
+interface Candidate {
+  record: RecordId
+  written: string
+}
+
+function missedDot(cx: Context, candidate: Candidate, because: string, sure = false): void {
+  const { record, written } = candidate
+  const type = cx.zones.type(record)
+  const index = rowOf(type)!.target!
+  cx.report({
+    record,
+    part: index,
+    message: `the target ${written} of ${typeText(type)} at ${cx.name(cx.zones.owner(record))} has no final dot, so it means ${cx.name(cx.zones.target(record))}, which does not exist; ${because}`,
+    consequence: 'The record leads to a name that does not exist.',
+    fix: [`${cx.name(cx.zones.owner(record))} ${cx.withTarget(record, `${written}.`)}`],
+    repair: sure ? cx.rewriting(record, index, `${written}.`) : undefined,
+  })
+}
+
+export const nameFinalDotMissing: Rule = {
+  code: 'name/final-dot-missing',
+  severity: 'warning',
+  source: 'RFC 1035 §5.1',
+  title: 'a target in another domain without its final dot',
+  why: 'A name without a final dot is completed by the zone’s name: mx.larkpost.example becomes mx.larkpost.example.hollowmere.example, which does not exist.',
+  remedy: 'Put a dot at the end of the target.',
+  silences: FOLLOWS,
+  bad: [
+    { zones: { 'hollowmere.example': '@ MX 10 mx.larkpost.example', 'larkpost.example': 'mx A 192.0.2.25' } },
+    'www CNAME site.co.uk',
+    '_sip._udp SRV 0 0 5060 sip.net',
+  ],
+  good: [
+    { zones: { 'hollowmere.example': '@ MX 10 mx.larkpost.example.', 'larkpost.example': 'mx A 192.0.2.25' } },
+    '@ MX 10 mail.net\nmail.net A 192.0.2.25',
+    'www CNAME site.pier\nsite.pier A 192.0.2.10',
+  ],
+  visit: {
+    record: {
+      when: VAIN_TARGET,
+      visit(record, cx) {
+        const { zones } = cx
+        const target = zones.target(record)
+        if (zones.zoneOf(target) !== zones.zoneOfRecord(record) || locate(zones, target) === UNKNOWN) return
+        const written = writtenValue(zones, record, rowOf(zones.type(record))!.target!)
+        if (labelsOf(written).length > 1) cx.memory((): Candidate[] => []).push({ record, written })
+      },
+    },
+    async finish(cx) {
+      const { zones } = cx
+      const candidates = cx.memory((): Candidate[] => [])
+      const rest: Candidate[] = []
+      for (const candidate of candidates) {
+        const zone = keptZoneOf(zones, `${candidate.written}.`)
+        if (zone) missedDot(cx, candidate, `${zone.name} is a kept zone`, locateName(zones, `${candidate.written}.`) >= 0)
+        else rest.push(candidate)
+      }
+      if (rest.length === 0) return
+      // The public suffixes are a large table: it is read only when there is a name to look up in it.
+      const { publicSuffixOf } = await import('../../names/public-suffix.ts')
+      for (const candidate of rest) {
+        const suffix = publicSuffixOf(candidate.written)
+        if (suffix) missedDot(cx, candidate, `it ends in .${suffix}, under which domains are registered`)
+      }
+    },
+  },
+}

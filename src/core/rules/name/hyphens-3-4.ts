@@ -1,0 +1,31 @@
+import { ODD_HYPHENS_3_4 } from '../../names/tree.ts'
+import type { Rule } from '../rule.ts'
+import { eachOddLabel, isALabel } from './labels.ts'
+
+export const nameHyphens34: Rule = {
+  code: 'name/hyphens-3-4',
+  severity: 'advice',
+  source: 'RFC 5891 §4.2.3.1',
+  title: 'hyphens in places three and four of a label that is no A-label',
+  why: 'Such labels are kept back for encodings like xn--. Registries and some programs refuse them.',
+  remedy: 'Use one hyphen, or put the two elsewhere.',
+  bad: ['tv--lake A 192.0.2.10'],
+  good: ['xn--fhre-loa A 192.0.2.10', 'lake--tv A 192.0.2.10'],
+  visit: {
+    finish(cx) {
+      eachOddLabel(
+        cx,
+        ODD_HYPHENS_3_4,
+        (label) => /^..--/.test(label) && !isALabel(label),
+        (name, record, part) =>
+          cx.report({
+            record,
+            part,
+            message: `${cx.zones.tree.labelText(name)} in a name has hyphens in places three and four`,
+            consequence: 'Registries and some programs refuse such labels.',
+            fix: ['use one hyphen there'],
+          }),
+      )
+    },
+  },
+}

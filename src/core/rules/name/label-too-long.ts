@@ -1,0 +1,22 @@
+import type { Rule } from '../rule.ts'
+import { onProblem, written } from '../shared/problems.ts'
+
+export const nameLabelTooLong: Rule = {
+  code: 'name/label-too-long',
+  severity: 'error',
+  source: 'RFC 1035 §2.3.4',
+  title: 'a label of over 63 octets',
+  why: 'A label’s length is written in six bits. Servers refuse the file.',
+  remedy: 'Shorten the label, or divide it by a dot.',
+  bad: [`${'a'.repeat(64)} A 192.0.2.10`, `www CNAME ${'a'.repeat(64)}.northlight.example.`],
+  good: [`${'a'.repeat(63)} A 192.0.2.10`],
+  visit: onProblem('label-too-long', (problem, source) => {
+    const labels = written(problem, source).split('.')
+    const long = labels.find((label) => label.length > 63) ?? labels[0]
+    return {
+      message: `a label of the name has ${long.length} octets: ${problem.value}`,
+      consequence: 'At most 63 fit. Servers refuse the file.',
+      fix: ['shorten the label to 63 octets or fewer'],
+    }
+  }),
+}

@@ -1,0 +1,20 @@
+import type { Rule } from '../rule.ts'
+import { onProblem, written } from '../shared/problems.ts'
+
+export const nameOutOfZone: Rule = {
+  code: 'name/out-of-zone',
+  severity: 'error',
+  source: 'RFC 1035 §5.2',
+  title: 'an owner outside the zone that the file is for',
+  why: 'A server is asked for names of its zone only: it ignores the record, or refuses the file.',
+  remedy: 'Move the record to the file of the zone that the name is in. If the name was meant to be in this zone, take its final dot away.',
+  bad: ['www.lakepass.example. A 192.0.2.10', 'hollowmere.example.hollowmere-freight.example. A 192.0.2.10'],
+  good: ['www.hollowmere.example. A 192.0.2.10\nlakepass.example A 192.0.2.11'],
+  visit: onProblem('out-of-zone', (problem, source) => ({
+    message: problem.message,
+    consequence: 'Servers ignore the record, or refuse the file.',
+    fix: [
+      `write it in the file of the zone that it is in, or, if ${written(problem, source).replace(/\.$/, '')} was meant to be in this zone, without its final dot`,
+    ],
+  })),
+}

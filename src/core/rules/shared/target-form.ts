@@ -1,0 +1,95 @@
+/** Targets that are no names: an address or a URL where a name must stand. */
+
+import { writtenValue } from '../../file/entry.ts'
+import { parseAddress } from '../../names/address.ts'
+import { ODD_ADDRESS_LIKE, ROOT } from '../../names/tree.ts'
+import { rowOf, typeText } from '../../records/types.ts'
+import type { Context, Rule, SetView } from '../rule.ts'
+import { NULL_TARGET, ODD_TARGET } from '../traits.ts'
+
+interface Shape {
+  type: number
+  code: string
+  source: string
+  silences: string[]
+  bad: string[]
+  good: string[]
+}
+
+/** What stands in front of the zone's own name, where a target spells that out (not in reverse zones, whose names begin with numbers). */
+function withoutZone(written: string, zone: string): string {
+  const ends = !/\.arpa\.$/i.test(zone) && zone !== '.' && written.toLowerCase().endsWith(`.${zone.toLowerCase()}`)
+  return ends ? written.slice(0, -zone.length - 1) : written.replace(/\.$/, '')
+}
+
+export function targetIsAddress({ type, code, source, silences, bad, good }: Shape): Rule {
+  const mnemonic = typeText(type)
+  const index = rowOf(type)!.target!
+  return {
+    code,
+    severity: 'error',
+    source,
+    title: `an address where the target of ${mnemonic} must be a name`,
+    why: `The address is read as a name: 192.0.2.1 becomes the host “192” in a domain that ends in “1”, or in the zone itself. Nobody finds it, so the ${mnemonic} record leads nowhere.`,
+    remedy: 'Give the host a name with that address (A or AAAA), and use the name as target.',
+    silences: ['name/final-dot-missing', 'name/not-a-host-name', ...silences],
+    bad,
+    good,
+    visit: {
+      set: {
+        [type]: {
+          when: ODD_TARGET,
+          visit(set: SetView, cx: Context) {
+            for (const record of set.records) {
+              if (!(cx.zones.tree.oddness(cx.zones.target(record)) & ODD_ADDRESS_LIKE)) continue
+              const written = withoutZone(writtenValue(cx.zones, record, index), set.zone.name)
+              const address = parseAddress(written)
+              if (!address) continue
+              const host = `host.${set.zone.name}`
+              cx.report({
+                record,
+                part: index,
+                message: `the target of ${mnemonic} at ${cx.name(set.owner)} is the address ${written}; a name must stand there`,
+                consequence: `It is read as the name ${cx.name(cx.zones.target(record))}, which leads nowhere.`,
+                fix: [`${host} ${address.length === 4 ? 'A' : 'AAAA'} ${written}`, `${cx.name(set.owner)} ${cx.withTarget(record, host)}`],
+              })
+            }
+          },
+        },
+      },
+    },
+  }
+}
+
+export function targetIsRoot(type: number, code: string, source: string, why: string, bad: string, good: string): Rule {
+  const mnemonic = typeText(type)
+  return {
+    code,
+    severity: 'error',
+    source,
+    title: `the root (“.”) as target of ${mnemonic}`,
+    why,
+    remedy: `Write the name that is meant, or take the ${mnemonic} record out.`,
+    bad: [bad],
+    good: [good],
+    visit: {
+      set: {
+        [type]: {
+          when: NULL_TARGET,
+          visit(set: SetView, cx: Context) {
+            for (const record of set.records) {
+              if (cx.zones.target(record) !== ROOT) continue
+              cx.report({
+                record,
+                part: 0,
+                message: `${mnemonic} at ${cx.name(set.owner)} points to the root (“.”), which is no host`,
+                consequence: why,
+                fix: [`${cx.name(set.owner)} ${mnemonic} HOST.`],
+              })
+            }
+          },
+        },
+      },
+    },
+  }
+}

@@ -1,0 +1,100 @@
+/** What the target of a mail exchange or a service must be: a host with addresses of its own, no alias. */
+
+import { aliasOf, locate, MISSING } from '../../knowledge/answer.ts'
+import { nameToWire, wireToName } from '../../names/name.ts'
+import { ROOT } from '../../names/tree.ts'
+import { rowOf, TYPE, typeText } from '../../records/types.ts'
+import type { Context, Rule, SetView } from '../rule.ts'
+import { ALIAS_TARGET, LOST_TARGET } from '../traits.ts'
+
+interface Shape {
+  type: number
+  code: string
+  source: string
+  bad: Rule['bad']
+  good: Rule['good']
+}
+
+export function targetIsAlias({
+  type,
+  code,
+  severity = 'error',
+  source,
+  bad,
+  good,
+  consequence,
+  silences,
+}: Shape & Partial<Rule> & { consequence: string }): Rule {
+  const mnemonic = typeText(type)
+  const index = rowOf(type)!.target!
+  return {
+    code,
+    severity,
+    silences,
+    source,
+    title: `the target of ${mnemonic} is an alias (CNAME, or below a DNAME)`,
+    why: consequence,
+    remedy: 'Point at the name that has the addresses, or give the target addresses instead of the alias.',
+    bad,
+    good,
+    visit: {
+      set: {
+        [type]: {
+          when: ALIAS_TARGET,
+          visit(set: SetView, cx: Context) {
+            for (const record of set.records) {
+              const target = cx.zones.target(record)
+              const alias = target === ROOT ? undefined : aliasOf(cx.zones, nameToWire(cx.name(target)) as Uint8Array)
+              if (alias === undefined || alias === 'too-long') continue
+              cx.report({
+                record,
+                part: index,
+                message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}, which is an alias: ${cx.name(alias.node)} ${cx.record(alias.record)} (${cx.where(alias.record, record)})`,
+                consequence,
+                fix: [`${cx.name(set.owner)} ${cx.withTarget(record, wireToName(alias.to))}`],
+              })
+            }
+          },
+        },
+      },
+    },
+  }
+}
+
+export function targetWithoutAddress({ type, code, source, bad, good, consequence }: Shape & { consequence: string }): Rule {
+  const mnemonic = typeText(type)
+  const index = rowOf(type)!.target!
+  return {
+    code,
+    severity: 'error',
+    source,
+    title: `the target of ${mnemonic} lies in a kept zone and has no address`,
+    why: consequence,
+    remedy: 'Write the A or AAAA record of the target, or point at the host that is meant. A target in another domain ends with a dot.',
+    bad,
+    good,
+    visit: {
+      set: {
+        [type]: {
+          when: LOST_TARGET,
+          visit(set: SetView, cx: Context) {
+            for (const record of set.records) {
+              const target = cx.zones.target(record)
+              if (target === ROOT) continue
+              const node = locate(cx.zones, target)
+              if (node !== MISSING && (node < 0 || cx.zones.hasCname(node) || cx.zones.has(node, TYPE.A) || cx.zones.has(node, TYPE.AAAA))) continue
+              if (node >= 0 && cx.zones.zoneOf(node)?.complete === false) continue
+              cx.report({
+                record,
+                part: index,
+                message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}, which ${node === MISSING ? 'does not exist' : 'has no address'} in ${cx.zones.zoneOf(target)!.name}`,
+                consequence,
+                fix: [`${cx.name(target)} A ADDRESS`],
+              })
+            }
+          },
+        },
+      },
+    },
+  }
+}

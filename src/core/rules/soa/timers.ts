@@ -1,0 +1,54 @@
+import type { Rule } from '../rule.ts'
+import { DAY, onSoa, SOUND, topped, withValue } from './visits.ts'
+
+const WEEK = 604_800
+
+export const soaTimers: Rule = {
+  code: 'soa/timers',
+  severity: 'warning',
+  source: 'RFC 1912 §2.2, RFC 2308 §5',
+  title: 'times of the SOA record that do not fit together',
+  why: 'Secondaries refresh, retry and give up by these times; resolvers keep denials by the minimum. Ill-chosen, a secondary stops answering during a short outage, or a new name stays unknown for days.',
+  remedy: 'Usual: refresh 7200, retry 900, expire 1209600, minimum 3600.',
+  bad: [
+    topped('@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 900 7200 1209600 3600'),
+    topped('@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 604800 86400 610000 3600'),
+    topped('@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 1209600 604800'),
+    topped('@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 86400 3600'),
+  ],
+  good: [topped(SOUND), topped('@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 604800 86400')],
+  visit: onSoa(({ refresh, retry, expire, minimum }, record, _zone, cx) => [
+    retry >= refresh
+      ? {
+          part: 4,
+          message: `retry (${retry}) is not below refresh (${refresh})`,
+          consequence: 'A secondary that missed the primary once waits longer for the second try than for the first.',
+          fix: [withValue(cx, record, 4, Math.max(60, Math.floor(refresh / 8)))],
+        }
+      : undefined,
+    expire < refresh + retry
+      ? {
+          part: 5,
+          message: `expire (${expire}) is below refresh and retry together (${refresh + retry})`,
+          consequence: 'Secondaries give the zone up before they have tried again.',
+          fix: [withValue(cx, record, 5, 1_209_600)],
+        }
+      : expire < WEEK
+        ? {
+            part: 5,
+            severity: 'advice',
+            message: `expire (${expire}) is under a week`,
+            consequence: 'When the primary is down over a weekend, the secondaries stop answering.',
+            fix: [withValue(cx, record, 5, 1_209_600)],
+          }
+        : undefined,
+    minimum > DAY
+      ? {
+          part: 6,
+          message: `minimum (${minimum}) is over a day; it is how long a denial is kept`,
+          consequence: 'A name that was asked for too early stays unknown for that long after it is there.',
+          fix: [withValue(cx, record, 6, 3600)],
+        }
+      : undefined,
+  ]),
+}

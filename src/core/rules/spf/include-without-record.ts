@@ -1,0 +1,24 @@
+import type { Rule } from '../rule.ts'
+import { VISIT } from './visit.ts'
+
+export const spfIncludeWithoutRecord: Rule = {
+  code: 'spf/include-without-record',
+  severity: 'error',
+  source: 'RFC 7208 §5.2, §6.1',
+  title: 'an include or redirect of a kept name that has no SPF record',
+  why: 'Including nothing is no small matter: it makes the whole record a permanent error.',
+  remedy: 'Write the record there, or take the term out.',
+  bad: [
+    '@ TXT "v=spf1 include:_spf.hollowmere.example -all"',
+    '@ TXT "v=spf1 include:www.hollowmere.example -all"\nwww A 192.0.2.10',
+    '@ TXT "v=spf1 include:_spf.%{d2} -all"',
+    '@ TXT "v=spf1 include:_spf.%{o} -all"',
+    { zones: { 'hollowmere.example': '@ TXT "v=spf1 redirect=_spf.lakepass.example"', 'lakepass.example': 'www A 192.0.2.10' } },
+  ],
+  good: [
+    '@ TXT "v=spf1 include:_spf.hollowmere.example -all"\n_spf TXT "v=spf1 ip4:192.0.2.25"',
+    '@ TXT "v=spf1 include:_spf.larkpost.example -all"',
+    '@ TXT "v=spf1 include:%{i}._spf.hollowmere.example -all"',
+  ],
+  visit: VISIT,
+}

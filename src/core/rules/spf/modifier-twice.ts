@@ -1,0 +1,14 @@
+import type { Rule } from '../rule.ts'
+import { bare, VISIT } from './visit.ts'
+
+export const spfModifierTwice: Rule = {
+  code: 'spf/modifier-twice',
+  severity: 'error',
+  source: 'RFC 7208 §6',
+  title: 'redirect or exp twice',
+  why: 'Each may be there once. Twice is a fault of the whole record.',
+  remedy: 'Keep one.',
+  bad: ['redirect=_spf.larkpost.example redirect=_spf.quillwing.example', 'exp=a.larkpost.example exp=b.larkpost.example -all'].map(bare),
+  good: ['moo=1 moo=2 exp=a.larkpost.example -all'].map(bare),
+  visit: VISIT,
+}

@@ -1,0 +1,33 @@
+import { TYPE } from '../../records/types.ts'
+import { isOfMail } from '../look.ts'
+import type { Rule } from '../rule.ts'
+import { textLine } from '../text.ts'
+import { NO_SPF } from '../traits.ts'
+
+export const spfWildcardExchange: Rule = {
+  code: 'spf/wildcard-exchange',
+  severity: 'advice',
+  source: 'RFC 7208 §4, §10',
+  title: 'a wildcard MX without a wildcard SPF record beside it',
+  why: 'Every made-up name below the domain takes mail, so it looks like a domain that may send, and no record says that it does not.',
+  remedy: 'Write an SPF record at the wildcard.',
+  bad: ['* MX 10 mx.larkpost.example.'],
+  good: ['* MX 10 mx.larkpost.example.\n* TXT "v=spf1 -all"'],
+  visit: {
+    set: {
+      [TYPE.MX]: {
+        when: NO_SPF,
+        visit(set, cx) {
+          if (!cx.zones.tree.isWildcard(set.owner) || !isOfMail(cx.zones, set.zone)) return
+          cx.report({
+            record: set.records[0],
+            part: 'owner',
+            message: `${cx.name(set.owner)} has MX, and no SPF record`,
+            consequence: 'Anybody can send as any name below it.',
+            fix: [textLine(cx.name(set.owner), 'v=spf1 -all'), 'if nothing sends as such a name'],
+          })
+        },
+      },
+    },
+  },
+}

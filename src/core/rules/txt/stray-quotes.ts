@@ -1,0 +1,30 @@
+import { strings as stringsIn } from '../../records/views.ts'
+import type { Rule } from '../rule.ts'
+import { quoted } from '../text.ts'
+import { QUOTE_FIRST } from '../traits.ts'
+import { onText, restating, utf8 } from './visits.ts'
+
+export const txtStrayQuotes: Rule = {
+  code: 'txt/stray-quotes',
+  severity: 'warning',
+  source: 'practice',
+  title: 'quotes inside a text, at its beginning and end',
+  why: 'The value was pasted with its quotes into a form that adds quotes of its own. What is published begins with a quote, and nobody recognises it.',
+  remedy: 'Write the text with one pair of quotes around it.',
+  bad: ['@ TXT "\\"ferry-proof=41c2\\""', '@ TXT "\\"v=spf1 -all\\""'],
+  good: ['@ TXT "ferry-proof=41c2"', '@ TXT "the \\"Heron\\" sails"'],
+  visit: onText(QUOTE_FIRST, (record, cx) => {
+    const joined = stringsIn(cx.zones.rdata(record)).join('')
+    if (joined.length < 2 || !joined.startsWith('"') || !joined.endsWith('"')) return
+    const inside = joined.slice(1, -1)
+    const clean = inside.includes('"') || inside.length > 255 ? undefined : [inside]
+    cx.report({
+      record,
+      part: 0,
+      message: `the text at ${cx.name(cx.zones.owner(record))} has quotes in it: ${utf8(joined).slice(0, 80)}`,
+      consequence: 'They are published as part of the value.',
+      fix: [clean ? `${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}` : 'take the inner quotes out'],
+      repair: clean && restating(cx, record, clean),
+    })
+  }),
+}

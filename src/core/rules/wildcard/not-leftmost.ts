@@ -1,0 +1,33 @@
+import type { NameId } from '../../names/tree.ts'
+import type { Rule } from '../rule.ts'
+import { STRAY_STAR } from '../traits.ts'
+
+export const wildcardNotLeftmost: Rule = {
+  code: 'wildcard/not-leftmost',
+  severity: 'advice',
+  source: 'RFC 4592 §2.1.1',
+  title: '“*” that is not the whole leftmost label',
+  why: 'Only a leftmost label that is “*” alone is a wildcard. Elsewhere it is a sign like any other, and the name is asked for by nobody.',
+  remedy: 'Write a wildcard of the whole label, or each name by itself.',
+  silences: ['name/not-a-host-name'],
+  bad: ['lake*.pier A 192.0.2.10', 'www.*.pier A 192.0.2.10'],
+  good: ['*.pier A 192.0.2.10'],
+  visit: {
+    record: {
+      when: STRAY_STAR,
+      visit(record, cx) {
+        const owner = cx.zones.owner(record)
+        const told = cx.memory(() => new Set<NameId>())
+        if (told.has(owner)) return
+        told.add(owner)
+        cx.report({
+          record,
+          part: 'owner',
+          message: `“*” in ${cx.name(owner)} does nothing special there`,
+          consequence: 'The record answers for a name with a real “*” in it, which nobody asks for.',
+          fix: ['make “*” the whole leftmost label, or write the names one by one'],
+        })
+      },
+    },
+  },
+}

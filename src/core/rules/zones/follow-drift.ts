@@ -1,0 +1,47 @@
+import type { RecordId } from '../../model/zones.ts'
+import { NONE } from '../../names/tree.ts'
+import { addressesAt, hostAddresses, listed, named } from '../look.ts'
+import type { Rule } from '../rule.ts'
+
+export const keptFollowDrift: Rule = {
+  code: 'zones/follow-drift',
+  severity: 'warning',
+  source: 'practice',
+  title: 'a top that follows a name has other addresses than that name',
+  why: 'An alias cannot stand at a zone’s top, so the addresses of the name were written there. It has others by now, and the top still leads to the old ones.',
+  remedy: 'Write the name’s present addresses at the top.',
+  bad: [
+    {
+      zones: { 'hollowmere.example': '@ A 192.0.2.10\nwww CNAME @\nsite A 192.0.2.11' },
+      around: { follows: [{ owner: 'hollowmere.example', target: 'site.hollowmere.example' }] },
+    },
+  ],
+  good: [
+    {
+      zones: { 'hollowmere.example': '@ A 192.0.2.11\nwww CNAME @\nsite A 192.0.2.11' },
+      around: { follows: [{ owner: 'hollowmere.example', target: 'site.hollowmere.example' }] },
+    },
+  ],
+  visit: {
+    finish(cx) {
+      const { zones } = cx
+      for (const { owner, target } of cx.around.follows ?? []) {
+        const [top, name] = [owner, target].map((each) => named(zones, each.endsWith('.') ? each : `${each}.`))
+        const zone = top === NONE ? undefined : zones.zoneOf(top)
+        const host = name === NONE ? undefined : hostAddresses(zones, name)
+        if (!zone || !host || host.records.length === 0 || !cx.isAbout(top)) continue
+        const have = addressesAt(zones, top)
+        const texts = (records: readonly RecordId[]): string[] => records.map((record) => cx.record(record)).sort()
+        if (texts(have).join() === texts(host.records).join()) continue
+        cx.report({
+          record: have[0],
+          zone,
+          owner: top,
+          message: `${cx.name(top)} follows ${cx.name(name)}, which has ${listed(texts(host.records))}; the top has ${listed(texts(have)) || 'none'}`,
+          consequence: 'The top leads to where the name no longer is.',
+          fix: texts(host.records).map((text) => `${cx.name(top)} ${text}`),
+        })
+      }
+    },
+  },
+}
