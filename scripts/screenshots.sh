@@ -33,13 +33,13 @@ shot() {
 
 cp -r demo "$work/demo"
 shot check "$work/demo" check zones/hollowmere.example.zone --severity error
-shot check-workspace "$work/demo" check hollowmere-rail.example --severity error --only mx,dname,name,kept
+shot check-workspace "$work/demo" check hollowmere-rail.example --severity error --only mx,dname,name,zones
 shot fix "$work/demo" check --fix
 shot explain "$work/demo" explain cname/at-apex
 shot refused "$work/demo" write cname chat.hollowmere.example kiosk
 shot write "$work/demo" write spf hollowmere.example --dry-run
 shot show "$work/demo" show hollowmere.example
-shot form "$work/demo" show hollowmere.example --form zone
+shot form "$work/demo" show hollowmere.example --format zone
 
 # The zone as it is, served here; then one address changed behind our back.
 if [ -x /usr/sbin/named ]; then

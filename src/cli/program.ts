@@ -26,7 +26,7 @@ function changeOptions(command: Command): Command {
     .addOption(workspaceOption())
     .addOption(includeOption())
     .option('--dry-run', 'show what would change, and change nothing')
-    .option('--anyway', 'write even what adds an error')
+    .option('--force', 'write even what adds an error')
     .addOption(jsonOption())
 }
 
@@ -35,7 +35,7 @@ function liveOptions(command: Command): Command {
   return command
     .option('--live', 'ask at the vantages for what is not in a kept zone')
     .option('--at <whom>', AT_HELP, collect)
-    .option('--limit <seconds>', 'how long to try for one answer', '5')
+    .option('--timeout <seconds>', 'how long to try for one answer', '5')
 }
 
 /** The options of those that state values, too. */
@@ -59,7 +59,7 @@ function build(version: string): Command {
 
   program
     .command('init')
-    .description('make a workspace in a folder: bramblefront.yaml, zones/, keys/, kept/')
+    .description('make a workspace in a folder: bramblefront.yaml, zones/, keys/, backups/')
     .argument('[folder]', 'where (default: here)')
     .addOption(jsonOption())
     .action(async (folder, options, command) => (await import('./commands/init.ts')).init(folder, options, command))
@@ -171,7 +171,7 @@ function build(version: string): Command {
     .action(async (options, command) => (await import('./commands/adopt.ts')).adopt(options, command))
 
   liveOptions(program.command('show').description('a zone at a glance, by purpose; or as zone file, JSON, CSV or in the generic form'))
-    .option('--form <form>', 'zone (tidy, sorted), canonical (one absolute record a line), generic (RFC 3597), json, csv')
+    .option('--format <format>', 'zone (tidy, sorted), canonical (one absolute record a line), generic (RFC 3597), json, csv')
     .argument('[what]', 'a zone file, or a zone of the workspace')
     .addOption(zoneOption())
     .addOption(workspaceOption())
@@ -193,7 +193,7 @@ function build(version: string): Command {
     .option('--fix', 'put right what has exactly one right answer: shows the difference, and asks')
     .option('--yes', 'write without asking')
     .option('--fail-on <severity>', 'exit status 1 from error, warning or advice on (default: error)')
-    .option('--form <form>', 'text, json, or sarif (SARIF 2.1.0)')
+    .option('--format <format>', 'text, json, or sarif (SARIF 2.1.0)')
     .addOption(jsonOption())
     .action(async (what, options, command) => (await import('./commands/check.ts')).check(what, options, command))
 
@@ -234,7 +234,7 @@ function build(version: string): Command {
     .option('--watch', 'ask again whenever something can have changed, until everything is confirmed')
     .option('--deadline <time>', 'with --watch: stop after this time, as in 30m')
     .option('--rate <number>', 'questions a second to each vantage; none for your own servers (default: 50, no limit for loopback and private addresses)')
-    .option('--limit <seconds>', 'how long to try for one answer', '5')
+    .option('--timeout <seconds>', 'how long to try for one answer', '5')
     .option('--all', 'list every set, however many')
     .addOption(workspaceOption())
     .addOption(includeOption())

@@ -7,8 +7,10 @@ import type { Vantage } from '../core/confirm/observation.ts'
 import { type ServerEntry, urlVantage, vantageOf } from '../core/confirm/vantage.ts'
 import { parseAddress } from '../core/names/address.ts'
 import { foldName, toName } from '../core/names/name.ts'
+import { octetsOf } from '../core/names/octets.ts'
+import { parseTtl } from '../core/records/ttl.ts'
 import { ruleOf } from '../core/rules/catalogue.ts'
-import type { Allowance, Follow, Front } from '../core/rules/rule.ts'
+import type { Exception, Follow, Front } from '../core/rules/rule.ts'
 import { Trouble } from './trouble.ts'
 
 export interface ZoneEntry {
@@ -18,6 +20,7 @@ export interface ZoneEntry {
   complete?: boolean
   signed?: 'server' | 'file' | 'no'
   view?: string
+  sheet?: string
 }
 
 /** The vantages that need no description: those of the zone itself, and those of this machine. */
@@ -43,7 +46,7 @@ export interface Config {
   servers: ServerEntry[]
   fronts: Front[]
   follows: Follow[]
-  allowances: Allowance[]
+  exceptions: Exception[]
 }
 
 const domainName = string().test(
@@ -63,6 +66,7 @@ const zoneEntry: ObjectSchema<ZoneEntry> = object({
     .oneOf(['server', 'file', 'no'] as const)
     .meta({ says: 'who signs it: the server, the file is signed, or nobody' }),
   view: string().meta({ says: 'whom this version of the zone is for, where there are several' }),
+  sheet: string().meta({ says: 'the label of the style of the web form at which the zone is kept' }),
 }).noUnknown()
 
 const address = string().test('address', '${path} must be an IPv4 or IPv6 address', (value) => value === undefined || parseAddress(value) !== undefined)
@@ -88,6 +92,7 @@ const vantageEntry: ObjectSchema<VantageEntry> = object({
 })
   .noUnknown()
   .test('reach', '${path} needs an address or a url', (value) => value.address !== undefined || value.url !== undefined)
+  .meta({ anyOf: [{ required: ['address'] }, { required: ['url'] }] })
 
 const serverEntry: ObjectSchema<ServerEntry> = object({
   name: domainName.required().meta({ says: 'the name server, as NS records name it' }),
@@ -117,7 +122,7 @@ const followEntry: ObjectSchema<Follow> = object({
   target: domainName.required().meta({ says: 'the name whose addresses it takes' }),
 }).noUnknown()
 
-const allowanceEntry: ObjectSchema<Pick<Allowance, 'rule' | 'at' | 'reason'>> = object({
+const exceptionEntry: ObjectSchema<Pick<Exception, 'rule' | 'at' | 'reason'>> = object({
   rule: string()
     .required()
     .test(
@@ -128,6 +133,77 @@ const allowanceEntry: ObjectSchema<Pick<Allowance, 'rule' | 'at' | 'reason'>> = 
     .meta({ says: 'the rule whose findings are accepted' }),
   at: domainName.meta({ says: 'the owner; without it, wherever they are' }),
   reason: string().required().meta({ says: 'why' }),
+}).noUnknown()
+
+const deliveryEntry = object({
+  label: string().required().meta({ says: 'what it is called with --to' }),
+  zones: array(string().required()).required().meta({ says: 'patterns of zone names; * crosses dots' }),
+  by: string()
+    .oneOf(['update', 'file'] as const)
+    .required()
+    .meta({ says: 'update: dynamic update (RFC 2136); file: a file in a folder' }),
+  address: address.meta({ says: 'the server that takes updates' }),
+  port: port.meta({ says: 'where it listens (default: 53, over TLS 853)' }),
+  key: string().meta({ says: 'the file of the transaction key, seen from the workspace’s folder' }),
+  transport: string()
+    .oneOf(['udp', 'tcp', 'tls'] as const)
+    .meta({ says: 'how updates go (default: tcp)' }),
+  name: domainName.meta({ says: 'the name that its certificate must be for' }),
+  folder: string().meta({ says: 'where files go' }),
+  after: array(string().required()).meta({ says: 'a command to run afterwards, as a list of arguments; the file’s path is the last' }),
+})
+  .noUnknown()
+  .test('reach', '${path} needs an address (by: update) or a folder (by: file)', (value) =>
+    value.by === 'file' ? value.folder !== undefined : value.address !== undefined,
+  )
+  .meta({
+    anyOf: [
+      { properties: { by: { const: 'update' } }, required: ['address'] },
+      { properties: { by: { const: 'file' } }, required: ['folder'] },
+    ],
+  })
+
+const LABELS = ['action', 'owner', 'type', 'value', 'ttl', 'preference', 'service', 'protocol', 'priority', 'weight', 'port', 'target'] as const
+const sheetEntry = object({
+  label: string().required().meta({ says: 'what the style is called' }),
+  apex: string()
+    .oneOf(['@', 'blank', 'full'] as const)
+    .meta({ says: 'how the form names the zone itself' }),
+  names: string()
+    .oneOf(['relative', 'full'] as const)
+    .meta({ says: 'how it takes owners' }),
+  'final-dot': boolean().strict().meta({ says: 'whether full names end with a dot' }),
+  preference: string()
+    .oneOf(['field', 'value'] as const)
+    .meta({ says: 'whether the preference of MX has a field of its own' }),
+  srv: string()
+    .oneOf(['value', 'three', 'fields'] as const)
+    .meta({ says: 'SRV: all in the value; the priority apart; each in a field' }),
+  text: string()
+    .oneOf(['quoted', 'bare', 'joined'] as const)
+    .meta({ says: 'TXT: strings in quotes, without, or joined into one' }),
+  ttl: string()
+    .oneOf(['seconds', 'minutes', 'units', 'none'] as const)
+    .meta({ says: 'the unit of TTLs; none where the form has no field for them' }),
+  'ttl-floor': string()
+    .test('time', '${path} must be a time, as in 300 or 5m', (value) => value === undefined || parseTtl(octetsOf(value), 0, octetsOf(value).length) >= 0)
+    .meta({ says: 'the least TTL that the host takes' }),
+  rows: string()
+    .oneOf(['record', 'set'] as const)
+    .meta({ says: 'a row a record, or a row a set' }),
+  labels: object(Object.fromEntries(LABELS.map((each) => [each, string()])))
+    .noUnknown()
+    .meta({ says: 'what the form calls its fields' }),
+}).noUnknown()
+
+const count = number().strict().integer().min(1)
+const backupsEntry = object({
+  days: count.meta({ says: 'how many days backups are kept (default: for good)' }),
+  copies: count.meta({ says: 'how many are kept of a zone (default: all)' }),
+}).noUnknown()
+const policyStepsEntry = object({
+  days: count.meta({ says: 'how long a step of a DMARC policy must have been published before the next (default: 14)' }),
+  messages: count.meta({ says: 'how many messages reports must have seen by then (default: 100)' }),
 }).noUnknown()
 
 const schema = object({
@@ -157,7 +233,11 @@ const schema = object({
   servers: array(serverEntry.required()).default([]).meta({ says: 'where name servers really listen, when that is not what DNS says' }),
   fronts: array(frontEntry.required()).default([]).meta({ says: 'reverse proxies and edge networks that answer with their own addresses' }),
   follows: array(followEntry.required()).default([]).meta({ says: 'tops of zones that take the addresses of another name' }),
-  allowances: array(allowanceEntry.required()).default([]).meta({ says: 'findings that are accepted' }),
+  exceptions: array(exceptionEntry.required()).default([]).meta({ says: 'findings that are accepted' }),
+  deliveries: array(deliveryEntry.required()).default([]).meta({ says: 'how zones get to their servers' }),
+  sheets: array(sheetEntry.required()).default([]).meta({ says: 'styles of web forms at which zones are kept' }),
+  backups: backupsEntry.meta({ says: 'how long backups are kept' }),
+  'policy-steps': policyStepsEntry.meta({ says: 'when the next step of a DMARC policy may be taken' }),
 }).noUnknown()
 
 /** The keys that each place knows, for naming the nearest one. */
@@ -168,7 +248,11 @@ const KEYS: Record<string, string[]> = {
   servers: Object.keys(serverEntry.fields),
   fronts: Object.keys(frontEntry.fields),
   follows: Object.keys(followEntry.fields),
-  allowances: Object.keys(allowanceEntry.fields),
+  exceptions: Object.keys(exceptionEntry.fields),
+  deliveries: Object.keys(deliveryEntry.fields),
+  sheets: Object.keys(sheetEntry.fields),
+  backups: Object.keys(backupsEntry.fields),
+  'policy-steps': Object.keys(policyStepsEntry.fields),
 }
 
 /** The file as a JSON Schema (draft 2020-12), made of the same description that it is checked by. */
@@ -188,14 +272,14 @@ interface Described extends SchemaDescription {
 
 function asJsonSchema(described: Described, entry?: string): Record<string, unknown> {
   const { meta, type, oneOf, tests, fields, innerType, default: standard } = described
-  const says = (meta as { says?: string } | undefined)?.says
-  const made: Record<string, unknown> = says === undefined ? {} : { description: says }
+  const { says, anyOf } = (meta ?? {}) as { says?: string; anyOf?: object[] }
+  const made: Record<string, unknown> = { ...(says === undefined ? {} : { description: says }), ...(anyOf && { anyOf }) }
   if (type === 'mixed')
     return {
       ...made,
       anyOf:
         entry === 'vantages'
-          ? [{ enum: BUILT_IN }, { ...asJsonSchema(vantageEntry.describe() as Described), anyOf: [{ required: ['address'] }, { required: ['url'] }] }]
+          ? [{ enum: BUILT_IN }, asJsonSchema(vantageEntry.describe() as Described)]
           : [{ type: 'string', description: 'a file pattern, as in zones/*.zone' }, asJsonSchema(zoneEntry.describe() as Described)],
     }
   made.type = type === 'number' && tests.some((test) => test.name === 'integer') ? 'integer' : type
@@ -271,8 +355,8 @@ export function parseConfig(text: string, file: string): Config {
     const labels = vantages.map((each) => (typeof each === 'string' ? each : each.label))
     const again = labels.findIndex((label, i) => labels.indexOf(label) < i)
     if (again >= 0) throw new Trouble(`${place(`vantages[${again}]`)}: there are two vantages “${labels[again]}”; give each a label of its own`)
-    const allowances = config.allowances.map((entry, i): Allowance => {
-      const node = document.getIn(['allowances', i], true) as { range?: number[] } | undefined
+    const exceptions = config.exceptions.map((entry, i): Exception => {
+      const node = document.getIn(['exceptions', i], true) as { range?: number[] } | undefined
       const { line, col } = lineCounter.linePos(node?.range?.[0] ?? 0)
       const [from, to] = [node?.range?.[0] ?? 0, node?.range?.[1] ?? 0]
       const written = text.slice(from, to).split('\n')[0]
@@ -282,7 +366,7 @@ export function parseConfig(text: string, file: string): Config {
         place: { file, line, column: col, text: text.split('\n')[line - 1] ?? '', length: written.length },
       }
     })
-    return { zones, vantages, servers: config.servers, fronts: config.fronts, follows: config.follows, allowances }
+    return { zones, vantages, servers: config.servers, fronts: config.fronts, follows: config.follows, exceptions }
   } catch (error) {
     if (!(error instanceof ValidationError)) throw error
     throw new Trouble(wording(error, place, value))

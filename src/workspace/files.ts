@@ -136,11 +136,11 @@ function keptByLink(file: string, length: number, path: string): boolean {
 const LARGE = 1 << 20
 
 /** Where copies of a zone's files are kept. */
-export const keptFolder = (folder: string, zone: Name): string => join(folder, 'kept', bare(foldName(zone)).replace(/[^a-z0-9._-]/g, '_'))
+export const backupFolder = (folder: string, zone: Name): string => join(folder, 'backups', bare(foldName(zone)).replace(/[^a-z0-9._-]/g, '_'))
 
-/** Puts a copy of a file of a zone under `folder/kept/ZONE/` and returns its path. */
+/** Puts a copy of a file of a zone under `folder/backups/ZONE/` and returns its path. */
 function keepCopy(folder: string, zone: Name, file: string, octets: Uint8Array, now: Date): string {
-  const keep = keptFolder(folder, zone)
+  const keep = backupFolder(folder, zone)
   mkdirSync(keep, { recursive: true })
   let path = join(keep, `${stamp(now)}_${basename(file)}`)
   for (let n = 2; existsSync(path); n++) path = join(keep, `${stamp(now)}-${n}_${basename(file)}`)
@@ -166,7 +166,7 @@ interface Locked {
 export interface Replacing {
   /** What is in the file now: what was in it when it was read, where it still is that. */
   octets: Uint8Array
-  /** Replaces it, and files that it includes, each whole or not at all; returns the kept copy's path (those of included files lie beside it). */
+  /** Replaces it, and files that it includes, each whole or not at all; returns the backup's path (those of included files lie beside it). */
   replace(octets: Uint8Array, included: { file: string; before: Uint8Array; octets: Uint8Array }[], now: Date): Promise<string>
 }
 
@@ -176,7 +176,7 @@ function readAgain(file: string, known: Uint8Array): Uint8Array {
 }
 
 /**
- * Holds the lock of a zone file while `work` runs, so that two writers follow one another. `folder` is where kept copies go.
+ * Holds the lock of a zone file while `work` runs, so that two writers follow one another. `folder` is where backups go.
  * Symbolic links are followed, modes and owners kept; a file that somebody else is writing is waited for, for about two seconds.
  */
 export async function whileLocked<T>({ file, zone, octets: known }: Locked, folder: string, work: (replacing: Replacing) => Promise<T>): Promise<T> {
@@ -222,5 +222,5 @@ export async function whileLocked<T>({ file, zone, octets: known }: Locked, fold
   }
 }
 
-/** The folder for kept copies of a bare file. */
+/** The folder for backups of a bare file. */
 export const folderOf = (file: string): string => dirname(file)

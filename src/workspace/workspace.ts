@@ -76,14 +76,14 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
     if (other) throw new Trouble(`${other} and ${file} are both for the zone ${bare(zone)}; keep one of them, or name the file with --file`)
     seen.set(foldName(zone), file)
   }
-  const { vantages, servers, fronts, follows, allowances } = config
+  const { vantages, servers, fronts, follows, exceptions } = config
   const { readKeys, readPolicies } = await import('./beside.ts')
   return {
     folder,
     files,
     vantages,
     servers,
-    around: { fronts, follows, allowances, keys: readKeys(folder, shownPath), policies: readPolicies(folder, shownPath) },
+    around: { fronts, follows, exceptions, keys: readKeys(folder, shownPath), policies: readPolicies(folder, shownPath) },
   }
 }
 

@@ -66,7 +66,7 @@ describe('the demo workspace', () => {
     ])
   })
 
-  test('what is allowed is counted, not shown; an allowance that matches nothing is told with its line', async () => {
+  test('what is allowed is counted, not shown; an exception that matches nothing is told with its line', async () => {
     const ran = (await run(demo(), 'check', '--json')).json()
     expect(ran.allowed.map((each: any) => each.reason)).toContain('one exchange is enough for freight')
     expect(ran.findings.map((each: any) => each.rule)).not.toContain('address/documentation')
@@ -105,7 +105,7 @@ describe('choosing', () => {
     [['--only', 'mx/singel'], /mx\/singel is no rule and no family of rules; is mx\/single meant\?/],
     [['--severity', 'bad'], /--severity bad: must be error, warning, advice/],
     [['--fail-on', 'nothing'], /--fail-on nothing: must be/],
-    [['--form', 'xml'], /--form xml: must be text, json, sarif/],
+    [['--format', 'xml'], /--format xml: must be text, json, sarif/],
     [['lakeside.example'], /lakeside\.example is no file here, nor a name in a kept zone/],
     [['--published', 'gone'], /--published gone: there is no such folder/],
   ])('%j is refused', async (options, message) => {
@@ -256,7 +256,7 @@ key   TXT "ferry-key=${'A'.repeat(300)}"
     expect(stdout).toContain('now  @     MX 10 mx.b.example.')
     expect(stdout).toContain('call again with --yes')
     expect(readFileSync(join(folder, 'zones/hollowmere.example.zone'), 'utf8')).toBe(file)
-    expect(readdirSync(folder)).not.toContain('kept')
+    expect(readdirSync(folder)).not.toContain('backups')
   })
 
   test('--yes: what has one right answer is written, a guess is not, and the rest keeps its octets', async () => {
@@ -277,8 +277,8 @@ key   TXT "ferry-key=${'A'.repeat(300)}"
     )
     expect(status).toBe(0)
     expect(stdout).toContain('6 findings put right in 1 zone')
-    const [copy] = readdirSync(join(folder, 'kept/hollowmere.example'))
-    expect(readFileSync(join(folder, 'kept/hollowmere.example', copy), 'utf8')).toBe(file)
+    const [copy] = readdirSync(join(folder, 'backups/hollowmere.example'))
+    expect(readFileSync(join(folder, 'backups/hollowmere.example', copy), 'utf8')).toBe(file)
     expect(rules(await run(folder, 'check', '--except', 'spf,dmarc', '--severity', 'warning', '--json'))).toEqual(['name/final-dot-missing'])
   })
 
@@ -423,9 +423,9 @@ const SARIF = {
   },
 }
 
-test('--form sarif: a log with rules, places and what is allowed', async () => {
+test('--format sarif: a log with rules, places and what is allowed', async () => {
   const folder = demo()
-  const ran = await run(folder, 'check', '--form', 'sarif')
+  const ran = await run(folder, 'check', '--format', 'sarif')
   expect(ran.status).toBe(1)
   const log = ran.json()
   const valid = new Ajv({ allErrors: true, strict: false }).compile(SARIF)

@@ -162,14 +162,14 @@ describe('init and write', () => {
   test('init makes a workspace once; its file is read without complaint', async () => {
     const folder = folderWith({ 'zones/hollowmere.example.zone': HEAD })
     expect((await run(folder, 'init')).status).toBe(0)
-    expect(readdirSync(folder).sort()).toEqual(['bramblefront.schema.json', 'bramblefront.yaml', 'kept', 'keys', 'zones'])
+    expect(readdirSync(folder).sort()).toEqual(['backups', 'bramblefront.schema.json', 'bramblefront.yaml', 'keys', 'zones'])
     expect(statSync(join(folder, 'keys')).mode & 0o777).toBe(0o700)
     expect((await run(folder, 'check')).status).toBe(0)
     const again = await run(folder, 'init')
     expect([again.status, again.stderr]).toEqual([2, expect.stringContaining('is there already')])
   })
 
-  test('a set before and after, a kept copy, the serial, and nothing else changed', async () => {
+  test('a set before and after, a backup, the serial, and nothing else changed', async () => {
     const folder = demo()
     const file = 'zones/hollowmere.example.zone'
     const before = read(folder, file)
@@ -183,8 +183,8 @@ describe('init and write', () => {
     // What was wrong before is not laid at the change's door.
     expect(stdout.indexOf('There before, and still to be put right')).toBeGreaterThan(0)
     expect(stdout.indexOf('There before, and still to be put right')).toBeLessThan(stdout.indexOf('spf/several'))
-    const [copy] = readdirSync(join(folder, 'kept/hollowmere.example'))
-    expect(read(folder, `kept/hollowmere.example/${copy}`)).toBe(before)
+    const [copy] = readdirSync(join(folder, 'backups/hollowmere.example'))
+    expect(read(folder, `backups/hollowmere.example/${copy}`)).toBe(before)
   })
 
   test.each<[string, string[], RegExp]>([
@@ -196,16 +196,16 @@ describe('init and write', () => {
       /srv\/owner-form[\s\S]*Write: _xmpp-client\._tcp\.hollowmere\.example\. SRV 5 0 5222 chat\.hollowmere\.example\./,
     ],
     ['an exchange that does not exist', ['mx', 'hollowmere.example', '10 nowhere'], /mx\/target-without-address/],
-  ])('%s is refused; --anyway writes it and says so', async (_what, args, message) => {
+  ])('%s is refused; --force writes it and says so', async (_what, args, message) => {
     const folder = demo()
     const before = read(folder, 'zones/hollowmere.example.zone')
     const refused = await run(folder, 'write', ...args)
     expect([refused.status, refused.stdout]).toEqual([1, expect.stringMatching(message)])
     expect(refused.stdout).toContain('Nothing was written')
     expect(read(folder, 'zones/hollowmere.example.zone')).toBe(before)
-    expect(existsSync(join(folder, 'kept'))).toBe(false)
-    const forced = await run(folder, 'write', ...args, '--anyway')
-    expect([forced.status, forced.stdout]).toEqual([0, expect.stringContaining('as --anyway asked')])
+    expect(existsSync(join(folder, 'backups'))).toBe(false)
+    const forced = await run(folder, 'write', ...args, '--force')
+    expect([forced.status, forced.stdout]).toEqual([0, expect.stringContaining('as --force asked')])
     expect(read(folder, 'zones/hollowmere.example.zone')).not.toBe(before)
   })
 

@@ -122,7 +122,7 @@ describe('confirm', () => {
       says: expect.stringContaining('all authoritative servers have it since'),
     })
     network.ails('203.0.113.53', { silent: true })
-    const silent = await run(folder, 'confirm', '--limit', '1')
+    const silent = await run(folder, 'confirm', '--timeout', '1')
     expect([silent.status, silent.stdout]).toEqual([3, expect.stringContaining('? unreachable  www.hollowmere.example. A')])
     const lines = readFileSync(join(folder, 'log.jsonl'), 'utf8')
       .trim()
@@ -147,7 +147,7 @@ describe('confirm', () => {
     writeFileSync(file, yaml.replace(/^ {2}- \{name: ns[12].*\n/gm, ''))
     const zone = join(folder, 'zones', `${ZONE}.zone`)
     writeFileSync(zone, readFileSync(zone, 'utf8').replaceAll(/ns([12])\.upland-dns\.example/g, 'ns$1.nowhere.example'))
-    const { status, stdout } = await run(folder, 'confirm', '--limit', '1')
+    const { status, stdout } = await run(folder, 'confirm', '--timeout', '1')
     // The parent zone delegates to the others.
     expect([status, stdout]).toEqual([1, expect.stringMatching(/✗ the parent zone delegates to ns1\.upland-dns\.example, ns2/)])
     expect(stdout).toMatch(/server +ns1\.nowhere\.example +no address is known of it/)

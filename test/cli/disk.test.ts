@@ -4,13 +4,13 @@ import { join, resolve } from 'node:path'
 import { afterAll, describe, expect, test } from 'vitest'
 import { folderWith, HEAD, type Ran, run, runWith } from './program.ts'
 
-/** Every file below a folder, by its path; what kept copies are called says when, and is left out. */
+/** Every file below a folder, by its path; what backups are called says when, and is left out. */
 function files(folder: string, below = ''): Map<string, string> {
   const found = new Map<string, string>()
   for (const name of readdirSync(join(folder, below)).sort()) {
     const path = join(below, name)
     if (statSync(join(folder, path)).isDirectory()) for (const [each, text] of files(folder, path)) found.set(each, text)
-    else if (!path.startsWith('kept/')) found.set(path, readFileSync(join(folder, path), 'latin1'))
+    else if (!path.startsWith('backups/')) found.set(path, readFileSync(join(folder, path), 'latin1'))
   }
   return found
 }
@@ -27,7 +27,7 @@ const COMMANDS: [string, Record<string, string>, string[]][] = [
   ['write, in the zone’s own file', ZONES, ['write', 'mx', 'hollowmere.example', '10 mail', '20 mx2.larkpost.example.']],
   ['write, in an included file', ZONES, ['write', 'address', 'old.hollowmere.example', '192.0.2.99']],
   ['write dkim, with a key', ZONES, ['write', 'dkim', 'hollowmere.example', '--selector', 's1', '--kind', 'ed25519']],
-  ['write mta-sts, with a policy', ZONES, ['write', 'mta-sts', 'hollowmere.example', '--anyway']],
+  ['write mta-sts, with a policy', ZONES, ['write', 'mta-sts', 'hollowmere.example', '--force']],
   ['remove', ZONES, ['remove', 'old.hollowmere.example', 'A']],
   ['check --fix', ZONES, ['check', '--fix', '--yes']],
   ['adopt', ZONES, ['adopt', '--file', 'old/lakepass.example.zone']],

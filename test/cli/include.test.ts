@@ -36,7 +36,7 @@ describe('$INCLUDE', () => {
     const refused = await run(folder, 'write', 'txt', 'hollowmere.example', '--replace', 'mine')
     expect([refused.status, refused.stderr]).toEqual([2, expect.stringContaining('which lakepass.example includes too')])
     expect(read(folder, 'zones/parts/proofs')).toBe('@ TXT "shared"\n')
-    expect((await run(folder, 'write', 'txt', 'hollowmere.example', '--replace', 'ours', '--anyway')).status).toBe(0)
+    expect((await run(folder, 'write', 'txt', 'hollowmere.example', '--replace', 'ours', '--force')).status).toBe(0)
     expect(read(folder, 'zones/parts/proofs')).toBe('@ TXT "ours"\n')
   })
 

@@ -124,7 +124,7 @@ describe('write dkim', () => {
     expect(zoneIn(folder).match(/q\d\._domainkey\s+CNAME\s+q\d\.keys\.quillwing\.example\./g)).toHaveLength(2)
     // An alias where a key stood takes its place.
     expect((await write(folder, 'dkim', 'hollowmere.example', '--selector', 'lark')).stderr).toContain('has a key already')
-    expect((await write(folder, 'dkim', 'hollowmere.example', '--selector', 'lark', '--alias', 'lark.keys.quillwing.example.', '--anyway')).status).toBe(0)
+    expect((await write(folder, 'dkim', 'hollowmere.example', '--selector', 'lark', '--alias', 'lark.keys.quillwing.example.', '--force')).status).toBe(0)
     expect(zoneIn(folder)).not.toContain('lark._domainkey TXT')
     for (const [args, message] of [
       [['--selector', 'x', '--key', 'nonsense!'], /neither a PEM file/],
@@ -171,7 +171,7 @@ describe('write dmarc', () => {
     ])
     expect((await write(folder, 'dmarc', 'hollowmere.example', '--next')).stdout).toMatch(/nothing is left to\s+tighten/)
     expect(await write(folder, 'dmarc', 'hollowmere.example', 'p=none')).toMatchObject({ status: 2, stderr: expect.stringContaining('loosens') })
-    expect((await write(folder, 'dmarc', 'hollowmere.example', 'p=none', '--anyway')).status).toBe(0)
+    expect((await write(folder, 'dmarc', 'hollowmere.example', 'p=none', '--force')).status).toBe(0)
   })
 
   test('reports to a kept domain write its consent, too; to another, print the line', async () => {
@@ -218,7 +218,7 @@ describe('no mail, transport', () => {
       '@ TXT "ferry-proof=41c2"\n',
     ])
       expect(zoneIn(folder)).toContain(line)
-    expect(readdirSync(join(folder, 'kept/hollowmere.example'))).toHaveLength(1)
+    expect(readdirSync(join(folder, 'backups/hollowmere.example'))).toHaveLength(1)
     const taking = workspace(`${HEAD}@ A 192.0.2.10\n`, { 'zones/lakepass.example.zone': `${HEAD}@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n` })
     expect((await write(taking, 'no-mail', 'hollowmere.example', '--reports', 'd@lakepass.example')).status).toBe(0)
     expect(zoneIn(taking, 'lakepass.example')).toContain('hollowmere.example._report._dmarc TXT "v=DMARC1"')

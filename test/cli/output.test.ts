@@ -93,7 +93,7 @@ describe('what programs and spreadsheets read obeys nothing either', () => {
   test.each([
     [['check', 'hollowmere.example.zone']],
     [['check', 'hollowmere.example.zone', '--json']],
-    [['check', 'hollowmere.example.zone', '--form', 'sarif']],
+    [['check', 'hollowmere.example.zone', '--format', 'sarif']],
     [['show', 'hollowmere.example.zone', '--json']],
     [['check', `no${SIGNS}.zone`]],
     [['show', `--no${SIGNS}`]],

@@ -169,7 +169,7 @@ describe.skipIf(mayskip('named', 'nsd', 'unbound', 'openssl'))('named as primary
       0,
       good.map((label) => [label, label.endsWith('tls') ? 'tls' : 'https', label.startsWith('named') ? 'authoritative' : 'resolver']),
     ])
-    const refused = await run(folder, 'confirm', ZONE, '--json', '--at', 'named-untrusted', '--at', 'unbound-untrusted', '--limit', '3')
+    const refused = await run(folder, 'confirm', ZONE, '--json', '--at', 'named-untrusted', '--at', 'unbound-untrusted', '--timeout', '3')
     expect([refused.status, of(refused, 'www', 'A').details]).toEqual([3, expect.stringContaining('no trusted authority vouches for its certificate')])
   })
 
@@ -232,7 +232,7 @@ test('no reply, no way there, and octets that nobody can read', async () => {
     '--at',
     '2001:db8::1',
     '--json',
-    '--limit',
+    '--timeout',
     '2',
   )
   const set = ran.json().sets.find((each: any) => each.owner === `www.${ZONE}.`)

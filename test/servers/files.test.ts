@@ -75,12 +75,12 @@ describe.each(SERVERS)('%s', (program, start) => {
     expect(await theirs(start, file)).toEqual(ours(file))
   })
 
-  test.skipIf(mayskip(program))('loads what “show --form” writes, and sends the same records back', async () => {
+  test.skipIf(mayskip(program))('loads what “show --format” writes, and sends the same records back', async () => {
     const vectors = VECTORS.map(([type, text], i) => ({ type, text, i })).filter(({ type }) => type !== 'SOA' && !UNREAD[program].includes(type))
     const folder = folderWith({ 'rich.zone': `${RICH}\n${vectors.map(({ type, text, i }) => `v${i} ${type} ${text}`).join('\n')}\n` })
     const before = ours(join(folder, 'rich.zone'))
     for (const form of ['zone', 'canonical', 'generic']) {
-      const { stdout, stderr, status } = await run(folder, 'show', 'rich.zone', '--zone', ZONE, '--form', form)
+      const { stdout, stderr, status } = await run(folder, 'show', 'rich.zone', '--zone', ZONE, '--format', form)
       expect([status, stderr]).toEqual([0, ''])
       const written = join(folderWith({ 'written.zone': octetsOf(stdout) }), 'written.zone')
       expect(ours(written)).toEqual(before)
@@ -107,7 +107,7 @@ test.skipIf(mayskip('nsd'))('nsd lets a text go on over the end of a line, as th
   expect(await theirs(nsd, file)).toEqual(ours(file))
   // And what is written beside it leaves it as it stands.
   const folder = folderWith({ 'text.zone': text })
-  expect(await run(folder, 'write', 'address', 'after', '192.0.2.6', '--file', 'text.zone', '--zone', ZONE, '--anyway')).toMatchObject({ status: 0 })
+  expect(await run(folder, 'write', 'address', 'after', '192.0.2.6', '--file', 'text.zone', '--zone', ZONE, '--force')).toMatchObject({ status: 0 })
   const written = readFileSync(join(folder, 'text.zone'), 'utf8')
   expect(written).toContain('note TXT "one ; (\ntwo" ( "three\\"\n\nfour"\n) ; five\n')
   expect(ours(join(folder, 'text.zone')).length).toBe(ours(file).length)

@@ -74,7 +74,7 @@ describe.skipIf(mayskip('named', 'unbound'))('served by named, resolved by Unbou
     const right = await started(named({ 'lakepass.example': join(folder, 'lakepass.example.zone') }))
     const gone = await named({ 'lakepass.example': join(folder, 'lakepass.example.zone') })
     await gone.stop()
-    const half = await run(folder, 'confirm', 'lakepass.example.zone', '--at', right.at, '--at', gone.at, '--limit', '1', '--json')
+    const half = await run(folder, 'confirm', 'lakepass.example.zone', '--at', right.at, '--at', gone.at, '--timeout', '1', '--json')
     expect([half.status, half.json().counts]).toMatchObject([3, { confirmed: 0, wrong: 0, unreachable: 2 }])
     expect(half.json().sets[0].answers.map((answer: any) => answer.verdict)).toEqual(['as-intended', 'no-reply'])
     const foreign = await run(folder, 'confirm', join(process.cwd(), 'demo/zones/hollowmere.example.zone'), '--at', right.at, '--json')

@@ -25,12 +25,12 @@ describe('bramblefront.yaml', () => {
       { zones: [{ zone: 'hollowmere.example', file: 'a.zone', audience: 'private', complete: false, signed: 'server' }, { file: 'b.zone' }], vantages: [] },
     ],
     [
-      'fronts, follows and allowances',
-      'fronts:\n  - {label: edge, ranges: [203.0.113.0/24, "2001:db8::/32"]}\nfollows:\n  - {owner: a.example, target: b.example}\nallowances:\n  - {rule: mx/single, reason: x}\n  - rule: cname/chain\n    at: WWW.a.example\n    reason: "it moves"\n',
+      'fronts, follows and exceptions',
+      'fronts:\n  - {label: edge, ranges: [203.0.113.0/24, "2001:db8::/32"]}\nfollows:\n  - {owner: a.example, target: b.example}\nexceptions:\n  - {rule: mx/single, reason: x}\n  - rule: cname/chain\n    at: WWW.a.example\n    reason: "it moves"\n',
       {
         fronts: [{ label: 'edge', ranges: ['203.0.113.0/24', '2001:db8::/32'], names: [] }],
         follows: [{ owner: 'a.example', target: 'b.example' }],
-        allowances: [
+        exceptions: [
           { rule: 'mx/single', reason: 'x', place: { file: FILE, line: 6, column: 5, text: '  - {rule: mx/single, reason: x}', length: 28 } },
           { rule: 'cname/chain', at: 'www.a.example.', reason: 'it moves', place: { line: 7, column: 5, text: '  - rule: cname/chain' } },
         ],
@@ -53,7 +53,7 @@ describe('bramblefront.yaml', () => {
     ['no YAML', 'zones: [a\n', /^bramblefront\.yaml:\d+:\d+: not YAML: /],
     ['a list at the top', '- a\n', /./],
     ['a key at the top', 'zonse: []\n', /^bramblefront\.yaml:1:1: unknown key “zonse”; is “zones” meant\?$/],
-    ['a key far from any', 'colours: []\n', /known here: zones, vantages, servers, fronts, follows, allowances$/],
+    ['a key far from any', 'colours: []\n', /known here: zones, vantages, servers, fronts, follows, exceptions, deliveries, sheets, backups, policy-steps$/],
     ['a key in a zone’s entry', 'zones:\n  - {file: a, audiense: private}\n', /^bramblefront\.yaml:2:15: unknown key “audiense”; is “audience” meant\?$/],
     [
       'a key in a vantage',
@@ -72,11 +72,11 @@ describe('bramblefront.yaml', () => {
   ])('%s is named with its place', (_what, text, message) => expect(trouble(text)).toMatch(message))
 })
 
-describe('allowances and fronts that cannot be', () => {
+describe('exceptions and fronts that cannot be', () => {
   test.each<[string, RegExp]>([
-    ['allowances:\n  - {rule: mx/singel, reason: x}\n', /^bramblefront\.yaml:2:6: .*must be a rule’s code, as in mx\/single; mx\/singel is none$/],
-    ['allowances:\n  - {rule: mx/single}\n', /reason is a required field$/],
-    ['allowances:\n  - {rule: mx/single, reason: x, name: a}\n', /unknown key “name”/],
+    ['exceptions:\n  - {rule: mx/singel, reason: x}\n', /^bramblefront\.yaml:2:6: .*must be a rule’s code, as in mx\/single; mx\/singel is none$/],
+    ['exceptions:\n  - {rule: mx/single}\n', /reason is a required field$/],
+    ['exceptions:\n  - {rule: mx/single, reason: x, name: a}\n', /unknown key “name”/],
     ['fronts:\n  - {label: a, ranges: [203.0.113.0/33]}\n', /must be a network, as in 203\.0\.113\.0\/24$/],
     ['fronts:\n  - {label: a, ranges: [edge.example]}\n', /must be a network/],
     ['follows:\n  - {owner: a.example}\n', /target is a required field$/],
@@ -114,8 +114,25 @@ describe('the JSON Schema', () => {
     'fronts: [{ranges: []}]',
     'follows: [{owner: a.example, target: b.example}]',
     'follows: [{owner: a.example}]',
-    'allowances: [{rule: mx/single, at: a.example, reason: x}]',
-    'allowances: [{rule: mx/single}]',
+    'exceptions: [{rule: mx/single, at: a.example, reason: x}]',
+    'exceptions: [{rule: mx/single}]',
     'colours: []',
+    'zones: [{file: a, sheet: upland-form}]',
+    'deliveries: [{label: a, zones: ["hollowmere*.example"], by: update, address: 192.0.2.53, key: keys/upland.key, transport: tls, name: ns1.upland-dns.example}]',
+    'deliveries: [{label: a, zones: ["*"], by: file, folder: ../delivered, after: ["/usr/local/sbin/reload-zone"]}]',
+    'deliveries: [{label: a, zones: ["*"], by: file, address: 192.0.2.53}]',
+    'deliveries: [{label: a, zones: ["*"], by: update, folder: out}]',
+    'deliveries: [{label: a, zones: ["*"], by: post, address: 192.0.2.53}]',
+    'deliveries: [{label: a, by: update, address: 192.0.2.53}]',
+    'sheets: [{label: a, apex: "@", names: relative, final-dot: false, preference: field, srv: fields, text: joined, ttl: minutes, ttl-floor: 5m, rows: record}]',
+    'sheets: [{label: a, labels: {type: Type, owner: Host, value: Points to}}]',
+    'sheets: [{label: a, labels: {colour: Red}}]',
+    'sheets: [{label: a, ttl: hours}]',
+    'sheets: [{names: full}]',
+    'backups: {days: 365, copies: 20}',
+    'backups: {days: 0}',
+    'backups: {weeks: 3}',
+    'policy-steps: {days: 14, messages: 100}',
+    'policy-steps: {days: soon}',
   ])('says of %j what the program says', (text) => expect(valid(parse(text) ?? {})).toBe(trouble(text) === ''))
 })

@@ -55,10 +55,10 @@ describe('files under a lock', () => {
       })
     await Promise.all([append('-x'), append('-x'), append('-x')])
     expect(readFileSync(file, 'utf8')).toBe('one-x-x-x')
-    const copies = readdirSync(join(folder, 'kept/a.example')).sort()
+    const copies = readdirSync(join(folder, 'backups/a.example')).sort()
     expect(copies).toEqual(['2026-11-23T08-00-00-000Z-2_a.zone', '2026-11-23T08-00-00-000Z-3_a.zone', '2026-11-23T08-00-00-000Z_a.zone'])
-    expect(copies.map((copy) => readFileSync(join(folder, 'kept/a.example', copy), 'utf8')).sort()).toEqual(['one', 'one-x', 'one-x-x'])
-    expect(readdirSync(folder).sort()).toEqual(['a.zone', 'kept'])
+    expect(copies.map((copy) => readFileSync(join(folder, 'backups/a.example', copy), 'utf8')).sort()).toEqual(['one', 'one-x', 'one-x-x'])
+    expect(readdirSync(folder).sort()).toEqual(['a.zone', 'backups'])
   })
 
   test.each([

@@ -2,7 +2,7 @@ import { appendFileSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, test } from 'vitest'
 import { Memory } from '../../src/core/confirm/memory.ts'
-import { earlierStates } from '../../src/workspace/kept.ts'
+import { earlierStates } from '../../src/workspace/backups.ts'
 import { appendLog, LOG_FILE, readLog } from '../../src/workspace/log.ts'
 import { folderWith, HEAD } from '../cli/program.ts'
 
@@ -52,7 +52,7 @@ test('since when a vantage says what it says: without a break, and of the names 
 
 test('earlier states: the copies of that very file, newest first, as far as they are not too many', () => {
   const folder = folderWith({ 'a.zone': HEAD })
-  const kept = join(folder, 'kept', 'hollowmere.example')
+  const kept = join(folder, 'backups', 'hollowmere.example')
   mkdirSync(kept, { recursive: true })
   const put = (name: string, text: string): void => writeFileSync(join(kept, name), text)
   put('2026-11-22T08-00-00-000Z_a.zone', `${HEAD}www A 192.0.2.1\n`)

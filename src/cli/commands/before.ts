@@ -2,12 +2,12 @@
 
 import type { Zone } from '../../core/model/zones.ts'
 import { foldName } from '../../core/names/name.ts'
+import { earlierStates, type History } from '../../workspace/backups.ts'
 import { folderOf } from '../../workspace/files.ts'
-import { earlierStates, type History } from '../../workspace/kept.ts'
 import { bareFiles, type ZoneFile } from '../../workspace/workspace.ts'
 import type { Chosen, SourceOptions } from './source.ts'
 
-/** The states of a zone before its last changes, by its kept copies: of the workspace, or beside the bare file. */
+/** The states of a zone before its last changes, by its backups: of the workspace, or beside the bare file. */
 export function statesBefore(what: string | undefined, options: SourceOptions, { workspace }: Chosen, zone: Zone): History {
   const file: ZoneFile | undefined = workspace
     ? workspace.files.find((each) => foldName(each.zone) === foldName(zone.name))

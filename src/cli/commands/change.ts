@@ -23,12 +23,12 @@ import { needWorkspace, type SourceOptions } from './source.ts'
 export interface ChangeOptions extends SourceOptions {
   file?: string
   dryRun?: boolean
-  anyway?: boolean
+  force?: boolean
   json?: boolean
 }
 
 export interface Target {
-  /** Where kept copies go. */
+  /** Where backups go. */
   folder: string
   files: ZoneFile[]
   bareFile: boolean
@@ -85,9 +85,9 @@ export async function applyChange(
     const setsBefore = changes.map(({ owner, type }) => copyOf(setAt(zones, zone, owner, type)))
     const edited = editKept(zones, zone, changes, { now })
     if ('refused' in edited) throw new Trouble(`${file.file}: ${edited.refused}`)
-    if (!options.anyway) await refuseShared(zones, index, edited.included, options)
+    if (!options.force) await refuseShared(zones, index, edited.included, options)
     const found = newFindings(findingsBefore, (await check(zones, { ...target.around, about })).findings, changes)
-    const refused = found.added.some((each) => each.severity === 'error') && !options.anyway
+    const refused = found.added.some((each) => each.severity === 'error') && !options.force
     const same = edited.included.length === 0 && Buffer.compare(edited.octets, octets) === 0
     const writes = !refused && !options.dryRun
     const takeBack = writes && beside ? putBeside(beside) : undefined
@@ -110,7 +110,7 @@ export async function applyChange(
       kept,
       serial: edited.serial,
       dryRun: options.dryRun === true,
-      anyway: options.anyway === true,
+      force: options.force === true,
       file: file.file,
       included: edited.included.map((each) => each.file),
       bareFile: target.bareFile,
@@ -149,12 +149,12 @@ async function refuseShared(zones: Zones, index: number, included: { file: strin
     )
       continue
     throw new Trouble(
-      `the set stands in ${file}, which ${[...others].join(', ')} include${others.size === 1 ? 's' : ''} too: the change would be theirs as well. Nothing was written; --anyway changes it for all of them`,
+      `the set stands in ${file}, which ${[...others].join(', ')} include${others.size === 1 ? 's' : ''} too: the change would be theirs as well. Nothing was written; --force changes it for all of them`,
     )
   }
 }
 
-/** The zones that a call may change, and where kept copies go. */
+/** The zones that a call may change, and where backups go. */
 export async function targetOf(options: ChangeOptions): Promise<Target> {
   if (options.file) return { folder: folderOf(options.file), files: bareFiles([options.file], options.zone), bareFile: true, around: {} }
   const workspace = await needWorkspace(options)
@@ -216,7 +216,7 @@ export interface Result {
   refused: boolean
   same: boolean
   dryRun: boolean
-  anyway: boolean
+  force: boolean
   kept?: string
   /** Included files that change. */
   included: string[]
@@ -271,12 +271,12 @@ function report(page: Page, result: Result, last: boolean): void {
   const errors = found.added.filter((each) => each.severity === 'error').length
   if (refused)
     page.text(
-      `Refused: the change would add ${counted(errors, 'error')}. Nothing was written; the lines above are those of the file as it would be. (--anyway writes it all the same.)`,
+      `Refused: the change would add ${counted(errors, 'error')}. Nothing was written; the lines above are those of the file as it would be. (--force writes it all the same.)`,
     )
   else if (same) page.text('Nothing to change: the file says so already.')
   else if (kept === undefined) page.text('A dry run: nothing was written.')
   else {
-    if (errors > 0 && result.anyway) page.text(`Written although it adds ${counted(errors, 'error')}, as --anyway asked.`)
+    if (errors > 0 && result.force) page.text(`Written although it adds ${counted(errors, 'error')}, as --force asked.`)
     page.text(`Written.${serial ? ` Serial ${serial.before} → ${serial.after}.` : ''} The file as it was is kept in ${shownPath(kept)}`)
     if (last) page.text(`Next: let the server read the file anew, then: bramblefront confirm ${result.bareFile ? `${file} --at ADDRESS` : bare(zone.name)}`)
   }

@@ -17,7 +17,7 @@ import { needWorkspace } from './source.ts'
 
 export interface CheckOptions extends LiveOptions {
   json?: boolean
-  form?: string
+  format?: string
   all?: boolean
   severity?: string
   failOn?: string
@@ -39,7 +39,7 @@ export interface Checked {
   asked?: Set<string>
   names: Name[]
   around: Surroundings
-  /** Where kept copies go; undefined for bare files, whose copies go beside them. */
+  /** Where backups go; undefined for bare files, whose copies go beside them. */
   folder?: string
 }
 
@@ -117,8 +117,8 @@ function severityOf(word: string | undefined, option: string, standard: Severity
 const FORMS = ['text', 'json', 'sarif']
 
 function formOf(options: CheckOptions): string {
-  const form = options.form ?? (options.json ? 'json' : 'text')
-  if (!FORMS.includes(form)) throw new Trouble(`--form ${form}: must be ${FORMS.join(', ')}`)
+  const form = options.format ?? (options.json ? 'json' : 'text')
+  if (!FORMS.includes(form)) throw new Trouble(`--format ${form}: must be ${FORMS.join(', ')}`)
   return form
 }
 

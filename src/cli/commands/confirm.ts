@@ -20,7 +20,7 @@ import { limitOf, rateOf, whomToAsk } from './whom.ts'
 
 interface Options extends SourceOptions {
   at?: string[]
-  limit: string
+  timeout: string
   rate?: string
   samples?: string
   onlyAuthoritative?: boolean

@@ -64,7 +64,7 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
     const said = (key: string): string => new RegExp(`^${key}:\\n(?:  .*\\n)+`, 'm').exec(stated)![0]
     writeFileSync(
       config,
-      ['fronts', 'follows', 'allowances'].reduce((text, key) => text.replace(`${key}: []\n`, said(key)), readFileSync(config, 'utf8')),
+      ['fronts', 'follows', 'exceptions'].reduce((text, key) => text.replace(`${key}: []\n`, said(key)), readFileSync(config, 'utf8')),
     )
 
     say('The exchange must be the host itself, in both zones that use it.')
@@ -123,7 +123,7 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
       const mail = ['confirm', 'office.hollowmere.example'] as const
       await askNow(ports.get(RESOLVER)!.port)
 
-      await run(1, 'confirm', 'hollowmere.example', '--limit', '2')
+      await run(1, 'confirm', 'hollowmere.example', '--timeout', '2')
 
       say('The first server loads the files; the second has not fetched them yet.')
       serves(NS1, ...written)

@@ -44,7 +44,7 @@ follows: []
 
 # Findings that are accepted: for a rule, or for a rule at a name; each with its reason.
 #   - {rule: mx/single, at: lakepass.example, reason: "one exchange is enough for a parked name"}
-allowances: []
+exceptions: []
 `
 
 /** Makes a workspace; what is there already stays as it is. */
@@ -54,7 +54,7 @@ export async function init(folder: string | undefined, options: { json?: boolean
   if (existsSync(config)) throw new Trouble(`${shownPath(config)} is there already: this is a workspace; nothing was changed`)
   const made: string[] = []
   try {
-    for (const part of ['zones', 'keys', 'kept']) mkdirSync(join(root, part), { recursive: true, mode: part === 'keys' ? 0o700 : 0o777 })
+    for (const part of ['zones', 'keys', 'backups']) mkdirSync(join(root, part), { recursive: true, mode: part === 'keys' ? 0o700 : 0o777 })
     const ignore = join(root, 'keys', '.gitignore')
     if (!existsSync(ignore)) {
       createFile(ignore, IGNORED)
@@ -81,7 +81,7 @@ export async function init(folder: string | undefined, options: { json?: boolean
       [SCHEMA_FILE, 'what may stand there: editors complete and check by it'],
       ['zones/', 'zone files, one a zone, as name servers read them'],
       ['keys/', 'private keys; left out of version control'],
-      ['kept/', 'each zone file as it was before a change'],
+      ['backups/', 'each zone file as it was before a change'],
     ],
     '  ',
   )

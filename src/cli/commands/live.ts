@@ -16,7 +16,7 @@ import { limitOf, whomToAsk } from './whom.ts'
 export interface LiveOptions extends SourceOptions {
   live?: boolean
   at?: string[]
-  limit?: string
+  timeout?: string
 }
 
 /** Those that are asked for names outside the kept zones: what `--at` names, else the workspace's vantages; this machine's resolvers where there are none and `--live` is said. */

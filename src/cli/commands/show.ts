@@ -37,14 +37,14 @@ const HEADINGS: Record<Purpose, string> = {
 }
 
 interface Options extends LiveOptions {
-  form?: Form
+  format?: Form
   json?: boolean
 }
 
 /** Shows zones by purpose, or in one of the forms for programs and name servers. */
 export async function show(what: string | undefined, options: Options, command: Command): Promise<void> {
-  const form = options.json ? 'json' : options.form
-  if (form !== undefined && !FORMS.includes(form)) throw new Trouble(`--form ${form} is no form; there are: ${FORMS.join(', ')}`)
+  const form = options.json ? 'json' : options.format
+  if (form !== undefined && !FORMS.includes(form)) throw new Trouble(`--format ${form} is no form; there are: ${FORMS.join(', ')}`)
   const { zones, chosen } = await choose(what, options)
   if (form !== undefined) {
     sayWhatIsMissing(zones, chosen)

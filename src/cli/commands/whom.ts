@@ -43,8 +43,8 @@ export function rateOf(text: string | undefined): number | undefined {
 }
 
 /** Milliseconds for one answer. */
-export function limitOf(options: { limit?: string }): number {
-  const limit = Number(options.limit ?? 5)
-  if (!(limit > 0 && limit <= 600)) throw new Trouble(`--limit ${options.limit} must be a number of seconds from 0 to 600`)
+export function limitOf(options: { timeout?: string }): number {
+  const limit = Number(options.timeout ?? 5)
+  if (!(limit > 0 && limit <= 600)) throw new Trouble(`--timeout ${options.timeout} must be a number of seconds from 0 to 600`)
   return limit * 1000
 }

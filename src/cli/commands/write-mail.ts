@@ -146,13 +146,13 @@ export async function writeDkim(typed: string, options: DkimOptions, command: Co
 /** A key that is replaced by another makes mail fail that is on its way: that is done only when it is asked for. */
 function refuseReplacing({ loaded, zone, name }: Place, owner: Name, wish: Exclude<KeyWish, 'revoked'>, options: DkimOptions): void {
   const there = selectorsOf(loaded, zone, name).find((each) => foldName(selectorOwner(each.selector, name)) === foldName(owner))
-  if (!there || there.state === 'revoked' || options.anyway) return
+  if (!there || there.state === 'revoked' || options.force) return
   const found = findKept(loaded, owner, 'TXT')
   const alias = setAt(loaded, zone, owner, TYPE.CNAME)
   const same = 'text' in wish ? !alias && found && 'data' in found && found.data.includes(wish.text) : alias && sameOctets(alias.data[0], wish.alias)
   if (same) return
   throw new Trouble(
-    `${owner} has ${there.state === 'key' ? 'a key' : 'an alias to a key'} already: mail that is signed with it would fail. State another selector, or --rotate for the next one; --anyway replaces it`,
+    `${owner} has ${there.state === 'key' ? 'a key' : 'an alias to a key'} already: mail that is signed with it would fail. State another selector, or --rotate for the next one; --force replaces it`,
   )
 }
 
@@ -223,7 +223,7 @@ export async function writeDmarc(typed: string, values: string[], options: Dmarc
     next: options.next === true,
     percent,
     replace: options.replace === true,
-    anyway: options.anyway === true,
+    force: options.force === true,
     ttl: ttlOf(options),
   }
   if (options.next && values.length > 0) throw new Trouble('--next takes the next step by itself: state no tags with it')
@@ -320,7 +320,7 @@ function consentAt(zones: Zones, zone: Zone, owner: Name): Plan['changes'][numbe
 
 export async function writeNoMail(typed: string, options: Common & { emptyKeys?: boolean; reports?: string[] }, command: Command): Promise<void> {
   const place = await placeOf(typed, options)
-  const wishes = { emptyKeys: options.emptyKeys === true, anyway: options.anyway === true, reports: options.reports ?? [], ttl: ttlOf(options) }
+  const wishes = { emptyKeys: options.emptyKeys === true, force: options.force === true, reports: options.reports ?? [], ttl: ttlOf(options) }
   const planOf = (zones: Zones, at: Zone) => orTroubled(noMailChange(zones, at, place.name, wishes))
   await withConsents(place, planOf(place.loaded, place.zone).text, options, command, planOf)
 }

@@ -45,7 +45,7 @@ function changesFor(kind: string, owner: string, values: string[], options: Writ
   }
   const removed = options.remove ?? []
   if (values.length === 0 && removed.length === 0) throw new Trouble(`no value: state what ${name} shall have, or --remove VALUE`)
-  const read = (ofType: number, text: string): Rdata => orTrouble(typedData(ofType, text, zone, zones, options.anyway === true))
+  const read = (ofType: number, text: string): Rdata => orTrouble(typedData(ofType, text, zone, zones, options.force === true))
   if (kind !== 'address')
     return [
       changeOf(

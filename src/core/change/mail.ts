@@ -213,7 +213,7 @@ export interface DmarcWishes {
   percent?: number
   replace: boolean
   /** Loosening is refused otherwise. */
-  anyway: boolean
+  force: boolean
   ttl?: number
 }
 
@@ -265,10 +265,10 @@ export function dmarcChange(zones: Zones, zone: Zone, domain: Name, wishes: Dmar
   const [bad] = problems.filter(({ kind }) => kind !== 'unknown-tag')
   if (bad) return { mistyped: `${text}: ${bad.message}; right would be ${bad.wanted}` }
   const old = present.length === 1 ? readDmarc(present[0]).record : undefined
-  if (old && !wishes.anyway) {
+  if (old && !wishes.force) {
     const looser = (['itself', 'below', 'missing'] as const).find((name) => strictness(policyFor(record, name)) < strictness(policyFor(old, name)))
     if (looser || (record.policy === old.policy && old.policy !== 'none' && record.percent < old.percent))
-      return { mistyped: `this loosens the policy (${present[0]} → ${text}): --anyway does it` }
+      return { mistyped: `this loosens the policy (${present[0]} → ${text}): --force does it` }
   }
   for (const tag of record.tags) if (TAG_NOTES[tag.name]) notes.push(`${tag.name}=${tag.value}: ${TAG_NOTES[tag.name]}.`)
   return { changes: [textChange(zones, zone, owner, isDmarc, text, wishes.ttl)], notes, text }
@@ -279,12 +279,12 @@ export function noMailChange(
   zones: Zones,
   zone: Zone,
   domain: Name,
-  wishes: { emptyKeys: boolean; anyway: boolean; reports: readonly string[]; ttl?: number },
+  wishes: { emptyKeys: boolean; force: boolean; reports: readonly string[]; ttl?: number },
 ): (MailChange & { text: string }) | Mistyped {
   const mx = setAt(zones, zone, domain, TYPE.MX)
   const nothing = Uint8Array.from([0, 0, 0])
   const takes = mx?.data.some((data) => data.length > 3)
-  if (takes && !wishes.anyway) return { mistyped: `${domain} takes mail now: a null MX would send all of it back. --anyway writes it all the same` }
+  if (takes && !wishes.force) return { mistyped: `${domain} takes mail now: a null MX would send all of it back. --force writes it all the same` }
   const [policy] = textsAt(zones, zone, `_dmarc.${domain}`, isDmarc)
   const reports = reportUris(wishes.reports)
   if ('mistyped' in reports) return reports

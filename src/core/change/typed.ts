@@ -32,10 +32,10 @@ export function typedName(typed: string, zone: Zone, kept: readonly Zone[]): Nam
 }
 
 /**
- * A record's data as typed for a type; names in it follow `typedName`. A target of several labels that would end up at a name that does not exist is refused unless `anyway`:
+ * A record's data as typed for a type; names in it follow `typedName`. A target of several labels that would end up at a name that does not exist is refused unless `force`:
  * it was most likely meant to be absolute. The value of a type that holds texts alone is the text itself, unless the whole of it is strings in quotes as a zone file has them.
  */
-export function typedData(type: number, text: string, zone: Zone, zones: Zones, anyway: boolean): Rdata | Mistyped {
+export function typedData(type: number, text: string, zone: Zone, zones: Zones, force: boolean): Rdata | Mistyped {
   const row = rowOf(type)
   const octets = octetsOf(text)
   const cursor = new TokenCursor(octets)
@@ -48,7 +48,7 @@ export function typedData(type: number, text: string, zone: Zone, zones: Zones, 
     }
   let plain = text
   if (row && whole && cursor.count > 0 && cursor.text(0) !== '\\#') {
-    const names = namesAsMeant(row, cursor, zone, zones, anyway)
+    const names = namesAsMeant(row, cursor, zone, zones, force)
     if (typeof names !== 'string') return names
     plain = names
   }
@@ -58,7 +58,7 @@ export function typedData(type: number, text: string, zone: Zone, zones: Zones, 
 }
 
 /** The value with each of its names (one token a field, as far as the last name) made absolute; all else stays as it was typed. */
-function namesAsMeant(row: TypeRow, cursor: TokenCursor, zone: Zone, zones: Zones, anyway: boolean): string | Mistyped {
+function namesAsMeant(row: TypeRow, cursor: TokenCursor, zone: Zone, zones: Zones, force: boolean): string | Mistyped {
   const { octets, starts, ends, quoted } = cursor
   let text = ''
   let at = 0
@@ -73,7 +73,7 @@ function namesAsMeant(row: TypeRow, cursor: TokenCursor, zone: Zone, zones: Zone
       if (/[^\0-\x7f]/.test(token)) return name
       continue
     }
-    const mistake = anyway ? undefined : likelyAbsolute(token, name, zones)
+    const mistake = force ? undefined : likelyAbsolute(token, name, zones)
     if (mistake) return { mistyped: mistake }
     text += textOf(octets.subarray(at, starts[i])) + name
     at = ends[i]

@@ -10,12 +10,12 @@ import { rdataFields } from '../records/rdata.ts'
 import type { Problem } from '../records/tokens.ts'
 import { rowOf, TYPE, typeText } from '../records/types.ts'
 import { CATALOGUE } from './catalogue.ts'
-import type { Allowance, Context, Finding, Part, Report, Rule, SetView, SetVisit, Severity, Surroundings } from './rule.ts'
+import type { Context, Exception, Finding, Part, Report, Rule, SetView, SetVisit, Severity, Surroundings } from './rule.ts'
 import { Traits } from './traits.ts'
 
 export interface CheckResult {
   findings: Finding[]
-  /** Findings that an allowance accepts. They are not in `findings`, nor counted. */
+  /** Findings that an exception accepts. They are not in `findings`, nor counted. */
   allowed: { finding: Finding; reason: string }[]
   counts: Record<Severity, number>
 }
@@ -77,7 +77,7 @@ class Walk {
   private readonly byCode: ReadonlyMap<string, Rule>
   private readonly about: ReadonlySet<NameId> | undefined
 
-  private readonly allowances: readonly Allowance[]
+  private readonly exceptions: readonly Exception[]
   private sources: Source[][] | undefined
 
   constructor(zones: Zones, rules: readonly Rule[], options: CheckOptions) {
@@ -86,7 +86,7 @@ class Walk {
     this.rules = rules
     this.byCode = new Map(rules.map((rule) => [rule.code, rule]))
     this.about = about
-    this.allowances = options.allowances ?? []
+    this.exceptions = options.exceptions ?? []
     this.cx = {
       zones,
       around,
@@ -315,26 +315,26 @@ class Walk {
             if (SEVERITIES.indexOf(other.severity) < SEVERITIES.indexOf(raw.severity)) raw.severity = other.severity
           }
     const findings = this.raw.filter((raw) => !dropped.has(raw)).map((raw) => this.finding(raw))
-    const matched = new Map<Allowance, number>()
+    const matched = new Map<Exception, number>()
     const allowed: CheckResult['allowed'] = []
-    const standing = this.allowances.length === 0 ? findings : findings.filter((finding) => !this.allow(finding, matched, allowed))
+    const standing = this.exceptions.length === 0 ? findings : findings.filter((finding) => !this.allow(finding, matched, allowed))
     return { findings: this.inOrder([...standing, ...this.unused(matched)]), allowed }
   }
 
-  private allow(finding: Finding, matched: Map<Allowance, number>, allowed: CheckResult['allowed']): boolean {
-    const found = this.allowances.filter(({ rule, at }) => rule === finding.rule && (at === undefined || at === finding.owner))
+  private allow(finding: Finding, matched: Map<Exception, number>, allowed: CheckResult['allowed']): boolean {
+    const found = this.exceptions.filter(({ rule, at }) => rule === finding.rule && (at === undefined || at === finding.owner))
     for (const each of found) matched.set(each, (matched.get(each) ?? 0) + 1)
     if (found.length > 0) allowed.push({ finding, reason: found[0].reason })
     return found.length > 0
   }
 
-  /** What the rules say of the allowances. */
-  private unused(matched: Map<Allowance, number>): Finding[] {
+  /** What the rules say of the exceptions. */
+  private unused(matched: Map<Exception, number>): Finding[] {
     const before = this.raw.length
     for (const rule of this.rules)
-      if (rule.visit.allowance) {
-        // Of some names alone, nobody can say that an allowance matches nothing.
-        for (const each of this.about ? [] : this.allowances) this.guarded(rule, () => rule.visit.allowance!(each, matched.get(each) ?? 0, this.cx))
+      if (rule.visit.exception) {
+        // Of some names alone, nobody can say that an exception matches nothing.
+        for (const each of this.about ? [] : this.exceptions) this.guarded(rule, () => rule.visit.exception!(each, matched.get(each) ?? 0, this.cx))
       }
     return this.raw.slice(before).map((raw) => this.finding(raw))
   }

@@ -23,7 +23,7 @@ export interface Follow {
 }
 
 /** A finding that is accepted, with a reason. */
-export interface Allowance {
+export interface Exception {
   rule: string
   /** The owner; undefined: wherever it is. */
   at?: string
@@ -65,7 +65,7 @@ export interface Surroundings {
   now?: Date
   fronts?: readonly Front[]
   follows?: readonly Follow[]
-  allowances?: readonly Allowance[]
+  exceptions?: readonly Exception[]
   keys?: readonly KeptKey[]
   policies?: readonly KeptPolicy[]
   /** The zones as they were last published. */
@@ -136,8 +136,8 @@ export interface Visitor {
   several?(set: SetView, cx: Context): void
   /** For each record with such a trait, those outside their zone included. */
   record?: When<(record: RecordId, cx: Context) => void>
-  /** For each allowance, when everything was seen: how many findings it matched. */
-  allowance?(allowance: Allowance, matched: number, cx: Context): void
+  /** For each exception, when everything was seen: how many findings it matched. */
+  exception?(exception: Exception, matched: number, cx: Context): void
   /** What the reader could not read. Returns whether it spoke of it; the first rule that does is the only one. */
   problem?(problem: Problem, source: Source, cx: Context): boolean
   /** When everything was seen. */

@@ -60,7 +60,7 @@ export function alike(findings: readonly Finding[]): Finding[][] {
 
 const keyOf = ({ rule, file, line, column, message }: Finding): string => [rule, file, line, column, message].join('\n')
 
-/** What several runs over overlapping zones found, each finding once; that an allowance matches nothing only where it does so in all of them. */
+/** What several runs over overlapping zones found, each finding once; that an exception matches nothing only where it does so in all of them. */
 export function joinedResults(results: readonly CheckResult[]): CheckResult {
   if (results.length === 1) return results[0]
   const times = new Map<string, number>()

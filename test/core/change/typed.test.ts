@@ -29,9 +29,9 @@ describe('names as typed', () => {
 })
 
 describe('values as typed', () => {
-  const value = (type: string, text: string, anyway = false): string => {
+  const value = (type: string, text: string, force = false): string => {
     const number = parseType(type)!
-    const data = typedData(number, text, zone, zones, anyway)
+    const data = typedData(number, text, zone, zones, force)
     return 'mistyped' in data ? data.mistyped : rdataText(number, data)
   }
   test.each<[string, string, string, boolean?]>([
@@ -60,7 +60,7 @@ describe('values as typed', () => {
     ['NAPTR', '10 100 "S" "SIP+D2U" "!^a b c d mail$!sip:x@y!" .', '10 100 "S" "SIP+D2U" "!^a b c d mail$!sip:x@y!" .'],
     ['NAPTR', '10 100 "S" "SIP+D2U" "" _sip._udp.a.b', '10 100 "S" "SIP+D2U" "" _sip._udp.a.b.hollowmere.example.', true],
     ['SRV', '( 0 0\t5060 mail )', '0 0 5060 mail.hollowmere.example.'],
-  ])('%s %s', (type, text, expected, anyway = false) => expect(value(type, text, anyway)).toBe(expected))
+  ])('%s %s', (type, text, expected, force = false) => expect(value(type, text, force)).toBe(expected))
 
   test.each([
     ['CAA', '0 issue ca.example; a=b', /a semicolon outside quotes begins a comment/],

@@ -164,9 +164,9 @@ describe('private and public', () => {
   })
 })
 
-describe('allowances', () => {
+describe('exceptions', () => {
   const zone = 'a MX 10 gone\nb MX 10 gone'
-  const allow = (...allowances: { rule: string; at?: string; reason: string }[]): Example => ({ zones: { 'hollowmere.example': zone }, around: { allowances } })
+  const allow = (...exceptions: { rule: string; at?: string; reason: string }[]): Example => ({ zones: { 'hollowmere.example': zone }, around: { exceptions } })
   test('for a rule at a name, and for a rule wherever it speaks', async () => {
     const rule = 'mx/target-without-address'
     expect(await said(allow({ rule, at: 'a.hollowmere.example.', reason: 'soon' }), rule)).toEqual(['error b.hollowmere.example.'])

@@ -105,14 +105,14 @@ describe('a rule that fails is told once, and everything else is still found', (
     ['at a problem', { problem: fail }],
     ['at the end', { finish: fail }],
     ['at the end, later', { finish: () => Promise.reject(new Error('oops')) }],
-    ['at an exception', { allowance: fail }],
+    ['at an exception', { exception: fail }],
   ])('%s', async (_when, visit) => {
     const zones = exampleZones('a 0 A 192.0.2.1\na A 192.0.2.2\nb A 192.0.2\n@ MX 10 a..b')
-    const allowances = [{ rule: 'mx/single', reason: 'one is enough' }]
+    const exceptions = [{ rule: 'mx/single', reason: 'one is enough' }]
     const codes = async (catalogue: readonly Rule[]): Promise<string[]> =>
-      (await check(zones, { allowances, catalogue })).findings.map(({ rule }) => rule).sort()
+      (await check(zones, { exceptions, catalogue })).findings.map(({ rule }) => rule).sort()
     expect(await codes([failing(visit), ...CATALOGUE])).toEqual([...(await codes(CATALOGUE)), 'internal/error'].sort())
-    const { findings } = await check(zones, { allowances, catalogue: [failing(visit)] })
+    const { findings } = await check(zones, { exceptions, catalogue: [failing(visit)] })
     expect(findings.find(({ rule }) => rule === 'internal/error')!.message).toMatch(/test\/fails.*oops/)
   })
 })

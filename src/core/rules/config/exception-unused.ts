@@ -2,33 +2,33 @@ import { NONE } from '../../names/tree.ts'
 import { named } from '../look.ts'
 import type { Rule } from '../rule.ts'
 
-export const keptAllowanceUnused: Rule = {
+export const keptExceptionUnused: Rule = {
   code: 'config/exception-unused',
   severity: 'advice',
   source: 'practice',
-  title: 'an allowance that matches no finding',
+  title: 'an exception that matches no finding',
   why: 'What it accepted is gone. Left there, it would hide the same fault when it comes back.',
   remedy: 'Take it out of bramblefront.yaml.',
   bad: [
     {
       zones: { 'hollowmere.example': 'www A 192.0.2.10' },
-      around: { allowances: [{ rule: 'mx/single', at: 'hollowmere.example.', reason: 'one is enough' }] },
+      around: { exceptions: [{ rule: 'mx/single', at: 'hollowmere.example.', reason: 'one is enough' }] },
     },
   ],
   good: [
     {
       zones: { 'hollowmere.example': '@ MX 10 mx.larkpost.example.' },
-      around: { allowances: [{ rule: 'mx/single', at: 'hollowmere.example.', reason: 'one is enough' }] },
+      around: { exceptions: [{ rule: 'mx/single', at: 'hollowmere.example.', reason: 'one is enough' }] },
     },
   ],
   visit: {
-    allowance({ rule, at, reason, place }, matched, cx) {
+    exception({ rule, at, reason, place }, matched, cx) {
       if (matched > 0) return
       const owner = at === undefined ? NONE : named(cx.zones, at)
       cx.report({
         place: place ?? { file: '', line: 1, column: 1, text: '', length: 0 },
         owner: owner === NONE ? undefined : owner,
-        message: `the allowance for ${rule}${at === undefined ? '' : ` at ${at}`} (“${reason}”) matches nothing`,
+        message: `the exception for ${rule}${at === undefined ? '' : ` at ${at}`} (“${reason}”) matches nothing`,
         consequence: 'It would hide the fault when it comes back.',
         fix: ['take it out of bramblefront.yaml'],
       })

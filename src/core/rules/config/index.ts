@@ -1,5 +1,5 @@
 import type { Rule } from '../rule.ts'
-import { keptAllowanceUnused } from './exception-unused.ts'
+import { keptExceptionUnused } from './exception-unused.ts'
 
 /** The rules of the family `config/`. */
-export const CONFIG: readonly Rule[] = [keptAllowanceUnused]
+export const CONFIG: readonly Rule[] = [keptExceptionUnused]

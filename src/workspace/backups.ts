@@ -3,7 +3,7 @@ import { readdirSync, statSync } from 'node:fs'
 import { basename, join } from 'node:path'
 import type { Earlier } from '../core/confirm/questions.ts'
 import { foldName } from '../core/names/name.ts'
-import { keptFolder, readFileOrTrouble } from './files.ts'
+import { backupFolder, readFileOrTrouble } from './files.ts'
 import { loadZones, type ZoneFile } from './workspace.ts'
 
 /** So many copies are looked at, the newest first, and no more of them than have so many octets together (the newest always). */
@@ -23,7 +23,7 @@ export interface History {
 
 /** How the zone of a file was before its last changes. Files that it includes are taken as they are now. `folder` is where copies are kept. */
 export function earlierStates(folder: string, file: ZoneFile, includeAnywhere = false): History {
-  const kept = keptFolder(folder, file.zone)
+  const kept = backupFolder(folder, file.zone)
   let names: string[]
   try {
     names = readdirSync(kept)
