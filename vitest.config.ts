@@ -8,6 +8,8 @@ export default defineConfig({
     globalSetup: ['test/setup.ts'],
     testTimeout: 180_000,
     hookTimeout: 180_000,
-    reporters: process.env.BRAMBLEFRONT_SUMMARY ? ['default', ['json', { outputFile: process.env.BRAMBLEFRONT_SUMMARY }]] : ['default'],
+    reporters: process.env.BRAMBLEFRONT_SUMMARY
+      ? ['default', ['json', { outputFile: process.env.BRAMBLEFRONT_SUMMARY }]]
+      : ['default'],
   },
 })

@@ -68,8 +68,12 @@ export async function asking(folder: string): Promise<void> {
     `server:\n  ip-address: 127.0.0.1@${port}\n  username: ""\n  zonesdir: "${folder}"\n  pidfile: "${folder}/asking.pid"\n  database: ""\n  zonelistfile: "${folder}/asking.list"\n  xfrdfile: "${folder}/asking.xfrd"\n  xfrdir: "${folder}"\n  server-count: 1\nremote-control:\n  control-enable: no\nzone:\n  name: bench.example\n  zonefile: "${zone}"\n`,
   )
   const child: ChildProcess = spawn(program, ['-d', '-c', config], { stdio: 'ignore' })
-  const probe = new Asker({ label: 'probe', address: '127.0.0.1', port }, { limitMs: 100, firstWaitMs: 50, patient: true })
-  while ((await probe.ask('bench.example.', 6)).message?.rcode !== 0) await new Promise((resolve) => setTimeout(resolve, 50))
+  const probe = new Asker(
+    { label: 'probe', address: '127.0.0.1', port },
+    { limitMs: 100, firstWaitMs: 50, patient: true },
+  )
+  while ((await probe.ask('bench.example.', 6)).message?.rcode !== 0)
+    await new Promise((resolve) => setTimeout(resolve, 50))
   probe.close()
   try {
     await bare(port)

@@ -26,8 +26,15 @@ interface Ran {
 function node(...args: string[]): Ran {
   const tell = 'data:text/javascript,process.on("exit",()=>process.stderr.write("rss "+process.resourceUsage().maxRSS))'
   const started = performance.now()
-  const { stdout, stderr } = spawnSync(process.execPath, ['--import', tell, ...args], { encoding: 'utf8', maxBuffer: 1 << 28 })
-  return { seconds: (performance.now() - started) / 1000, megabytes: Number(/rss (\d+)/.exec(stderr)?.[1]) / 1024, stdout }
+  const { stdout, stderr } = spawnSync(process.execPath, ['--import', tell, ...args], {
+    encoding: 'utf8',
+    maxBuffer: 1 << 28,
+  })
+  return {
+    seconds: (performance.now() - started) / 1000,
+    megabytes: Number(/rss (\d+)/.exec(stderr)?.[1]) / 1024,
+    stdout,
+  }
 }
 
 /** The ratio of two calls of Node, run in turn, as the median over pairs. */
@@ -47,7 +54,8 @@ function planted(stdout: string, expected: Record<string, number>): string {
   const { findings } = JSON.parse(stdout)
   const found: Record<string, number> = {}
   for (const { rule } of findings) found[rule] = (found[rule] ?? 0) + 1
-  for (const [rule, count] of Object.entries(expected)) if (found[rule] !== count) throw new Error(`${rule}: ${count} planted, ${found[rule] ?? 0} found`)
+  for (const [rule, count] of Object.entries(expected))
+    if (found[rule] !== count) throw new Error(`${rule}: ${count} planted, ${found[rule] ?? 0} found`)
   return `${findings.length} planted faults found`
 }
 
@@ -91,7 +99,10 @@ async function firstAnswer(program: string, zone: string, file: string): Promise
   writeFileSync(configFile, config)
   const started = performance.now()
   const child = spawn(path, args(configFile), { stdio: 'ignore' })
-  const asker = new Asker({ label: program, address: '127.0.0.1', port }, { limitMs: 30, firstWaitMs: 20, patient: true })
+  const asker = new Asker(
+    { label: program, address: '127.0.0.1', port },
+    { limitMs: 30, firstWaitMs: 20, patient: true },
+  )
   try {
     while (performance.now() - started < 120_000 && child.exitCode === null) {
       const { message } = await asker.ask(`${zone}.`, 6)
@@ -173,7 +184,12 @@ async function evaluations(): Promise<void> {
   const results: Record<string, number> = {}
   const judge = async (rounds: number): Promise<void> => {
     for (let i = 0; i < rounds; i++) {
-      const { result } = await checkHost({ ip: `203.0.113.${i & 255}`, helo: 'x.example', mailFrom: 'crew@hollowmere.example', lookup })
+      const { result } = await checkHost({
+        ip: `203.0.113.${i & 255}`,
+        helo: 'x.example',
+        mailFrom: 'crew@hollowmere.example',
+        lookup,
+      })
       results[result] = (results[result] ?? 0) + 1
     }
   }
@@ -201,7 +217,15 @@ writeFileSync(
 /** Bundled as the program is: how it is run here wraps every function once more. */
 async function asking(): Promise<void> {
   const outfile = join(folder, 'asking.mjs')
-  await build({ entryPoints: ['bench/asking.ts'], outfile, bundle: true, format: 'esm', platform: 'node', target: 'node20', minifySyntax: true })
+  await build({
+    entryPoints: ['bench/asking.ts'],
+    outfile,
+    bundle: true,
+    format: 'esm',
+    platform: 'node',
+    target: 'node20',
+    minifySyntax: true,
+  })
   const bundled = await import(outfile)
   await bundled.asking(folder)
 }
@@ -216,7 +240,12 @@ try {
   console.log('Starting, against node -e 0 (median ratio of pairs)')
   ratio('  --version', [PROGRAM, '--version'], ['-e', '0'], 21)
   ratio('  check of a small zone', [PROGRAM, 'check', SMALL], ['-e', '0'], 21)
-  ratio('  check of the demo zone, five findings', [PROGRAM, 'check', 'demo/zones/hollowmere.example.zone'], ['-e', '0'], 21)
+  ratio(
+    '  check of the demo zone, five findings',
+    [PROGRAM, 'check', 'demo/zones/hollowmere.example.zone'],
+    ['-e', '0'],
+    21,
+  )
 
   await evaluations()
   await asking()

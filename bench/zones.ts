@@ -14,7 +14,12 @@ export type Layout = 'relative names in order' | 'absolute names, shuffled'
  * A zone of about `records` records. With `faults`, every 50 000th host (and the fourth) has an exchange that is an alias, an alias of itself, and a target that is
  * an address: faults with which name servers still load the zone.
  */
-export function makeZone(zone: string, records: number, faults = true, layout: Layout = 'relative names in order'): MadeZone {
+export function makeZone(
+  zone: string,
+  records: number,
+  faults = true,
+  layout: Layout = 'relative names in order',
+): MadeZone {
   const absolute = layout === 'absolute names, shuffled'
   const name = (relative: string): string => (absolute ? `${relative}.${zone}.` : relative)
   const head = [
@@ -60,7 +65,9 @@ export function makeZone(zone: string, records: number, faults = true, layout: L
     }
   }
   // The last host, if it has no fallback yet.
-  const last = lines.findLastIndex((line) => line.includes(' IN MX 10 ') && !line.startsWith('@') && !line.startsWith('bad'))
+  const last = lines.findLastIndex(
+    (line) => line.includes(' IN MX 10 ') && !line.startsWith('@') && !line.startsWith('bad'),
+  )
   const fallback = lines[last].replace(/ IN MX 10 .*/, ` IN MX 20 ${name('mail2')}`)
   if (last >= 0 && !lines.includes(fallback)) lines.push(fallback)
   if (absolute) {

@@ -11,7 +11,8 @@ mail  A   192.0.2.25:25
 
 const { records, problems } = parseZoneFile(text)
 for (const { owner, ttl, type, data } of records) console.log(owner, ttl, typeText(type), rdataText(type, data))
-for (const { line, column, message, wanted } of problems) console.log(`line ${line}, column ${column}: ${message}; right would be ${wanted}`)
+for (const { line, column, message, wanted } of problems)
+  console.log(`line ${line}, column ${column}: ${message}; right would be ${wanted}`)
 
 const { findings } = await check(keepTogether([{ input: text }]))
 for (const { rule, message } of findings) console.log(`${rule}: ${message}`)
@@ -22,7 +23,12 @@ const published = {
   'mail.hollowmere.example. A': ['192.0.2.25'],
 }
 const lookup = (name, type) => ({ data: published[`${name} ${type}`] ?? [] })
-const { result, trace } = await checkHost({ ip: '192.0.2.25', helo: 'mail.hollowmere.example', mailFrom: 'crew@hollowmere.example', lookup })
+const { result, trace } = await checkHost({
+  ip: '192.0.2.25',
+  helo: 'mail.hollowmere.example',
+  mailFrom: 'crew@hollowmere.example',
+  lookup,
+})
 console.log(
   result,
   trace.map(({ term, why }) => `${term}: ${why}`),

@@ -50,7 +50,9 @@ const together = (id) => {
 
 /** Commander can start other programs as its commands. None of ours is one, and loading what starts them is felt. */
 function withoutProcesses(builder) {
-  builder.onResolve({ filter: /^node:child_process$/ }, ({ importer }) => (/commander/.test(importer) ? { path: 'none', namespace: 'none' } : undefined))
+  builder.onResolve({ filter: /^node:child_process$/ }, ({ importer }) =>
+    /commander/.test(importer) ? { path: 'none', namespace: 'none' } : undefined,
+  )
   builder.onLoad({ filter: /./, namespace: 'none' }, () => ({ contents: '' }))
 }
 
@@ -74,7 +76,13 @@ const bundle = await rollup({
   input: { bramblefront: 'dist/bramblefront.js', index: 'dist/index.js' },
   external: (id) => isBuiltin(id) || external.includes(id),
   treeshake: false,
-  plugins: [{ name: 'bundled', resolveId: (id, from = resolve('index.js')) => resolve(dirname(from), id), load: (id) => texts.get(id) }],
+  plugins: [
+    {
+      name: 'bundled',
+      resolveId: (id, from = resolve('index.js')) => resolve(dirname(from), id),
+      load: (id) => texts.get(id),
+    },
+  ],
 })
 await bundle.write({
   dir: 'dist',

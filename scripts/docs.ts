@@ -7,10 +7,13 @@ import type { Example, Rule } from '../src/core/rules/rule.ts'
 import { configSchema } from '../src/workspace/config.ts'
 import { UNREAD } from '../test/servers/unread.ts'
 
-const block = (examples: Example[]): string => examples.map((example) => `\`\`\`\n${exampleLines(example).join('\n')}\n\`\`\``).join('\n\n')
+const block = (examples: Example[]): string =>
+  examples.map((example) => `\`\`\`\n${exampleLines(example).join('\n')}\n\`\`\``).join('\n\n')
 
 function section(rule: Rule): string {
-  const speaksFor = rule.silences ? `\nWhere it speaks, these are silent: ${rule.silences.map((code) => `\`${code}\``).join(', ')}.\n` : ''
+  const speaksFor = rule.silences
+    ? `\nWhere it speaks, these are silent: ${rule.silences.map((code) => `\`${code}\``).join(', ')}.\n`
+    : ''
   return `### ${rule.code}
 
 **${rule.severity}**: ${rule.title}. (${rule.source})

@@ -11,7 +11,8 @@ const [PARENT, NS1, NS2, RESOLVER] = ['198.51.100.1', '198.51.100.53', '203.0.11
 const ZONES = ['hollowmere', 'hollowmere-freight', 'lakepass']
 const network = new Network(() => Date.now() / 1000)
 const elsewhere = ['upland-dns', 'larkpost', 'quillwing'].map((name) => `demo/elsewhere/${name}.example.zone`)
-const serves = (address: string, files: string[]): void => network.server(address, loadZones(bareFiles([...files, ...elsewhere])))
+const serves = (address: string, files: string[]): void =>
+  network.server(address, loadZones(bareFiles([...files, ...elsewhere])))
 const shipped = ZONES.map((name) => `demo/zones/${name}.example.zone`)
 const own = ZONES.map((name) => join(workspace, 'zones', `${name}.example.zone`))
 
@@ -22,7 +23,9 @@ function mistyped(): string[] {
   const text = readFileSync(own[0], 'utf8')
   writeFileSync(
     file,
-    text.replace(/^calendar /m, 'calendar.hollowmere.example ').replace(/IN MX {4}20 mx2\.larkpost\.example\./, 'IN MX    20 mx2.larkpost.example'),
+    text
+      .replace(/^calendar /m, 'calendar.hollowmere.example ')
+      .replace(/IN MX {4}20 mx2\.larkpost\.example\./, 'IN MX    20 mx2.larkpost.example'),
   )
   return [file, ...own.slice(1)]
 }

@@ -16,4 +16,6 @@ const lines = (patterns) =>
     )
 const code = lines('src bench demo scripts')
 const tests = lines('test')
-console.log(`${code} lines of code, ${tests} of tests: tests are ${((100 * tests) / (code + tests)).toFixed(1)} % of both together`)
+console.log(
+  `${code} lines of code, ${tests} of tests: tests are ${((100 * tests) / (code + tests)).toFixed(1)} % of both together`,
+)

@@ -14,7 +14,13 @@ export { type Answer, type AnswerKind, answer } from './core/knowledge/answer.ts
 export { keyText as dkimKeyText, parseKey as parseDkimKey } from './core/mail/dkim/key.ts'
 export { readDmarc, withTags as dmarcWithTags } from './core/mail/dmarc/record.ts'
 export type { Found, Lookup, LookupType } from './core/mail/lookup.ts'
-export { type CheckHostInput, type CheckHostResult, checkHost, type SpfResult, type SpfStep } from './core/mail/spf/check-host.ts'
+export {
+  type CheckHostInput,
+  type CheckHostResult,
+  checkHost,
+  type SpfResult,
+  type SpfStep,
+} from './core/mail/spf/check-host.ts'
 export { buildSpf, mergeSpf } from './core/mail/spf/merge.ts'
 export { parseSpf, spfText } from './core/mail/spf/record.ts'
 export type { RecordSet, Zone, Zones } from './core/model/zones.ts'
@@ -128,7 +134,11 @@ function load(files: ({ input: string | Uint8Array } & ParseOptions)[]): { zones
     const clues = stated === undefined ? zoneNameClues(octets) : {}
     const name = stated === undefined ? (clues.soaOwner ?? clues.origin) : toName(stated)
     if (name === undefined)
-      throw new TypeError(stated === undefined ? 'nothing says which zone the file is for: state it as `zone`' : `${stated} is no domain name`)
+      throw new TypeError(
+        stated === undefined
+          ? 'nothing says which zone the file is for: state it as `zone`'
+          : `${stated} is no domain name`,
+      )
     zone = name
     const called = file ?? bare(name)
     readZone(zones, zones.addSource(zones.addZone(name, called), called, octets), { include })

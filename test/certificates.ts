@@ -18,7 +18,19 @@ export function certificates(name: string): Certificates {
   const folder = mkdtempSync(join(tmpdir(), 'bramblefront-certificates-'))
   const openssl = (...args: string[]): void => void execFileSync('openssl', args, { cwd: folder, stdio: 'pipe' })
   const key = ['-newkey', 'ec', '-pkeyopt', 'ec_paramgen_curve:P-256', '-nodes']
-  openssl('req', '-x509', ...key, '-keyout', 'ca.key', '-out', 'ca.pem', '-days', '2', '-subj', '/CN=Bramblefront tests')
+  openssl(
+    'req',
+    '-x509',
+    ...key,
+    '-keyout',
+    'ca.key',
+    '-out',
+    'ca.pem',
+    '-days',
+    '2',
+    '-subj',
+    '/CN=Bramblefront tests',
+  )
   openssl('req', '-new', ...key, '-keyout', 'server.key', '-out', 'server.csr', '-subj', `/CN=${name}`)
   writeFileSync(join(folder, 'extensions'), `subjectAltName=DNS:${name}\n`)
   openssl(

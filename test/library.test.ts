@@ -24,7 +24,11 @@ test('the example of docs/library.md is the file, and runs against the built pac
 
 test('from a text to records, places, findings, answers and an edit', async () => {
   const text = '$TTL 300\n@ SOA a. b. 1 2 3 4 5\n  NS ns\nns A 192.0.2.53\n$INCLUDE more\n'
-  const options = { zone: 'hollowmere.example', file: 'main', include: () => ({ file: 'more', octets: new TextEncoder().encode('www 60 CH TXT "x"\n') }) }
+  const options = {
+    zone: 'hollowmere.example',
+    file: 'main',
+    include: () => ({ file: 'more', octets: new TextEncoder().encode('www 60 CH TXT "x"\n') }),
+  }
   const { zone, records, problems } = parseZoneFile(new TextEncoder().encode(text), options)
   expect([zone, problems]).toEqual(['hollowmere.example.', []])
   expect(records[2]).toEqual({

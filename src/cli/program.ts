@@ -8,10 +8,13 @@ const STATUS_HELP = `
 Exit status: 0 all well; 1 something is wrong; 2 the call or a file cannot be used;
 3 the outside could not be reached, and nothing is known to be wrong; 4 still settling.`
 
-const workspaceOption = (): Option => new Option('--workspace <folder>', 'the workspace (default: the one that this folder is in)')
+const workspaceOption = (): Option =>
+  new Option('--workspace <folder>', 'the workspace (default: the one that this folder is in)')
 const jsonOption = (): Option => new Option('--json', 'print one JSON document (see docs/json.md)')
-const includeOption = (): Option => new Option('--include-anywhere', 'let $INCLUDE read files outside the folder of the file that names them')
-const zoneOption = (): Option => new Option('--zone <name>', 'the zone that a bare file is for, or the zone that relative names are in')
+const includeOption = (): Option =>
+  new Option('--include-anywhere', 'let $INCLUDE read files outside the folder of the file that names them')
+const zoneOption = (): Option =>
+  new Option('--zone <name>', 'the zone that a bare file is for, or the zone that relative names are in')
 
 const AT_HELP =
   'whom to ask: a label of bramblefront.yaml, authoritative, system, ADDRESS[:PORT], “ADDRESS tls NAME”, or an https:// URL (may be given again; default: the workspace’s vantages)'
@@ -48,7 +51,9 @@ function writeOptions(command: Command): Command {
 
 function build(version: string): Command {
   const program = new Command('bramblefront')
-    .description('Writes mail, service and alias record sets, checks them against the standards, and confirms that resolvers return what was intended.')
+    .description(
+      'Writes mail, service and alias record sets, checks them against the standards, and confirms that resolvers return what was intended.',
+    )
     .version(version, '-V, --version', 'print the version')
     .option('--no-color', 'print without colour (NO_COLOR does the same)')
     .helpOption('-h, --help', 'show this help')
@@ -64,24 +69,46 @@ function build(version: string): Command {
     .addOption(jsonOption())
     .action(async (folder, options, command) => (await import('./commands/init.ts')).init(folder, options, command))
 
-  const write = program.command('write').description('write one record set: shows it before and after, checks the result, keeps a copy of the file')
+  const write = program
+    .command('write')
+    .description('write one record set: shows it before and after, checks the result, keeps a copy of the file')
   const kind = (name: string, argument: string, description: string, example: string) =>
-    writeOptions(write.command(name).description(description).argument('<name>', 'the owner; @ for the zone itself').argument('[values...]', argument))
+    writeOptions(
+      write
+        .command(name)
+        .description(description)
+        .argument('<name>', 'the owner; @ for the zone itself')
+        .argument('[values...]', argument),
+    )
       .addHelpText('after', `\nFor example:\n  bramblefront write ${name} ${example}\n`)
-      .action(async (owner, values, options, command) => (await import('./commands/write.ts')).write(name, owner, values, options, command))
-  kind('mx', 'PREFERENCE EXCHANGE, each as one argument', 'mail exchanges', 'hollowmere.example "10 mail" "20 mx.larkpost.example."')
+      .action(async (owner, values, options, command) =>
+        (await import('./commands/write.ts')).write(name, owner, values, options, command),
+      )
+  kind(
+    'mx',
+    'PREFERENCE EXCHANGE, each as one argument',
+    'mail exchanges',
+    'hollowmere.example "10 mail" "20 mx.larkpost.example."',
+  )
   kind('cname', 'the target', 'an alias', 'www.hollowmere.example site.northlight.example.')
-  kind('srv', 'PRIORITY WEIGHT PORT TARGET, each as one argument', 'the hosts of a service', '_imaps._tcp.hollowmere.example "0 1 993 mail"')
+  kind(
+    'srv',
+    'PRIORITY WEIGHT PORT TARGET, each as one argument',
+    'the hosts of a service',
+    '_imaps._tcp.hollowmere.example "0 1 993 mail"',
+  )
   kind(
     'address',
     'IPv4 and IPv6 addresses',
     'addresses (A, AAAA); a family that is not named stays as it is',
     'mail.hollowmere.example 192.0.2.25 2001:db8::25',
   )
-  kind('txt', 'texts, each as one argument', 'texts; added to those there are, unless --replace', 'hollowmere.example "ferry-proof=41c2"').option(
-    '--replace',
-    'replace all texts at the name',
-  )
+  kind(
+    'txt',
+    'texts, each as one argument',
+    'texts; added to those there are, unless --replace',
+    'hollowmere.example "ferry-proof=41c2"',
+  ).option('--replace', 'replace all texts at the name')
   kind(
     'record',
     'TYPE, then the values in presentation form',
@@ -89,8 +116,15 @@ function build(version: string): Command {
     'hollowmere.example NS ns1.upland-dns.example. ns2.upland-dns.example.',
   )
 
-  const mail = (name: string, arguments_: [string, string] | undefined, description: string, example: string): Command => {
-    const command = changeOptions(write.command(name).description(description).argument('<name>', 'the domain; @ for the zone itself'))
+  const mail = (
+    name: string,
+    arguments_: [string, string] | undefined,
+    description: string,
+    example: string,
+  ): Command => {
+    const command = changeOptions(
+      write.command(name).description(description).argument('<name>', 'the domain; @ for the zone itself'),
+    )
     if (arguments_) command.argument(...arguments_)
     return command
       .option('--ttl <time>', 'TTL of what is written, in seconds or with units as in 1h30m')
@@ -105,11 +139,19 @@ function build(version: string): Command {
       'hollowmere.example --allow include:_spf.quillwing.example',
     ),
   )
-    .option('--allow <sender>', 'let it send: mx, an address or range, include:NAME, a:HOST (may be given again)', collect)
+    .option(
+      '--allow <sender>',
+      'let it send: mx, an address or range, include:NAME, a:HOST (may be given again)',
+      collect,
+    )
     .option('--remove <sender>', 'take it out (may be given again)', collect)
     .option('--end <result>', 'what of everybody else: fail (-all), softfail (~all) or neutral (?all)')
     .option('--replace', 'begin anew instead of joining')
-    .option('--spell-out <include>', 'replace an include by the addresses that it has now; they change without notice', collect)
+    .option(
+      '--spell-out <include>',
+      'replace an include by the addresses that it has now; they change without notice',
+      collect,
+    )
     .action(async (name, records, options, command) => (await load()).writeSpf(name, records, options, command))
   mail(
     'dkim',
@@ -136,17 +178,32 @@ function build(version: string): Command {
     .option('--reports <address>', 'where reports go (may be given again)', collect)
     .option('--replace', 'begin anew instead of changing tags')
     .action(async (name, tags, options, command) => (await load()).writeDmarc(name, tags, options, command))
-  mail('no-mail', undefined, 'a domain that neither sends nor receives: null MX, v=spf1 -all, p=reject', 'lakepass.example --empty-keys')
+  mail(
+    'no-mail',
+    undefined,
+    'a domain that neither sends nor receives: null MX, v=spf1 -all, p=reject',
+    'lakepass.example --empty-keys',
+  )
     .option('--empty-keys', 'an empty key at every selector, too')
     .option('--reports <address>', 'where reports of attempts go (may be given again)', collect)
     .action(async (name, options, command) => (await load()).writeNoMail(name, options, command))
-  mail('mta-sts', undefined, 'that mail must come encrypted: the record, and the policy’s text from the MX set', 'hollowmere.example --mode testing')
+  mail(
+    'mta-sts',
+    undefined,
+    'that mail must come encrypted: the record, and the policy’s text from the MX set',
+    'hollowmere.example --mode testing',
+  )
     .option('--mode <mode>', 'testing, enforce or none (default: as it is, at first testing)')
     .option('--max-age <time>', 'how long senders keep the policy (default: as it is, at first 1w)')
     .option('--also <host>', 'list this host too, before it is in the MX set (may be given again)', collect)
     .action(async (name, options, command) => (await load()).writeSts(name, options, command))
-  mail('tls-rpt', ['[addresses...]', 'mail or https: addresses'], 'where reports of failed encryption go', 'hollowmere.example tls@hollowmere.example').action(
-    async (name, addresses, options, command) => (await load()).writeTlsReports(name, addresses, options, command),
+  mail(
+    'tls-rpt',
+    ['[addresses...]', 'mail or https: addresses'],
+    'where reports of failed encryption go',
+    'hollowmere.example tls@hollowmere.example',
+  ).action(async (name, addresses, options, command) =>
+    (await load()).writeTlsReports(name, addresses, options, command),
   )
 
   changeOptions(
@@ -158,7 +215,9 @@ function build(version: string): Command {
       .argument('[values...]', 'only these values'),
   )
     .option('--all', 'everything at the name')
-    .action(async (owner, type, values, options, command) => (await import('./commands/remove.ts')).remove(owner, type, values, options, command))
+    .action(async (owner, type, values, options, command) =>
+      (await import('./commands/remove.ts')).remove(owner, type, values, options, command),
+    )
 
   program
     .command('adopt')
@@ -170,8 +229,15 @@ function build(version: string): Command {
     .addOption(jsonOption())
     .action(async (options, command) => (await import('./commands/adopt.ts')).adopt(options, command))
 
-  liveOptions(program.command('show').description('a zone at a glance, by purpose; or as zone file, JSON, CSV or in the generic form'))
-    .option('--format <format>', 'zone (tidy, sorted), canonical (one absolute record a line), generic (RFC 3597), json, csv')
+  liveOptions(
+    program
+      .command('show')
+      .description('a zone at a glance, by purpose; or as zone file, JSON, CSV or in the generic form'),
+  )
+    .option(
+      '--format <format>',
+      'zone (tidy, sorted), canonical (one absolute record a line), generic (RFC 3597), json, csv',
+    )
     .argument('[what]', 'a zone file, or a zone of the workspace')
     .addOption(zoneOption())
     .addOption(workspaceOption())
@@ -212,7 +278,11 @@ function build(version: string): Command {
       .requiredOption('--envelope <address>', 'the envelope sender, as in news@hollowmere.example; <> for a bounce')
       .option('--from <address>', 'the address in From: (default: the envelope’s)')
       .option('--helo <name>', 'the name that the sender says it has (default: the envelope’s domain)')
-      .option('--signed-by <domain:selector>', 'who signs it; the signature is taken to be sound (may be given again)', collect)
+      .option(
+        '--signed-by <domain:selector>',
+        'who signs it; the signature is taken to be sound (may be given again)',
+        collect,
+      )
       .option('--as-published', 'ask the vantages for everything, kept zones too')
       .option('--offline', 'ask nobody: names outside the kept zones are unknown')
       .option('--file <file>', 'a bare zone file instead of the workspace’s')
@@ -220,7 +290,9 @@ function build(version: string): Command {
       .addOption(workspaceOption())
       .addOption(includeOption())
       .addOption(jsonOption()),
-  ).action(async (address, options, command) => (await import('./commands/sender.ts')).sender(address, options, command))
+  ).action(async (address, options, command) =>
+    (await import('./commands/sender.ts')).sender(address, options, command),
+  )
 
   program
     .command('confirm')
@@ -229,11 +301,17 @@ function build(version: string): Command {
     .addOption(zoneOption())
     .option('--at <whom>', AT_HELP, collect)
     .option('--only-authoritative', 'ask the zone’s own servers alone')
-    .option('--early', 'ask resolvers even for what not all authoritative servers have yet: they may then keep the denial')
+    .option(
+      '--early',
+      'ask resolvers even for what not all authoritative servers have yet: they may then keep the denial',
+    )
     .option('--samples <number>', 'how often to ask each resolver: several caches may answer at one address', '1')
     .option('--watch', 'ask again whenever something can have changed, until everything is confirmed')
     .option('--deadline <time>', 'with --watch: stop after this time, as in 30m')
-    .option('--rate <number>', 'questions a second to each vantage; none for your own servers (default: 50, no limit for loopback and private addresses)')
+    .option(
+      '--rate <number>',
+      'questions a second to each vantage; none for your own servers (default: 50, no limit for loopback and private addresses)',
+    )
     .option('--timeout <seconds>', 'how long to try for one answer', '5')
     .option('--all', 'list every set, however many')
     .addOption(workspaceOption())
@@ -252,7 +330,9 @@ function build(version: string): Command {
     .addOption(workspaceOption())
     .addOption(includeOption())
     .addOption(jsonOption())
-    .action(async (zone, name, type, options, command) => (await import('./commands/timing.ts')).timing(zone, name, type, options, command))
+    .action(async (zone, name, type, options, command) =>
+      (await import('./commands/timing.ts')).timing(zone, name, type, options, command),
+    )
 
   program
     .command('demo')
@@ -266,7 +346,9 @@ function build(version: string): Command {
 /** Runs the program; sets the exit status. */
 export async function run(args: string[], version: string): Promise<void> {
   const program = build(version)
-  program.configureOutput({ writeErr: (text) => process.stderr.write(printable(text.replace(/^error: /, 'bramblefront: '))) })
+  program.configureOutput({
+    writeErr: (text) => process.stderr.write(printable(text.replace(/^error: /, 'bramblefront: '))),
+  })
   for (const command of [program, ...program.commands, ...program.commands.flatMap((each) => each.commands)])
     command.exitOverride().configureOutput(program.configureOutput())
   try {
@@ -281,7 +363,9 @@ export async function run(args: string[], version: string): Promise<void> {
       process.exitCode = error.status
       return
     }
-    process.stderr.write(`bramblefront: a fault in the program itself: ${printable(String((error as Error)?.message ?? error))}\n`)
+    process.stderr.write(
+      `bramblefront: a fault in the program itself: ${printable(String((error as Error)?.message ?? error))}\n`,
+    )
     if (process.env.BRAMBLEFRONT_DEBUG) process.stderr.write(`${printable(String((error as Error)?.stack ?? ''))}\n`)
     process.exitCode = 2
   }

@@ -112,9 +112,21 @@ export class Asker {
     const end = (transport: Transport, reply: Reply): void => {
       const now = performance.now()
       const trouble =
-        'message' in reply ? undefined : ({ kind: reply.garbled ? 'garbled' : reply.noRoute ? 'not-tried' : 'no-reply', detail: reply.failed } as const)
+        'message' in reply
+          ? undefined
+          : ({
+              kind: reply.garbled ? 'garbled' : reply.noRoute ? 'not-tried' : 'no-reply',
+              detail: reply.failed,
+            } as const)
       const message = 'message' in reply ? reply.message : undefined
-      done({ vantage: this.vantage.label, transport, tookMs: now - started, at: (ORIGIN + now) / 1000, message, trouble })
+      done({
+        vantage: this.vantage.label,
+        transport,
+        tookMs: now - started,
+        at: (ORIGIN + now) / 1000,
+        message,
+        trouble,
+      })
     }
     const query = { query: queryOctets(0, name, type, how), name }
     const { transport = 'udp' } = this.vantage
@@ -126,8 +138,13 @@ export class Asker {
     let attempts = 0
     const byTcp = async (udp: Reply): Promise<void> => {
       const tcp = await this.over('tcp', query, left())
-      const failed = 'failed' in tcp && `${'failed' in udp ? `UDP: ${udp.failed}` : 'the answer by UDP was cut short'}; TCP: ${tcp.failed}`
-      end('tcp', failed && !('garbled' in tcp && tcp.garbled) ? { failed, garbled: 'failed' in udp && udp.garbled } : tcp)
+      const failed =
+        'failed' in tcp &&
+        `${'failed' in udp ? `UDP: ${udp.failed}` : 'the answer by UDP was cut short'}; TCP: ${tcp.failed}`
+      end(
+        'tcp',
+        failed && !('garbled' in tcp && tcp.garbled) ? { failed, garbled: 'failed' in udp && udp.garbled } : tcp,
+      )
     }
     this.udp ??= new Udp(this.vantage.address, this.vantage.port)
     const { udp } = this
@@ -153,7 +170,9 @@ export class Asker {
         )
     }
     // Whatever a socket throws is an answer that there is none.
-    return (way instanceof Promise ? way.then((opened) => opened.send(query, waitMs)) : way.send(query, waitMs)).catch(failure)
+    return (way instanceof Promise ? way.then((opened) => opened.send(query, waitMs)) : way.send(query, waitMs)).catch(
+      failure,
+    )
   }
 
   private open(transport: Transport): Way | Promise<Way> {
@@ -161,7 +180,11 @@ export class Asker {
     if (transport === 'tcp') return new Stream(address, port)
     return (async () => {
       const { connect } = await import('node:tls')
-      const secured = { connect, name, authority: authority === undefined ? undefined : readFileSync(authority, 'utf8') }
+      const secured = {
+        connect,
+        name,
+        authority: authority === undefined ? undefined : readFileSync(authority, 'utf8'),
+      }
       if (transport === 'tls') return new Stream(address, port, secured)
       const { Https } = await import('./ways/https.ts')
       return new Https(address, port, path ?? '/dns-query', method ?? 'post', secured)

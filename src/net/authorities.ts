@@ -47,7 +47,9 @@ export class ServerFinder {
       const above = i === labels.length ? '.' : `${labels.slice(i).join('.')}.`
       const names = (await this.dataOf(above, TYPE.NS)).map((data) => wireToName(data)).slice(0, PARENTS)
       if (names.length === 0) continue
-      const parents = (await Promise.all(names.map((name) => this.vantagesOf(name, [], 'parent ')))).map(([first]) => first).filter(Boolean)
+      const parents = (await Promise.all(names.map((name) => this.vantagesOf(name, [], 'parent '))))
+        .map(([first]) => first)
+        .filter(Boolean)
       return { servers: servers.flat(), parents, unfound }
     }
     return { servers: servers.flat(), parents: [], unfound }
@@ -57,7 +59,11 @@ export class ServerFinder {
     const entries = this.stated.get(foldName(name))
     const label = `${prefix}${bare(name)}`
     const addresses =
-      entries ?? [...(await this.dataOf(name, TYPE.A)), ...(await this.dataOf(name, TYPE.AAAA))].map((data) => ({ address: addressText(data), port: 53 }))
+      entries ??
+      [...(await this.dataOf(name, TYPE.A)), ...(await this.dataOf(name, TYPE.AAAA))].map((data) => ({
+        address: addressText(data),
+        port: 53,
+      }))
     if (addresses.length === 0) unfound.push(name)
     return addresses.map(({ address, port }) => ({
       label: addresses.length === 1 ? label : `${label} ${address}`,
@@ -73,7 +79,9 @@ export class ServerFinder {
     // A kept zone says what is at its names; below a cut it has glue.
     if (kept.kind === 'data') return kept.answers.filter((each) => each.type === type).flatMap(({ data }) => data)
     if (kept.kind === 'referral') {
-      const glue = kept.additional.filter((each) => each.type === type && foldName(each.owner) === foldName(name)).flatMap(({ data }) => data)
+      const glue = kept.additional
+        .filter((each) => each.type === type && foldName(each.owner) === foldName(name))
+        .flatMap(({ data }) => data)
       if (glue.length > 0) return glue
     }
     if (kept.kind === 'no-data' || kept.kind === 'no-name') return []

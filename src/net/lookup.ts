@@ -57,7 +57,8 @@ function read(message: Message, name: Name, type: LookupType): Found | { alias: 
   let at = foldName(name)
   for (let i = 0; i <= message.answers.length; i++) {
     const data = message.answers.filter((each) => each.type === TYPE[type] && foldName(each.owner) === at)
-    if (data.length > 0) return { data: data.map((each) => (type === 'TXT' ? joined(each.data) : rdataText(each.type, each.data))) }
+    if (data.length > 0)
+      return { data: data.map((each) => (type === 'TXT' ? joined(each.data) : rdataText(each.type, each.data))) }
     const alias = message.answers.find((each) => each.type === TYPE.CNAME && foldName(each.owner) === at)
     if (!alias) break
     at = foldName(wireToName(alias.data))
@@ -68,5 +69,7 @@ function read(message: Message, name: Name, type: LookupType): Found | { alias: 
   if (message.rcode !== 0) return undefined
   if (at !== foldName(name)) return { alias: at }
   // An empty answer counts where somebody answers for it: a referral says nothing.
-  return message.authoritative || message.recursionAvailable || message.authority.some((each) => each.type === TYPE.SOA) ? { trouble: 'no-data' } : undefined
+  return message.authoritative || message.recursionAvailable || message.authority.some((each) => each.type === TYPE.SOA)
+    ? { trouble: 'no-data' }
+    : undefined
 }

@@ -10,7 +10,11 @@ import { framed, systemText } from './ways/way.ts'
 const AXFR = 252
 
 /** The zone's records in the order in which they came, the closing SOA record left out; or why there are none. `limitMs` is how long to wait between two messages. */
-export function transferZone(vantage: Vantage, zone: Name, limitMs = 10_000): Promise<{ records: MessageRecord[] } | { failed: string }> {
+export function transferZone(
+  vantage: Vantage,
+  zone: Name,
+  limitMs = 10_000,
+): Promise<{ records: MessageRecord[] } | { failed: string }> {
   return new Promise((resolve) => {
     const query = { ...emptyMessage(randomInt(65_536)), questions: [{ name: zone, type: AXFR, class: CLASS_IN }] }
     const socket = connect({ host: vantage.address, port: vantage.port, noDelay: true })
@@ -23,11 +27,13 @@ export function transferZone(vantage: Vantage, zone: Name, limitMs = 10_000): Pr
     const take = (octets: Uint8Array) => {
       const message = decodeMessage(octets)
       if ('garbled' in message) return done({ failed: `what came cannot be read: ${message.garbled}` })
-      if (message.id !== query.id || !message.response) return done({ failed: 'what came is no answer to this question' })
+      if (message.id !== query.id || !message.response)
+        return done({ failed: 'what came is no answer to this question' })
       if (message.rcode !== 0) return done({ failed: `it answered ${rcodeText(message.rcode)}` })
       for (const record of message.answers) {
         const isSoa = record.type === TYPE.SOA && foldName(record.owner) === foldName(zone)
-        if (records.length === 0 && !isSoa) return done({ failed: 'what came does not begin with the zone’s SOA record' })
+        if (records.length === 0 && !isSoa)
+          return done({ failed: 'what came does not begin with the zone’s SOA record' })
         if (records.length > 0 && isSoa) return done({ records })
         records.push(record)
       }

@@ -4,7 +4,14 @@
  */
 
 import { denialTtl } from '../core/knowledge/answer.ts'
-import { emptyMessage, encodeMessage, type Garbled, type Message, type MessageRecord, UDP_SIZE } from '../core/message/message.ts'
+import {
+  emptyMessage,
+  encodeMessage,
+  type Garbled,
+  type Message,
+  type MessageRecord,
+  UDP_SIZE,
+} from '../core/message/message.ts'
 import type { Zones } from '../core/model/zones.ts'
 import { addressText } from '../core/names/address.ts'
 import { foldName, isAtOrBelow, labelsOf, type Name, wireToName } from '../core/names/name.ts'
@@ -82,7 +89,10 @@ export class Network {
 
   /** A caching resolver that begins at the servers with these addresses. */
   resolver(address: string, top: readonly string[], traits: ResolverTraits = {}): void {
-    const caches = Array.from({ length: traits.caches ?? 1 }, () => new Cache((at, name, type) => this.upstream(at, name, type), top, this.clock, traits))
+    const caches = Array.from(
+      { length: traits.caches ?? 1 },
+      () => new Cache((at, name, type) => this.upstream(at, name, type), top, this.clock, traits),
+    )
     let turn = 0
     this.parties.set(address, { faults: traits, respond: (query) => caches[turn++ % caches.length].respond(query) })
   }
@@ -110,7 +120,10 @@ export class Network {
     if (faults.silent === true || (faults.silent === 'udp' && udp)) return []
     let message: Message | undefined
     if (faults.rcode !== undefined) {
-      const options = (faults.errors ?? []).map(({ code, text }) => ({ code: 15, data: new Uint8Array([code >> 8, code, ...new TextEncoder().encode(text)]) }))
+      const options = (faults.errors ?? []).map(({ code, text }) => ({
+        code: 15,
+        data: new Uint8Array([code >> 8, code, ...new TextEncoder().encode(text)]),
+      }))
       message = {
         ...emptyMessage(query.id),
         response: true,
@@ -139,7 +152,9 @@ export class Network {
   private upstream(address: string, name: Name, type: number): Message | undefined {
     const query: Message = { ...emptyMessage(1), questions: [{ name, type, class: CLASS_IN }] }
     const [reply] = this.reply(address, query, false)
-    return reply instanceof Uint8Array || !reply || reply.rcode === SERVFAIL || reply.rcode === REFUSED ? undefined : reply
+    return reply instanceof Uint8Array || !reply || reply.rcode === SERVFAIL || reply.rcode === REFUSED
+      ? undefined
+      : reply
   }
 }
 
@@ -197,10 +212,14 @@ class Cache {
       response.edns?.options.push({ code: 15, data: new Uint8Array([0, code, ...new TextEncoder().encode(text)]) })
       return { ...response, rcode: SERVFAIL }
     }
-    if (!query.checkingDisabled && this.traits.bogus?.some((name) => isAtOrBelow(question.name, name))) return failed(6, '')
+    if (!query.checkingDisabled && this.traits.bogus?.some((name) => isAtOrBelow(question.name, name)))
+      return failed(6, '')
     const found = this.resolve(question.name, question.type, 0)
     if (!found) return failed(22, '')
-    const stale = found.stale && this.traits.stale !== 'silently' ? [{ code: 15, data: new Uint8Array([0, found.rcode === NXDOMAIN ? 19 : 3]) }] : []
+    const stale =
+      found.stale && this.traits.stale !== 'silently'
+        ? [{ code: 15, data: new Uint8Array([0, found.rcode === NXDOMAIN ? 19 : 3]) }]
+        : []
     response.edns?.options.push(...stale)
     return { ...response, rcode: found.rcode, answers: found.answers, authority: found.authority }
   }
@@ -217,18 +236,27 @@ class Cache {
     }
     if (!((this.failures.get(key) ?? 0) > now)) this.failures.set(key, now + FAILURE_TTL)
     const old = this.traits.stale ? (this.sets.get(key) ?? this.sets.get(`${foldName(name)} ${TYPE.CNAME}`)) : undefined
-    if (old) return { rcode: 0, authority: [], stale: true, answers: old.records.map((record) => ({ ...record, ttl: STALE_TTL })) }
+    if (old)
+      return {
+        rcode: 0,
+        authority: [],
+        stale: true,
+        answers: old.records.map((record) => ({ ...record, ttl: STALE_TTL })),
+      }
     return undefined
   }
 
   /** What is in memory for a name and type: the set, an alias, a denial of it or of a name above (RFC 8020). */
   private known(name: Name, type: number, now: number): Found | undefined {
     const folded = foldName(name)
-    const set = this.alive(this.sets.get(`${folded} ${type}`), now) ?? this.alive(this.sets.get(`${folded} ${TYPE.CNAME}`), now)
+    const set =
+      this.alive(this.sets.get(`${folded} ${type}`), now) ?? this.alive(this.sets.get(`${folded} ${TYPE.CNAME}`), now)
     if (set) return { rcode: 0, answers: aged(set, now), authority: [] }
     const labels = labelsOf(folded)
     const above = labels.map((_label, i) => `${labels.slice(i).join('.')}. *`)
-    const denial = this.alive(this.denials.get(`${folded} ${type}`), now) ?? above.map((key) => this.alive(this.denials.get(key), now)).find(Boolean)
+    const denial =
+      this.alive(this.denials.get(`${folded} ${type}`), now) ??
+      above.map((key) => this.alive(this.denials.get(key), now)).find(Boolean)
     return denial && { rcode: denial.rcode!, answers: [], authority: aged(denial, now) }
   }
 
@@ -251,7 +279,10 @@ class Cache {
       let message: Message | undefined
       for (const address of addresses) if ((message = this.ask(address, name, type))) break
       if (!message) return false
-      const cut = message.answers.length === 0 && !message.authoritative ? message.authority.filter((each) => each.type === TYPE.NS) : []
+      const cut =
+        message.answers.length === 0 && !message.authoritative
+          ? message.authority.filter((each) => each.type === TYPE.NS)
+          : []
       if (cut.length === 0) {
         this.keep(name, type, message, now)
         return true
@@ -259,11 +290,15 @@ class Cache {
       const next: string[] = []
       for (const { data } of cut) {
         const host = foldName(wireToName(data))
-        const glue = message.additional.filter((each) => each.type === TYPE.A && foldName(each.owner) === host).map((each) => addressText(each.data))
+        const glue = message.additional
+          .filter((each) => each.type === TYPE.A && foldName(each.owner) === host)
+          .map((each) => addressText(each.data))
         next.push(
           ...(glue.length > 0
             ? glue
-            : (this.resolve(host, TYPE.A, depth + 1)?.answers ?? []).flatMap((each) => (each.type === TYPE.A ? [addressText(each.data)] : []))),
+            : (this.resolve(host, TYPE.A, depth + 1)?.answers ?? []).flatMap((each) =>
+                each.type === TYPE.A ? [addressText(each.data)] : [],
+              )),
         )
       }
       this.cuts.set(foldName(cut[0].owner), { until: now + this.kept(cut[0].ttl), addresses: next })

@@ -28,7 +28,9 @@ export function respond(zones: Zones, query: Message | Garbled, id: number): Mes
   response.rcode = result.rcode
   response.authoritative = result.authoritative
   response.answers = result.answers.flatMap(recordsOf)
-  response.authority = result.authority.flatMap((set) => recordsOf(set.type === TYPE.SOA ? { ...set, ttl: denialTtl(set.ttl, set.data[0]) } : set))
+  response.authority = result.authority.flatMap((set) =>
+    recordsOf(set.type === TYPE.SOA ? { ...set, ttl: denialTtl(set.ttl, set.data[0]) } : set),
+  )
   response.additional = result.additional.flatMap(recordsOf)
   return response
 }

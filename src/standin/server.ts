@@ -28,8 +28,8 @@ export interface StandIn {
 /** Serves on a loopback address; port 0 takes a free one. */
 export async function serveStandIn(responder: Responder, options: ServeOptions = {}): Promise<StandIn> {
   const octetsOf = (replies: ReturnType<Responder>, limit?: number): Uint8Array[] =>
-    (replies === undefined ? [] : Array.isArray(replies) ? (replies as readonly Payload[]) : [replies as Payload]).map((each) =>
-      each instanceof Uint8Array ? each : encodeMessage(each, limit),
+    (replies === undefined ? [] : Array.isArray(replies) ? (replies as readonly Payload[]) : [replies as Payload]).map(
+      (each) => (each instanceof Uint8Array ? each : encodeMessage(each, limit)),
     )
   const later = (work: () => void): void => {
     const latency = options.latencyMs?.() ?? 0
@@ -85,7 +85,10 @@ export async function serveStandIn(responder: Responder, options: ServeOptions =
     async close() {
       closed = true
       for (const socket of connections) socket.destroy()
-      await Promise.all([new Promise<void>((resolve) => tcp.close(() => resolve())), new Promise<void>((resolve) => udp.close(() => resolve()))])
+      await Promise.all([
+        new Promise<void>((resolve) => tcp.close(() => resolve())),
+        new Promise<void>((resolve) => udp.close(() => resolve())),
+      ])
     },
   }
 }

@@ -18,7 +18,8 @@ const POLICY_FILE = /^(.+)\.mta-sts\.txt$/
 /** Where the private key of a selector (`s1._domainkey.hollowmere.example.`) is kept. */
 export const keyFile = (folder: string, owner: Name): string => join(folder, KEYS, `${fileName(owner)}.pem`)
 /** Where the text of a domain's MTA-STS policy is kept. */
-export const policyFile = (folder: string, domain: Name): string => join(folder, POLICIES, `${fileName(domain)}.mta-sts.txt`)
+export const policyFile = (folder: string, domain: Name): string =>
+  join(folder, POLICIES, `${fileName(domain)}.mta-sts.txt`)
 
 export interface MadeKey {
   /** The private key: PKCS #8 as PEM. */
@@ -30,7 +31,8 @@ export interface MadeKey {
 /** Makes a key pair: RSA of so many bits, or Ed25519. */
 export async function makeKey(kind: 'rsa' | 'ed25519', bits: number): Promise<MadeKey> {
   const { generateKeyPairSync } = await import('node:crypto')
-  const { privateKey } = kind === 'rsa' ? generateKeyPairSync('rsa', { modulusLength: bits }) : generateKeyPairSync('ed25519')
+  const { privateKey } =
+    kind === 'rsa' ? generateKeyPairSync('rsa', { modulusLength: bits }) : generateKeyPairSync('ed25519')
   const pem = privateKey.export({ type: 'pkcs8', format: 'pem' }).toString()
   return { pem, text: await publicText(pem) }
 }
@@ -61,11 +63,17 @@ const publicFile = (keyPath: string): string => keyPath.replace(/\.pem$/, '.publ
 async function publicHalf(file: string): Promise<{ text: string } | { unreadable: string }> {
   try {
     const half = publicFile(file)
-    if (existsSync(half) && statSync(half).mtimeMs >= statSync(file).mtimeMs) return { text: readFileSync(half, 'utf8').trim() }
+    if (existsSync(half) && statSync(half).mtimeMs >= statSync(file).mtimeMs)
+      return { text: readFileSync(half, 'utf8').trim() }
     return { text: await publicText(readFileSync(file, 'utf8')) }
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException
-    return { unreadable: code !== undefined && /^E[A-Z]+$/.test(code) ? systemText(error) : 'it is no private key of RSA or Ed25519 (PEM)' }
+    return {
+      unreadable:
+        code !== undefined && /^E[A-Z]+$/.test(code)
+          ? systemText(error)
+          : 'it is no private key of RSA or Ed25519 (PEM)',
+    }
   }
 }
 
@@ -97,7 +105,11 @@ export function readKeys(folder: string, shown: (path: string) => string): KeptK
 
 /** The texts of policies that a workspace keeps. */
 export function readPolicies(folder: string, shown: (path: string) => string): KeptPolicy[] {
-  return filesIn(join(folder, POLICIES), POLICY_FILE).map(({ file, name }) => ({ domain: name, file: shown(file), text: readFileSync(file, 'utf8') }))
+  return filesIn(join(folder, POLICIES), POLICY_FILE).map(({ file, name }) => ({
+    domain: name,
+    file: shown(file),
+    text: readFileSync(file, 'utf8'),
+  }))
 }
 
 /** The text of the policy that is kept for a domain. */

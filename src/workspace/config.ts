@@ -2,7 +2,17 @@
 import { dirname, resolve } from 'node:path'
 import { closest, distance } from 'fastest-levenshtein'
 import { isMap, isScalar, LineCounter, parseDocument } from 'yaml'
-import { array, boolean, mixed, number, type ObjectSchema, object, type SchemaDescription, string, ValidationError } from 'yup'
+import {
+  array,
+  boolean,
+  mixed,
+  number,
+  type ObjectSchema,
+  object,
+  type SchemaDescription,
+  string,
+  ValidationError,
+} from 'yup'
 import type { Vantage } from '../core/confirm/observation.ts'
 import { type ServerEntry, urlVantage, vantageOf } from '../core/confirm/vantage.ts'
 import { parseAddress } from '../core/names/address.ts'
@@ -61,7 +71,9 @@ const zoneEntry: ObjectSchema<ZoneEntry> = object({
   audience: string()
     .oneOf(['public', 'private'] as const)
     .meta({ says: 'who asks for it; a private zone may have private addresses' }),
-  complete: boolean().strict().meta({ says: 'false where others add names that are not in the file: nothing counts as missing then' }),
+  complete: boolean()
+    .strict()
+    .meta({ says: 'false where others add names that are not in the file: nothing counts as missing then' }),
   signed: string()
     .oneOf(['server', 'file', 'no'] as const)
     .meta({ says: 'who signs it: the server, the file is signed, or nobody' }),
@@ -69,7 +81,11 @@ const zoneEntry: ObjectSchema<ZoneEntry> = object({
   sheet: string().meta({ says: 'the label of the style of the web form at which the zone is kept' }),
 }).noUnknown()
 
-const address = string().test('address', '${path} must be an IPv4 or IPv6 address', (value) => value === undefined || parseAddress(value) !== undefined)
+const address = string().test(
+  'address',
+  '${path} must be an IPv4 or IPv6 address',
+  (value) => value === undefined || parseAddress(value) !== undefined,
+)
 const port = number().strict().integer().min(1).max(65_535)
 
 const vantageEntry: ObjectSchema<VantageEntry> = object({
@@ -78,7 +94,9 @@ const vantageEntry: ObjectSchema<VantageEntry> = object({
   port: port.meta({ says: 'where it listens (default: 53, over TLS 853, over HTTPS that of the url)' }),
   transport: string().oneOf(TRANSPORTS).meta({ says: 'udp (over to TCP where needed; default), tcp, tls or https' }),
   name: domainName.meta({ says: 'the name that its certificate must be for' }),
-  authority: string().meta({ says: 'a PEM file, seen from the workspace’s folder, with the authorities that may vouch for it, instead of the system’s' }),
+  authority: string().meta({
+    says: 'a PEM file, seen from the workspace’s folder, with the authorities that may vouch for it, instead of the system’s',
+  }),
   url: string()
     .test(
       'url',
@@ -150,7 +168,9 @@ const deliveryEntry = object({
     .meta({ says: 'how updates go (default: tcp)' }),
   name: domainName.meta({ says: 'the name that its certificate must be for' }),
   folder: string().meta({ says: 'where files go' }),
-  after: array(string().required()).meta({ says: 'a command to run afterwards, as a list of arguments; the file’s path is the last' }),
+  after: array(string().required()).meta({
+    says: 'a command to run afterwards, as a list of arguments; the file’s path is the last',
+  }),
 })
   .noUnknown()
   .test('reach', '${path} needs an address (by: update) or a folder (by: file)', (value) =>
@@ -163,7 +183,20 @@ const deliveryEntry = object({
     ],
   })
 
-const LABELS = ['action', 'owner', 'type', 'value', 'ttl', 'preference', 'service', 'protocol', 'priority', 'weight', 'port', 'target'] as const
+const LABELS = [
+  'action',
+  'owner',
+  'type',
+  'value',
+  'ttl',
+  'preference',
+  'service',
+  'protocol',
+  'priority',
+  'weight',
+  'port',
+  'target',
+] as const
 const sheetEntry = object({
   label: string().required().meta({ says: 'what the style is called' }),
   apex: string()
@@ -186,7 +219,11 @@ const sheetEntry = object({
     .oneOf(['seconds', 'minutes', 'units', 'none'] as const)
     .meta({ says: 'the unit of TTLs; none where the form has no field for them' }),
   'ttl-floor': string()
-    .test('time', '${path} must be a time, as in 300 or 5m', (value) => value === undefined || parseTtl(octetsOf(value), 0, octetsOf(value).length) >= 0)
+    .test(
+      'time',
+      '${path} must be a time, as in 300 or 5m',
+      (value) => value === undefined || parseTtl(octetsOf(value), 0, octetsOf(value).length) >= 0,
+    )
     .meta({ says: 'the least TTL that the host takes' }),
   rows: string()
     .oneOf(['record', 'set'] as const)
@@ -202,7 +239,9 @@ const backupsEntry = object({
   copies: count.meta({ says: 'how many are kept of a zone (default: all)' }),
 }).noUnknown()
 const policyStepsEntry = object({
-  days: count.meta({ says: 'how long a step of a DMARC policy must have been published before the next (default: 14)' }),
+  days: count.meta({
+    says: 'how long a step of a DMARC policy must have been published before the next (default: 14)',
+  }),
   messages: count.meta({ says: 'how many messages reports must have seen by then (default: 100)' }),
 }).noUnknown()
 
@@ -217,12 +256,17 @@ const schema = object({
       ),
   )
     .default([])
-    .meta({ says: 'which zone files are kept together: a pattern, or an entry that says more about one', entry: 'zones' }),
+    .meta({
+      says: 'which zone files are kept together: a pattern, or an entry that says more about one',
+      entry: 'zones',
+    }),
   vantages: array(
     mixed<string | VantageEntry>()
       .required()
       .test('entry', '${path} must be authoritative, system, or an entry with a label', (value) =>
-        typeof value === 'string' ? BUILT_IN.some((word) => word === value) : typeof value === 'object' && value !== null,
+        typeof value === 'string'
+          ? BUILT_IN.some((word) => word === value)
+          : typeof value === 'object' && value !== null,
       ),
   )
     .default([])
@@ -230,9 +274,15 @@ const schema = object({
       says: 'whom confirm asks; authoritative (the zone’s own servers) and system (this machine’s resolvers) are built in, and asked where there is no entry',
       entry: 'vantages',
     }),
-  servers: array(serverEntry.required()).default([]).meta({ says: 'where name servers really listen, when that is not what DNS says' }),
-  fronts: array(frontEntry.required()).default([]).meta({ says: 'reverse proxies and edge networks that answer with their own addresses' }),
-  follows: array(followEntry.required()).default([]).meta({ says: 'tops of zones that take the addresses of another name' }),
+  servers: array(serverEntry.required())
+    .default([])
+    .meta({ says: 'where name servers really listen, when that is not what DNS says' }),
+  fronts: array(frontEntry.required())
+    .default([])
+    .meta({ says: 'reverse proxies and edge networks that answer with their own addresses' }),
+  follows: array(followEntry.required())
+    .default([])
+    .meta({ says: 'tops of zones that take the addresses of another name' }),
   exceptions: array(exceptionEntry.required()).default([]).meta({ says: 'findings that are accepted' }),
   deliveries: array(deliveryEntry.required()).default([]).meta({ says: 'how zones get to their servers' }),
   sheets: array(sheetEntry.required()).default([]).meta({ says: 'styles of web forms at which zones are kept' }),
@@ -273,14 +323,20 @@ interface Described extends SchemaDescription {
 function asJsonSchema(described: Described, entry?: string): Record<string, unknown> {
   const { meta, type, oneOf, tests, fields, innerType, default: standard } = described
   const { says, anyOf } = (meta ?? {}) as { says?: string; anyOf?: object[] }
-  const made: Record<string, unknown> = { ...(says === undefined ? {} : { description: says }), ...(anyOf && { anyOf }) }
+  const made: Record<string, unknown> = {
+    ...(says === undefined ? {} : { description: says }),
+    ...(anyOf && { anyOf }),
+  }
   if (type === 'mixed')
     return {
       ...made,
       anyOf:
         entry === 'vantages'
           ? [{ enum: BUILT_IN }, asJsonSchema(vantageEntry.describe() as Described)]
-          : [{ type: 'string', description: 'a file pattern, as in zones/*.zone' }, asJsonSchema(zoneEntry.describe() as Described)],
+          : [
+              { type: 'string', description: 'a file pattern, as in zones/*.zone' },
+              asJsonSchema(zoneEntry.describe() as Described),
+            ],
     }
   made.type = type === 'number' && tests.some((test) => test.name === 'integer') ? 'integer' : type
   if (oneOf.length > 0) made.enum = oneOf
@@ -316,7 +372,8 @@ export function parseConfig(text: string, file: string): Config {
     return `${file}:${line}:${col}`
   }
   const [error] = document.errors
-  if (error) throw new Trouble(`${at(error.pos[0])}: not YAML: ${error.message.split('\n')[0].replace(/ at line.*$/, '')}`)
+  if (error)
+    throw new Trouble(`${at(error.pos[0])}: not YAML: ${error.message.split('\n')[0].replace(/ at line.*$/, '')}`)
   const value: unknown = document.toJS() ?? {}
   const place = (path: string): string => {
     const keys = path
@@ -325,7 +382,10 @@ export function parseConfig(text: string, file: string): Config {
       .map((key) => (/^\d+$/.test(key) ? Number(key) : key))
     for (let n = keys.length; n >= 0; n--) {
       const parent = document.getIn(keys.slice(0, n - 1), true)
-      const pair = n > 0 && isMap(parent) ? parent.items.find((item) => isScalar(item.key) && item.key.value === keys[n - 1]) : undefined
+      const pair =
+        n > 0 && isMap(parent)
+          ? parent.items.find((item) => isScalar(item.key) && item.key.value === keys[n - 1])
+          : undefined
       const node = (pair?.key ?? document.getIn(keys.slice(0, n), true)) as { range?: number[] } | undefined
       if (node?.range) return at(node.range[0])
     }
@@ -354,7 +414,10 @@ export function parseConfig(text: string, file: string): Config {
     })
     const labels = vantages.map((each) => (typeof each === 'string' ? each : each.label))
     const again = labels.findIndex((label, i) => labels.indexOf(label) < i)
-    if (again >= 0) throw new Trouble(`${place(`vantages[${again}]`)}: there are two vantages “${labels[again]}”; give each a label of its own`)
+    if (again >= 0)
+      throw new Trouble(
+        `${place(`vantages[${again}]`)}: there are two vantages “${labels[again]}”; give each a label of its own`,
+      )
     const exceptions = config.exceptions.map((entry, i): Exception => {
       const node = document.getIn(['exceptions', i], true) as { range?: number[] } | undefined
       const { line, col } = lineCounter.linePos(node?.range?.[0] ?? 0)

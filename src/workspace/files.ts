@@ -1,5 +1,17 @@
 /** Zone files on disk: reading, and replacing under a lock with a copy of what was there kept first. */
-import { closeSync, existsSync, fstatSync, linkSync, mkdirSync, openSync, readFileSync, readSync, realpathSync, rmSync, statSync } from 'node:fs'
+import {
+  closeSync,
+  existsSync,
+  fstatSync,
+  linkSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  readSync,
+  realpathSync,
+  rmSync,
+  statSync,
+} from 'node:fs'
 import { basename, dirname, isAbsolute, join, sep } from 'node:path'
 import { type Included, zoneNameClues } from '../core/file/reader.ts'
 import { toAsciiName } from '../core/names/idna.ts'
@@ -20,7 +32,8 @@ function readOctets(file: string): Uint8Array {
   const from = used
   const descriptor = openSync(file, 'r')
   try {
-    for (let read = 1; read > 0 && used < stretch.length; used += read) read = readSync(descriptor, stretch, used, stretch.length - used, null)
+    for (let read = 1; read > 0 && used < stretch.length; used += read)
+      read = readSync(descriptor, stretch, used, stretch.length - used, null)
     if (used < stretch.length) return stretch.subarray(from, used)
     // No small one: what was read is at its beginning (of a pipe, it is read only once).
     const { size } = fstatSync(descriptor)
@@ -55,7 +68,10 @@ export function readFileOrTrouble(file: string): Uint8Array {
  * Reads the files that `$INCLUDE` names, relative to the folder of the file that includes them. They must lie in that folder or below it, unless `anywhere`:
  * a zone file that was handed over shall not read what is not its own.
  */
-export function includer(anywhere: boolean, instead?: ReadonlyMap<string, Uint8Array>): (name: string, from: string) => Included {
+export function includer(
+  anywhere: boolean,
+  instead?: ReadonlyMap<string, Uint8Array>,
+): (name: string, from: string) => Included {
   return (name, from) => {
     const folder = dirname(from)
     const path = isAbsolute(name) ? name : join(folder, name)
@@ -110,7 +126,9 @@ export function zoneNameFor(file: string, octets: Uint8Array, stated?: string): 
   }
   if (!fromName) throw new Trouble(`${file}: nothing says which zone it is for; ${ask}`)
   if (!bare(fromName).includes('.'))
-    throw new Trouble(`${file}: nothing in it says which zone it is for, and its name gives “${bare(fromName)}”, a single label; ${ask}`)
+    throw new Trouble(
+      `${file}: nothing in it says which zone it is for, and its name gives “${bare(fromName)}”, a single label; ${ask}`,
+    )
   return fromName
 }
 
@@ -136,7 +154,8 @@ function keptByLink(file: string, length: number, path: string): boolean {
 const LARGE = 1 << 20
 
 /** Where copies of a zone's files are kept. */
-export const backupFolder = (folder: string, zone: Name): string => join(folder, 'backups', bare(foldName(zone)).replace(/[^a-z0-9._-]/g, '_'))
+export const backupFolder = (folder: string, zone: Name): string =>
+  join(folder, 'backups', bare(foldName(zone)).replace(/[^a-z0-9._-]/g, '_'))
 
 /** Puts a copy of a file of a zone under `folder/backups/ZONE/` and returns its path. */
 function keepCopy(folder: string, zone: Name, file: string, octets: Uint8Array, now: Date): string {
@@ -167,7 +186,11 @@ export interface Replacing {
   /** What is in the file now: what was in it when it was read, where it still is that. */
   octets: Uint8Array
   /** Replaces it, and files that it includes, each whole or not at all; returns the backup's path (those of included files lie beside it). */
-  replace(octets: Uint8Array, included: { file: string; before: Uint8Array; octets: Uint8Array }[], now: Date): Promise<string>
+  replace(
+    octets: Uint8Array,
+    included: { file: string; before: Uint8Array; octets: Uint8Array }[],
+    now: Date,
+  ): Promise<string>
 }
 
 /** What is in a file now: `known` itself where it still is that. A large file is compared a piece at a time, so that it need not be held twice. */
@@ -179,7 +202,11 @@ function readAgain(file: string, known: Uint8Array): Uint8Array {
  * Holds the lock of a zone file while `work` runs, so that two writers follow one another. `folder` is where backups go.
  * Symbolic links are followed, modes and owners kept; a file that somebody else is writing is waited for, for about two seconds.
  */
-export async function whileLocked<T>({ file, zone, octets: known }: Locked, folder: string, work: (replacing: Replacing) => Promise<T>): Promise<T> {
+export async function whileLocked<T>(
+  { file, zone, octets: known }: Locked,
+  folder: string,
+  work: (replacing: Replacing) => Promise<T>,
+): Promise<T> {
   refuseJournal(file)
   const { default: lockfile } = await import('proper-lockfile')
   let release: () => Promise<void>
@@ -187,7 +214,11 @@ export async function whileLocked<T>({ file, zone, octets: known }: Locked, fold
     release = await lockfile.lock(file, { retries: { retries: 8, minTimeout: 50, maxTimeout: 400 }, stale: 10_000 })
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException
-    throw new Trouble(code === 'ELOCKED' ? `${file} is being written by another call; try again when it is done` : `cannot write ${file}: ${systemText(error)}`)
+    throw new Trouble(
+      code === 'ELOCKED'
+        ? `${file} is being written by another call; try again when it is done`
+        : `cannot write ${file}: ${systemText(error)}`,
+    )
   }
   try {
     const octets = readAgain(file, known)
@@ -196,7 +227,8 @@ export async function whileLocked<T>({ file, zone, octets: known }: Locked, fold
       async replace(next, included, now) {
         // Included files have no lock of their own: another zone's writer may have been there since they were read.
         for (const each of included)
-          if (!isStill(each.file, each.before)) throw new Trouble(`${each.file} was changed in the meantime; nothing was written: try again`)
+          if (!isStill(each.file, each.before))
+            throw new Trouble(`${each.file} was changed in the meantime; nothing was written: try again`)
         const copies: string[] = []
         const ready: Staged[] = []
         let here = file

@@ -50,10 +50,13 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
   const { parseConfig } = await import('./config.ts')
   const config = parseConfig(text, shownPath(configFile))
   const { globSync } = await import('tinyglobby')
-  const stated = new Map(config.zones.filter((entry) => typeof entry !== 'string').map((entry) => [resolve(folder, entry.file), entry]))
+  const stated = new Map(
+    config.zones.filter((entry) => typeof entry !== 'string').map((entry) => [resolve(folder, entry.file), entry]),
+  )
   const paths = new Set<string>()
   for (const entry of config.zones) {
-    if (typeof entry === 'string') for (const path of globSync(entry, { cwd: folder, absolute: true, dot: false }).sort()) paths.add(path)
+    if (typeof entry === 'string')
+      for (const path of globSync(entry, { cwd: folder, absolute: true, dot: false }).sort()) paths.add(path)
     else paths.add(resolve(folder, entry.file))
   }
   const files = [...paths].map((path): ZoneFile => {
@@ -73,7 +76,10 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
   const seen = new Map<string, string>()
   for (const { zone, file } of options.twice ? [] : files) {
     const other = seen.get(foldName(zone))
-    if (other) throw new Trouble(`${other} and ${file} are both for the zone ${bare(zone)}; keep one of them, or name the file with --file`)
+    if (other)
+      throw new Trouble(
+        `${other} and ${file} are both for the zone ${bare(zone)}; keep one of them, or name the file with --file`,
+      )
     seen.set(foldName(zone), file)
   }
   const { vantages, servers, fronts, follows, exceptions } = config
@@ -83,7 +89,13 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
     files,
     vantages,
     servers,
-    around: { fronts, follows, exceptions, keys: readKeys(folder, shownPath), policies: readPolicies(folder, shownPath) },
+    around: {
+      fronts,
+      follows,
+      exceptions,
+      keys: readKeys(folder, shownPath),
+      policies: readPolicies(folder, shownPath),
+    },
   }
 }
 
@@ -103,12 +115,21 @@ export function bareFiles(files: string[], zone?: string): ZoneFile[] {
 }
 
 /** Reads zone files, and what they include, into one sealed model. `onFile` is called after each file; `instead` holds other octets for included files, by their paths. */
-export function loadZones(files: readonly ZoneFile[], includeAnywhere = false, onFile?: () => void, instead?: ReadonlyMap<string, Uint8Array>): Zones {
+export function loadZones(
+  files: readonly ZoneFile[],
+  includeAnywhere = false,
+  onFile?: () => void,
+  instead?: ReadonlyMap<string, Uint8Array>,
+): Zones {
   const octets = files.reduce((sum, file) => sum + file.octets.length, 0)
   const zones = new Zones(Math.ceil(octets / 32))
   const options = { include: includer(includeAnywhere, instead) }
   for (const file of files) {
-    readZone(zones, zones.addSource(zones.addZone(file.zone, file.file, traitsOf(file)), file.file, file.octets), options)
+    readZone(
+      zones,
+      zones.addSource(zones.addZone(file.zone, file.file, traitsOf(file)), file.file, file.octets),
+      options,
+    )
     onFile?.()
   }
   zones.seal()
@@ -124,7 +145,9 @@ export function viewsOf(files: readonly ZoneFile[]): ZoneFile[][] {
     const own = new Set(files.filter((each) => each.view === view).map(({ zone }) => foldName(zone)))
     return files.filter((each) => (each.view === undefined ? !own.has(foldName(each.zone)) : each.view === view))
   })
-  return files.every((file) => views.some((view) => view.includes(file))) ? views : [...views, files.filter(({ view }) => view === undefined)]
+  return files.every((file) => views.some((view) => view.includes(file)))
+    ? views
+    : [...views, files.filter(({ view }) => view === undefined)]
 }
 
 function traitsOf({ complete, audience, signed, view }: ZoneFile): ZoneTraits {

@@ -17,7 +17,11 @@ describe('the demo workspace', () => {
   test('every planted fault, once', async () => {
     const ran = await run(demo(), 'check', '--severity', 'warning', '--json')
     expect(ran.status).toBe(1)
-    const found = ran.json().findings.map((each: any) => `${each.file.replace(/^zones\/|\.zone$/g, '')}:${each.line} ${each.severity} ${each.rule}`)
+    const found = ran
+      .json()
+      .findings.map(
+        (each: any) => `${each.file.replace(/^zones\/|\.zone$/g, '')}:${each.line} ${each.severity} ${each.rule}`,
+      )
     expect(found).toEqual([
       '2.0.192.in-addr.arpa:8 error ptr/owner-form',
       '2.0.192.in-addr.arpa:11 warning zones/target-missing',
@@ -99,7 +103,9 @@ describe('choosing', () => {
       ['HOLLOWMERE-freight.example', 'call.hollowmere-rail.example'],
       ['mx/target-is-alias', 'dkim/none', 'dmarc/report-consent', 'naptr/replacement-missing'],
     ],
-  ])('%j', async (options, expected) => expect(rules(await run(demo(), 'check', '--json', ...options))).toEqual(expected))
+  ])('%j', async (options, expected) =>
+    expect(rules(await run(demo(), 'check', '--json', ...options))).toEqual(expected),
+  )
 
   test.each<[string[], RegExp]>([
     [['--only', 'mx/singel'], /mx\/singel is no rule and no family of rules; is mx\/single meant\?/],
@@ -153,7 +159,8 @@ describe('for people', () => {
     expect(folded.match(/^error/gm)).toHaveLength(1)
     expect(folded).toContain('and 213 more names: h1.hollowmere.example., h2.hollowmere.example.')
     expect(folded).toContain('214 errors')
-    const all = (await run(folder, 'check', 'hollowmere.example.zone', '--only', 'mx/target-without-address', '--all')).stdout
+    const all = (await run(folder, 'check', 'hollowmere.example.zone', '--only', 'mx/target-without-address', '--all'))
+      .stdout
     expect(all.match(/^error/gm)).toHaveLength(214)
   })
 })
@@ -166,10 +173,24 @@ describe('between files', () => {
 
   test('several bare files are kept together; one alone knows nothing of the other', async () => {
     const folder = folderWith(two)
-    expect(rules(await run(folder, 'check', 'a.example.zone', 'b.example.zone', '--only', 'mx,cname', '--severity', 'warning', '--json'))).toEqual([
-      'mx/target-is-alias',
-    ])
-    expect(rules(await run(folder, 'check', 'a.example.zone', '--only', 'mx,cname', '--severity', 'warning', '--json'))).toEqual([])
+    expect(
+      rules(
+        await run(
+          folder,
+          'check',
+          'a.example.zone',
+          'b.example.zone',
+          '--only',
+          'mx,cname',
+          '--severity',
+          'warning',
+          '--json',
+        ),
+      ),
+    ).toEqual(['mx/target-is-alias'])
+    expect(
+      rules(await run(folder, 'check', 'a.example.zone', '--only', 'mx,cname', '--severity', 'warning', '--json')),
+    ).toEqual([])
   })
 
   test('--with-workspace: a changed file, the others known, nothing said of them', async () => {
@@ -180,9 +201,21 @@ describe('between files', () => {
     })
     mkdirSync(join(folder, 'changed'))
     writeFileSync(join(folder, 'changed/b.example.zone'), two['b.example.zone'])
-    expect(rules(await run(folder, 'check', 'zones/a.example.zone', '--with-workspace', '--only', 'mx', '--severity', 'warning', '--json'))).toEqual([
-      'mx/target-without-address',
-    ])
+    expect(
+      rules(
+        await run(
+          folder,
+          'check',
+          'zones/a.example.zone',
+          '--with-workspace',
+          '--only',
+          'mx',
+          '--severity',
+          'warning',
+          '--json',
+        ),
+      ),
+    ).toEqual(['mx/target-without-address'])
     // A file from elsewhere takes the place of the kept zone with its name.
     const ran = await run(
       folder,
@@ -205,24 +238,50 @@ describe('between files', () => {
       'zones/in.zone': `$ORIGIN a.example.\n${SOUND_HEAD}www CNAME host\nhost A 10.0.0.1\n`,
       'zones/out.zone': `$ORIGIN a.example.\n${SOUND_HEAD}www CNAME gone\n`,
     }
-    expect(rules(await run(folderWith({ 'bramblefront.yaml': CONFIG, ...files }), 'check', '--only', 'zones/zone-twice', '--json'))).toEqual([
-      'zones/zone-twice',
-    ])
+    expect(
+      rules(
+        await run(
+          folderWith({ 'bramblefront.yaml': CONFIG, ...files }),
+          'check',
+          '--only',
+          'zones/zone-twice',
+          '--json',
+        ),
+      ),
+    ).toEqual(['zones/zone-twice'])
     const views = `zones:\n  - {file: zones/in.zone, view: inside, audience: private}\n  - {file: zones/out.zone, view: outside}\n`
-    const ran = await run(folderWith({ 'bramblefront.yaml': views, ...files }), 'check', '--severity', 'warning', '--json')
-    expect(ran.json().findings.map((each: any) => [each.rule, each.file])).toEqual([['cname/target-missing', 'zones/out.zone']])
+    const ran = await run(
+      folderWith({ 'bramblefront.yaml': views, ...files }),
+      'check',
+      '--severity',
+      'warning',
+      '--json',
+    )
+    expect(ran.json().findings.map((each: any) => [each.rule, each.file])).toEqual([
+      ['cname/target-missing', 'zones/out.zone'],
+    ])
     const twice = { ...files, 'zones/out.zone': `${files['zones/out.zone']}gone A 192.0.2.1\ngone A 192.0.2.1\n` }
     const fixed = await run(folderWith({ 'bramblefront.yaml': views, ...twice }), 'check', '--fix', '--yes')
     expect(fixed.stdout).toContain('Not made: set/duplicate-record at gone.a.example, line 8: it is of another view')
-    const folder = folderWith({ 'bramblefront.yaml': views, ...files, 'zones/in.zone': `${files['zones/in.zone']}host A 10.0.0.1\n` })
+    const folder = folderWith({
+      'bramblefront.yaml': views,
+      ...files,
+      'zones/in.zone': `${files['zones/in.zone']}host A 10.0.0.1\n`,
+    })
     expect((await run(folder, 'check', '--fix', '--yes')).stdout).toContain('Written: 1 finding put right')
     expect(readFileSync(join(folder, 'zones/in.zone'), 'utf8').match(/^host A/gm)).toHaveLength(1)
   })
 
   test('--published: data that changed under the same serial', async () => {
     const now = { 'bramblefront.yaml': CONFIG, 'zones/a.example.zone': `${SOUND_HEAD}www A 192.0.2.2\n` }
-    const folder = folderWith({ ...now, 'was/a.example.zone': `${SOUND_HEAD}www A 192.0.2.1\n`, 'same/a.example.zone': now['zones/a.example.zone'] })
-    expect(rules(await run(folder, 'check', '--published', 'was', '--severity', 'error', '--json'))).toEqual(['soa/serial-not-advanced'])
+    const folder = folderWith({
+      ...now,
+      'was/a.example.zone': `${SOUND_HEAD}www A 192.0.2.1\n`,
+      'same/a.example.zone': now['zones/a.example.zone'],
+    })
+    expect(rules(await run(folder, 'check', '--published', 'was', '--severity', 'error', '--json'))).toEqual([
+      'soa/serial-not-advanced',
+    ])
     expect(rules(await run(folder, 'check', '--published', 'same', '--severity', 'error', '--json'))).toEqual([])
   })
 })
@@ -279,7 +338,9 @@ key   TXT "ferry-key=${'A'.repeat(300)}"
     expect(stdout).toContain('6 findings put right in 1 zone')
     const [copy] = readdirSync(join(folder, 'backups/hollowmere.example'))
     expect(readFileSync(join(folder, 'backups/hollowmere.example', copy), 'utf8')).toBe(file)
-    expect(rules(await run(folder, 'check', '--except', 'spf,dmarc', '--severity', 'warning', '--json'))).toEqual(['name/final-dot-missing'])
+    expect(rules(await run(folder, 'check', '--except', 'spf,dmarc', '--severity', 'warning', '--json'))).toEqual([
+      'name/final-dot-missing',
+    ])
   })
 
   test('--json says what was put right and what was left', async () => {
@@ -297,19 +358,31 @@ key   TXT "ferry-key=${'A'.repeat(300)}"
       'zones/hollowmere.example.zone': `${SOUND_HEAD}www CNAME www.hollowmere.example\nmail A 192.0.2.1\nmail A 192.0.2.1\n`,
     })
     const { stdout } = await run(folder, 'check', '--fix', '--yes')
-    expect(stdout).toMatch(/Not made: name\/doubled-zone at www\.hollowmere\.example, line 5: after it there would be\s+cname\/loop/)
-    expect(readFileSync(join(folder, 'zones/hollowmere.example.zone'), 'utf8')).toContain('www CNAME www.hollowmere.example\nmail A 192.0.2.1\n')
+    expect(stdout).toMatch(
+      /Not made: name\/doubled-zone at www\.hollowmere\.example, line 5: after it there would be\s+cname\/loop/,
+    )
+    expect(readFileSync(join(folder, 'zones/hollowmere.example.zone'), 'utf8')).toContain(
+      'www CNAME www.hollowmere.example\nmail A 192.0.2.1\n',
+    )
   })
 
   test('a missing reverse name is added to the kept reverse zone; a signed file is left alone', async () => {
     const forward = `${SOUND_HEAD}@ MX 10 mail\n@ MX 20 mx.larkpost.example.\nmail A 192.0.2.25\n`
     const reverse = `${SOUND_HEAD}30 PTR mx.larkpost.example.\n`
-    const files = { 'bramblefront.yaml': CONFIG, 'zones/hollowmere.example.zone': forward, 'zones/2.0.192.in-addr.arpa.zone': reverse }
+    const files = {
+      'bramblefront.yaml': CONFIG,
+      'zones/hollowmere.example.zone': forward,
+      'zones/2.0.192.in-addr.arpa.zone': reverse,
+    }
     const folder = folderWith(files)
     expect((await run(folder, 'check', '--fix', '--yes', '--only', 'mx')).status).toBe(0)
-    expect(readFileSync(join(folder, 'zones/2.0.192.in-addr.arpa.zone'), 'utf8')).toContain('30 PTR mx.larkpost.example.\n25 PTR mail.hollowmere.example.\n')
+    expect(readFileSync(join(folder, 'zones/2.0.192.in-addr.arpa.zone'), 'utf8')).toContain(
+      '30 PTR mx.larkpost.example.\n25 PTR mail.hollowmere.example.\n',
+    )
     const signed = folderWith({ ...files, 'zones/2.0.192.in-addr.arpa.zone': `${reverse}30 NSEC @ PTR NSEC\n` })
-    expect((await run(signed, 'check', '--fix', '--yes', '--only', 'mx')).stdout).toMatch(/Not made: mx\/host-without-reverse .* the file is signed/s)
+    expect((await run(signed, 'check', '--fix', '--yes', '--only', 'mx')).stdout).toMatch(
+      /Not made: mx\/host-without-reverse .* the file is signed/s,
+    )
   })
 })
 
@@ -345,7 +418,11 @@ const SARIF = {
           },
           originalUriBaseIds: {
             type: 'object',
-            additionalProperties: { type: 'object', required: ['uri'], properties: { uri: { type: 'string', pattern: '^file:.*/$' } } },
+            additionalProperties: {
+              type: 'object',
+              required: ['uri'],
+              properties: { uri: { type: 'string', pattern: '^file:.*/$' } },
+            },
           },
           columnKind: { enum: ['utf16CodeUnits', 'unicodeCodePoints'] },
           results: { type: 'array', items: { $ref: '#/$defs/result' } },
@@ -356,7 +433,12 @@ const SARIF = {
   },
   additionalProperties: false,
   $defs: {
-    message: { type: 'object', required: ['text'], properties: { text: { type: 'string', minLength: 1 } }, additionalProperties: false },
+    message: {
+      type: 'object',
+      required: ['text'],
+      properties: { text: { type: 'string', minLength: 1 } },
+      additionalProperties: false,
+    },
     level: { enum: ['none', 'note', 'warning', 'error'] },
     rule: {
       type: 'object',
@@ -366,7 +448,11 @@ const SARIF = {
         shortDescription: { $ref: '#/$defs/message' },
         fullDescription: { $ref: '#/$defs/message' },
         help: { $ref: '#/$defs/message' },
-        defaultConfiguration: { type: 'object', properties: { level: { $ref: '#/$defs/level' } }, additionalProperties: false },
+        defaultConfiguration: {
+          type: 'object',
+          properties: { level: { $ref: '#/$defs/level' } },
+          additionalProperties: false,
+        },
         properties: { type: 'object' },
       },
       additionalProperties: false,
@@ -416,7 +502,14 @@ const SARIF = {
           },
           additionalProperties: false,
         },
-        logicalLocations: { type: 'array', items: { type: 'object', properties: { fullyQualifiedName: { type: 'string' } }, additionalProperties: false } },
+        logicalLocations: {
+          type: 'array',
+          items: {
+            type: 'object',
+            properties: { fullyQualifiedName: { type: 'string' } },
+            additionalProperties: false,
+          },
+        },
       },
       additionalProperties: false,
     },

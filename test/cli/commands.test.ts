@@ -1,4 +1,14 @@
-import { chmodSync, cpSync, existsSync, lstatSync, readdirSync, readFileSync, statSync, symlinkSync, writeFileSync } from 'node:fs'
+import {
+  chmodSync,
+  cpSync,
+  existsSync,
+  lstatSync,
+  readdirSync,
+  readFileSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, test } from 'vitest'
 import { folderWith, HEAD, run } from './program.ts'
@@ -16,13 +26,19 @@ describe('check', () => {
     const folder = demo()
     const people = await run(folder, 'check', 'zones/hollowmere.example.zone')
     expect(people.status).toBe(1)
-    expect(people.stdout).toContain('     20 » @               IN MX    10 mail\n                                      ‾‾‾‾')
-    expect(people.stdout).toMatch(/27 records in zones\/hollowmere\.example\.zone: 4 errors, 1 warning, 4 pieces of advice\./)
+    expect(people.stdout).toContain(
+      '     20 » @               IN MX    10 mail\n                                      ‾‾‾‾',
+    )
+    expect(people.stdout).toMatch(
+      /27 records in zones\/hollowmere\.example\.zone: 4 errors, 1 warning, 4 pieces of advice\./,
+    )
     const { json, status } = await run(folder, 'check', 'zones/hollowmere.example.zone', '--json')
     expect(status).toBe(1)
     expect(json().counts).toEqual({ error: 4, warning: 1, advice: 4 })
     const faults = json().findings.filter((each: { severity: string }) => each.severity !== 'advice')
-    expect(faults.map((each: { rule: string; line: number; column: number }) => [each.rule, each.line, each.column])).toEqual([
+    expect(
+      faults.map((each: { rule: string; line: number; column: number }) => [each.rule, each.line, each.column]),
+    ).toEqual([
       ['cname/target-missing', 17, 26],
       ['mx/target-is-alias', 20, 29],
       ['spf/several', 26, 20],
@@ -48,25 +64,37 @@ describe('check', () => {
 
   test('the workspace as a whole: an alias in one zone is found from another', async () => {
     const { findings } = (await run(demo(), 'check', '--json')).json()
-    expect(findings.filter((each: { file: string }) => each.file.includes('freight')).map((each: { rule: string }) => each.rule)).toEqual([
-      'mx/target-is-alias',
-      'dkim/none',
-      'dmarc/report-consent',
-    ])
+    expect(
+      findings
+        .filter((each: { file: string }) => each.file.includes('freight'))
+        .map((each: { rule: string }) => each.rule),
+    ).toEqual(['mx/target-is-alias', 'dkim/none', 'dmarc/report-consent'])
   })
 
   test('a sound zone is silent and ends well', async () => {
     const zone = `${HEAD}@ MX 0 .\n@ TXT "v=spf1 -all"\n_dmarc TXT "v=DMARC1; p=reject; rua=mailto:dmarc@larkpost.example"\n`
-    const { status, stdout } = await run(folderWith({ 'lakepass.example.zone': zone }), 'check', 'lakepass.example.zone', '--except', 'soa,mail')
+    const { status, stdout } = await run(
+      folderWith({ 'lakepass.example.zone': zone }),
+      'check',
+      'lakepass.example.zone',
+      '--except',
+      'soa,mail',
+    )
     expect([status, stdout]).toEqual([0, '6 records in lakepass.example.zone: nothing found.\n'])
   })
 
   test('a file that cannot be read as a zone gives findings, and the rest is checked', async () => {
-    const folder = folderWith({ 'hollowmere.example.zone': `${HEAD}a A 192.0.2\nb TXT ( "x\nwww CNAME gone\nc BOGUS 1\n` })
+    const folder = folderWith({
+      'hollowmere.example.zone': `${HEAD}a A 192.0.2\nb TXT ( "x\nwww CNAME gone\nc BOGUS 1\n`,
+    })
     const { status, json } = await run(folder, 'check', 'hollowmere.example.zone', '--json')
     expect(status).toBe(1)
     const found = json().findings.filter((each: { rule: string }) => !each.rule.startsWith('soa/'))
-    expect(found.map((each: { rule: string; line: number; severity: string }) => `${each.rule} ${each.line} ${each.severity}`)).toEqual([
+    expect(
+      found.map(
+        (each: { rule: string; line: number; severity: string }) => `${each.rule} ${each.line} ${each.severity}`,
+      ),
+    ).toEqual([
       'file/bad-address 5 error',
       'file/bad-quote 6 error',
       'cname/target-missing 7 warning',
@@ -88,8 +116,18 @@ describe('bad input: one clear message, the documented status, nothing changed',
     ['a folder', { 'x.zone/y': '' }, ['check', 'x.zone'], /it is a folder, not a file/],
     ['no workspace', {}, ['check'], /there is no workspace here .* bramblefront init/],
     ['an empty workspace', { 'bramblefront.yaml': WORKSPACE }, ['check'], /names no zone file/],
-    ['YAML that is none', { 'bramblefront.yaml': 'zones: [\n' }, ['check'], /^bramblefront: bramblefront\.yaml:\d+:\d+: not YAML: /],
-    ['an unknown key', { 'bramblefront.yaml': 'zones: []\nvantage: []\n' }, ['check'], /bramblefront\.yaml:2:1: unknown key “vantage”; is “vantages” meant\?/],
+    [
+      'YAML that is none',
+      { 'bramblefront.yaml': 'zones: [\n' },
+      ['check'],
+      /^bramblefront: bramblefront\.yaml:\d+:\d+: not YAML: /,
+    ],
+    [
+      'an unknown key',
+      { 'bramblefront.yaml': 'zones: []\nvantage: []\n' },
+      ['check'],
+      /bramblefront\.yaml:2:1: unknown key “vantage”; is “vantages” meant\?/,
+    ],
     [
       'an unknown key in an entry',
       { 'bramblefront.yaml': 'vantages:\n  - {label: a, adress: 192.0.2.1}\n' },
@@ -102,7 +140,12 @@ describe('bad input: one clear message, the documented status, nothing changed',
       ['check'],
       /bramblefront\.yaml:2:16: vantages\[0\]\.address must be an IPv4 or IPv6 address/,
     ],
-    ['a zone nobody names', { 'x.zone': 'www A 192.0.2.1\n' }, ['check', 'x.zone'], /its name gives “x”, a single label; state the zone, as in: --zone/],
+    [
+      'a zone nobody names',
+      { 'x.zone': 'www A 192.0.2.1\n' },
+      ['check', 'x.zone'],
+      /its name gives “x”, a single label; state the zone, as in: --zone/,
+    ],
     [
       'two clues that differ',
       { 'lakepass.example.zone': '$ORIGIN hollowmere.example.\nwww 1 A 192.0.2.1\n' },
@@ -112,7 +155,11 @@ describe('bad input: one clear message, the documented status, nothing changed',
     ['a zone name that is none', { 'x.zone': '' }, ['check', 'x.zone', '--zone', 'a..b'], /a\.\.b is no domain name/],
     [
       'two files for one zone',
-      { 'bramblefront.yaml': WORKSPACE, 'zones/a.zone': 'a.example. 1 SOA a b 1 1 1 1 1', 'zones/b.zone': 'A.example. 1 SOA a b 1 1 1 1 1' },
+      {
+        'bramblefront.yaml': WORKSPACE,
+        'zones/a.zone': 'a.example. 1 SOA a b 1 1 1 1 1',
+        'zones/b.zone': 'A.example. 1 SOA a b 1 1 1 1 1',
+      },
       ['show', 'a.example'],
       /are both for the zone/,
     ],
@@ -125,9 +172,24 @@ describe('bad input: one clear message, the documented status, nothing changed',
       ['confirm', 'a.zone', '--zone', 'a.example', '--rate', 'fast'],
       /--rate fast must be a number of questions a second, or none/,
     ],
-    ['no sample', { 'a.zone': HEAD }, ['confirm', 'a.zone', '--zone', 'a.example', '--samples', '0'], /--samples 0 must be a number from 1 to 100/],
-    ['a deadline of nothing', { 'a.zone': HEAD }, ['confirm', 'a.zone', '--zone', 'a.example', '--deadline', '5m'], /--deadline goes with --watch/],
-    ['no time', { 'a.zone': HEAD }, ['timing', 'a.zone', '--zone', 'a.example', '--lower-to', 'soon'], /--lower-to soon must be a time, as in 300 or 5m/],
+    [
+      'no sample',
+      { 'a.zone': HEAD },
+      ['confirm', 'a.zone', '--zone', 'a.example', '--samples', '0'],
+      /--samples 0 must be a number from 1 to 100/,
+    ],
+    [
+      'a deadline of nothing',
+      { 'a.zone': HEAD },
+      ['confirm', 'a.zone', '--zone', 'a.example', '--deadline', '5m'],
+      /--deadline goes with --watch/,
+    ],
+    [
+      'no time',
+      { 'a.zone': HEAD },
+      ['timing', 'a.zone', '--zone', 'a.example', '--lower-to', 'soon'],
+      /--lower-to soon must be a time, as in 300 or 5m/,
+    ],
     [
       'a vantage out of sorts',
       { 'hollowmere.example.zone': HEAD },
@@ -149,12 +211,16 @@ describe('bad input: one clear message, the documented status, nothing changed',
       'x.zone': new Uint8Array([0x7f, 0x45, 0x4c, 0x46, 0, 0, 1]),
       'hollowmere.example.zone': '$TTL 1\n@ NS a.lakepass.example.\n@ NS b.lakepass.example.\n',
     })
-    expect((await run(folder, 'check', 'x.zone', '--zone', 'x.example', '--json')).json().findings.map((each: { rule: string }) => each.rule)).toEqual([
-      'file/binary',
-    ])
-    expect((await run(folder, 'check', 'hollowmere.example.zone', '--json')).json().findings.map((each: { rule: string }) => each.rule)).toEqual([
-      'soa/missing',
-    ])
+    expect(
+      (await run(folder, 'check', 'x.zone', '--zone', 'x.example', '--json'))
+        .json()
+        .findings.map((each: { rule: string }) => each.rule),
+    ).toEqual(['file/binary'])
+    expect(
+      (await run(folder, 'check', 'hollowmere.example.zone', '--json'))
+        .json()
+        .findings.map((each: { rule: string }) => each.rule),
+    ).toEqual(['soa/missing'])
   })
 })
 
@@ -162,7 +228,13 @@ describe('init and write', () => {
   test('init makes a workspace once; its file is read without complaint', async () => {
     const folder = folderWith({ 'zones/hollowmere.example.zone': HEAD })
     expect((await run(folder, 'init')).status).toBe(0)
-    expect(readdirSync(folder).sort()).toEqual(['backups', 'bramblefront.schema.json', 'bramblefront.yaml', 'keys', 'zones'])
+    expect(readdirSync(folder).sort()).toEqual([
+      'backups',
+      'bramblefront.schema.json',
+      'bramblefront.yaml',
+      'keys',
+      'zones',
+    ])
     expect(statSync(join(folder, 'keys')).mode & 0o777).toBe(0o700)
     expect((await run(folder, 'check')).status).toBe(0)
     const again = await run(folder, 'init')
@@ -173,7 +245,14 @@ describe('init and write', () => {
     const folder = demo()
     const file = 'zones/hollowmere.example.zone'
     const before = read(folder, file)
-    const { status, stdout } = await run(folder, 'write', 'mx', 'hollowmere.example', '10 office', '20 mx2.larkpost.example.')
+    const { status, stdout } = await run(
+      folder,
+      'write',
+      'mx',
+      'hollowmere.example',
+      '10 office',
+      '20 mx2.larkpost.example.',
+    )
     expect(status).toBe(0)
     expect(stdout).toMatch(
       /before {2}3600 10 mail\.hollowmere\.example\.\n +3600 20 mx2\.larkpost\.example\.\n {2}after {3}3600 10 office\.hollowmere\.example\.\n/,
@@ -215,7 +294,11 @@ describe('init and write', () => {
       ['cname', 'news.hollowmere.example', 'news.quillwing.example'],
       /has no final dot and is in no kept zone.*Write “news\.quillwing\.example\.”/,
     ],
-    ['an address with a port', ['address', 'kiosk.hollowmere.example', '192.0.2.40:8443'], /an address record holds the address alone: 192\.0\.2\.40/],
+    [
+      'an address with a port',
+      ['address', 'kiosk.hollowmere.example', '192.0.2.40:8443'],
+      /an address record holds the address alone: 192\.0\.2\.40/,
+    ],
     ['an owner in no kept zone', ['txt', 'www.quillwing.example.', 'x'], /is in no kept zone; kept: /],
     ['an owner that could be in several', ['txt', 'www', 'x'], /state one with --zone/],
     ['a value that is missing', ['mx', 'hollowmere.example'], /no value/],
@@ -247,16 +330,29 @@ describe('init and write', () => {
       before: { ttl: 86400 },
       after: { ttl: 300, records: ['"v=spf1 -all"', '"ferry-proof=9"'] },
     })
-    expect((await sets('txt', 'lakepass.example', '--remove', 'ferry-proof=9'))[0].after.records).toEqual(['"v=spf1 -all"'])
+    expect((await sets('txt', 'lakepass.example', '--remove', 'ferry-proof=9'))[0].after.records).toEqual([
+      '"v=spf1 -all"',
+    ])
     expect(
-      (await sets('address', 'kiosk.hollowmere.example', '2001:db8::1', '192.0.2.41', '--add')).map((each: any) => [each.type, each.after.records]),
+      (await sets('address', 'kiosk.hollowmere.example', '2001:db8::1', '192.0.2.41', '--add')).map((each: any) => [
+        each.type,
+        each.after.records,
+      ]),
     ).toEqual([
       ['A', ['192.0.2.40', '192.0.2.41']],
       ['AAAA', ['2001:db8::1']],
     ])
     const before = read(folder, 'zones/hollowmere.example.zone')
-    const dry = (await run(folder, 'write', 'record', 'chat.hollowmere.example', 'AAAA', '2001:db8::30', '--dry-run', '--json')).json()
-    expect(dry).toMatchObject({ format: 1, written: false, dryRun: true, refused: false, sets: [{ before: null, after: { records: ['2001:db8::30'] } }] })
+    const dry = (
+      await run(folder, 'write', 'record', 'chat.hollowmere.example', 'AAAA', '2001:db8::30', '--dry-run', '--json')
+    ).json()
+    expect(dry).toMatchObject({
+      format: 1,
+      written: false,
+      dryRun: true,
+      refused: false,
+      sets: [{ before: null, after: { records: ['2001:db8::30'] } }],
+    })
     expect(read(folder, 'zones/hollowmere.example.zone')).toBe(before)
   })
 
@@ -264,12 +360,16 @@ describe('init and write', () => {
     const folder = folderWith({ 'real/hollowmere.example.zone': HEAD })
     symlinkSync('real/hollowmere.example.zone', join(folder, 'hollowmere.example.zone'))
     chmodSync(join(folder, 'real/hollowmere.example.zone'), 0o640)
-    expect((await run(folder, 'write', 'address', 'www', '192.0.2.10', '--file', 'hollowmere.example.zone')).status).toBe(0)
+    expect(
+      (await run(folder, 'write', 'address', 'www', '192.0.2.10', '--file', 'hollowmere.example.zone')).status,
+    ).toBe(0)
     expect(lstatSync(join(folder, 'hollowmere.example.zone')).isSymbolicLink()).toBe(true)
     expect(statSync(join(folder, 'real/hollowmere.example.zone')).mode & 0o777).toBe(0o640)
     expect(read(folder, 'real/hollowmere.example.zone')).toContain('www A 192.0.2.10\n')
     writeFileSync(join(folder, 'hollowmere.example.zone.jnl'), '')
-    expect(await run(folder, 'write', 'address', 'www', '192.0.2.11', '--file', 'hollowmere.example.zone')).toMatchObject({
+    expect(
+      await run(folder, 'write', 'address', 'www', '192.0.2.11', '--file', 'hollowmere.example.zone'),
+    ).toMatchObject({
       status: 2,
       stderr: expect.stringContaining('journal'),
     })
@@ -278,10 +378,14 @@ describe('init and write', () => {
   test('twelve writers at once: every change is there, none is lost', async () => {
     const folder = folderWith({ 'hollowmere.example.zone': HEAD })
     const ran = await Promise.all(
-      Array.from({ length: 12 }, (_, i) => run(folder, 'write', 'txt', 'hollowmere.example', `proof-${i}`, '--file', 'hollowmere.example.zone')),
+      Array.from({ length: 12 }, (_, i) =>
+        run(folder, 'write', 'txt', 'hollowmere.example', `proof-${i}`, '--file', 'hollowmere.example.zone'),
+      ),
     )
     const written = ran.flatMap(({ status }, i) => (status === 0 ? [i] : []))
-    expect(ran.filter(({ status }) => status !== 0).every(({ stderr }) => stderr.includes('being written by another call'))).toBe(true)
+    expect(
+      ran.filter(({ status }) => status !== 0).every(({ stderr }) => stderr.includes('being written by another call')),
+    ).toBe(true)
     expect(written.length).toBeGreaterThan(0)
     for (const i of written) expect(read(folder, 'hollowmere.example.zone')).toContain(`"proof-${i}"`)
     expect(read(folder, 'hollowmere.example.zone').match(/proof-/g)).toHaveLength(written.length)
@@ -289,7 +393,10 @@ describe('init and write', () => {
 })
 
 test('internationalised names: typed as people write them, written as A-labels, shown as both, refused with the reason', async () => {
-  const folder = folderWith({ 'bramblefront.yaml': WORKSPACE, 'zones/fähre.zone': `$ORIGIN xn--fhre-loa.example.\n${HEAD}` })
+  const folder = folderWith({
+    'bramblefront.yaml': WORKSPACE,
+    'zones/fähre.zone': `$ORIGIN xn--fhre-loa.example.\n${HEAD}`,
+  })
   const { status, stdout } = await run(folder, 'write', 'mx', 'Post.Fähre.example', '10 büro')
   expect([status, stdout]).toEqual([1, expect.stringContaining('Post.xn--fhre-loa.example. (Post.fähre.example.) MX')])
   expect((await run(folder, 'write', 'address', 'büro.fähre.example', '192.0.2.1')).status).toBe(0)
@@ -300,13 +407,25 @@ test('internationalised names: typed as people write them, written as A-labels, 
     status: 2,
     stderr: expect.stringContaining('U+2603 (☃) is not allowed in domain names (RFC 5892)'),
   })
-  expect(await run(folder, 'write', 'mx', '@', '10 ☃')).toMatchObject({ status: 2, stderr: expect.stringContaining('☃') })
+  expect(await run(folder, 'write', 'mx', '@', '10 ☃')).toMatchObject({
+    status: 2,
+    stderr: expect.stringContaining('☃'),
+  })
 })
 
 describe('show and explain', () => {
   test('by purpose, and as JSON', async () => {
     const { stdout } = await run(demo(), 'show', 'hollowmere.example')
-    for (const words of ['Receives mail', 'May send mail', 'Signs mail', 'Services', 'xmpp-client over tcp', 'Aliases', 'Hosts', 'Proofs of ownership'])
+    for (const words of [
+      'Receives mail',
+      'May send mail',
+      'Signs mail',
+      'Services',
+      'xmpp-client over tcp',
+      'Aliases',
+      'Hosts',
+      'Proofs of ownership',
+    ])
       expect(stdout).toContain(words)
     const json = (await run(demo(), 'show', 'zones/lakepass.example.zone', '--json')).json()
     expect(json).toMatchObject({ format: 1, zone: 'lakepass.example.', serial: 3 })
@@ -316,7 +435,9 @@ describe('show and explain', () => {
   test('nothing long is cut off', async () => {
     const key = `v=DKIM1; k=rsa; p=${'Ab1'.repeat(130)}`
     const { stdout } = await run(
-      folderWith({ 'hollowmere.example.zone': `${HEAD}${'very-long-name-'.repeat(4)}x._domainkey TXT "${key.slice(0, 250)}" "${key.slice(250)}"\n` }),
+      folderWith({
+        'hollowmere.example.zone': `${HEAD}${'very-long-name-'.repeat(4)}x._domainkey TXT "${key.slice(0, 250)}" "${key.slice(250)}"\n`,
+      }),
       'show',
       'hollowmere.example.zone',
     )
@@ -331,7 +452,9 @@ describe('show and explain', () => {
   })
 
   test('the version, and help for each command', async () => {
-    expect((await run(folderWith(), '--version')).stdout).toBe(`${JSON.parse(readFileSync('package.json', 'utf8')).version}\n`)
+    expect((await run(folderWith(), '--version')).stdout).toBe(
+      `${JSON.parse(readFileSync('package.json', 'utf8')).version}\n`,
+    )
     expect((await run(folderWith(), 'write', 'mx', '--help')).stdout).toContain('For example:')
   })
 })

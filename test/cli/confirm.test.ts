@@ -29,7 +29,8 @@ async function world(lines: string, vantages = ['authoritative', 'lake']) {
   const folder = folderWith({ [`zones/${ZONE}.zone`]: HEAD + lines, 'served/example.zone': PARENT })
   const file = join(folder, 'zones', `${ZONE}.zone`)
   const network = new Network(() => Date.now() / 1000)
-  const serve = (address: string, path: string, zone?: string): void => network.server(address, loadZones(bareFiles([path], zone)))
+  const serve = (address: string, path: string, zone?: string): void =>
+    network.server(address, loadZones(bareFiles([path], zone)))
   const load = (address: string, text = readFileSync(file, 'utf8')): void => {
     mkdirSync(join(folder, 'served'), { recursive: true })
     const served = join(folder, 'served', `${ZONE}.zone`)
@@ -60,7 +61,15 @@ ${vantages.map((each) => `  - ${entry[each]}\n`).join('')}servers:
     await asker.ask(`${name}.${ZONE}.`, type)
     asker.close()
   }
-  return { folder, file, network, load, asks, port, published: () => ['198.51.100.53', '203.0.113.53'].forEach((each) => void load(each)) }
+  return {
+    folder,
+    file,
+    network,
+    load,
+    asks,
+    port,
+    published: () => ['198.51.100.53', '203.0.113.53'].forEach((each) => void load(each)),
+  }
 }
 
 describe('confirm', () => {
@@ -69,7 +78,9 @@ describe('confirm', () => {
     const { status, stdout } = await run(folder, 'confirm')
     expect(status).toBe(0)
     expect(stdout).toMatch(/server +ns1\.upland-dns\.example +127\.0\.0\.1 port \d+ +serial 2026010101/)
-    expect(stdout).toMatch(/ +ns1\.upland-dns\.example +ns2\.upland-dns\.example +lake\nwww A +✓ as-intended +✓ as-intended +✓ as-intended/)
+    expect(stdout).toMatch(
+      / +ns1\.upland-dns\.example +ns2\.upland-dns\.example +lake\nwww A +✓ as-intended +✓ as-intended +✓ as-intended/,
+    )
     expect(stdout).toContain('All 2 sets are confirmed by all 3 vantages asked.')
     const json = (await run(folder, 'confirm', '--json')).json()
     expect(json.zones[0]).toMatchObject({
@@ -77,25 +88,39 @@ describe('confirm', () => {
       parents: [{ vantage: 'parent ns.registry.example', ns: ['ns1.upland-dns.example.', 'ns2.upland-dns.example.'] }],
       remarks: [],
     })
-    const servers = await run(folder, 'confirm', '--only-authoritative', '--at', 'lake', '--at', `127.0.0.1:${port('203.0.113.53')}`, '--json')
-    expect([servers.status, servers.json().vantages.map((each: any) => [each.address, each.role])]).toEqual([0, [['127.0.0.1', 'authoritative']]])
+    const servers = await run(
+      folder,
+      'confirm',
+      '--only-authoritative',
+      '--at',
+      'lake',
+      '--at',
+      `127.0.0.1:${port('203.0.113.53')}`,
+      '--json',
+    )
+    expect([servers.status, servers.json().vantages.map((each: any) => [each.address, each.role])]).toEqual([
+      0,
+      [['127.0.0.1', 'authoritative']],
+    ])
     // The same serial, and a record more behind everybody's back.
     load('203.0.113.53', `${HEAD}www A 192.0.2.10\nwww A 192.0.2.66\n*.piers A 192.0.2.11\n`)
     const split = await run(folder, 'confirm', `www.${ZONE}`)
     expect(split.status).toBe(1)
-    expect(split.stdout).toMatch(/✗ split {2}www\.hollowmere\.example\. A\n {2}ns2\.upland-dns\.example has the same serial 2026010101 as ns1/)
+    expect(split.stdout).toMatch(
+      /✗ split {2}www\.hollowmere\.example\. A\n {2}ns2\.upland-dns\.example has the same serial 2026010101 as ns1/,
+    )
     expect(split.stdout).toContain('came:    192.0.2.66')
-    expect((await run(folder, 'confirm', '--only-authoritative', '--json')).json().vantages.map((each: any) => each.role)).toEqual([
-      'authoritative',
-      'authoritative',
-    ])
+    expect(
+      (await run(folder, 'confirm', '--only-authoritative', '--json')).json().vantages.map((each: any) => each.role),
+    ).toEqual(['authoritative', 'authoritative'])
   })
 
   test('many sets: counted, with a row a problem', async () => {
     const hosts = (from: number, to: number, net: string): string =>
       Array.from({ length: to - from }, (_, i) => `h${from + i} A ${net}.${(from + i) % 250}\n`).join('')
     const { folder, load } = await world(hosts(0, 300, '192.0.2'), ['authoritative'])
-    for (const address of ['198.51.100.53', '203.0.113.53']) load(address, HEAD + hosts(0, 250, '192.0.2') + hosts(250, 300, '198.51.100'))
+    for (const address of ['198.51.100.53', '203.0.113.53'])
+      load(address, HEAD + hosts(0, 250, '192.0.2') + hosts(250, 300, '198.51.100'))
     const { status, stdout } = await run(folder, 'confirm')
     expect(status).toBe(1)
     expect(stdout).toContain('✓ confirmed  250 sets (--all lists them)')
@@ -123,7 +148,10 @@ describe('confirm', () => {
     })
     network.ails('203.0.113.53', { silent: true })
     const silent = await run(folder, 'confirm', '--timeout', '1')
-    expect([silent.status, silent.stdout]).toEqual([3, expect.stringContaining('? unreachable  www.hollowmere.example. A')])
+    expect([silent.status, silent.stdout]).toEqual([
+      3,
+      expect.stringContaining('? unreachable  www.hollowmere.example. A'),
+    ])
     const lines = readFileSync(join(folder, 'log.jsonl'), 'utf8')
       .trim()
       .split('\n')
@@ -137,7 +165,11 @@ describe('confirm', () => {
       ['confirmation', 'settling'],
       ['confirmation', 'unreachable'],
     ])
-    expect(lines.at(-1).open[0]).toMatchObject({ owner: `www.${ZONE}.`, type: 'A', verdicts: { 'ns2.upland-dns.example': 'no-reply' } })
+    expect(lines.at(-1).open[0]).toMatchObject({
+      owner: `www.${ZONE}.`,
+      type: 'A',
+      verdicts: { 'ns2.upland-dns.example': 'no-reply' },
+    })
   })
 
   test('servers without an address do not answer, and resolvers are not asked before they do', async () => {
@@ -149,15 +181,22 @@ describe('confirm', () => {
     writeFileSync(zone, readFileSync(zone, 'utf8').replaceAll(/ns([12])\.upland-dns\.example/g, 'ns$1.nowhere.example'))
     const { status, stdout } = await run(folder, 'confirm', '--timeout', '1')
     // The parent zone delegates to the others.
-    expect([status, stdout]).toEqual([1, expect.stringMatching(/✗ the parent zone delegates to ns1\.upland-dns\.example, ns2/)])
+    expect([status, stdout]).toEqual([
+      1,
+      expect.stringMatching(/✗ the parent zone delegates to ns1\.upland-dns\.example, ns2/),
+    ])
     expect(stdout).toMatch(/server +ns1\.nowhere\.example +no address is known of it/)
     expect(stdout).toMatch(/\? unreachable {2}www\.hollowmere\.example\. A/)
-    expect((await run(folder, 'confirm', '--at', 'lake', '--json')).json().sets[0].answers[0]).toMatchObject({ vantage: 'lake', verdict: 'as-intended' })
+    expect((await run(folder, 'confirm', '--at', 'lake', '--json')).json().sets[0].answers[0]).toMatchObject({
+      vantage: 'lake',
+      verdict: 'as-intended',
+    })
   })
 
   test('what came from outside cannot move the terminal', async () => {
     const { folder, load } = await world('@ TXT "ferry-proof=1"\n', ['authoritative'])
-    for (const address of ['198.51.100.53', '203.0.113.53']) load(address, `${HEAD}@ TXT "\\027[31m\\226\\128\\174red"\n`)
+    for (const address of ['198.51.100.53', '203.0.113.53'])
+      load(address, `${HEAD}@ TXT "\\027[31m\\226\\128\\174red"\n`)
     const { stdout } = await run(folder, 'confirm')
     expect(stdout).not.toMatch(/[\u001b\u202e]/)
     expect(stdout).toContain('\\027[31m')
@@ -174,7 +213,9 @@ describe('confirm --watch', () => {
     const { status, stdout } = await run(folder, 'confirm', '--watch', '--deadline', '1m')
     expect(status).toBe(0)
     const changes = stdout.split('\n').filter((line) => /^\d{4}-\d\d-\d\dT[\d:]+Z /.test(line))
-    expect(changes[0]).toMatch(/Z {2}settling {2}www\.hollowmere\.example\. A {2}all authoritative servers have it; lake still has the earlier answer/)
+    expect(changes[0]).toMatch(
+      /Z {2}settling {2}www\.hollowmere\.example\. A {2}all authoritative servers have it; lake still has the earlier answer/,
+    )
     expect(changes[1]).toMatch(/Z {2}0 of 1 confirmed; next at /)
     expect(changes[2]).toMatch(/Z {2}confirmed {2}www\.hollowmere\.example\. A/)
     expect(stdout).toContain('The set is confirmed by all 3 vantages asked.')
@@ -183,7 +224,10 @@ describe('confirm --watch', () => {
   test('interrupted, it leaves the summary', async () => {
     const { folder } = await world('www A 192.0.2.10\n')
     await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.11')
-    const child = spawn(process.execPath, [resolve('dist/bramblefront.js'), 'confirm', '--watch'], { cwd: folder, stdio: ['ignore', 'pipe', 'inherit'] })
+    const child = spawn(process.execPath, [resolve('dist/bramblefront.js'), 'confirm', '--watch'], {
+      cwd: folder,
+      stdio: ['ignore', 'pipe', 'inherit'],
+    })
     let stdout = ''
     child.stdout.setEncoding('utf8').on('data', (text) => {
       if (!stdout.includes('next at') && (stdout + text).includes('next at')) child.kill('SIGINT')
@@ -204,9 +248,13 @@ describe('timing', () => {
     expect([Date.parse(set.lower.changeAt) - at, Date.parse(set.lower.throughBy) - at]).toEqual([7_200_000, 7_500_000])
     expect((await run(folder, 'timing', ZONE, 'www', 'A')).stdout).toMatch(/lower its TTL to 5 min \(--ttl 300\)/)
     expect((await run(folder, 'timing', ZONE, 'ftp', 'A')).stdout).toContain('the TTL is low already')
-    expect((await run(folder, 'timing', ZONE, 'new', 'A')).stdout).toMatch(/is not there\. Whoever asks for it keeps the denial for 60 min/)
+    expect((await run(folder, 'timing', ZONE, 'new', 'A')).stdout).toMatch(
+      /is not there\. Whoever asks for it keeps the denial for 60 min/,
+    )
     await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.11', '--ttl', '300')
-    expect((await run(folder, 'timing', ZONE)).stdout).toMatch(/Under way:\n +www\.hollowmere\.example\. A +not seen at all servers yet +then 2 h/)
+    expect((await run(folder, 'timing', ZONE)).stdout).toMatch(
+      /Under way:\n +www\.hollowmere\.example\. A +not seen at all servers yet +then 2 h/,
+    )
     published()
     await run(folder, 'confirm')
     // A day is named where it is another, so lines break elsewhere late in the evening.

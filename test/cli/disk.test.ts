@@ -9,7 +9,8 @@ function files(folder: string, below = ''): Map<string, string> {
   const found = new Map<string, string>()
   for (const name of readdirSync(join(folder, below)).sort()) {
     const path = join(below, name)
-    if (statSync(join(folder, path)).isDirectory()) for (const [each, text] of files(folder, path)) found.set(each, text)
+    if (statSync(join(folder, path)).isDirectory())
+      for (const [each, text] of files(folder, path)) found.set(each, text)
     else if (!path.startsWith('backups/')) found.set(path, readFileSync(join(folder, path), 'latin1'))
   }
   return found
@@ -24,7 +25,11 @@ const ZONES = {
 }
 const COMMANDS: [string, Record<string, string>, string[]][] = [
   ['init', {}, ['init']],
-  ['write, in the zone’s own file', ZONES, ['write', 'mx', 'hollowmere.example', '10 mail', '20 mx2.larkpost.example.']],
+  [
+    'write, in the zone’s own file',
+    ZONES,
+    ['write', 'mx', 'hollowmere.example', '10 mail', '20 mx2.larkpost.example.'],
+  ],
   ['write, in an included file', ZONES, ['write', 'address', 'old.hollowmere.example', '192.0.2.99']],
   ['write dkim, with a key', ZONES, ['write', 'dkim', 'hollowmere.example', '--selector', 's1', '--kind', 'ed25519']],
   ['write mta-sts, with a policy', ZONES, ['write', 'mta-sts', 'hollowmere.example', '--force']],
@@ -33,14 +38,19 @@ const COMMANDS: [string, Record<string, string>, string[]][] = [
   ['adopt', ZONES, ['adopt', '--file', 'old/lakepass.example.zone']],
 ]
 const faulty = (folder: string, kind: string, at: number, args: string[]): Promise<Ran> =>
-  runWith(folder, { NODE_OPTIONS: `--require ${resolve('test/cli/faults.cjs')}`, FAULT_KIND: kind, FAULT_AT: String(at) }, ...args)
+  runWith(
+    folder,
+    { NODE_OPTIONS: `--require ${resolve('test/cli/faults.cjs')}`, FAULT_KIND: kind, FAULT_AT: String(at) },
+    ...args,
+  )
 /** What is another each time, or that a change brings: keys, ids, times. */
 const plain = (text: string): string =>
   text
     .replace(/p=[\w+/=]+/g, 'p=')
     .replace(/-----[\s\S]*-----/g, 'PEM')
     .replace(/\b20\d{8,12}\b/g, 'SERIAL')
-const described = (found: Map<string, string>): Record<string, string> => Object.fromEntries([...found].map(([name, text]) => [name, plain(text)]))
+const described = (found: Map<string, string>): Record<string, string> =>
+  Object.fromEntries([...found].map(([name, text]) => [name, plain(text)]))
 
 describe.each(COMMANDS)('%s', (_what, given, args) => {
   test('writes all of it where the disk takes less at a time', async () => {
@@ -69,7 +79,8 @@ describe.each(COMMANDS)('%s', (_what, given, args) => {
       for (const [name, text] of Object.entries(now)) expect([before[name], after[name]]).toContain(text)
       for (const name of Object.keys(before)) expect(now[name], name).toBeDefined()
       // Folders that cannot be synced do no harm once all is in its place.
-      if (status !== 0 && status !== 1) expect(stderr).toMatch(kind === 'EIO' ? /the disk reports an error/ : /the disk is full/)
+      if (status !== 0 && status !== 1)
+        expect(stderr).toMatch(kind === 'EIO' ? /the disk reports an error/ : /the disk is full/)
       else expect(now).toEqual(after)
     }
   })

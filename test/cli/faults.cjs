@@ -7,7 +7,8 @@ const isOurs = (descriptor) => descriptor > 2
 const fail = () => Object.assign(new Error(`${kind}: injected`), { code: kind, syscall: 'write' })
 const { writeSync, fsyncSync } = fs
 fs.writeSync = (descriptor, octets, offset, length, ...rest) => {
-  if (!isOurs(descriptor) || typeof octets === 'string' || ++calls !== Number(at)) return writeSync(descriptor, octets, offset, length, ...rest)
+  if (!isOurs(descriptor) || typeof octets === 'string' || ++calls !== Number(at))
+    return writeSync(descriptor, octets, offset, length, ...rest)
   if (kind !== 'short') throw fail()
   return writeSync(descriptor, octets, offset, Math.max(1, length >> 1), ...rest)
 }

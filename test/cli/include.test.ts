@@ -25,7 +25,14 @@ describe('$INCLUDE', () => {
       'end.hollowmere.example. A 7',
     ])
     const before = read(folder, 'zones/hollowmere.example.zone')
-    const { status, stdout } = await run(folder, 'write', 'address', 'www.lake.hollowmere.example', '192.0.2.11', '192.0.2.12')
+    const { status, stdout } = await run(
+      folder,
+      'write',
+      'address',
+      'www.lake.hollowmere.example',
+      '192.0.2.11',
+      '192.0.2.12',
+    )
     expect([status, stdout]).toEqual([0, expect.stringContaining('zones/parts/hosts')])
     expect(read(folder, 'zones/parts/hosts')).toBe('www A 192.0.2.11\nwww A 192.0.2.12\n    AAAA 2001:db8::10\n')
     expect(read(folder, 'zones/hollowmere.example.zone').replace(/20261123\d\d|\d{10}/, '2026010101')).toBe(before)
@@ -34,7 +41,10 @@ describe('$INCLUDE', () => {
   test('one that other zones include too is changed only when that is said', async () => {
     const folder = folderWith(ZONES)
     const refused = await run(folder, 'write', 'txt', 'hollowmere.example', '--replace', 'mine')
-    expect([refused.status, refused.stderr]).toEqual([2, expect.stringContaining('which lakepass.example includes too')])
+    expect([refused.status, refused.stderr]).toEqual([
+      2,
+      expect.stringContaining('which lakepass.example includes too'),
+    ])
     expect(read(folder, 'zones/parts/proofs')).toBe('@ TXT "shared"\n')
     expect((await run(folder, 'write', 'txt', 'hollowmere.example', '--replace', 'ours', '--force')).status).toBe(0)
     expect(read(folder, 'zones/parts/proofs')).toBe('@ TXT "ours"\n')
@@ -67,9 +77,9 @@ describe('$INCLUDE', () => {
     mkdirSync(join(folder, 'deep'))
     for (let i = 0; i < 100; i++) writeFileSync(join(folder, 'deep', `${i}`), `$INCLUDE ${i + 1}\n`)
     writeFileSync(join(folder, 'deep/hollowmere.example.zone'), `${HEAD}$INCLUDE 0\n`)
-    expect((await run(folder, 'check', 'deep/hollowmere.example.zone', '--only', 'file', '--json')).json().findings).toEqual([
-      expect.objectContaining({ rule: 'file/include', message: expect.stringContaining('over 16 deep') }),
-    ])
+    expect(
+      (await run(folder, 'check', 'deep/hollowmere.example.zone', '--only', 'file', '--json')).json().findings,
+    ).toEqual([expect.objectContaining({ rule: 'file/include', message: expect.stringContaining('over 16 deep') })])
   })
 })
 
@@ -89,7 +99,9 @@ test('$GENERATE makes records; they are checked, shown, and not edited', async (
   ])
   const { findings } = (await run(folder, 'check', 'hollowmere.example.zone', '--json')).json()
   expect(findings.map((each: any) => `${each.rule} ${each.line}`)).toContain('cname/target-missing 6')
-  expect(await run(folder, 'write', 'address', 'host2', '192.0.2.9', '--file', 'hollowmere.example.zone')).toMatchObject({
+  expect(
+    await run(folder, 'write', 'address', 'host2', '192.0.2.9', '--file', 'hollowmere.example.zone'),
+  ).toMatchObject({
     status: 2,
     stderr: expect.stringContaining('is made by $GENERATE at line 5'),
   })
@@ -115,7 +127,10 @@ describe('remove and adopt', () => {
     [['www', 'A', '192.0.2.3'], /has no A 192\.0\.2\.3 to remove; it has: 192\.0\.2\.1, 192\.0\.2\.2/],
     [['gone', '--all'], /has nothing to remove/],
   ])('remove %s is refused', async (args, message) =>
-    expect(await run(folderWith(files), 'remove', ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(message) }),
+    expect(await run(folderWith(files), 'remove', ...args)).toMatchObject({
+      status: 2,
+      stderr: expect.stringMatching(message),
+    }),
   )
 
   test('a removal that others depend on is refused', async () => {
@@ -128,12 +143,24 @@ describe('remove and adopt', () => {
 
   test('adopt copies a file and what it includes, to the last octet, once', async () => {
     const text = `${HEAD.replaceAll('\n', '\r\n')}$INCLUDE parts/hosts\r\n`
-    const folder = folderWith({ 'bramblefront.yaml': 'zones: [zones/*.zone]\n', 'old/db.lakepass.example': text, 'old/parts/hosts': 'www A 192.0.2.1' })
+    const folder = folderWith({
+      'bramblefront.yaml': 'zones: [zones/*.zone]\n',
+      'old/db.lakepass.example': text,
+      'old/parts/hosts': 'www A 192.0.2.1',
+    })
     expect(await run(folder, 'adopt', '--file', 'old/db.lakepass.example')).toMatchObject({
       status: 0,
-      stdout: expect.stringContaining('lakepass.example: 4 records, now in zones/lakepass.example.zone, zones/parts/hosts'),
+      stdout: expect.stringContaining(
+        'lakepass.example: 4 records, now in zones/lakepass.example.zone, zones/parts/hosts',
+      ),
     })
-    expect([read(folder, 'zones/lakepass.example.zone'), read(folder, 'zones/parts/hosts')]).toEqual([text, 'www A 192.0.2.1'])
-    expect(await run(folder, 'adopt', '--file', 'old/db.lakepass.example')).toMatchObject({ status: 2, stderr: expect.stringContaining('is kept already') })
+    expect([read(folder, 'zones/lakepass.example.zone'), read(folder, 'zones/parts/hosts')]).toEqual([
+      text,
+      'www A 192.0.2.1',
+    ])
+    expect(await run(folder, 'adopt', '--file', 'old/db.lakepass.example')).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining('is kept already'),
+    })
   })
 })

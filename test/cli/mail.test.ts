@@ -19,8 +19,18 @@ const without = (text: string, line: string) => text.replace(/ hostmaster \d+/, 
 
 describe('write spf', () => {
   test.each<[string, string, string[], string]>([
-    ['a sender more', ZONE, ['--allow', 'include:_spf.quillwing.example'], 'v=spf1 mx include:_spf.larkpost.example include:_spf.quillwing.example ~all'],
-    ['a provider’s whole record', ZONE, ['v=spf1 a ip4:192.0.2.25 -all'], 'v=spf1 mx include:_spf.larkpost.example a ip4:192.0.2.25 ~all'],
+    [
+      'a sender more',
+      ZONE,
+      ['--allow', 'include:_spf.quillwing.example'],
+      'v=spf1 mx include:_spf.larkpost.example include:_spf.quillwing.example ~all',
+    ],
+    [
+      'a provider’s whole record',
+      ZONE,
+      ['v=spf1 a ip4:192.0.2.25 -all'],
+      'v=spf1 mx include:_spf.larkpost.example a ip4:192.0.2.25 ~all',
+    ],
     ['a sender less', ZONE, ['--remove', '_spf.larkpost.example'], 'v=spf1 mx ~all'],
     ['another end', ZONE, ['--end', 'fail'], 'v=spf1 mx include:_spf.larkpost.example -all'],
     ['anew', ZONE, ['--replace', '--allow', '2001:db8::/48'], 'v=spf1 ip6:2001:db8::/48 ~all'],
@@ -46,14 +56,21 @@ describe('write spf', () => {
     [['--spell-out', '_spf.larkpost.example'], /--live asks/],
   ])('%j is refused, and nothing is written', async (args, message) => {
     const folder = workspace()
-    expect(await write(folder, 'spf', 'hollowmere.example', ...args)).toMatchObject({ status: 2, stdout: '', stderr: expect.stringMatching(message) })
+    expect(await write(folder, 'spf', 'hollowmere.example', ...args)).toMatchObject({
+      status: 2,
+      stdout: '',
+      stderr: expect.stringMatching(message),
+    })
     expect(zoneIn(folder)).toBe(ZONE)
   })
 
   test('the eleventh lookup is refused', async () => {
     const folder = workspace()
     const many = Array.from({ length: 9 }, (_, i) => ['--allow', `a:h${i}.larkpost.example`]).flat()
-    expect(await write(folder, 'spf', 'hollowmere.example', ...many)).toMatchObject({ status: 1, stdout: expect.stringContaining('at least 11 of 10') })
+    expect(await write(folder, 'spf', 'hollowmere.example', ...many)).toMatchObject({
+      status: 1,
+      stdout: expect.stringContaining('at least 11 of 10'),
+    })
   })
 
   test('what is copied keeps the include’s sign', async () => {
@@ -71,7 +88,10 @@ describe('write spf', () => {
     expect(zoneIn(folder)).toMatch(
       /\n; copied from include:_spf\.larkpost\.example on \d{4}-\d\d-\d\d: ip4:198\.51\.100\.0\/27 ip6:2001:db8:5::\/48\n@ TXT "v=spf1 mx ip4:198\.51\.100\.0\/27 ip6:2001:db8:5::\/48 ~all"\n/,
     )
-    const codes = async () => (await run(folder, 'check', '--only', 'spf/copied-ranges-differ', '--json')).json().findings.map((each: any) => each.fix[0])
+    const codes = async () =>
+      (await run(folder, 'check', '--only', 'spf/copied-ranges-differ', '--json'))
+        .json()
+        .findings.map((each: any) => each.fix[0])
     expect(await codes()).toEqual([])
     writeFileSync(join(folder, 'zones/larkpost.example.zone'), lark.replace('100.0/27', '100.64/27'))
     expect(await codes()).toEqual(['hollowmere.example. TXT "v=spf1 mx ip6:2001:db8:5::/48 ip4:198.51.100.64/27 ~all"'])
@@ -90,16 +110,22 @@ describe('write dkim', () => {
         .replace(/"\s*"/g, '')
         .replace(/"/g, '')
         .replace(/[\s)]+$/, '')
-    expect(published('ferry1')).toBe(`v=DKIM1; k=rsa; p=${createPublicKey(pem).export({ type: 'spki', format: 'der' }).toString('base64')}`)
+    expect(published('ferry1')).toBe(
+      `v=DKIM1; k=rsa; p=${createPublicKey(pem).export({ type: 'spki', format: 'der' }).toString('base64')}`,
+    )
     // Once more: the same key, nothing to change.
-    expect((await write(folder, 'dkim', 'hollowmere.example', '--selector', 'ferry1')).stdout).toContain('Nothing to change')
+    expect((await write(folder, 'dkim', 'hollowmere.example', '--selector', 'ferry1')).stdout).toContain(
+      'Nothing to change',
+    )
     expect(readFileSync(file, 'utf8')).toBe(pem)
     const next = await write(folder, 'dkim', 'hollowmere.example', '--rotate', '--kind', 'ed25519')
     expect([next.status, next.stdout]).toEqual([0, expect.stringMatching(/Keep ferry1 for a\s+week/)])
     expect(published('ferry2')).toMatch(/^v=DKIM1; k=ed25519; p=.{44}$/)
     expect((await write(folder, 'dkim', 'hollowmere.example', '--selector', 'ferry1', '--revoke')).status).toBe(0)
     expect(published('ferry1')).toBe('v=DKIM1; p=')
-    expect((await run(folder, 'check', '--only', 'dkim', '--severity', 'warning', '--json')).json().findings).toEqual([])
+    expect((await run(folder, 'check', '--only', 'dkim', '--severity', 'warning', '--json')).json().findings).toEqual(
+      [],
+    )
   })
 
   test('a dry run, and a refusal, leave no key', async () => {
@@ -116,15 +142,42 @@ describe('write dkim', () => {
     const folder = workspace()
     const ed = 'v=DKIM1; k=ed25519; p=11qYAYKxCrfVS/7TyWQHOg7hcvPapiMlrwIaaPcHURo='
     writeFileSync(join(folder, 'pasted.txt'), `s1._domainkey IN TXT ( "${ed.slice(0, 20)}"\n "${ed.slice(20)}" )\n`)
-    expect((await write(folder, 'dkim', 'hollowmere.example', '--selector', 'lark', '--key', 'pasted.txt')).status).toBe(0)
     expect(
-      (await write(folder, 'dkim', 'hollowmere.example', '--alias', 'q1=q1.keys.quillwing.example', '--alias', 'q2=q2.keys.quillwing.example.')).status,
+      (await write(folder, 'dkim', 'hollowmere.example', '--selector', 'lark', '--key', 'pasted.txt')).status,
+    ).toBe(0)
+    expect(
+      (
+        await write(
+          folder,
+          'dkim',
+          'hollowmere.example',
+          '--alias',
+          'q1=q1.keys.quillwing.example',
+          '--alias',
+          'q2=q2.keys.quillwing.example.',
+        )
+      ).status,
     ).toBe(0)
     expect(zoneIn(folder)).toMatch(/lark\._domainkey TXT "v=DKIM1; k=ed25519; p=11qYA[^"]*"\n/)
     expect(zoneIn(folder).match(/q\d\._domainkey\s+CNAME\s+q\d\.keys\.quillwing\.example\./g)).toHaveLength(2)
     // An alias where a key stood takes its place.
-    expect((await write(folder, 'dkim', 'hollowmere.example', '--selector', 'lark')).stderr).toContain('has a key already')
-    expect((await write(folder, 'dkim', 'hollowmere.example', '--selector', 'lark', '--alias', 'lark.keys.quillwing.example.', '--force')).status).toBe(0)
+    expect((await write(folder, 'dkim', 'hollowmere.example', '--selector', 'lark')).stderr).toContain(
+      'has a key already',
+    )
+    expect(
+      (
+        await write(
+          folder,
+          'dkim',
+          'hollowmere.example',
+          '--selector',
+          'lark',
+          '--alias',
+          'lark.keys.quillwing.example.',
+          '--force',
+        )
+      ).status,
+    ).toBe(0)
     expect(zoneIn(folder)).not.toContain('lark._domainkey TXT')
     for (const [args, message] of [
       [['--selector', 'x', '--key', 'nonsense!'], /neither a PEM file/],
@@ -136,28 +189,46 @@ describe('write dkim', () => {
       [['--selector', 'x', '--kind', 'dsa'], /rsa or ed25519/],
       [['--selector', 'gone', '--revoke'], /no key to revoke/],
     ] as const)
-      expect(await write(folder, 'dkim', 'hollowmere.example', ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(message) })
+      expect(await write(folder, 'dkim', 'hollowmere.example', ...args)).toMatchObject({
+        status: 2,
+        stderr: expect.stringMatching(message),
+      })
   })
 
   test('check sees that a kept key is not the published one', async () => {
     const folder = workspace()
     await write(folder, 'dkim', 'hollowmere.example', '--selector', 'a', '--kind', 'ed25519')
     await write(folder, 'dkim', 'hollowmere.example', '--selector', 'b', '--kind', 'ed25519')
-    writeFileSync(keyFile(folder, 'a._domainkey.hollowmere.example.'), readFileSync(keyFile(folder, 'b._domainkey.hollowmere.example.')))
+    writeFileSync(
+      keyFile(folder, 'a._domainkey.hollowmere.example.'),
+      readFileSync(keyFile(folder, 'b._domainkey.hollowmere.example.')),
+    )
     expect((await run(folder, 'check', '--only', 'dkim/private-key-differs', '--json')).json().findings).toMatchObject([
       { owner: 'a._domainkey.hollowmere.example.' },
     ])
     writeFileSync(keyFile(folder, 'a._domainkey.hollowmere.example.'), 'no key')
-    expect((await run(folder, 'check', '--only', 'dkim', '--json')).json().findings).toMatchObject([{ rule: 'dkim/private-key-unreadable' }])
+    expect((await run(folder, 'check', '--only', 'dkim', '--json')).json().findings).toMatchObject([
+      { rule: 'dkim/private-key-unreadable' },
+    ])
   })
 })
 
 describe('write dmarc', () => {
   test('from nothing to the next step; other tags stay', async () => {
     const folder = workspace()
-    expect(await write(folder, 'dmarc', 'hollowmere.example', '--next')).toMatchObject({ status: 2, stderr: expect.stringContaining('--reports') })
+    expect(await write(folder, 'dmarc', 'hollowmere.example', '--next')).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining('--reports'),
+    })
     const texts: string[] = []
-    for (const args of [['--next', '--reports', 'dmarc@hollowmere.example'], ['fo=1'], ['--next', '--percent', '20'], ['--next'], ['--next'], ['fo=']]) {
+    for (const args of [
+      ['--next', '--reports', 'dmarc@hollowmere.example'],
+      ['fo=1'],
+      ['--next', '--percent', '20'],
+      ['--next'],
+      ['--next'],
+      ['fo='],
+    ]) {
       expect((await write(folder, 'dmarc', 'hollowmere.example', ...args)).status).toBe(0)
       texts.push(/"v=DMARC1; ([^"]*)"/.exec(zoneIn(folder))![1].replace('rua=mailto:dmarc@hollowmere.example', 'RUA'))
     }
@@ -169,15 +240,29 @@ describe('write dmarc', () => {
       'p=reject; RUA; fo=1',
       'p=reject; RUA',
     ])
-    expect((await write(folder, 'dmarc', 'hollowmere.example', '--next')).stdout).toMatch(/nothing is left to\s+tighten/)
-    expect(await write(folder, 'dmarc', 'hollowmere.example', 'p=none')).toMatchObject({ status: 2, stderr: expect.stringContaining('loosens') })
+    expect((await write(folder, 'dmarc', 'hollowmere.example', '--next')).stdout).toMatch(
+      /nothing is left to\s+tighten/,
+    )
+    expect(await write(folder, 'dmarc', 'hollowmere.example', 'p=none')).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining('loosens'),
+    })
     expect((await write(folder, 'dmarc', 'hollowmere.example', 'p=none', '--force')).status).toBe(0)
   })
 
   test('reports to a kept domain write its consent, too; to another, print the line', async () => {
     const other = `${HEAD}@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@lakepass.example"\n`
     const folder = workspace(ZONE + POLICY, { 'zones/lakepass.example.zone': other })
-    const { status, json } = await write(folder, 'dmarc', 'hollowmere.example', '--reports', 'd@lakepass.example', '--reports', 'd@larkpost.example', '--json')
+    const { status, json } = await write(
+      folder,
+      'dmarc',
+      'hollowmere.example',
+      '--reports',
+      'd@lakepass.example',
+      '--reports',
+      'd@larkpost.example',
+      '--json',
+    )
     expect([status, json().sets[0].owner, json().also[0].sets[0].owner]).toEqual([
       0,
       'hollowmere.example._report._dmarc.lakepass.example.',
@@ -185,7 +270,9 @@ describe('write dmarc', () => {
     ])
     expect(json().also[0].notes.join()).toContain('hollowmere.example._report._dmarc.larkpost.example. TXT "v=DMARC1"')
     expect(zoneIn(folder, 'lakepass.example')).toContain('hollowmere.example._report._dmarc TXT "v=DMARC1"\n')
-    expect((await run(folder, 'check', '--only', 'dmarc', '--severity', 'warning', '--json')).json().findings).toEqual([])
+    expect((await run(folder, 'check', '--only', 'dmarc', '--severity', 'warning', '--json')).json().findings).toEqual(
+      [],
+    )
   })
 
   test('where the policy is refused, no consent is written', async () => {
@@ -202,7 +289,10 @@ describe('write dmarc', () => {
     [[], /--next/],
     [['--next', 'p=reject'], /state no tags/],
   ])('%j is refused', async (args, message) =>
-    expect(await write(workspace(ZONE + POLICY), 'dmarc', 'hollowmere.example', ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(message) }),
+    expect(await write(workspace(ZONE + POLICY), 'dmarc', 'hollowmere.example', ...args)).toMatchObject({
+      status: 2,
+      stderr: expect.stringMatching(message),
+    }),
   )
 })
 
@@ -219,10 +309,15 @@ describe('no mail, transport', () => {
     ])
       expect(zoneIn(folder)).toContain(line)
     expect(readdirSync(join(folder, 'backups/hollowmere.example'))).toHaveLength(1)
-    const taking = workspace(`${HEAD}@ A 192.0.2.10\n`, { 'zones/lakepass.example.zone': `${HEAD}@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n` })
+    const taking = workspace(`${HEAD}@ A 192.0.2.10\n`, {
+      'zones/lakepass.example.zone': `${HEAD}@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n`,
+    })
     expect((await write(taking, 'no-mail', 'hollowmere.example', '--reports', 'd@lakepass.example')).status).toBe(0)
     expect(zoneIn(taking, 'lakepass.example')).toContain('hollowmere.example._report._dmarc TXT "v=DMARC1"')
-    expect(await write(workspace(), 'no-mail', 'hollowmere.example')).toMatchObject({ status: 2, stderr: expect.stringContaining('takes mail now') })
+    expect(await write(workspace(), 'no-mail', 'hollowmere.example')).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining('takes mail now'),
+    })
   })
 
   test('the policy’s text is made of the MX set, and its id is another at each change', async () => {
@@ -233,7 +328,9 @@ describe('no mail, transport', () => {
     const first = id()
     expect(text()).toBe('version: STSv1\r\nmode: testing\r\nmx: mail.hollowmere.example\r\nmax_age: 604800\r\n')
     expect((await write(folder, 'mta-sts', 'hollowmere.example')).stdout).toContain('Nothing to change')
-    expect((await write(folder, 'mta-sts', 'hollowmere.example', '--mode', 'enforce', '--max-age', '1d')).status).toBe(0)
+    expect((await write(folder, 'mta-sts', 'hollowmere.example', '--mode', 'enforce', '--max-age', '1d')).status).toBe(
+      0,
+    )
     expect([id() === first, text()]).toEqual([false, expect.stringMatching(/mode: enforce[\s\S]*max_age: 86400/)])
     // A new exchange that the policy does not list is an error before it is published.
     expect(await write(folder, 'mx', 'hollowmere.example', '10 mail', '20 mx.larkpost.example.')).toMatchObject({
@@ -243,14 +340,25 @@ describe('no mail, transport', () => {
     expect((await write(folder, 'mta-sts', 'hollowmere.example', '--also', 'mx.larkpost.example')).status).toBe(0)
     expect(text()).toContain('mx: mail.hollowmere.example\r\nmx: mx.larkpost.example\r\n')
     expect((await write(folder, 'mx', 'hollowmere.example', '10 mail', '20 mx.larkpost.example.')).status).toBe(0)
-    expect(await write(workspace(), 'mta-sts', 'hollowmere.example')).toMatchObject({ status: 1, stdout: expect.stringContaining('mta-sts/host-missing') })
-    expect(await write(workspace(HEAD), 'mta-sts', 'hollowmere.example')).toMatchObject({ status: 2, stderr: expect.stringContaining('Write MX first') })
+    expect(await write(workspace(), 'mta-sts', 'hollowmere.example')).toMatchObject({
+      status: 1,
+      stdout: expect.stringContaining('mta-sts/host-missing'),
+    })
+    expect(await write(workspace(HEAD), 'mta-sts', 'hollowmere.example')).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining('Write MX first'),
+    })
   })
 
   test('where TLS reports go', async () => {
     const folder = workspace()
-    expect((await write(folder, 'tls-rpt', 'hollowmere.example', 'tls@larkpost.example', 'https://larkpost.example/tls')).status).toBe(0)
-    expect(without(zoneIn(folder), '')).toContain('_smtp._tls TXT "v=TLSRPTv1; rua=mailto:tls@larkpost.example,https://larkpost.example/tls"')
+    expect(
+      (await write(folder, 'tls-rpt', 'hollowmere.example', 'tls@larkpost.example', 'https://larkpost.example/tls'))
+        .status,
+    ).toBe(0)
+    expect(without(zoneIn(folder), '')).toContain(
+      '_smtp._tls TXT "v=TLSRPTv1; rua=mailto:tls@larkpost.example,https://larkpost.example/tls"',
+    )
     expect((await write(folder, 'tls-rpt', 'hollowmere.example', 'nobody')).status).toBe(2)
   })
 })
@@ -274,12 +382,35 @@ describe('sender, and show --live', () => {
   const sender = (folder: string, ...args: string[]) => run(folder, 'sender', ...args)
 
   test.each<[string, string[], number, object]>([
-    ['an exchange', ['192.0.2.25', '--envelope', 'a@hollowmere.example'], 0, { passesBy: ['SPF'], disposition: 'passes' }],
-    ['a host of the service', ['198.51.100.70', '--envelope', 'a@hollowmere.example'], 0, { passesBy: ['SPF'], spf: { lookups: 3 } }],
-    ['a forger', ['203.0.113.9', '--envelope', 'a@hollowmere.example'], 1, { passesBy: [], disposition: 'reject', spf: { result: 'softfail' } }],
+    [
+      'an exchange',
+      ['192.0.2.25', '--envelope', 'a@hollowmere.example'],
+      0,
+      { passesBy: ['SPF'], disposition: 'passes' },
+    ],
+    [
+      'a host of the service',
+      ['198.51.100.70', '--envelope', 'a@hollowmere.example'],
+      0,
+      { passesBy: ['SPF'], spf: { lookups: 3 } },
+    ],
+    [
+      'a forger',
+      ['203.0.113.9', '--envelope', 'a@hollowmere.example'],
+      1,
+      { passesBy: [], disposition: 'reject', spf: { result: 'softfail' } },
+    ],
     [
       'a forger with a key',
-      ['203.0.113.9', '--envelope', 'a@larkpost.example', '--from', 'a@hollowmere.example', '--signed-by', 'hollowmere.example:s1'],
+      [
+        '203.0.113.9',
+        '--envelope',
+        'a@larkpost.example',
+        '--from',
+        'a@hollowmere.example',
+        '--signed-by',
+        'hollowmere.example:s1',
+      ],
       0,
       { passesBy: ['DKIM'] },
     ],
@@ -289,7 +420,12 @@ describe('sender, and show --live', () => {
       1,
       { signatures: [{ key: 'revoked' }] },
     ],
-    ['a bounce', ['192.0.2.25', '--envelope', '<>', '--helo', 'mail.hollowmere.example', '--from', 'hollowmere.example'], 1, { spf: { result: 'none' } }],
+    [
+      'a bounce',
+      ['192.0.2.25', '--envelope', '<>', '--helo', 'mail.hollowmere.example', '--from', 'hollowmere.example'],
+      1,
+      { spf: { result: 'none' } },
+    ],
   ])('%s', async (_what, args, status, expected) => {
     const ran = await sender(workspace(KEYED), ...args, '--at', await elsewhere(), '--json')
     expect([ran.status, ran.json()]).toEqual([status, expect.objectContaining({ format: 1 })])
@@ -300,14 +436,33 @@ describe('sender, and show --live', () => {
     const folder = workspace(KEYED)
     expect((await sender(folder, '192.0.2.25', '--envelope', 'a@hollowmere.example', '--offline')).status).toBe(0)
     const unknown = await sender(folder, '203.0.113.9', '--envelope', 'a@hollowmere.example', '--offline')
-    expect([unknown.status, unknown.stdout]).toEqual([3, expect.stringMatching(/cannot be told[\s\S]*_spf\.larkpost\.example TXT/)])
+    expect([unknown.status, unknown.stdout]).toEqual([
+      3,
+      expect.stringMatching(/cannot be told[\s\S]*_spf\.larkpost\.example TXT/),
+    ])
     // The kept zone is not published there.
-    expect(await sender(folder, '192.0.2.25', '--envelope', 'a@hollowmere.example', '--as-published', '--at', await elsewhere())).toMatchObject({
+    expect(
+      await sender(
+        folder,
+        '192.0.2.25',
+        '--envelope',
+        'a@hollowmere.example',
+        '--as-published',
+        '--at',
+        await elsewhere(),
+      ),
+    ).toMatchObject({
       status: 3,
       stdout: expect.stringContaining('what is published'),
     })
-    const words = (await sender(folder, '203.0.113.9', '--envelope', 'a@hollowmere.example', '--at', await elsewhere())).stdout
-    for (const said of ['include:_spf.larkpost.example  no match', '    ip4:198.51.100.0/27', 'by the public suffix list of 20', 'refuse it'])
+    const words = (await sender(folder, '203.0.113.9', '--envelope', 'a@hollowmere.example', '--at', await elsewhere()))
+      .stdout
+    for (const said of [
+      'include:_spf.larkpost.example  no match',
+      '    ip4:198.51.100.0/27',
+      'by the public suffix list of 20',
+      'refuse it',
+    ])
       expect(words).toContain(said)
   })
 
@@ -318,7 +473,9 @@ describe('sender, and show --live', () => {
     [['192.0.2.1', '--envelope', 'a@b.example', '--offline', '--as-published'], /state one/],
     [['192.0.2.1', '--envelope', 'a@b.example', '--as-published'], /nobody to ask/],
     [['192.0.2.1', '--envelope', 'a@b.example', '--signed-by', 'a:b:c'], /DOMAIN:SELECTOR/],
-  ])('%j', async (args, message) => expect(await sender(workspace(), ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(message) }))
+  ])('%j', async (args, message) =>
+    expect(await sender(workspace(), ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(message) }),
+  )
 
   test('the tree of includes, with what is known and with what is asked for', async () => {
     const folder = workspace()
@@ -338,7 +495,11 @@ test('a key file that is junk, or a folder, breaks no command but the one that n
     'keys/s1._domainkey.hollowmere.example.pem': 'junk',
     'keys/s2._domainkey.hollowmere.example.pem/inside': 'a folder where a key belongs',
   })
-  for (const args of [['show'], ['write', 'address', 'www.hollowmere.example', '192.0.2.1'], ['timing', 'hollowmere.example']])
+  for (const args of [
+    ['show'],
+    ['write', 'address', 'www.hollowmere.example', '192.0.2.1'],
+    ['timing', 'hollowmere.example'],
+  ])
     expect(await run(folder, ...args)).toMatchObject({ status: 0, stderr: '' })
   const { findings } = (await run(folder, 'check', '--json')).json()
   expect(findings.map(({ rule }: any) => rule)).toContain('dkim/private-key-unreadable')
@@ -349,7 +510,9 @@ test('a key file that is junk, or a folder, breaks no command but the one that n
 })
 
 test('internationalized envelopes, HELO names, report addresses and file names are as owners are', async () => {
-  const folder = folderWith({ 'fähre.example.zone': `$TTL 60\n@ SOA ns1 hostmaster 1 2 3 4 5\n@ NS ns1\n@ TXT "v=spf1 ip4:192.0.2.1 -all"\n` })
+  const folder = folderWith({
+    'fähre.example.zone': `$TTL 60\n@ SOA ns1 hostmaster 1 2 3 4 5\n@ NS ns1\n@ TXT "v=spf1 ip4:192.0.2.1 -all"\n`,
+  })
   const file = ['--file', 'fähre.example.zone']
   const { status, stdout } = await run(
     folder,
@@ -365,10 +528,16 @@ test('internationalized envelopes, HELO names, report addresses and file names a
   )
   expect([status, JSON.parse(stdout)]).toEqual([
     0,
-    expect.objectContaining({ envelope: 'post@xn--fhre-loa.example', helo: 'mail.xn--fhre-loa.example', passesBy: ['SPF'] }),
+    expect.objectContaining({
+      envelope: 'post@xn--fhre-loa.example',
+      helo: 'mail.xn--fhre-loa.example',
+      passesBy: ['SPF'],
+    }),
   ])
-  expect((await run(folder, 'write', 'dmarc', 'fähre.example', '--next', '--reports', 'post@fähre.example', ...file)).stdout).toContain(
-    'mailto:post@xn--fhre-loa.example',
-  )
-  expect((await run(folder, 'write', 'tls-rpt', 'fähre.example', 'mailto:post@fähre.example', ...file)).stdout).toContain('mailto:post@xn--fhre-loa.example')
+  expect(
+    (await run(folder, 'write', 'dmarc', 'fähre.example', '--next', '--reports', 'post@fähre.example', ...file)).stdout,
+  ).toContain('mailto:post@xn--fhre-loa.example')
+  expect(
+    (await run(folder, 'write', 'tls-rpt', 'fähre.example', 'mailto:post@fähre.example', ...file)).stdout,
+  ).toContain('mailto:post@xn--fhre-loa.example')
 })

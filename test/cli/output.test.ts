@@ -84,11 +84,16 @@ describe('a page', () => {
 })
 
 test('numbers with their words', () =>
-  expect([counted(1, 'error'), counted(2, 'error'), counted(0, 'entry', 'entries')]).toEqual(['1 error', '2 errors', '0 entries']))
+  expect([counted(1, 'error'), counted(2, 'error'), counted(0, 'entry', 'entries')]).toEqual([
+    '1 error',
+    '2 errors',
+    '0 entries',
+  ]))
 
 describe('what programs and spreadsheets read obeys nothing either', () => {
   const SIGNS = '\u001b[31m \u007f \u0085 \u009b \u202e \u2066 \u200b \ufeff'
-  const folder = (): string => folderWith({ 'hollowmere.example.zone': `${HEAD}@ TXT "${SIGNS}"\nw${SIGNS.replaceAll(' ', '')} A 192.0.2\n` })
+  const folder = (): string =>
+    folderWith({ 'hollowmere.example.zone': `${HEAD}@ TXT "${SIGNS}"\nw${SIGNS.replaceAll(' ', '')} A 192.0.2\n` })
   const OBEYED = /[\u0000-\u0009\u000b-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069\u200b\ufeff]/
   test.each([
     [['check', 'hollowmere.example.zone']],
@@ -107,11 +112,18 @@ describe('what programs and spreadsheets read obeys nothing either', () => {
   })
 
   test('a full disk behind standard output is one line', () => {
-    const { status, stderr } = spawnSync('sh', ['-c', `"${process.execPath}" "${resolve('dist/bramblefront.js')}" show hollowmere.example.zone > /dev/full`], {
-      cwd: folder(),
-      encoding: 'utf8',
-    })
-    expect([status, stderr.split('\n').filter((line) => line.includes('standard output'))]).toEqual([2, [expect.stringContaining('the disk is full')]])
+    const { status, stderr } = spawnSync(
+      'sh',
+      ['-c', `"${process.execPath}" "${resolve('dist/bramblefront.js')}" show hollowmere.example.zone > /dev/full`],
+      {
+        cwd: folder(),
+        encoding: 'utf8',
+      },
+    )
+    expect([status, stderr.split('\n').filter((line) => line.includes('standard output'))]).toEqual([
+      2,
+      [expect.stringContaining('the disk is full')],
+    ])
     expect(stderr).not.toMatch(/ at |node:/)
   })
 })

@@ -4,10 +4,15 @@ import { expect, test } from 'vitest'
 import { folderWith, HEAD, run } from './program.ts'
 
 test('a reader that goes away is no error, and what cannot be read is said', async () => {
-  const folder = folderWith({ 'hollowmere.example.zone': `${HEAD}bad A 192.0.2\n${Array.from({ length: 60_000 }, (_, i) => `h${i} A 192.0.2.1\n`).join('')}` })
+  const folder = folderWith({
+    'hollowmere.example.zone': `${HEAD}bad A 192.0.2\n${Array.from({ length: 60_000 }, (_, i) => `h${i} A 192.0.2.1\n`).join('')}`,
+  })
   const shell = spawn(
     'sh',
-    ['-c', `"${process.execPath}" "${resolve('dist/bramblefront.js')}" show hollowmere.example.zone --format canonical; echo "status $?" >&2`],
+    [
+      '-c',
+      `"${process.execPath}" "${resolve('dist/bramblefront.js')}" show hollowmere.example.zone --format canonical; echo "status $?" >&2`,
+    ],
     { cwd: folder, stdio: ['ignore', 'pipe', 'pipe'] },
   )
   let heard = ''

@@ -102,11 +102,16 @@ const PREFIXES: [string, string][] = [
   ['_smtp._tls', 'v=TLSRPTv1; rua='],
   ['x._report._dmarc', 'v'],
 ]
-const HEAD = '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.\n'
+const HEAD =
+  '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.\n'
 const escaped = (text: string): string => text.replace(/["\\]/g, '\\$&')
-const strings = (text: string): string => (text.match(/[\s\S]{1,200}/g) ?? ['']).map((each) => `"${escaped(each)}"`).join(' ')
+const strings = (text: string): string =>
+  (text.match(/[\s\S]{1,200}/g) ?? ['']).map((each) => `"${escaped(each)}"`).join(' ')
 const FRAMES: [string, (text: string) => string, number?][] = [
-  ...PREFIXES.map(([owner, prefix]): [string, (text: string) => string] => [`TXT at ${owner}, ${prefix}`, (text) => `${owner} TXT ${strings(prefix + text)}`]),
+  ...PREFIXES.map(([owner, prefix]): [string, (text: string) => string] => [
+    `TXT at ${owner}, ${prefix}`,
+    (text) => `${owner} TXT ${strings(prefix + text)}`,
+  ]),
   ['CAA issue', (text) => `@ CAA 0 issue "${escaped(text)}"`],
   ['CAA issue, parameters', (text) => `@ CAA 0 issue "ca.larkpost.example; a=b; ${escaped(text)}"`],
   ['CAA iodef', (text) => `@ CAA 0 iodef "mailto:${escaped(text)}"`],
@@ -134,7 +139,10 @@ describe('checking takes no longer than a text is long', () => {
           `${what} of ${JSON.stringify(unit)}`,
           (n) => {
             const zones = keepTogether([
-              { input: `${HEAD}${frame(unit.repeat(Math.ceil(n / unit.length)) + end)}\nwww A 192.0.2.1\n`, zone: 'hollowmere.example' },
+              {
+                input: `${HEAD}${frame(unit.repeat(Math.ceil(n / unit.length)) + end)}\nwww A 192.0.2.1\n`,
+                zone: 'hollowmere.example',
+              },
             ])
             return () => sound(zones)
           },
@@ -145,14 +153,23 @@ describe('checking takes no longer than a text is long', () => {
 })
 
 describe('and what hangs together no longer than it is large', () => {
-  const zone = (lines: string[]) => keepTogether([{ input: `${HEAD}${lines.join('\n')}\n`, zone: 'hollowmere.example' }])
+  const zone = (lines: string[]) =>
+    keepTogether([{ input: `${HEAD}${lines.join('\n')}\n`, zone: 'hollowmere.example' }])
   const spf = (i: number, includes: number, all: number): string =>
     `s${i} TXT ${strings(`v=spf1 ${Array.from({ length: includes }, (_, k) => `include:s${(i * 7 + k * k + 1) % all}.hollowmere.example`).join(' ')} -all`)}`
   test.each<[string, (n: number) => string[], number]>([
     ['SPF records with nine includes each', (n) => Array.from({ length: n }, (_, i) => spf(i, 9, n)), 384],
     ['SPF records with 140 includes each', (n) => Array.from({ length: n }, (_, i) => spf(i, 140, n)), 96],
-    ['a chain of SPF records', (n) => Array.from({ length: n }, (_, i) => spf(i, 1, n).replace(/:s\d+/, `:s${i + 1}`)), 1536],
-    ['a record of many includes', (n) => [spf(0, n / 2, n), ...Array.from({ length: n / 2 }, (_, i) => `s${i + 1} TXT "v=spf1 -all"`)], 1536],
+    [
+      'a chain of SPF records',
+      (n) => Array.from({ length: n }, (_, i) => spf(i, 1, n).replace(/:s\d+/, `:s${i + 1}`)),
+      1536,
+    ],
+    [
+      'a record of many includes',
+      (n) => [spf(0, n / 2, n), ...Array.from({ length: n / 2 }, (_, i) => `s${i + 1} TXT "v=spf1 -all"`)],
+      1536,
+    ],
     ['a chain of aliases', (n) => Array.from({ length: n }, (_, i) => `a${i} CNAME a${i + 1}`), 6144],
     ['a chain of DNAMEs', (n) => Array.from({ length: n }, (_, i) => `d${i} DNAME d${i + 1}`), 6144],
     ['many records at a name', (n) => Array.from({ length: n }, (_, i) => `@ A 192.0.${i >> 8}.${i & 255}`), 6144],
@@ -161,8 +178,20 @@ describe('and what hangs together no longer than it is large', () => {
     ['many keys at a selector', (n) => Array.from({ length: n }, (_, i) => `s._domainkey TXT "v=DKIM1; p=${i}"`), 6144],
     ['many services', (n) => Array.from({ length: n }, (_, i) => `_sip._tcp SRV 0 ${i} ${i} m${i % 7}`), 6144],
     ['a deep name', (n) => Array.from({ length: n }, (_, i) => `${'a.'.repeat(100)}b${i} A 192.0.2.1`), 6144],
-    ['wildcards below one another', (n) => Array.from({ length: n }, (_, i) => `*.${'a.'.repeat(i % 100)}b${i} A 192.0.2.1`), 6144],
-    ['policies', (n) => Array.from({ length: n }, (_, i) => `_dmarc.a${i} TXT "v=DMARC1; p=none; rua=mailto:x@a${i + 1}.hollowmere.example"`), 6144],
+    [
+      'wildcards below one another',
+      (n) => Array.from({ length: n }, (_, i) => `*.${'a.'.repeat(i % 100)}b${i} A 192.0.2.1`),
+      6144,
+    ],
+    [
+      'policies',
+      (n) =>
+        Array.from(
+          { length: n },
+          (_, i) => `_dmarc.a${i} TXT "v=DMARC1; p=none; rua=mailto:x@a${i + 1}.hollowmere.example"`,
+        ),
+      6144,
+    ],
     ['delegations', (n) => Array.from({ length: n }, (_, i) => `a${i} NS ns.a${i}\nns.a${i} A 192.0.2.1`), 6144],
     ['unreadable lines', (n) => Array.from({ length: n }, () => 'a MX ten'), 6144],
   ])('%s', async (what, lines, most) => {
@@ -180,8 +209,26 @@ describe('and what hangs together no longer than it is large', () => {
 describe('other readers take no longer than what they read is long', () => {
   const zone = exampleZones('www A 192.0.2.1')
   const readers: [string, (text: string) => unknown][] = [
-    ['checkHost', (text) => checkHost({ ip: '192.0.2.1', helo: text.slice(0, 200), mailFrom: 'x@a.example', lookup: () => ({ data: [`v=spf1 ${text}`] }) })],
-    ['checkHost, include', (text) => checkHost({ ip: '192.0.2.1', helo: 'h', mailFrom: 'x@a.example', lookup: () => ({ data: [`v=spf1 include:${text}`] }) })],
+    [
+      'checkHost',
+      (text) =>
+        checkHost({
+          ip: '192.0.2.1',
+          helo: text.slice(0, 200),
+          mailFrom: 'x@a.example',
+          lookup: () => ({ data: [`v=spf1 ${text}`] }),
+        }),
+    ],
+    [
+      'checkHost, include',
+      (text) =>
+        checkHost({
+          ip: '192.0.2.1',
+          helo: 'h',
+          mailFrom: 'x@a.example',
+          lookup: () => ({ data: [`v=spf1 include:${text}`] }),
+        }),
+    ],
     ['mergeSpf', (text) => mergeSpf(`v=spf1 ${text} -all`, `v=spf1 mx ${text} ~all`)],
     ['a key', (text) => parseDkimKey(`v=DKIM1; ${text}`)],
     ['a pasted key', (text) => keyFromPasted(text)],
@@ -195,12 +242,18 @@ describe('other readers take no longer than what they read is long', () => {
   ]
   test.each(readers)('%s', async (what, read) => {
     for (const unit of UNITS)
-      await growsLinearly(`${what} of ${JSON.stringify(unit)}`, (n) => () => read(`${unit.repeat(Math.ceil(n / unit.length))}!`), 24_576)
+      await growsLinearly(
+        `${what} of ${JSON.stringify(unit)}`,
+        (n) => () => read(`${unit.repeat(Math.ceil(n / unit.length))}!`),
+        24_576,
+      )
   })
 
   test('a message of many records, and the verdict on it', async () => {
-    const addresses = (n: number): Uint8Array[] => Array.from({ length: n }, (_, i) => new Uint8Array([10, i >> 16, i >> 8, i]))
-    const records = (n: number) => addresses(n).map((data) => ({ owner: 'www.hollowmere.example.', type: 1, class: 1, ttl: 60, data }))
+    const addresses = (n: number): Uint8Array[] =>
+      Array.from({ length: n }, (_, i) => new Uint8Array([10, i >> 16, i >> 8, i]))
+    const records = (n: number) =>
+      addresses(n).map((data) => ({ owner: 'www.hollowmere.example.', type: 1, class: 1, ttl: 60, data }))
     const intended = (n: number) => ({
       owner: 'www.hollowmere.example.',
       type: 1,
@@ -241,18 +294,30 @@ describe('other readers take no longer than what they read is long', () => {
   })
 
   test('files that include one another many times over come to an end', () => {
-    const include = (name: string) => ({ file: name, octets: octetsOf(Array.from({ length: 8 }, () => `$INCLUDE f${Number(name.slice(1)) + 1}\n`).join('')) })
+    const include = (name: string) => ({
+      file: name,
+      octets: octetsOf(Array.from({ length: 8 }, () => `$INCLUDE f${Number(name.slice(1)) + 1}\n`).join('')),
+    })
     const zones = keepTogether([{ input: `${HEAD}$INCLUDE f1\n`, zone: 'hollowmere.example', include }])
     expect(zones.sources.length).toBeLessThanOrEqual(1001)
-    expect(zones.sources.some(({ problems }) => problems.some(({ message }) => message.includes('over 1000 files')))).toBe(true)
+    expect(
+      zones.sources.some(({ problems }) => problems.some(({ message }) => message.includes('over 1000 files'))),
+    ).toBe(true)
   })
 
   test('a change in a chain of SPF records', async () => {
     await growsLinearly(
       'affected',
       (n) => {
-        const zones = exampleZones(Array.from({ length: n }, (_, i) => `s${i} TXT "v=spf1 include:s${i + 1}.hollowmere.example -all"`).join('\n'))
-        return () => affectedBy(zones, zones.zones[0], [{ owner: `s${n}.hollowmere.example.`, type: 16, data: [octetsOf('\u0001x')] }])
+        const zones = exampleZones(
+          Array.from({ length: n }, (_, i) => `s${i} TXT "v=spf1 include:s${i + 1}.hollowmere.example -all"`).join(
+            '\n',
+          ),
+        )
+        return () =>
+          affectedBy(zones, zones.zones[0], [
+            { owner: `s${n}.hollowmere.example.`, type: 16, data: [octetsOf('\u0001x')] },
+          ])
       },
       6144,
     )

@@ -40,14 +40,24 @@ function asker({ address, port }: { address: string; port: number }, limitMs = 3
 describe('asking', () => {
   test('one question, one answer', async () => {
     const { message, transport } = await asker(await serve(honest)).ask('hollowmere.example.', 15)
-    expect([transport, message?.authoritative, message?.answers.length, message?.additional.length]).toEqual(['udp', true, 1, 2])
+    expect([transport, message?.authoritative, message?.answers.length, message?.additional.length]).toEqual([
+      'udp',
+      true,
+      1,
+      2,
+    ])
   })
 
   test('a thousand questions at once all get their own answer', async () => {
     const server = await serve((query) =>
       'garbled' in query
         ? undefined
-        : { ...emptyMessage(query.id), response: true, questions: query.questions, rcode: Number(query.questions[0].name.split('.')[0]) % 2 ? 3 : 0 },
+        : {
+            ...emptyMessage(query.id),
+            response: true,
+            questions: query.questions,
+            rcode: Number(query.questions[0].name.split('.')[0]) % 2 ? 3 : 0,
+          },
     )
     const one = asker(server)
     const rcodes = await Promise.all(Array.from({ length: 1000 }, (_, i) => one.ask(`${i}.example.`, 1)))
@@ -79,7 +89,10 @@ describe('asking', () => {
     const server = await serve(honest)
     await server.close()
     open.pop()
-    expect((await asker(server, 800).ask('a.example.', 1)).trouble).toEqual({ kind: 'no-reply', detail: 'UDP: the port is closed; TCP: the port is closed' })
+    expect((await asker(server, 800).ask('a.example.', 1)).trouble).toEqual({
+      kind: 'no-reply',
+      detail: 'UDP: the port is closed; TCP: the port is closed',
+    })
     const mute = await serve(() => undefined)
     const { trouble, tookMs } = await asker(mute, 800).ask('a.example.', 1)
     expect(trouble?.detail).toBe('UDP: nothing came; TCP: nothing came')
@@ -111,7 +124,11 @@ describe('asking', () => {
     let heard = 0
     server.on('message', (octets, from) => {
       heard++
-      stranger.send(Buffer.concat([octets.subarray(0, 2), Buffer.from([0x84, 0]), octets.subarray(4)]), from.port, from.address)
+      stranger.send(
+        Buffer.concat([octets.subarray(0, 2), Buffer.from([0x84, 0]), octets.subarray(4)]),
+        from.port,
+        from.address,
+      )
     })
     await new Promise<void>((resolve) => server.bind(0, '127.0.0.1', resolve))
     const { message } = await asker({ address: '127.0.0.1', port: server.address().port }, 700).ask('a.example.', 1)
@@ -126,7 +143,9 @@ describe('asking', () => {
     ['ns1.upland-dns.example', undefined],
     ['192.0.2.1:0', undefined],
     ['192.0.2.1:x', undefined],
-  ])('a vantage from %s', (text, expected) => (expected ? expect(parseVantage(text)).toMatchObject(expected) : expect(parseVantage(text)).toBeUndefined()))
+  ])('a vantage from %s', (text, expected) =>
+    expected ? expect(parseVantage(text)).toMatchObject(expected) : expect(parseVantage(text)).toBeUndefined(),
+  )
 })
 
 test('a client that nobody here wrote understands every answer of the stand-in', async () => {
@@ -137,12 +156,21 @@ test('a client that nobody here wrote understands every answer of the stand-in',
   expect(await client.resolve4('www.hollowmere.example', { ttl: true })).toEqual([{ address: '192.0.2.25', ttl: 3600 }])
   expect(await client.resolve6('mail.hollowmere.example')).toEqual(['2001:db8::25'])
   expect(await client.resolveCname('www.hollowmere.example')).toEqual(['mail.hollowmere.example'])
-  expect(await client.resolveSrv('_imaps._tcp.hollowmere.example')).toEqual([{ priority: 0, weight: 1, port: 993, name: 'mail.hollowmere.example' }])
+  expect(await client.resolveSrv('_imaps._tcp.hollowmere.example')).toEqual([
+    { priority: 0, weight: 1, port: 993, name: 'mail.hollowmere.example' },
+  ])
   expect(await client.resolveTxt('hollowmere.example')).toEqual([['one; two', 'three']])
   expect((await client.resolveTxt('big.hollowmere.example'))[0]).toHaveLength(30)
   expect(await client.resolvePtr('10.hollowmere.example')).toEqual(['mail.hollowmere.example'])
-  expect((await client.resolveNs('hollowmere.example')).sort()).toEqual(['ns1.upland-dns.example', 'ns2.upland-dns.example'])
-  expect(await client.resolveSoa('hollowmere.example')).toMatchObject({ nsname: 'ns1.upland-dns.example', serial: 2026112301, minttl: 3600 })
+  expect((await client.resolveNs('hollowmere.example')).sort()).toEqual([
+    'ns1.upland-dns.example',
+    'ns2.upland-dns.example',
+  ])
+  expect(await client.resolveSoa('hollowmere.example')).toMatchObject({
+    nsname: 'ns1.upland-dns.example',
+    serial: 2026112301,
+    minttl: 3600,
+  })
   await expect(client.resolve4('nothing.hollowmere.example')).rejects.toMatchObject({ code: 'ENOTFOUND' })
   await expect(client.resolve4('hollowmere.example')).rejects.toMatchObject({ code: 'ENODATA' })
   await expect(client.resolve4('elsewhere.example')).rejects.toMatchObject({ code: 'EREFUSED' })
@@ -187,7 +215,10 @@ test('what ails a stand-in: everything cut short by UDP, silence there, forged a
     if ('latencyMs' in faults) expect(seen.tookMs).toBeGreaterThan(35)
   }
   network.ails('192.0.2.53', {})
-  const ttls = async () => Promise.all([capped, floored].map(async (each) => (await each.ask('mail.hollowmere.example.', 1)).message!.answers[0].ttl))
+  const ttls = async () =>
+    Promise.all(
+      [capped, floored].map(async (each) => (await each.ask('mail.hollowmere.example.', 1)).message!.answers[0].ttl),
+    )
   expect(await ttls()).toEqual([600, 7200])
   seconds = 500
   expect(await ttls()).toEqual([100, 6700])

@@ -21,18 +21,26 @@ async function resolver(): Promise<Asker> {
   network.resolver('192.0.2.3', ['198.51.100.1'])
   const served = await serveNetwork(network)
   open.push(served)
-  const asker = new Asker({ label: 'r', address: '127.0.0.1', port: served.ports.get('192.0.2.3')!.port }, { limitMs: 1000 })
+  const asker = new Asker(
+    { label: 'r', address: '127.0.0.1', port: served.ports.get('192.0.2.3')!.port },
+    { limitMs: 1000 },
+  )
   open.push(asker)
   return asker
 }
-const zones = (lines: string) => exampleZones({ whole: true, zones: { 'hollowmere.example': `$TTL 60\n@ SOA ns1 h 1 2 3 4 5\n${lines}` } })
+const zones = (lines: string) =>
+  exampleZones({ whole: true, zones: { 'hollowmere.example': `$TTL 60\n@ SOA ns1 h 1 2 3 4 5\n${lines}` } })
 
 describe('the servers of a zone', () => {
   test('by addresses in the zone, by the table, by asking; those of the parent zone too', async () => {
-    const kept = zones('@ NS ns0\n@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.\n@ NS gone.upland-dns.example.\nns0 A 192.0.2.53')
-    const found = await new ServerFinder(kept, [{ name: 'NS2.upland-dns.example', address: '127.0.0.1', port: 5300 }], [await resolver()]).serversOf(
-      kept.zones[0],
+    const kept = zones(
+      '@ NS ns0\n@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.\n@ NS gone.upland-dns.example.\nns0 A 192.0.2.53',
     )
+    const found = await new ServerFinder(
+      kept,
+      [{ name: 'NS2.upland-dns.example', address: '127.0.0.1', port: 5300 }],
+      [await resolver()],
+    ).serversOf(kept.zones[0])
     expect(found.servers.map(({ label, address, port }) => [label, address, port])).toEqual([
       ['ns0.hollowmere.example', '192.0.2.53', 53],
       ['ns1.upland-dns.example 198.51.100.53', '198.51.100.53', 53],
@@ -68,12 +76,21 @@ test('resolvers of this machine, as resolv.conf names them', () => {
 
 describe('a vantage from text', () => {
   test.each<[string, object | undefined]>([
-    ['198.51.100.7 tls dns.larkpost.example', { address: '198.51.100.7', port: 853, transport: 'tls', name: 'dns.larkpost.example' }],
+    [
+      '198.51.100.7 tls dns.larkpost.example',
+      { address: '198.51.100.7', port: 853, transport: 'tls', name: 'dns.larkpost.example' },
+    ],
     ['[2001:db8::7]:8853 tls', { address: '2001:db8::7', port: 8853, transport: 'tls' }],
     ['192.0.2.1:5300 tcp', { address: '192.0.2.1', port: 5300, transport: 'tcp' }],
     [
       'https://dns.northlight.example/dns-query{?dns}',
-      { address: 'dns.northlight.example', name: 'dns.northlight.example', port: 443, transport: 'https', path: '/dns-query' },
+      {
+        address: 'dns.northlight.example',
+        name: 'dns.northlight.example',
+        port: 443,
+        transport: 'https',
+        path: '/dns-query',
+      },
     ],
     ['https://[2001:db8::1]:8443/q?a=1', { address: '2001:db8::1', port: 8443, path: '/q?a=1' }],
     ['https://somebody@dns.northlight.example/', undefined],
@@ -82,10 +99,19 @@ describe('a vantage from text', () => {
     ['192.0.2.1 carrier-pigeon', undefined],
     ['192.0.2.1 tls a b', undefined],
     ['', undefined],
-  ])('%s', (text, expected) => (expected ? expect(parseVantage(text)).toMatchObject({ label: text, ...expected }) : expect(parseVantage(text)).toBeUndefined()))
+  ])('%s', (text, expected) =>
+    expected
+      ? expect(parseVantage(text)).toMatchObject({ label: text, ...expected })
+      : expect(parseVantage(text)).toBeUndefined(),
+  )
 
   test('as bramblefront.yaml has it, and how it is said where it is', () => {
-    const made = vantageOf({ label: 'hill', url: 'https://dns.northlight.example:8443/q', address: '127.0.0.1', authority: '/ca.pem' })!
+    const made = vantageOf({
+      label: 'hill',
+      url: 'https://dns.northlight.example:8443/q',
+      address: '127.0.0.1',
+      authority: '/ca.pem',
+    })!
     expect(made).toEqual({
       label: 'hill',
       address: '127.0.0.1',
@@ -106,8 +132,14 @@ test('no faster than it is polite, and a dead one costs not every question its t
   network.server('192.0.2.54', zones('@ NS ns0'), { silent: true })
   const served = await serveNetwork(network)
   open.push(served)
-  const paced = new Asker({ label: 'p', address: '127.0.0.1', port: served.ports.get('192.0.2.53')!.port }, { rate: 20 })
-  const dead = new Asker({ label: 'd', address: '127.0.0.1', port: served.ports.get('192.0.2.54')!.port }, { limitMs: 200, firstWaitMs: 20, inFlight: 4 })
+  const paced = new Asker(
+    { label: 'p', address: '127.0.0.1', port: served.ports.get('192.0.2.53')!.port },
+    { rate: 20 },
+  )
+  const dead = new Asker(
+    { label: 'd', address: '127.0.0.1', port: served.ports.get('192.0.2.54')!.port },
+    { limitMs: 200, firstWaitMs: 20, inFlight: 4 },
+  )
   open.push(paced, dead)
   const started = Date.now()
   await Promise.all(Array.from({ length: 11 }, () => paced.ask('ns0.hollowmere.example.', 1)))
@@ -115,5 +147,7 @@ test('no faster than it is polite, and a dead one costs not every question its t
   const all = await Promise.all(Array.from({ length: 40 }, () => dead.ask('ns0.hollowmere.example.', 1)))
   expect(all.every(({ trouble }) => trouble?.kind === 'no-reply')).toBe(true)
   expect(all.filter(({ tookMs }) => tookMs > 0).length).toBeLessThan(20)
-  expect(all.at(-1)!.trouble!.detail).toMatch(/^nothing came for the \d+ questions before this one, which was not sent$/)
+  expect(all.at(-1)!.trouble!.detail).toMatch(
+    /^nothing came for the \d+ questions before this one, which was not sent$/,
+  )
 })

@@ -54,26 +54,35 @@ vi.mock('node:dgram', () => ({
 }))
 vi.mock('node:net', async (original) => ({ ...(await original<typeof import('node:net')>()), connect: () => stream() }))
 vi.mock('node:tls', async (original) => ({ ...(await original<typeof import('node:tls')>()), connect: () => stream() }))
-vi.mock('node:http2', async (original) => ({ ...(await original<typeof import('node:http2')>()), connect: () => stream() }))
+vi.mock('node:http2', async (original) => ({
+  ...(await original<typeof import('node:http2')>()),
+  connect: () => stream(),
+}))
 
 describe.each<Transport>(['udp', 'tcp', 'tls', 'https'])('by %s', (transport) => {
-  describe.each(['made', 'connect throws', 'connect calls back', 'connect emits', 'send throws', 'send emits'])('%s', (at) => {
-    beforeEach(() => void (fault.at = at))
-    test.each([
-      ['ENETUNREACH', 'not-tried'],
-      ['EHOSTUNREACH', 'not-tried'],
-      ['EADDRNOTAVAIL', 'not-tried'],
-      ['EAFNOSUPPORT', 'not-tried'],
-      ['ECONNREFUSED', 'no-reply'],
-      ['EACCES', 'no-reply'],
-      ['EMFILE', 'no-reply'],
-      ['ERR_SOCKET_BAD_PORT', 'no-reply'],
-    ])('%s', async (code, kind) => {
-      fault.code = code
-      const asker = new Asker({ label: 'v', address: '2001:db8::53', port: 53, transport }, { limitMs: 150, firstWaitMs: 20 })
-      const answers = await Promise.all(Array.from({ length: 8 }, (_, i) => asker.ask(`n${i}.example.`, 1)))
-      asker.close()
-      expect(new Set(answers.map(({ trouble }) => trouble?.kind))).toEqual(new Set([kind]))
-    })
-  })
+  describe.each(['made', 'connect throws', 'connect calls back', 'connect emits', 'send throws', 'send emits'])(
+    '%s',
+    (at) => {
+      beforeEach(() => void (fault.at = at))
+      test.each([
+        ['ENETUNREACH', 'not-tried'],
+        ['EHOSTUNREACH', 'not-tried'],
+        ['EADDRNOTAVAIL', 'not-tried'],
+        ['EAFNOSUPPORT', 'not-tried'],
+        ['ECONNREFUSED', 'no-reply'],
+        ['EACCES', 'no-reply'],
+        ['EMFILE', 'no-reply'],
+        ['ERR_SOCKET_BAD_PORT', 'no-reply'],
+      ])('%s', async (code, kind) => {
+        fault.code = code
+        const asker = new Asker(
+          { label: 'v', address: '2001:db8::53', port: 53, transport },
+          { limitMs: 150, firstWaitMs: 20 },
+        )
+        const answers = await Promise.all(Array.from({ length: 8 }, (_, i) => asker.ask(`n${i}.example.`, 1)))
+        asker.close()
+        expect(new Set(answers.map(({ trouble }) => trouble?.kind))).toEqual(new Set([kind]))
+      })
+    },
+  )
 })

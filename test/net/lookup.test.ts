@@ -29,7 +29,9 @@ const honest = (query: Message | Garbled, id: number) => respond(zones, query, i
 const code =
   (rcode: number): Responder =>
   (query, id) =>
-    'garbled' in query ? undefined : { ...emptyMessage(query.id ?? id), response: true, rcode, questions: query.questions }
+    'garbled' in query
+      ? undefined
+      : { ...emptyMessage(query.id ?? id), response: true, rcode, questions: query.questions }
 async function lookup(responders: Responder[], limitMs = 600) {
   const vantages = await Promise.all(responders.map((each) => vantage(each)))
   const made = lookupsAt(vantages, limitMs)
@@ -56,7 +58,9 @@ describe('looking up at vantages', () => {
     for (const first of [code(5), code(2), (() => undefined) as Responder])
       expect(await (await lookup([first, honest])).lookup('a.hollowmere.example.', 'A')).toHaveProperty('data')
     expect(await (await lookup([code(2)])).lookup('a.hollowmere.example.', 'A')).toEqual({ trouble: 'server-failure' })
-    expect(await (await lookup([() => undefined])).lookup('a.hollowmere.example.', 'A')).toEqual({ trouble: 'time-out' })
+    expect(await (await lookup([() => undefined])).lookup('a.hollowmere.example.', 'A')).toEqual({
+      trouble: 'time-out',
+    })
   })
 
   test('an answer that ends with an alias is asked on for; a circle ends', async () => {
@@ -71,7 +75,8 @@ describe('looking up at vantages', () => {
         ...whole,
         answers: [
           {
-            ...honest({ ...emptyMessage(1), questions: [{ name: 'b.hollowmere.example.', type: 5, class: 1 }] }, id)!.answers[0],
+            ...honest({ ...emptyMessage(1), questions: [{ name: 'b.hollowmere.example.', type: 5, class: 1 }] }, id)!
+              .answers[0],
             owner: whole.questions[0].name,
           },
         ],

@@ -11,7 +11,8 @@ import { type Certificates, certificates } from '../certificates.ts'
 import { mayskip } from '../servers/servers.ts'
 
 const zones = exampleZones('mail A 192.0.2.25')
-const answered = (octets: Uint8Array): Buffer => Buffer.from(encodeMessage(respond(zones, decodeMessage(octets), 0) as Message))
+const answered = (octets: Uint8Array): Buffer =>
+  Buffer.from(encodeMessage(respond(zones, decodeMessage(octets), 0) as Message))
 
 let made: Certificates
 beforeAll(() => {
@@ -22,7 +23,10 @@ afterEach(() => {
   for (const each of open.splice(0)) each.close()
 })
 const asker = (vantage: Partial<Vantage> & { port: number }): Asker => {
-  const one = new Asker({ label: 'v', address: '127.0.0.1', name: 'dns.larkpost.example', authority: made.authority, ...vantage }, { limitMs: 2000 })
+  const one = new Asker(
+    { label: 'v', address: '127.0.0.1', name: 'dns.larkpost.example', authority: made.authority, ...vantage },
+    { limitMs: 2000 },
+  )
   open.push(one)
   return one
 }
@@ -56,16 +60,25 @@ async function overTls(closeAfter = 1000): Promise<{ port: number; connections()
   return { port: (server.address() as { port: number }).port, connections: () => connections }
 }
 
-async function overHttps(status = 200, kind = 'application/dns-message'): Promise<{ port: number; requests: string[] }> {
+async function overHttps(
+  status = 200,
+  kind = 'application/dns-message',
+): Promise<{ port: number; requests: string[] }> {
   const requests: string[] = []
-  const server: Http2SecureServer = createSecureServer({ key: made.key, cert: made.certificate }, async (request, response) => {
-    requests.push(`${request.method} ${request.url}`)
-    const chunks: Buffer[] = []
-    for await (const chunk of request) chunks.push(chunk)
-    const question = request.method === 'POST' ? Buffer.concat(chunks) : Buffer.from(new URL(request.url, 'https://x').searchParams.get('dns')!, 'base64url')
-    response.writeHead(status, { 'content-type': kind })
-    response.end(answered(question))
-  })
+  const server: Http2SecureServer = createSecureServer(
+    { key: made.key, cert: made.certificate },
+    async (request, response) => {
+      requests.push(`${request.method} ${request.url}`)
+      const chunks: Buffer[] = []
+      for await (const chunk of request) chunks.push(chunk)
+      const question =
+        request.method === 'POST'
+          ? Buffer.concat(chunks)
+          : Buffer.from(new URL(request.url, 'https://x').searchParams.get('dns')!, 'base64url')
+      response.writeHead(status, { 'content-type': kind })
+      response.end(answered(question))
+    },
+  )
   const sessions = new Set<{ destroy(): void }>()
   server.on('session', (session) => sessions.add(session))
   server.on('sessionError', () => {})
@@ -83,7 +96,8 @@ describe.skipIf(mayskip('openssl'))('over TLS', () => {
     expect(server.connections()).toBe(1)
     const shy = await overTls(1)
     const other = asker({ transport: 'tls', port: shy.port })
-    for (let i = 0; i < 3; i++) expect((await other.ask('mail.hollowmere.example.', 1)).message?.answers).toHaveLength(1)
+    for (let i = 0; i < 3; i++)
+      expect((await other.ask('mail.hollowmere.example.', 1)).message?.answers).toHaveLength(1)
     expect(shy.connections()).toBe(3)
   })
 
@@ -93,12 +107,17 @@ describe.skipIf(mayskip('openssl'))('over TLS', () => {
     ['vouched for by nobody', { authority: undefined }, 'no trusted authority vouches for its certificate'],
   ])('a certificate %s is refused', async (_what, vantage, why) => {
     const { port } = await overTls()
-    expect((await asker({ transport: 'tls', port, ...vantage }).ask('mail.hollowmere.example.', 1)).trouble).toEqual({ kind: 'no-reply', detail: why })
+    expect((await asker({ transport: 'tls', port, ...vantage }).ask('mail.hollowmere.example.', 1)).trouble).toEqual({
+      kind: 'no-reply',
+      detail: why,
+    })
   })
 
   test('an authority file that is not there, and a port that is closed', async () => {
     const { port } = await overTls()
-    expect((await asker({ transport: 'tls', port, authority: '/nowhere.pem' }).ask('a.example.', 1)).trouble?.kind).toBe('no-reply')
+    expect(
+      (await asker({ transport: 'tls', port, authority: '/nowhere.pem' }).ask('a.example.', 1)).trouble?.kind,
+    ).toBe('no-reply')
     open.splice(0).forEach((each) => void each.close())
     expect((await asker({ transport: 'tls', port }).ask('a.example.', 1)).trouble?.detail).toBe('the port is closed')
   })

@@ -1,6 +1,12 @@
 import { createServer, type Server } from 'node:net'
 import { afterEach, describe, expect, test } from 'vitest'
-import { decodeMessage, emptyMessage, encodeMessage, type Message, type MessageRecord } from '../../src/core/message/message.ts'
+import {
+  decodeMessage,
+  emptyMessage,
+  encodeMessage,
+  type Message,
+  type MessageRecord,
+} from '../../src/core/message/message.ts'
 import { nameToWire } from '../../src/core/names/name.ts'
 import { parseRdata } from '../../src/core/records/rdata.ts'
 import { parseType } from '../../src/core/records/types.ts'
@@ -27,7 +33,13 @@ async function sender(answers: (Partial<Message> | Uint8Array)[]): Promise<numbe
     socket.on('error', () => {})
     socket.on('data', (query) => {
       for (const answer of answers)
-        socket.write(framed(answer instanceof Uint8Array ? answer : encodeMessage({ ...emptyMessage(query.readUInt16BE(2)), response: true, ...answer })))
+        socket.write(
+          framed(
+            answer instanceof Uint8Array
+              ? answer
+              : encodeMessage({ ...emptyMessage(query.readUInt16BE(2)), response: true, ...answer }),
+          ),
+        )
       socket.end()
     })
   })
@@ -51,19 +63,31 @@ describe('a zone transfer', () => {
     ['with another id', [{ id: 70_000 % 65_536, answers: [SOA, SOA] }], /no answer to this question|closed/],
     ['of an empty answer', [{}], /an empty answer/],
     ['that cannot be read', [new Uint8Array([1, 2, 3])], /cannot be read: shorter than a header/],
-  ])('%s says so', async (_what, answers, why) => expect(await transfer(answers)).toEqual({ failed: expect.stringMatching(why) }))
+  ])('%s says so', async (_what, answers, why) =>
+    expect(await transfer(answers)).toEqual({ failed: expect.stringMatching(why) }),
+  )
 
   test('of nobody', async () =>
-    expect(await transferZone({ label: 'v', address: '127.0.0.1', port: 1 }, 'a.example.', 500)).toEqual({ failed: 'the port is closed' }))
+    expect(await transferZone({ label: 'v', address: '127.0.0.1', port: 1 }, 'a.example.', 500)).toEqual({
+      failed: 'the port is closed',
+    }))
 })
 
 describe('the stand-in answers as the standards have it', () => {
   const zones = exampleZones('www A 192.0.2.1')
   const ask = (message: Partial<Message>): Message | undefined =>
-    respond(zones, { ...emptyMessage(7), questions: [{ name: 'www.hollowmere.example.', type: 1, class: 1 }], ...message }, 7)
+    respond(
+      zones,
+      { ...emptyMessage(7), questions: [{ name: 'www.hollowmere.example.', type: 1, class: 1 }], ...message },
+      7,
+    )
   test.each<[string, Partial<Message>, object]>([
     ['a question', {}, { id: 7, response: true, authoritative: true, rcode: 0, recursionAvailable: false }],
-    ['EDNS is answered by EDNS', { edns: { size: 4096, dnssecOk: true, options: [] } }, { edns: { size: 1232, dnssecOk: true } }],
+    [
+      'EDNS is answered by EDNS',
+      { edns: { size: 4096, dnssecOk: true, options: [] } },
+      { edns: { size: 1232, dnssecOk: true } },
+    ],
     ['an update', { opcode: 5 }, { rcode: 4 }],
     ['two questions', { questions: [] }, { rcode: 1 }],
     ['another class', { questions: [{ name: 'www.hollowmere.example.', type: 1, class: 3 }] }, { rcode: 5 }],
@@ -75,12 +99,23 @@ describe('the stand-in answers as the standards have it', () => {
     expect(ask({ response: true })).toBeUndefined()
     expect(respond(zones, decodeMessage(new Uint8Array(3)), 9)).toMatchObject({ id: 9, rcode: 1 })
     expect(udpLimit({ garbled: '' })).toBe(512)
-    expect([0, 512, 1000, 4096].map((size) => udpLimit({ ...emptyMessage(1), edns: { size, dnssecOk: false, options: [] } }))).toEqual([512, 512, 1000, 1232])
+    expect(
+      [0, 512, 1000, 4096].map((size) =>
+        udpLimit({ ...emptyMessage(1), edns: { size, dnssecOk: false, options: [] } }),
+      ),
+    ).toEqual([512, 512, 1000, 1232])
   })
 
   test('a denial is kept for the lesser of the SOA record’s TTL and its minimum', () => {
-    const short = exampleZones({ whole: true, zones: { 'hollowmere.example': '@ 900 SOA a. b. 1 2 3 4 60\n@ 900 NS a.\n' } })
-    const denial = respond(short, { ...emptyMessage(1), questions: [{ name: 'gone.hollowmere.example.', type: 1, class: 1 }] }, 1)!
+    const short = exampleZones({
+      whole: true,
+      zones: { 'hollowmere.example': '@ 900 SOA a. b. 1 2 3 4 60\n@ 900 NS a.\n' },
+    })
+    const denial = respond(
+      short,
+      { ...emptyMessage(1), questions: [{ name: 'gone.hollowmere.example.', type: 1, class: 1 }] },
+      1,
+    )!
     expect([denial.rcode, denial.authority[0].ttl]).toEqual([3, 60])
   })
 })

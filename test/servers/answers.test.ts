@@ -29,16 +29,23 @@ function zoneText(zone: string, others: string[], roll: (sides: number) => numbe
   const taken = new Set(['@', 'ns'])
   const target = (): string => {
     const name = Array.from({ length: 1 + roll(2) }, () => LABELS[roll(2)]).join('.')
-    return roll(4) === 0 ? `${name}.${others[roll(others.length)]}.` : roll(5) === 0 ? `${name}.elsewhere.example.` : name
+    return roll(4) === 0
+      ? `${name}.${others[roll(others.length)]}.`
+      : roll(5) === 0
+        ? `${name}.elsewhere.example.`
+        : name
   }
   for (let i = 0; i < 9; i++) {
     const owner = Array.from({ length: 1 + roll(3) }, () => LABELS[roll(4)]).join('.')
     const labels = owner.split('.')
     // Nothing stands below a cut or a DNAME, and no wildcard is cut.
-    const covered = [...taken].some((each) => each.startsWith('!') && (owner === each.slice(1) || owner.endsWith(`.${each.slice(1)}`)))
+    const covered = [...taken].some(
+      (each) => each.startsWith('!') && (owner === each.slice(1) || owner.endsWith(`.${each.slice(1)}`)),
+    )
     if (taken.has(owner) || covered) continue
     const kind = roll(7)
-    const blocks = (kind === 5 || kind === 6) && (labels.includes('*') || [...taken].some((each) => each.endsWith(`.${owner}`)))
+    const blocks =
+      (kind === 5 || kind === 6) && (labels.includes('*') || [...taken].some((each) => each.endsWith(`.${owner}`)))
     if (blocks) continue
     taken.add(owner)
     if (kind < 2) lines.push(`${owner} A 192.0.2.${i + 1}`, `${owner} TXT "${owner}"`)
@@ -59,20 +66,32 @@ const ZONES = ['one.example', 'two.example', 'three.example', 'four.example', 'f
 const TYPES = ['A', 'TXT', 'MX', 'CNAME', 'NS', 'DS', 'DNAME', 'SOA'].map((type) => parseType(type)!)
 const texts = Object.fromEntries(ZONES.map((zone, i) => [zone, zoneText(zone, ZONES, dice(i + 11))]))
 const NAMES = ZONES.flatMap((zone) =>
-  ['', ...['a', 'b', 'c', '*', 'ns', 'z'].flatMap((x) => [`${x}.`, ...['a', 'b', '*', 'z'].flatMap((y) => [`${y}.${x}.`, `b.${y}.${x}.`])])].map(
-    (name) => `${name}${zone}.`,
-  ),
+  [
+    '',
+    ...['a', 'b', 'c', '*', 'ns', 'z'].flatMap((x) => [
+      `${x}.`,
+      ...['a', 'b', '*', 'z'].flatMap((y) => [`${y}.${x}.`, `b.${y}.${x}.`]),
+    ]),
+  ].map((name) => `${name}${zone}.`),
 )
 
 function model(): Zones {
   const zones = new Zones()
-  for (const [zone, text] of Object.entries(texts)) readZone(zones, zones.addSource(zones.addZone(`${zone}.`, zone), zone, octetsOf(text)))
+  for (const [zone, text] of Object.entries(texts))
+    readZone(zones, zones.addSource(zones.addZone(`${zone}.`, zone), zone, octetsOf(text)))
   zones.seal()
   return zones
 }
 
 const lines = (records: MessageRecord[]): string[] =>
-  [...new Set(records.map((record) => `${foldName(record.owner)} ${record.ttl} ${typeText(record.type)} ${rdataKey(record.type, record.data)}`))].sort()
+  [
+    ...new Set(
+      records.map(
+        (record) =>
+          `${foldName(record.owner)} ${record.ttl} ${typeText(record.type)} ${rdataKey(record.type, record.data)}`,
+      ),
+    ),
+  ].sort()
 
 const SERVERS: [string, (zones: Record<string, string>) => Promise<RealServer>][] = [
   ['named', named],
@@ -85,7 +104,10 @@ describe.each(SERVERS)('%s', (program, start) => {
     expect(zones.sources.flatMap((source) => source.problems)).toEqual([])
     const folder = folderWith(texts)
     const server = await start(Object.fromEntries(ZONES.map((zone) => [zone, join(folder, zone)])))
-    const asker = new Asker({ label: program, address: '127.0.0.1', port: server.port }, { limitMs: 10_000, firstWaitMs: 2000 })
+    const asker = new Asker(
+      { label: program, address: '127.0.0.1', port: server.port },
+      { limitMs: 10_000, firstWaitMs: 2000 },
+    )
     try {
       const differing: object[] = []
       let asked = 0
@@ -107,10 +129,19 @@ describe.each(SERVERS)('%s', (program, start) => {
             const expected = {
               rcode: ours.rcode,
               aa: ours.authoritative,
-              answers: lines(ours.answers.flatMap((set) => set.data.map((data) => ({ owner: set.owner, type: set.type, ttl: set.ttl, class: 1, data })))),
+              answers: lines(
+                ours.answers.flatMap((set) =>
+                  set.data.map((data) => ({ owner: set.owner, type: set.type, ttl: set.ttl, class: 1, data })),
+                ),
+              ),
             }
-            const got = message && { rcode: loops ? ours.rcode : message.rcode, aa: message.authoritative, answers: lines(message.answers) }
-            if (JSON.stringify(expected) !== JSON.stringify(got)) differing.push({ name, type: typeText(type), expected, got })
+            const got = message && {
+              rcode: loops ? ours.rcode : message.rcode,
+              aa: message.authoritative,
+              answers: lines(message.answers),
+            }
+            if (JSON.stringify(expected) !== JSON.stringify(got))
+              differing.push({ name, type: typeText(type), expected, got })
           }),
         ),
       )
@@ -124,4 +155,5 @@ describe.each(SERVERS)('%s', (program, start) => {
   })
 })
 
-const zoneOf = (name: string): string => ZONES.find((zone) => foldName(name) === `${zone}.` || foldName(name).endsWith(`.${zone}.`)) ?? ''
+const zoneOf = (name: string): string =>
+  ZONES.find((zone) => foldName(name) === `${zone}.` || foldName(name).endsWith(`.${zone}.`)) ?? ''

@@ -47,7 +47,9 @@ function ours(file: string): string[] {
   expect(zones.sources.flatMap((source) => source.problems.filter((each) => !each.read))).toEqual([])
   return [
     ...new Set(
-      Array.from({ length: zones.count }, (_, record) => key(zones.tree.text(zones.owner(record)), zones.ttl(record), zones.type(record), zones.rdata(record))),
+      Array.from({ length: zones.count }, (_, record) =>
+        key(zones.tree.text(zones.owner(record)), zones.ttl(record), zones.type(record), zones.rdata(record)),
+      ),
     ),
   ].sort()
 }
@@ -76,8 +78,12 @@ describe.each(SERVERS)('%s', (program, start) => {
   })
 
   test.skipIf(mayskip(program))('loads what “show --format” writes, and sends the same records back', async () => {
-    const vectors = VECTORS.map(([type, text], i) => ({ type, text, i })).filter(({ type }) => type !== 'SOA' && !UNREAD[program].includes(type))
-    const folder = folderWith({ 'rich.zone': `${RICH}\n${vectors.map(({ type, text, i }) => `v${i} ${type} ${text}`).join('\n')}\n` })
+    const vectors = VECTORS.map(([type, text], i) => ({ type, text, i })).filter(
+      ({ type }) => type !== 'SOA' && !UNREAD[program].includes(type),
+    )
+    const folder = folderWith({
+      'rich.zone': `${RICH}\n${vectors.map(({ type, text, i }) => `v${i} ${type} ${text}`).join('\n')}\n`,
+    })
     const before = ours(join(folder, 'rich.zone'))
     for (const form of ['zone', 'canonical', 'generic']) {
       const { stdout, stderr, status } = await run(folder, 'show', 'rich.zone', '--zone', ZONE, '--format', form)
@@ -107,7 +113,9 @@ test.skipIf(mayskip('nsd'))('nsd lets a text go on over the end of a line, as th
   expect(await theirs(nsd, file)).toEqual(ours(file))
   // And what is written beside it leaves it as it stands.
   const folder = folderWith({ 'text.zone': text })
-  expect(await run(folder, 'write', 'address', 'after', '192.0.2.6', '--file', 'text.zone', '--zone', ZONE, '--force')).toMatchObject({ status: 0 })
+  expect(
+    await run(folder, 'write', 'address', 'after', '192.0.2.6', '--file', 'text.zone', '--zone', ZONE, '--force'),
+  ).toMatchObject({ status: 0 })
   const written = readFileSync(join(folder, 'text.zone'), 'utf8')
   expect(written).toContain('note TXT "one ; (\ntwo" ( "three\\"\n\nfour"\n) ; five\n')
   expect(ours(join(folder, 'text.zone')).length).toBe(ours(file).length)

@@ -153,14 +153,19 @@ const LAST = [
 ]
 
 /** Whole files. */
-const WHOLE = [`\ufeff${HEAD}www A 192.0.2.1\n`, `${HEAD.replaceAll('\n', '\r\n')}www A 192.0.2.1\r\n`, `${HEAD}www A 192.0.2.1\n`]
+const WHOLE = [
+  `\ufeff${HEAD}www A 192.0.2.1\n`,
+  `${HEAD.replaceAll('\n', '\r\n')}www A 192.0.2.1\r\n`,
+  `${HEAD}www A 192.0.2.1\n`,
+]
 
 /** A line and one more record behind the head of a zone, or a line that is the last. */
 const followed = (lines: string[]): string[] => lines.map((line) => `${HEAD}${line}\nafter A 192.0.2.77\n`)
 const TEXTS = [...followed(LINES), ...LAST.map((line) => HEAD + line), ...WHOLE]
 const zoneOf = (i: number): string => `z${i}.example`
 
-const key = (owner: string, ttl: number, type: number, data: Uint8Array): string => `${foldName(owner)} ${ttl} ${type} ${rdataKey(type, data)}`
+const key = (owner: string, ttl: number, type: number, data: Uint8Array): string =>
+  `${foldName(owner)} ${ttl} ${type} ${rdataKey(type, data)}`
 
 interface Ours {
   records: string[] | undefined
@@ -180,7 +185,10 @@ async function ours(file: string): Promise<Ours> {
     records: problems.some((each) => !each.read) ? undefined : [...records].sort(),
     told: findings.filter(({ line, rule }) => line > 4 || rule.startsWith('file/')).length,
     blames: findings
-      .filter(({ rule, consequence }) => /^(?:file|digest|svcb)\//.test(rule) && /servers? (?:refuses?|leaves?|takes?)/i.test(consequence))
+      .filter(
+        ({ rule, consequence }) =>
+          /^(?:file|digest|svcb)\//.test(rule) && /servers? (?:refuses?|leaves?|takes?)/i.test(consequence),
+      )
       .map(({ rule }) => rule),
   }
 }
@@ -209,24 +217,36 @@ describe.each(SERVERS)('%s', (program, start, texts) => {
   })
   afterAll(() => server?.stop())
 
-  test.skipIf(mayskip(program)).each(texts.map((text, i) => [text.replace(HEAD, ''), i] as const))('%s', async (_text, i) => {
-    const transferred = await transferZone({ label: program, address: '127.0.0.1', port: server.port }, `${zoneOf(i)}.`)
-    const theirs = 'failed' in transferred ? undefined : transferred.records.map(({ owner, ttl, type, data }) => key(owner, ttl, type, data)).sort()
-    const { records, told } = await ours(files[zoneOf(i)])
-    const agree = JSON.stringify(theirs) === JSON.stringify(records)
-    agreements.set(texts[i], [...(agreements.get(texts[i]) ?? []), theirs !== undefined && agree])
-    // What a server refuses, or reads as something else, is spoken of; what is not spoken of, it reads as the reader does.
-    if (told === 0) expect(theirs).toEqual(records)
-    // What the reader leaves out, some server refuses: that the others are more generous is no matter.
-    if (theirs === undefined) expect(told).toBeGreaterThan(0)
-  })
+  test.skipIf(mayskip(program)).each(texts.map((text, i) => [text.replace(HEAD, ''), i] as const))(
+    '%s',
+    async (_text, i) => {
+      const transferred = await transferZone(
+        { label: program, address: '127.0.0.1', port: server.port },
+        `${zoneOf(i)}.`,
+      )
+      const theirs =
+        'failed' in transferred
+          ? undefined
+          : transferred.records.map(({ owner, ttl, type, data }) => key(owner, ttl, type, data)).sort()
+      const { records, told } = await ours(files[zoneOf(i)])
+      const agree = JSON.stringify(theirs) === JSON.stringify(records)
+      agreements.set(texts[i], [...(agreements.get(texts[i]) ?? []), theirs !== undefined && agree])
+      // What a server refuses, or reads as something else, is spoken of; what is not spoken of, it reads as the reader does.
+      if (told === 0) expect(theirs).toEqual(records)
+      // What the reader leaves out, some server refuses: that the others are more generous is no matter.
+      if (theirs === undefined) expect(told).toBeGreaterThan(0)
+    },
+  )
 })
 
-test.skipIf(mayskip('named', 'knotd', 'nsd')).each(TEXTS)('nothing is said of servers that none of the three does: %s', async (text) => {
-  const folder = folderWith({ included: 'inside A 192.0.2.88\n' })
-  const file = join(folder, `${zoneOf(0)}.zone`)
-  writeFileSync(file, text.replace('FOLDER', folder))
-  const { blames } = await ours(file)
-  expect(agreements.get(text)).toHaveLength(3)
-  if (agreements.get(text)!.every(Boolean)) expect(blames).toEqual([])
-})
+test.skipIf(mayskip('named', 'knotd', 'nsd')).each(TEXTS)(
+  'nothing is said of servers that none of the three does: %s',
+  async (text) => {
+    const folder = folderWith({ included: 'inside A 192.0.2.88\n' })
+    const file = join(folder, `${zoneOf(0)}.zone`)
+    writeFileSync(file, text.replace('FOLDER', folder))
+    const { blames } = await ours(file)
+    expect(agreements.get(text)).toHaveLength(3)
+    if (agreements.get(text)!.every(Boolean)) expect(blames).toEqual([])
+  },
+)

@@ -11,7 +11,8 @@ const where = (program: string): string | undefined =>
   ['/usr/sbin', '/usr/bin', '/usr/local/sbin'].map((folder) => join(folder, program)).find((path) => existsSync(path))
 
 /** Whether tests that need these programs may be skipped: they are not here, and this is not CI. */
-export const mayskip = (...programs: string[]): boolean => !process.env.CI && programs.some((program) => !where(program))
+export const mayskip = (...programs: string[]): boolean =>
+  !process.env.CI && programs.some((program) => !where(program))
 
 export async function freePort(): Promise<number> {
   return new Promise((resolve, reject) => {
@@ -51,10 +52,14 @@ async function start(
   child.stdout!.on('data', (text) => (said += text))
   child.stderr!.on('data', (text) => (said += text))
   const stop = async (): Promise<void> => {
-    if (child.exitCode === null && child.signalCode === null) await new Promise<void>((resolve) => child.on('exit', () => resolve()) && child.kill('SIGKILL'))
+    if (child.exitCode === null && child.signalCode === null)
+      await new Promise<void>((resolve) => child.on('exit', () => resolve()) && child.kill('SIGKILL'))
     rmSync(folder, { recursive: true, force: true })
   }
-  const asker = new Asker({ label: program, address: '127.0.0.1', port }, { limitMs: 400, firstWaitMs: 200, patient: true })
+  const asker = new Asker(
+    { label: program, address: '127.0.0.1', port },
+    { limitMs: 400, firstWaitMs: 200, patient: true },
+  )
   for (let tries = 0; tries < 100; tries++) {
     const { message } = await asker.ask(probe, 6)
     if (message?.rcode === 0) {
@@ -162,7 +167,12 @@ ${Object.entries(zones)
 }
 
 /** Unbound as a resolver that asks a server on loopback for these zones; with `lines` for its server clause, and with certificates also over TLS and HTTPS. */
-export async function unbound(zones: string[], port: number, lines: string[] = [], secured?: Certificates): Promise<RealServer> {
+export async function unbound(
+  zones: string[],
+  port: number,
+  lines: string[] = [],
+  secured?: Certificates,
+): Promise<RealServer> {
   const ports: Record<string, number> = secured ? { tls: await freePort(), https: await freePort() } : {}
   const secure = secured
     ? [

@@ -21,7 +21,10 @@ describe.skipIf(mayskip('named', 'unbound'))('served by named, resolved by Unbou
     cpSync('demo/zones/hollowmere.example.zone', join(folder, 'hollowmere.example.zone'))
     const file = join(folder, 'hollowmere.example.zone')
     const write = async (...args: string[]) =>
-      expect(await run(folder, 'write', ...args, '--file', 'hollowmere.example.zone')).toMatchObject({ status: 0, stderr: '' })
+      expect(await run(folder, 'write', ...args, '--file', 'hollowmere.example.zone')).toMatchObject({
+        status: 0,
+        stderr: '',
+      })
     await write('mx', ZONE, '10 office', '20 mx2.larkpost.example.')
     await write('srv', '_ferrykiosk._tcp', '0 0 8443 kiosk')
     await write('address', 'kiosk', '192.0.2.40', '2001:db8:40::40')
@@ -37,8 +40,14 @@ describe.skipIf(mayskip('named', 'unbound'))('served by named, resolved by Unbou
     expect([confirmed.status, zone, vantages.length]).toEqual([0, `${ZONE}.`, 2])
     expect(counts).toMatchObject({ confirmed: sets.length, wrong: 0, unreachable: 0, settling: 0 })
     expect(sets.length).toBeGreaterThan(22)
-    expect(sets.find((each: any) => each.owner === `*.piers.${ZONE}.`).asked).toMatch(/^bramblefront-[0-9a-f]{12}\.piers\./)
-    expect(sets.every((each: any) => each.answers.every((answer: any) => answer.verdict === 'as-intended' && answer.rcode === 'NOERROR'))).toBe(true)
+    expect(sets.find((each: any) => each.owner === `*.piers.${ZONE}.`).asked).toMatch(
+      /^bramblefront-[0-9a-f]{12}\.piers\./,
+    )
+    expect(
+      sets.every((each: any) =>
+        each.answers.every((answer: any) => answer.verdict === 'as-intended' && answer.rcode === 'NOERROR'),
+      ),
+    ).toBe(true)
 
     // Behind our back: one address changed, one name gone, one type gone.
     const text = readFileSync(file, 'utf8')
@@ -60,9 +69,20 @@ describe.skipIf(mayskip('named', 'unbound'))('served by named, resolved by Unbou
         .map((each: any) => [`${each.owner} ${each.type}`, each.answers[0]]),
     )
     expect(answers).toEqual({
-      [`calendar.${ZONE}. A`]: expect.objectContaining({ verdict: 'different', missing: ['192.0.2.31'], extra: ['192.0.2.99'] }),
-      [`chat.${ZONE}. A`]: expect.objectContaining({ verdict: 'absent', detail: 'the name is there, but nothing of type A' }),
-      [`timetable.${ZONE}. CNAME`]: expect.objectContaining({ verdict: 'absent', detail: 'no such name', rcode: 'NXDOMAIN' }),
+      [`calendar.${ZONE}. A`]: expect.objectContaining({
+        verdict: 'different',
+        missing: ['192.0.2.31'],
+        extra: ['192.0.2.99'],
+      }),
+      [`chat.${ZONE}. A`]: expect.objectContaining({
+        verdict: 'absent',
+        detail: 'the name is there, but nothing of type A',
+      }),
+      [`timetable.${ZONE}. CNAME`]: expect.objectContaining({
+        verdict: 'absent',
+        detail: 'no such name',
+        rcode: 'NXDOMAIN',
+      }),
     })
     expect((await ask('--at', tampered.at)).stdout).toMatch(
       /✗ wrong {2}calendar\.hollowmere\.example\. A\n.*\n {2}✗ different at 127\.0\.0\.1:\d+\n {6}missing: 192\.0\.2\.31\n {6}came: {4}192\.0\.2\.99/,
@@ -74,11 +94,32 @@ describe.skipIf(mayskip('named', 'unbound'))('served by named, resolved by Unbou
     const right = await started(named({ 'lakepass.example': join(folder, 'lakepass.example.zone') }))
     const gone = await named({ 'lakepass.example': join(folder, 'lakepass.example.zone') })
     await gone.stop()
-    const half = await run(folder, 'confirm', 'lakepass.example.zone', '--at', right.at, '--at', gone.at, '--timeout', '1', '--json')
+    const half = await run(
+      folder,
+      'confirm',
+      'lakepass.example.zone',
+      '--at',
+      right.at,
+      '--at',
+      gone.at,
+      '--timeout',
+      '1',
+      '--json',
+    )
     expect([half.status, half.json().counts]).toMatchObject([3, { confirmed: 0, wrong: 0, unreachable: 2 }])
     expect(half.json().sets[0].answers.map((answer: any) => answer.verdict)).toEqual(['as-intended', 'no-reply'])
-    const foreign = await run(folder, 'confirm', join(process.cwd(), 'demo/zones/hollowmere.example.zone'), '--at', right.at, '--json')
-    expect([foreign.status, new Set(foreign.json().sets.map((each: any) => each.answers[0].verdict))]).toEqual([1, new Set(['refused'])])
+    const foreign = await run(
+      folder,
+      'confirm',
+      join(process.cwd(), 'demo/zones/hollowmere.example.zone'),
+      '--at',
+      right.at,
+      '--json',
+    )
+    expect([foreign.status, new Set(foreign.json().sets.map((each: any) => each.answers[0].verdict))]).toEqual([
+      1,
+      new Set(['refused']),
+    ])
   })
 
   test('mail that was written is judged the same as intended and as published', async () => {
@@ -96,20 +137,40 @@ describe.skipIf(mayskip('named', 'unbound'))('served by named, resolved by Unbou
       ['tls-rpt', ZONE, `tls@${ZONE}`],
     ])
       expect(await run(folder, 'write', ...args)).toMatchObject({ status: 0, stderr: '' })
-    const server = await started(named({ [ZONE]: file, ...Object.fromEntries(elsewhere.map((zone) => [zone, join(folder, `${zone}.zone`)])) }))
+    const server = await started(
+      named({ [ZONE]: file, ...Object.fromEntries(elsewhere.map((zone) => [zone, join(folder, `${zone}.zone`)])) }),
+    )
     const resolver = await started(unbound([ZONE, ...elsewhere], server.port))
     // Keys of 4096 bits come whole through both.
-    expect((await run(folder, 'confirm', ZONE, '--at', server.at, '--at', resolver.at, '--json')).json().counts).toMatchObject({ wrong: 0, unreachable: 0 })
+    expect(
+      (await run(folder, 'confirm', ZONE, '--at', server.at, '--at', resolver.at, '--json')).json().counts,
+    ).toMatchObject({ wrong: 0, unreachable: 0 })
     const judged = async (args: string[], ...how: string[]) => {
       const ran = await run(folder, 'sender', ...args, ...how, '--json')
       const { on, address, unknown, ...said } = ran.json()
       return { status: ran.status, ...said }
     }
     for (const [args, status, by] of [
-      [['192.0.2.25', '--envelope', `crew@${ZONE}`, '--signed-by', `${ZONE}:ferry1`, '--signed-by', `${ZONE}:ferry2`], 0, ['SPF', 'DKIM']],
+      [
+        ['192.0.2.25', '--envelope', `crew@${ZONE}`, '--signed-by', `${ZONE}:ferry1`, '--signed-by', `${ZONE}:ferry2`],
+        0,
+        ['SPF', 'DKIM'],
+      ],
       [['198.51.100.70', '--envelope', `crew@${ZONE}`], 0, ['SPF']],
       [['2001:db8:77::1', '--envelope', `crew@${ZONE}`], 0, ['SPF']],
-      [['203.0.113.140', '--envelope', 'b@quillwing.example', '--from', `news@${ZONE}`, '--signed-by', `${ZONE}:quill`], 0, ['DKIM']],
+      [
+        [
+          '203.0.113.140',
+          '--envelope',
+          'b@quillwing.example',
+          '--from',
+          `news@${ZONE}`,
+          '--signed-by',
+          `${ZONE}:quill`,
+        ],
+        0,
+        ['DKIM'],
+      ],
       [['203.0.113.9', '--envelope', `crew@${ZONE}`], 1, []],
       [['203.0.113.9', '--envelope', `crew@gone.${ZONE}`], 1, []],
     ] as const) {

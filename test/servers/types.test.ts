@@ -20,8 +20,12 @@ const SERVERS: [string, (zones: Record<string, string>) => Promise<RealServer>][
 
 describe.each(SERVERS)('%s reads every text as the table does', (program, start) => {
   test.skipIf(mayskip(program))('and sends the same octets', async () => {
-    const used = VECTORS.map(([type, text], i) => ({ type, text, i })).filter(({ type }) => type !== 'SOA' && !UNREAD[program].includes(type))
-    const folder = folderWith({ 'types.zone': HEAD + used.map(({ type, text, i }) => `v${i} ${type} ${text}\n`).join('') })
+    const used = VECTORS.map(([type, text], i) => ({ type, text, i })).filter(
+      ({ type }) => type !== 'SOA' && !UNREAD[program].includes(type),
+    )
+    const folder = folderWith({
+      'types.zone': HEAD + used.map(({ type, text, i }) => `v${i} ${type} ${text}\n`).join(''),
+    })
     const server = await start({ 'hollowmere.example': join(folder, 'types.zone') })
     try {
       const transferred = await transferZone({ label: program, address: '127.0.0.1', port: server.port }, ZONE)
@@ -36,7 +40,8 @@ describe.each(SERVERS)('%s reads every text as the table does', (program, start)
       const differing = used.flatMap(({ type, text, i }) => {
         const number = parseType(type)!
         const parsed = parseRdata(number, text, origin)
-        const ours = 'wire' in parsed ? Buffer.from(rdataKey(number, parsed.wire), 'latin1').toString('hex') : parsed.message
+        const ours =
+          'wire' in parsed ? Buffer.from(rdataKey(number, parsed.wire), 'latin1').toString('hex') : parsed.message
         const theirs = sent.get(`v${i}.${ZONE} ${number}`)
         return ours === theirs ? [] : [{ type, text, ours, theirs }]
       })

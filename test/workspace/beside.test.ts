@@ -1,10 +1,30 @@
 import { generateKeyPairSync } from 'node:crypto'
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs'
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, describe, expect, test } from 'vitest'
 import { parseKey } from '../../src/core/mail/dkim/key.ts'
-import { keptKeyText, keptPolicy, keyFile, makeKey, policyFile, publicText, putBeside, readKeys, readPolicies } from '../../src/workspace/beside.ts'
+import {
+  keptKeyText,
+  keptPolicy,
+  keyFile,
+  makeKey,
+  policyFile,
+  publicText,
+  putBeside,
+  readKeys,
+  readPolicies,
+} from '../../src/workspace/beside.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'bramblefront-beside-'))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
@@ -28,18 +48,25 @@ describe('keys', () => {
     expect(shown(path)).toBe('keys/ferry1._domainkey.hollowmere.example.pem')
     const { pem, text } = await makeKey('ed25519', 0)
     const takeBack = putBeside({ path, text: pem, secret: true })
-    expect([statSync(path).mode & 0o777, statSync(join(folder, 'keys')).mode & 0o777, await keptKeyText(folder, owner)]).toEqual([0o600, 0o700, text])
+    expect([
+      statSync(path).mode & 0o777,
+      statSync(join(folder, 'keys')).mode & 0o777,
+      await keptKeyText(folder, owner),
+    ]).toEqual([0o600, 0o700, text])
     expect(() => putBeside({ path, text: 'another', secret: true })).toThrow('never overwritten')
     const [kept] = readKeys(folder, shown)
-    expect([kept.owner, kept.file]).toEqual(['ferry1._domainkey.hollowmere.example.', 'keys/ferry1._domainkey.hollowmere.example.pem'])
+    expect([kept.owner, kept.file]).toEqual([
+      'ferry1._domainkey.hollowmere.example.',
+      'keys/ferry1._domainkey.hollowmere.example.pem',
+    ])
     expect(await kept.publicHalf()).toEqual({ key: text.slice(text.indexOf('p=') + 2) })
     takeBack()
-    expect([existsSync(path), await keptKeyText(folder, owner), readKeys(folder, shown), readdirSync(join(folder, 'keys'))]).toEqual([
-      false,
-      undefined,
-      [],
-      ['.gitignore'],
-    ])
+    expect([
+      existsSync(path),
+      await keptKeyText(folder, owner),
+      readKeys(folder, shown),
+      readdirSync(join(folder, 'keys')),
+    ]).toEqual([false, undefined, [], ['.gitignore']])
   })
 
   test('the public half is kept beside, and read in place of the private one unless that is newer', async () => {
@@ -60,9 +87,14 @@ describe('keys', () => {
     mkdirSync(join(folder, 'keys'), { recursive: true })
     writeFileSync(join(folder, 'keys', 'tls.pem'), 'whatever')
     expect(readKeys(folder, shown)).toEqual([])
-    for (const text of ['no key', generateKeyPairSync('ec', { namedCurve: 'P-256' }).privateKey.export({ type: 'pkcs8', format: 'pem' }).toString()]) {
+    for (const text of [
+      'no key',
+      generateKeyPairSync('ec', { namedCurve: 'P-256' }).privateKey.export({ type: 'pkcs8', format: 'pem' }).toString(),
+    ]) {
       writeFileSync(join(folder, 'keys', 'a._domainkey.b.example.pem'), text)
-      expect(await readKeys(folder, shown)[0].publicHalf()).toEqual({ unreadable: expect.stringContaining('no private key') })
+      expect(await readKeys(folder, shown)[0].publicHalf()).toEqual({
+        unreadable: expect.stringContaining('no private key'),
+      })
     }
     rmSync(join(folder, 'keys', 'a._domainkey.b.example.pem'))
   })
@@ -85,6 +117,8 @@ describe('policies', () => {
   test('a folder that cannot be made is told', () => {
     const closed = join(folder, 'closed')
     writeFileSync(closed, 'a file where a folder belongs')
-    expect(() => putBeside({ path: join(closed, 'policies', 'x.txt'), text: 'x', secret: false })).toThrow('nothing was changed')
+    expect(() => putBeside({ path: join(closed, 'policies', 'x.txt'), text: 'x', secret: false })).toThrow(
+      'nothing was changed',
+    )
   })
 })

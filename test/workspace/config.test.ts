@@ -22,7 +22,13 @@ describe('bramblefront.yaml', () => {
     [
       'entries',
       'zones:\n  - {zone: hollowmere.example, file: a.zone, audience: private, complete: false, signed: server}\n  - {file: b.zone}\n',
-      { zones: [{ zone: 'hollowmere.example', file: 'a.zone', audience: 'private', complete: false, signed: 'server' }, { file: 'b.zone' }], vantages: [] },
+      {
+        zones: [
+          { zone: 'hollowmere.example', file: 'a.zone', audience: 'private', complete: false, signed: 'server' },
+          { file: 'b.zone' },
+        ],
+        vantages: [],
+      },
     ],
     [
       'fronts, follows and exceptions',
@@ -31,8 +37,17 @@ describe('bramblefront.yaml', () => {
         fronts: [{ label: 'edge', ranges: ['203.0.113.0/24', '2001:db8::/32'], names: [] }],
         follows: [{ owner: 'a.example', target: 'b.example' }],
         exceptions: [
-          { rule: 'mx/single', reason: 'x', place: { file: FILE, line: 6, column: 5, text: '  - {rule: mx/single, reason: x}', length: 28 } },
-          { rule: 'cname/chain', at: 'www.a.example.', reason: 'it moves', place: { line: 7, column: 5, text: '  - rule: cname/chain' } },
+          {
+            rule: 'mx/single',
+            reason: 'x',
+            place: { file: FILE, line: 6, column: 5, text: '  - {rule: mx/single, reason: x}', length: 28 },
+          },
+          {
+            rule: 'cname/chain',
+            at: 'www.a.example.',
+            reason: 'it moves',
+            place: { line: 7, column: 5, text: '  - rule: cname/chain' },
+          },
         ],
       },
     ],
@@ -53,19 +68,43 @@ describe('bramblefront.yaml', () => {
     ['no YAML', 'zones: [a\n', /^bramblefront\.yaml:\d+:\d+: not YAML: /],
     ['a list at the top', '- a\n', /./],
     ['a key at the top', 'zonse: []\n', /^bramblefront\.yaml:1:1: unknown key “zonse”; is “zones” meant\?$/],
-    ['a key far from any', 'colours: []\n', /known here: zones, vantages, servers, fronts, follows, exceptions, deliveries, sheets, backups, policy-steps$/],
-    ['a key in a zone’s entry', 'zones:\n  - {file: a, audiense: private}\n', /^bramblefront\.yaml:2:15: unknown key “audiense”; is “audience” meant\?$/],
+    [
+      'a key far from any',
+      'colours: []\n',
+      /known here: zones, vantages, servers, fronts, follows, exceptions, deliveries, sheets, backups, policy-steps$/,
+    ],
+    [
+      'a key in a zone’s entry',
+      'zones:\n  - {file: a, audiense: private}\n',
+      /^bramblefront\.yaml:2:15: unknown key “audiense”; is “audience” meant\?$/,
+    ],
     [
       'a key in a vantage',
       'vantages:\n  - label: a\n    address: 192.0.2.1\n    prot: 53\n',
       /^bramblefront\.yaml:4:5: unknown key “prot”; is “port” meant\?$/,
     ],
-    ['an entry without a file', 'zones:\n  - {zone: a.example}\n', /^bramblefront\.yaml:2:\d+: .*file is a required field$/],
-    ['an audience that is none', 'zones:\n  - {file: a, audience: nobody}\n', /audience must be one of the following values: public, private/],
+    [
+      'an entry without a file',
+      'zones:\n  - {zone: a.example}\n',
+      /^bramblefront\.yaml:2:\d+: .*file is a required field$/,
+    ],
+    [
+      'an audience that is none',
+      'zones:\n  - {file: a, audience: nobody}\n',
+      /audience must be one of the following values: public, private/,
+    ],
     ['complete as a word', 'zones:\n  - {file: a, complete: "yes"}\n', /complete must be a `boolean` type/],
-    ['a zone that is no name', 'zones:\n  - {file: a, zone: "a..b"}\n', /must be a domain name, as in hollowmere\.example$/],
+    [
+      'a zone that is no name',
+      'zones:\n  - {file: a, zone: "a..b"}\n',
+      /must be a domain name, as in hollowmere\.example$/,
+    ],
     ['a number for a pattern', 'zones:\n  - 7\n', /must be a file pattern, or an entry with a file$/],
-    ['a port too high', 'vantages:\n  - {label: a, address: 192.0.2.1, port: 70000}\n', /port must be less than or equal to 65535$/],
+    [
+      'a port too high',
+      'vantages:\n  - {label: a, address: 192.0.2.1, port: 70000}\n',
+      /port must be less than or equal to 65535$/,
+    ],
     ['a port as text', 'vantages:\n  - {label: a, address: 192.0.2.1, port: "53"}\n', /port must be a `number` type/],
     ['a vantage without a label', 'vantages:\n  - {address: 192.0.2.1}\n', /label is a required field$/],
     ['zones as a word', 'zones: all\n', /^bramblefront\.yaml:1:1: /],
@@ -74,7 +113,10 @@ describe('bramblefront.yaml', () => {
 
 describe('exceptions and fronts that cannot be', () => {
   test.each<[string, RegExp]>([
-    ['exceptions:\n  - {rule: mx/singel, reason: x}\n', /^bramblefront\.yaml:2:6: .*must be a rule’s code, as in mx\/single; mx\/singel is none$/],
+    [
+      'exceptions:\n  - {rule: mx/singel, reason: x}\n',
+      /^bramblefront\.yaml:2:6: .*must be a rule’s code, as in mx\/single; mx\/singel is none$/,
+    ],
     ['exceptions:\n  - {rule: mx/single}\n', /reason is a required field$/],
     ['exceptions:\n  - {rule: mx/single, reason: x, name: a}\n', /unknown key “name”/],
     ['fronts:\n  - {label: a, ranges: [203.0.113.0/33]}\n', /must be a network, as in 203\.0\.113\.0\/24$/],

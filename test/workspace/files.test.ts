@@ -28,7 +28,12 @@ describe('which zone a bare file is for', () => {
     ['the SOA record’s owner', 'x.zone', `lakepass.example. ${SOA}`, 'lakepass.example.'],
     ['completed by $ORIGIN', 'x.zone', `$ORIGIN example.\nlakepass ${SOA}`, 'lakepass.example.'],
     ['an absolute $ORIGIN', 'part', '$ORIGIN lakepass.example.\nwww 1 A 192.0.2.1\n', 'lakepass.example.'],
-    ['$ORIGIN below the name of the file', 'lakepass.example.zone', '$ORIGIN www.lakepass.example.\n@ 1 A 192.0.2.1\n', 'www.lakepass.example.'],
+    [
+      '$ORIGIN below the name of the file',
+      'lakepass.example.zone',
+      '$ORIGIN www.lakepass.example.\n@ 1 A 192.0.2.1\n',
+      'www.lakepass.example.',
+    ],
     [
       '$ORIGIN and the name of the file differ',
       'lakepass.example.zone',
@@ -43,7 +48,11 @@ describe('which zone a bare file is for', () => {
 
 describe('files under a lock', () => {
   /** A file as it was read before it is locked. */
-  const read = (file: string, text = existsSync(file) ? readFileSync(file) : octets('')) => ({ file, zone: 'a.example.', octets: text })
+  const read = (file: string, text = existsSync(file) ? readFileSync(file) : octets('')) => ({
+    file,
+    zone: 'a.example.',
+    octets: text,
+  })
 
   test('one after the other, each with a copy of what was before', async () => {
     const folder = folderWith({ 'a.zone': 'one' })
@@ -56,8 +65,16 @@ describe('files under a lock', () => {
     await Promise.all([append('-x'), append('-x'), append('-x')])
     expect(readFileSync(file, 'utf8')).toBe('one-x-x-x')
     const copies = readdirSync(join(folder, 'backups/a.example')).sort()
-    expect(copies).toEqual(['2026-11-23T08-00-00-000Z-2_a.zone', '2026-11-23T08-00-00-000Z-3_a.zone', '2026-11-23T08-00-00-000Z_a.zone'])
-    expect(copies.map((copy) => readFileSync(join(folder, 'backups/a.example', copy), 'utf8')).sort()).toEqual(['one', 'one-x', 'one-x-x'])
+    expect(copies).toEqual([
+      '2026-11-23T08-00-00-000Z-2_a.zone',
+      '2026-11-23T08-00-00-000Z-3_a.zone',
+      '2026-11-23T08-00-00-000Z_a.zone',
+    ])
+    expect(copies.map((copy) => readFileSync(join(folder, 'backups/a.example', copy), 'utf8')).sort()).toEqual([
+      'one',
+      'one-x',
+      'one-x-x',
+    ])
     expect(readdirSync(folder).sort()).toEqual(['a.zone', 'backups'])
   })
 
@@ -77,7 +94,9 @@ describe('files under a lock', () => {
   test('a large file that has another name already is copied', async () => {
     const folder = folderWith({ 'a.zone': 'x'.repeat(2_000_000) })
     linkSync(join(folder, 'a.zone'), join(folder, 'other'))
-    const kept = await whileLocked(read(join(folder, 'a.zone')), folder, ({ replace }) => replace(octets('after'), [], new Date(0)))
+    const kept = await whileLocked(read(join(folder, 'a.zone')), folder, ({ replace }) =>
+      replace(octets('after'), [], new Date(0)),
+    )
     writeFileSync(join(folder, 'other'), 'changed')
     expect(readFileSync(kept).length).toBe(2_000_000)
   })
@@ -103,7 +122,9 @@ describe('files under a lock', () => {
     const file = join(folder, 'a.zone')
     await expect(whileLocked(read(file), folder, () => Promise.reject(new Error('inside')))).rejects.toThrow('inside')
     expect(await whileLocked(read(file), folder, async ({ octets: now }) => now.length)).toBe(3)
-    await expect(whileLocked(read(join(folder, 'gone')), folder, async () => 1)).rejects.toThrow(/cannot write .*gone: there is no such file/)
+    await expect(whileLocked(read(join(folder, 'gone')), folder, async () => 1)).rejects.toThrow(
+      /cannot write .*gone: there is no such file/,
+    )
     writeFileSync(`${file}.jnl`, '')
     await expect(whileLocked(read(file), folder, async () => 1)).rejects.toThrow(/has a journal beside it/)
   })
@@ -113,14 +134,18 @@ describe('files under a lock', () => {
     const file = join(folder, 'a.zone')
     const write = (before: string) =>
       whileLocked(read(file), folder, ({ replace }) =>
-        replace(octets('new own'), [{ file: join(folder, 'part'), before: octets(before), octets: octets('new part') }], new Date(0)),
+        replace(
+          octets('new own'),
+          [{ file: join(folder, 'part'), before: octets(before), octets: octets('new part') }],
+          new Date(0),
+        ),
       )
     await expect(write('as it was read')).rejects.toThrow(/part was changed in the meantime; nothing was written/)
-    expect([readFileSync(file, 'utf8'), readFileSync(join(folder, 'part'), 'utf8'), readdirSync(folder).sort()]).toEqual([
-      'own',
-      'changed since',
-      ['a.zone', 'part'],
-    ])
+    expect([
+      readFileSync(file, 'utf8'),
+      readFileSync(join(folder, 'part'), 'utf8'),
+      readdirSync(folder).sort(),
+    ]).toEqual(['own', 'changed since', ['a.zone', 'part']])
     await write('changed since')
     expect([readFileSync(file, 'utf8'), readFileSync(join(folder, 'part'), 'utf8')]).toEqual(['new own', 'new part'])
   })
@@ -130,7 +155,9 @@ describe('files under a lock', () => {
     const from = join(folder, 'z/a.zone')
     expect(includer(false)('parts/p', from)).toEqual({ file: join(folder, 'z/parts/p'), octets: Buffer.from('inside') })
     expect(includer(false)('../secret', from)).toEqual({ failed: expect.stringContaining('outside the folder') })
-    expect(includer(false)(join(folder, 'secret'), from)).toEqual({ failed: expect.stringContaining('outside the folder') })
+    expect(includer(false)(join(folder, 'secret'), from)).toEqual({
+      failed: expect.stringContaining('outside the folder'),
+    })
     expect(includer(true)('../secret', from)).toEqual({ file: join(folder, 'secret'), octets: Buffer.from('outside') })
     expect(includer(false)('parts', from)).toEqual({ failed: 'it is a folder, not a file' })
   })
@@ -154,8 +181,14 @@ test('a workspace is found from below, and its files in the order of their names
 })
 
 describe('views', () => {
-  const file = (name: string, view?: string) => ({ zone: `${name.replace(/\d/, '')}.example.`, file: name, octets: new Uint8Array(), view })
-  const names = (...files: ReturnType<typeof file>[]): string[][] => viewsOf(files).map((view) => view.map((each) => each.file))
+  const file = (name: string, view?: string) => ({
+    zone: `${name.replace(/\d/, '')}.example.`,
+    file: name,
+    octets: new Uint8Array(),
+    view,
+  })
+  const names = (...files: ReturnType<typeof file>[]): string[][] =>
+    viewsOf(files).map((view) => view.map((each) => each.file))
   test.each<[string, ReturnType<typeof file>[], string[][]]>([
     ['none', [file('a'), file('b')], [['a', 'b']]],
     [

@@ -11,7 +11,10 @@ import { counted, Page, printJson } from '../output/page.ts'
 import type { SourceOptions } from './source.ts'
 
 /** Brings an existing zone file, and what it includes, into the workspace: copied as it is, to the last octet. */
-export async function adopt(options: SourceOptions & { file: string; json?: boolean }, command: Command): Promise<void> {
+export async function adopt(
+  options: SourceOptions & { file: string; json?: boolean },
+  command: Command,
+): Promise<void> {
   const folder = options.workspace ?? findWorkspace(process.cwd())
   if (!folder) throw new Trouble('there is no workspace here (no bramblefront.yaml): make one with: bramblefront init')
   const kept = await openWorkspace(folder)
@@ -22,10 +25,17 @@ export async function adopt(options: SourceOptions & { file: string; json?: bool
   const home = dirname(resolve(options.file))
   const copies = zones.sources.map(({ file: from }, i) => ({
     from,
-    to: join(folder, 'zones', i === 0 ? `${bare(foldName(file.zone)).replaceAll('/', '-')}.zone` : relative(home, resolve(from))),
+    to: join(
+      folder,
+      'zones',
+      i === 0 ? `${bare(foldName(file.zone)).replaceAll('/', '-')}.zone` : relative(home, resolve(from)),
+    ),
   }))
   const outside = copies.find(({ to }) => relative(join(folder, 'zones'), to).startsWith('..'))
-  if (outside) throw new Trouble(`${outside.from} lies outside the folder of ${options.file}, so it cannot be copied along; nothing was changed`)
+  if (outside)
+    throw new Trouble(
+      `${outside.from} lies outside the folder of ${options.file}, so it cannot be copied along; nothing was changed`,
+    )
   const there = copies.find(({ to }) => existsSync(to))
   if (there) throw new Trouble(`${shownPath(there.to)} is there already; nothing was changed`)
   const made: string[] = []
@@ -42,14 +52,24 @@ export async function adopt(options: SourceOptions & { file: string; json?: bool
   const named = (await openWorkspace(folder)).files.some((each) => resolve(each.file) === resolve(copies[0].to))
   const { counts } = await check(zones)
   if (options.json) {
-    printJson({ format: 1, zone: foldName(file.zone), files: copies.map(({ to }) => shownPath(to)), records: zones.count, counts, kept: named })
+    printJson({
+      format: 1,
+      zone: foldName(file.zone),
+      files: copies.map(({ to }) => shownPath(to)),
+      records: zones.count,
+      counts,
+      kept: named,
+    })
     return
   }
   const page = new Page(command)
   page.text(
     `${bare(file.zone)}: ${counted(zones.count, 'record')}, now in ${copies.map(({ to }) => shownPath(to)).join(', ')}. ${options.file} stays as it is.`,
   )
-  if (!named) page.text(`bramblefront.yaml does not name that file: add “- zones/${bare(foldName(file.zone))}.zone” to its zones.`)
+  if (!named)
+    page.text(
+      `bramblefront.yaml does not name that file: add “- zones/${bare(foldName(file.zone))}.zone” to its zones.`,
+    )
   page.text(`A first look: ${countsText(counts)}. Next: bramblefront check, bramblefront show ${bare(file.zone)}`)
   page.print()
 }

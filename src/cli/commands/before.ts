@@ -8,11 +8,18 @@ import { bareFiles, type ZoneFile } from '../../workspace/workspace.ts'
 import type { Chosen, SourceOptions } from './source.ts'
 
 /** The states of a zone before its last changes, by its backups: of the workspace, or beside the bare file. */
-export function statesBefore(what: string | undefined, options: SourceOptions, { workspace }: Chosen, zone: Zone): History {
+export function statesBefore(
+  what: string | undefined,
+  options: SourceOptions,
+  { workspace }: Chosen,
+  zone: Zone,
+): History {
   const file: ZoneFile | undefined = workspace
     ? workspace.files.find((each) => foldName(each.zone) === foldName(zone.name))
     : what === undefined
       ? undefined
       : bareFiles([what], options.zone)[0]
-  return file ? earlierStates(workspace?.folder ?? folderOf(file.file), file, options.includeAnywhere) : { states: [], more: false }
+  return file
+    ? earlierStates(workspace?.folder ?? folderOf(file.file), file, options.includeAnywhere)
+    : { states: [], more: false }
 }

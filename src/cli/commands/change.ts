@@ -103,7 +103,12 @@ export async function applyChange(
     if (kept !== undefined) file.octets = edited.octets
     return {
       zone,
-      sets: changes.map(({ owner, type }, i) => ({ owner, type, before: setsBefore[i], after: setAt(zones, zone, owner, type) })),
+      sets: changes.map(({ owner, type }, i) => ({
+        owner,
+        type,
+        before: setsBefore[i],
+        after: setAt(zones, zone, owner, type),
+      })),
       found,
       refused,
       same,
@@ -135,17 +140,31 @@ export function render(results: readonly Result[], options: ChangeOptions, comma
 }
 
 /** A set that stays as it is while the zones change. */
-const copyOf = (set: RecordSet | undefined): RecordSet | undefined => set && { ...set, data: set.data.map((data) => data.slice()) }
+const copyOf = (set: RecordSet | undefined): RecordSet | undefined =>
+  set && { ...set, data: set.data.map((data) => data.slice()) }
 
 /** An included file that other kept zones include too: changing it changes them. The person is asked; without one, it is refused. */
-async function refuseShared(zones: Zones, index: number, included: { file: string }[], options: ChangeOptions): Promise<void> {
+async function refuseShared(
+  zones: Zones,
+  index: number,
+  included: { file: string }[],
+  options: ChangeOptions,
+): Promise<void> {
   for (const { file } of included) {
-    const others = new Set(zones.sources.filter((source) => source.file === file && source.zone !== index).map((source) => bare(zones.zones[source.zone].name)))
+    const others = new Set(
+      zones.sources
+        .filter((source) => source.file === file && source.zone !== index)
+        .map((source) => bare(zones.zones[source.zone].name)),
+    )
     if (others.size === 0) continue
     if (
       !options.json &&
       !options.dryRun &&
-      (await agreedTo(printable(`The set stands in ${file}, which these zones include, too: ${[...others].join(', ')}. Change it for all of them?`)))
+      (await agreedTo(
+        printable(
+          `The set stands in ${file}, which these zones include, too: ${[...others].join(', ')}. Change it for all of them?`,
+        ),
+      ))
     )
       continue
     throw new Trouble(
@@ -156,7 +175,13 @@ async function refuseShared(zones: Zones, index: number, included: { file: strin
 
 /** The zones that a call may change, and where backups go. */
 export async function targetOf(options: ChangeOptions): Promise<Target> {
-  if (options.file) return { folder: folderOf(options.file), files: bareFiles([options.file], options.zone), bareFile: true, around: {} }
+  if (options.file)
+    return {
+      folder: folderOf(options.file),
+      files: bareFiles([options.file], options.zone),
+      bareFile: true,
+      around: {},
+    }
   const workspace = await needWorkspace(options)
   return { ...workspace, bareFile: false }
 }
@@ -168,13 +193,17 @@ export function zoneFor(typed: string, zones: Zones, options: ChangeOptions): Zo
   const owner = ascii.name
   const stated = options.zone && !options.file ? zoneNamed(zones, options.zone) : undefined
   const absolute = owner.endsWith('.') ? owner : `${owner}.`
-  const ends = zones.zones.filter((each) => isAtOrBelow(absolute, each.name)).sort((a, b) => b.wire.length - a.wire.length)
+  const ends = zones.zones
+    .filter((each) => isAtOrBelow(absolute, each.name))
+    .sort((a, b) => b.wire.length - a.wire.length)
   if (ends[0] && (!stated || stated === ends[0] || !isAtOrBelow(absolute, stated.name))) return ends[0]
   const names = zones.zones.map((each) => bare(each.name)).join(', ')
   if (owner.endsWith('.') && !stated) throw new Trouble(`${owner} is in no kept zone; kept: ${names}`)
   if (stated) return stated
   if (zones.zones.length === 1) return zones.zones[0]
-  throw new Trouble(`${owner} ends in no kept zone’s name, and there are several it could be relative to: state one with --zone (kept: ${names})`)
+  throw new Trouble(
+    `${owner} ends in no kept zone’s name, and there are several it could be relative to: state one with --zone (kept: ${names})`,
+  )
 }
 
 /** What was typed, or trouble that says what is wrong with it. */
@@ -227,9 +256,23 @@ export interface Result {
   beside?: { path: string; what: string; written: boolean }
 }
 
-const setJson = (set: RecordSet | undefined): object | null => (set ? { ttl: set.ttl, records: set.data.map((data) => rdataText(set.type, data)) } : null)
+const setJson = (set: RecordSet | undefined): object | null =>
+  set ? { ttl: set.ttl, records: set.data.map((data) => rdataText(set.type, data)) } : null
 
-function document({ zone, sets, found, refused, same, kept, serial, dryRun, file, included, notes, beside }: Result): object {
+function document({
+  zone,
+  sets,
+  found,
+  refused,
+  same,
+  kept,
+  serial,
+  dryRun,
+  file,
+  included,
+  notes,
+  beside,
+}: Result): object {
   return {
     format: 1,
     zone: foldName(zone.name),
@@ -239,7 +282,12 @@ function document({ zone, sets, found, refused, same, kept, serial, dryRun, file
     refused,
     unchanged: same,
     dryRun,
-    sets: sets.map(({ owner, type, before, after }) => ({ owner: foldName(owner), type: typeText(type), before: setJson(before), after: setJson(after) })),
+    sets: sets.map(({ owner, type, before, after }) => ({
+      owner: foldName(owner),
+      type: typeText(type),
+      before: setJson(before),
+      after: setJson(after),
+    })),
     serial: serial ?? null,
     kept: kept === undefined ? null : shownPath(kept),
     added: found.added.map(findingJson),
@@ -253,7 +301,9 @@ function report(page: Page, result: Result, last: boolean): void {
   const { colour } = page
   const { zone, sets, found, refused, same, kept, serial, file } = result
   for (const { owner, type, before, after } of sets) {
-    page.line(`${colour.bold(printable(`${bothWays(owner)} ${typeText(type)}`))}  ${colour.dim(printable([...result.included, file].join(', ')))}`)
+    page.line(
+      `${colour.bold(printable(`${bothWays(owner)} ${typeText(type)}`))}  ${colour.dim(printable([...result.included, file].join(', ')))}`,
+    )
     side(page, 'before', type, before, colour.red)
     side(page, refused ? 'asked' : 'after', type, after, colour.green)
     page.line()
@@ -266,7 +316,8 @@ function report(page: Page, result: Result, last: boolean): void {
   }
   for (const note of result.notes) page.text(note)
   if (result.beside?.written) page.text(`${result.beside.what}: ${result.beside.path}`)
-  else if (result.beside) page.text(`${result.beside.path} was not written; what is made of it above is for show alone.`)
+  else if (result.beside)
+    page.text(`${result.beside.path} was not written; what is made of it above is for show alone.`)
   if (result.notes.length > 0 || result.beside) page.line()
   const errors = found.added.filter((each) => each.severity === 'error').length
   if (refused)
@@ -277,13 +328,25 @@ function report(page: Page, result: Result, last: boolean): void {
   else if (kept === undefined) page.text('A dry run: nothing was written.')
   else {
     if (errors > 0 && result.force) page.text(`Written although it adds ${counted(errors, 'error')}, as --force asked.`)
-    page.text(`Written.${serial ? ` Serial ${serial.before} → ${serial.after}.` : ''} The file as it was is kept in ${shownPath(kept)}`)
-    if (last) page.text(`Next: let the server read the file anew, then: bramblefront confirm ${result.bareFile ? `${file} --at ADDRESS` : bare(zone.name)}`)
+    page.text(
+      `Written.${serial ? ` Serial ${serial.before} → ${serial.after}.` : ''} The file as it was is kept in ${shownPath(kept)}`,
+    )
+    if (last)
+      page.text(
+        `Next: let the server read the file anew, then: bramblefront confirm ${result.bareFile ? `${file} --at ADDRESS` : bare(zone.name)}`,
+      )
   }
 }
 
-function side(page: Page, word: string, type: number, set: RecordSet | undefined, paint: (text: string) => string): void {
+function side(
+  page: Page,
+  word: string,
+  type: number,
+  set: RecordSet | undefined,
+  paint: (text: string) => string,
+): void {
   const lead = `  ${page.colour.dim(word.padEnd(6))}  `
   if (!set) page.line(`${lead}(none)`)
-  for (const [i, data] of (set?.data ?? []).entries()) page.line((i === 0 ? lead : ' '.repeat(10)) + paint(printable(`${set?.ttl} ${rdataText(type, data)}`)))
+  for (const [i, data] of (set?.data ?? []).entries())
+    page.line((i === 0 ? lead : ' '.repeat(10)) + paint(printable(`${set?.ttl} ${rdataText(type, data)}`)))
 }

@@ -53,18 +53,33 @@ export async function check(what: string[], options: CheckOptions, command: Comm
   const live = options.live || options.at ? await (await import('./live.ts')).liveLookups(options) : undefined
   if (live) checked.around.lookup = live.lookup
   const { zones, result } = await runViews(checked, options).finally(() => live?.close())
-  const selection: Selection = { least, only: codesOf(options.only), except: codesOf(options.except), names: checked.names, files: checked.asked }
+  const selection: Selection = {
+    least,
+    only: codesOf(options.only),
+    except: codesOf(options.except),
+    names: checked.names,
+    files: checked.asked,
+  }
   const found = selected(result.findings, selection)
   const allowed = result.allowed.filter(({ finding }) => selected([finding], selection).length > 0)
   const counts = countsOf(found)
-  process.exitCode = result.findings.some(({ rule }) => rule === INTERNAL_ERROR) ? 2 : found.some((each) => isAtLeast(each, failOn)) ? 1 : 0
+  process.exitCode = result.findings.some(({ rule }) => rule === INTERNAL_ERROR)
+    ? 2
+    : found.some((each) => isAtLeast(each, failOn))
+      ? 1
+      : 0
   if (options.fix) {
     const { fix } = await import('./fix.ts')
     await fix(checked, zones, found, result.findings, options, command)
     return
   }
   if (form === 'json') {
-    printJson({ format: 1, findings: found.map(findingJson), counts, allowed: allowed.map(({ finding, reason }) => ({ ...findingJson(finding), reason })) })
+    printJson({
+      format: 1,
+      findings: found.map(findingJson),
+      counts,
+      allowed: allowed.map(({ finding, reason }) => ({ ...findingJson(finding), reason })),
+    })
     return
   }
   if (form === 'sarif') {
@@ -78,9 +93,12 @@ export async function check(what: string[], options: CheckOptions, command: Comm
   const files = checked.files.filter(({ file }) => !checked.asked || checked.asked.has(file))
   const about = files.length === 1 ? files[0].file : counted(files.length, 'zone')
   const where =
-    checked.names.length > 0 ? `${checked.names.map(bare).join(', ')} and what is below` : `${counted(recordsIn(zones, checked.asked), 'record')} in ${about}`
+    checked.names.length > 0
+      ? `${checked.names.map(bare).join(', ')} and what is below`
+      : `${counted(recordsIn(zones, checked.asked), 'record')} in ${about}`
   page.text(`${where}: ${countsText(counts)}${allowed.length > 0 ? `; ${allowed.length} allowed` : ''}.`)
-  if (found.some((each) => each.repair)) page.text(`Next: ${nextCall(what, options)} puts right what has one right answer (it asks first).`)
+  if (found.some((each) => each.repair))
+    page.text(`Next: ${nextCall(what, options)} puts right what has one right answer (it asks first).`)
   else if (first) page.text(`More on a rule: bramblefront explain ${first.rule}`)
   page.print()
 }
@@ -126,7 +144,9 @@ function codesOf(words: string[] | undefined): string[] | undefined {
   const codes = words?.flatMap((word) => word.split(',')).map((word) => word.trim().toLowerCase())
   const unknown = codes?.find((code) => !isCode(code))
   if (unknown !== undefined) {
-    throw new Trouble(`${unknown} is no rule and no family of rules; is ${closest(unknown, codeWords())} meant? “bramblefront explain” lists them all`)
+    throw new Trouble(
+      `${unknown} is no rule and no family of rules; is ${closest(unknown, codeWords())} meant? “bramblefront explain” lists them all`,
+    )
   }
   return codes
 }
@@ -177,11 +197,17 @@ export async function runViews(
   options: CheckOptions,
   instead?: ReadonlyMap<string, Uint8Array>,
 ): Promise<{ zones: Zones; result: CheckResult }> {
-  const progress = files.length < MANY ? undefined : await (await import('../output/progress.ts')).progressBar('reading', files.length, MANY)
+  const progress =
+    files.length < MANY
+      ? undefined
+      : await (await import('../output/progress.ts')).progressBar('reading', files.length, MANY)
   const runs: { zones: Zones; result: CheckResult }[] = []
   for (const view of viewsOf(files)) {
     const zones = loadZones(view, options.includeAnywhere, progress && (() => progress.increment()), instead)
-    runs.push({ zones, result: await runRules(zones, { ...around, now: new Date(), published: publishedOf(view, options) }) })
+    runs.push({
+      zones,
+      result: await runRules(zones, { ...around, now: new Date(), published: publishedOf(view, options) }),
+    })
   }
   progress?.stop()
   return { zones: runs[0].zones, result: joinedResults(runs.map(({ result }) => result)) }
@@ -193,8 +219,12 @@ function publishedOf(files: readonly ZoneFile[], options: CheckOptions): Zones |
   if (published === undefined) return undefined
   if (!existsSync(published)) throw new Trouble(`--published ${published}: there is no such folder`)
   const there = files.flatMap((file) => {
-    const path = [join(published, relative(process.cwd(), file.file)), join(published, basename(file.file))].find(existsSync)
-    return path === undefined ? [] : [{ ...file, octets: bareFiles([path], file.zone)[0].octets, file: shownPath(resolve(path)) }]
+    const path = [join(published, relative(process.cwd(), file.file)), join(published, basename(file.file))].find(
+      existsSync,
+    )
+    return path === undefined
+      ? []
+      : [{ ...file, octets: bareFiles([path], file.zone)[0].octets, file: shownPath(resolve(path)) }]
   })
   if (there.length === 0) throw new Trouble(`--published ${published}: none of the zone files is there`)
   return loadZones(there, options.includeAnywhere)

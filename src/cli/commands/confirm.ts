@@ -53,10 +53,13 @@ const WRONG: readonly StandingWord[] = ['wrong', 'split', 'overdue', 'not-publis
 /** Asks every vantage for every set, and compares. Exit status 1 where something is wrong, 3 where only the asking failed, 4 where it is settling. */
 export async function confirm(what: string | undefined, options: Options, command: Command): Promise<void> {
   const samples = Number(options.samples ?? 1)
-  if (!(Number.isInteger(samples) && samples >= 1 && samples <= 100)) throw new Trouble(`--samples ${options.samples} must be a number from 1 to 100`)
+  if (!(Number.isInteger(samples) && samples >= 1 && samples <= 100))
+    throw new Trouble(`--samples ${options.samples} must be a number from 1 to 100`)
   const span = options.deadline === undefined ? undefined : statedSpan(options.deadline)
   if (options.deadline !== undefined && (span === undefined || !options.watch))
-    throw new Trouble(options.watch ? `--deadline ${options.deadline} must be a time, as in 30m or 2h` : '--deadline goes with --watch')
+    throw new Trouble(
+      options.watch ? `--deadline ${options.deadline} must be a time, as in 30m or 2h` : '--deadline goes with --watch',
+    )
   const source = await choose(what, options)
   const folder = source.workspace?.folder
   const memory = new Memory(folder === undefined ? [] : readLog(folder))
@@ -125,7 +128,11 @@ export async function confirm(what: string | undefined, options: Options, comman
   else report(command, confirmed, options.all === true)
 }
 
-const UNFOUND = { transport: 'udp', tookMs: 0, trouble: { kind: 'no-reply', detail: 'no address is known of it' } } as const
+const UNFOUND = {
+  transport: 'udp',
+  tookMs: 0,
+  trouble: { kind: 'no-reply', detail: 'no address is known of it' },
+} as const
 
 /** Waits, or less long where everything shall stop. */
 function sleep(seconds: number, signal: AbortSignal): Promise<void> {
@@ -151,7 +158,10 @@ async function plan(
   confirmed: Confirmed,
 ): Promise<void> {
   const { zones, chosen, workspace, name } = source
-  const whom = options.onlyAuthoritative && !options.at ? { ...whomToAsk(undefined, workspace), authoritative: true } : whomToAsk(options.at, workspace)
+  const whom =
+    options.onlyAuthoritative && !options.at
+      ? { ...whomToAsk(undefined, workspace), authoritative: true }
+      : whomToAsk(options.at, workspace)
   const askOptions = { limitMs: limitOf(options), rate: rateOf(options.rate) }
   const asker = (vantage: Vantage): Asker => {
     let made = askers.get(vantage.label)
@@ -170,7 +180,9 @@ async function plan(
     const parties: Party[] = [
       ...found.servers.map(({ label, server }) => ({ label, server, role: 'authoritative' as const })),
       ...found.unfound.map((server) => ({ label: bare(server), server, role: 'authoritative' as const })),
-      ...whom.vantages.map(({ label }): Party => ({ label, ...(label.startsWith('system ') ? { role: 'resolver' } : {}) })),
+      ...whom.vantages.map(
+        ({ label }): Party => ({ label, ...(label.startsWith('system ') ? { role: 'resolver' } : {}) }),
+      ),
     ]
     if (parties.length === 0)
       throw new Trouble(

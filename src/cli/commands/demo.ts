@@ -26,7 +26,11 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
   const run = async (expected: number, ...args: string[]): Promise<void> => {
     if (!options.json) {
       page.line()
-      page.line(page.colour.bold(`$ bramblefront ${args.map((arg) => (/^[\w./:@-]+$/.test(arg) ? arg : `'${arg}'`)).join(' ')}`))
+      page.line(
+        page.colour.bold(
+          `$ bramblefront ${args.map((arg) => (/^[\w./:@-]+$/.test(arg) ? arg : `'${arg}'`)).join(' ')}`,
+        ),
+      )
       page.print()
     }
     let stdout = ''
@@ -48,7 +52,8 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
     }
     if (status !== expected) throw new Trouble(`the demo expected exit status ${expected} there: please report this`, 1)
   }
-  const put = (zone: string): void => cpSync(join(material, 'zones', `${zone}.zone`), join(folder, 'zones', `${zone}.zone`))
+  const put = (zone: string): void =>
+    cpSync(join(material, 'zones', `${zone}.zone`), join(folder, 'zones', `${zone}.zone`))
   try {
     say('Hollowmere Ferries hand you their zone file. What is wrong with it?')
     cpSync(join(material, 'zones', 'hollowmere.example.zone'), join(folder, 'hollowmere.example.zone'))
@@ -64,7 +69,10 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
     const said = (key: string): string => new RegExp(`^${key}:\\n(?:  .*\\n)+`, 'm').exec(stated)![0]
     writeFileSync(
       config,
-      ['fronts', 'follows', 'exceptions'].reduce((text, key) => text.replace(`${key}: []\n`, said(key)), readFileSync(config, 'utf8')),
+      ['fronts', 'follows', 'exceptions'].reduce(
+        (text, key) => text.replace(`${key}: []\n`, said(key)),
+        readFileSync(config, 'utf8'),
+      ),
     )
 
     say('The exchange must be the host itself, in both zones that use it.')
@@ -76,7 +84,9 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
     say('A key of the line’s own, beside those of its services; and the next one, for when it is due.')
     await run(0, 'write', 'dkim', 'hollowmere.example', '--selector', 'ferry1')
     await run(0, 'write', 'dkim', 'hollowmere.example', '--rotate')
-    say('Reports were good for weeks: the policy takes one step. That of the freight domain reports to another domain, which must agree.')
+    say(
+      'Reports were good for weeks: the policy takes one step. That of the freight domain reports to another domain, which must agree.',
+    )
     await run(0, 'write', 'dmarc', 'hollowmere.example', '--next')
     await run(0, 'write', 'dmarc', 'hollowmere-freight.example', '--next')
     say('The parked domain says everywhere that it does no mail.')
@@ -96,19 +106,31 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
     await run(0, 'check')
     await run(0, 'show', 'hollowmere.example')
 
-    say('A domain is taken over, with everything that its former host had put in. First what is sure to break; then what has one right answer is put right.')
+    say(
+      'A domain is taken over, with everything that its former host had put in. First what is sure to break; then what has one right answer is put right.',
+    )
     for (const zone of ['hollowmere-rail.example', 'quay.hollowmere-rail.example', '2.0.192.in-addr.arpa']) put(zone)
     await run(1, 'check', 'hollowmere-rail.example', '--severity', 'error')
     await run(1, 'check', 'hollowmere-rail.example', '--fix', '--yes')
-    for (const zone of ['hollowmere-rail.example', 'quay.hollowmere-rail.example', '2.0.192.in-addr.arpa']) rmSync(join(folder, 'zones', `${zone}.zone`))
+    for (const zone of ['hollowmere-rail.example', 'quay.hollowmere-rail.example', '2.0.192.in-addr.arpa'])
+      rmSync(join(folder, 'zones', `${zone}.zone`))
 
-    say('Upland’s two name servers still have the files of yesterday, and a resolver has asked them this morning. All of them are played here.')
+    say(
+      'Upland’s two name servers still have the files of yesterday, and a resolver has asked them this morning. All of them are played here.',
+    )
     const started = Date.now()
     const network = new Network(() => (Date.now() - started) / 1000 + skipped)
-    const elsewhere = ['upland-dns', 'larkpost', 'quillwing'].map((name) => join(material, 'elsewhere', `${name}.example.zone`))
-    const serves = (address: string, ...files: string[]): void => network.server(address, loadZones(bareFiles([...files, ...elsewhere])))
-    const before = ['hollowmere', 'hollowmere-freight', 'lakepass'].map((name) => join(material, 'zones', `${name}.example.zone`))
-    const written = ['hollowmere', 'hollowmere-freight', 'lakepass'].map((name) => join(folder, 'zones', `${name}.example.zone`))
+    const elsewhere = ['upland-dns', 'larkpost', 'quillwing'].map((name) =>
+      join(material, 'elsewhere', `${name}.example.zone`),
+    )
+    const serves = (address: string, ...files: string[]): void =>
+      network.server(address, loadZones(bareFiles([...files, ...elsewhere])))
+    const before = ['hollowmere', 'hollowmere-freight', 'lakepass'].map((name) =>
+      join(material, 'zones', `${name}.example.zone`),
+    )
+    const written = ['hollowmere', 'hollowmere-freight', 'lakepass'].map((name) =>
+      join(folder, 'zones', `${name}.example.zone`),
+    )
     const [NS1, NS2, RESOLVER] = ['198.51.100.53', '203.0.113.53', '192.0.2.3']
     network.server('198.51.100.1', loadZones(bareFiles([join(material, 'elsewhere', 'example.zone')])))
     serves(NS1, ...before)
@@ -119,7 +141,12 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
       const port = (address: string): string => `address: 127.0.0.1, port: ${ports.get(address)!.port}`
       const vantages = `vantages:\n  - authoritative\n  - {label: lake-office, ${port(RESOLVER)}}\n`
       const servers = `servers:\n  - {name: ns1.upland-dns.example, ${port(NS1)}}\n  - {name: ns2.upland-dns.example, ${port(NS2)}}\n  - {name: ns.registry.example, ${port('198.51.100.1')}}\n`
-      writeFileSync(config, readFileSync(config, 'utf8').replace('vantages:\n  - authoritative\n  - system\n', vantages).replace('servers: []\n', servers))
+      writeFileSync(
+        config,
+        readFileSync(config, 'utf8')
+          .replace('vantages:\n  - authoritative\n  - system\n', vantages)
+          .replace('servers: []\n', servers),
+      )
       const mail = ['confirm', 'office.hollowmere.example'] as const
       await askNow(ports.get(RESOLVER)!.port)
 
@@ -138,9 +165,19 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
       skipped = 3700
       await run(0, 'confirm', 'hollowmere.example')
 
-      say('What do the services’ own records cost? And would mail pass: the office’s own, a newsletter, and one that somebody forges?')
+      say(
+        'What do the services’ own records cost? And would mail pass: the office’s own, a newsletter, and one that somebody forges?',
+      )
       await run(0, 'show', 'hollowmere.example', '--live')
-      await run(0, 'sender', '192.0.2.25', '--envelope', 'crew@hollowmere.example', '--signed-by', 'hollowmere.example:ferry1')
+      await run(
+        0,
+        'sender',
+        '192.0.2.25',
+        '--envelope',
+        'crew@hollowmere.example',
+        '--signed-by',
+        'hollowmere.example:ferry1',
+      )
       await run(
         0,
         'sender',
@@ -154,7 +191,9 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
       )
       await run(1, 'sender', '203.0.113.9', '--envelope', 'crew@hollowmere.example')
 
-      say('A kiosk for the pier. Somebody types it into the host’s web form, with the whole name, and the form adds the zone’s once more.')
+      say(
+        'A kiosk for the pier. Somebody types it into the host’s web form, with the whole name, and the form adds the zone’s once more.',
+      )
       await run(0, 'write', 'address', 'pier-kiosk.hollowmere.example', '192.0.2.41', '--ttl', '10m')
       const form = join(folder, 'form', 'hollowmere.example.zone')
       mkdirSync(dirname(form))
@@ -162,14 +201,20 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
       for (const address of [NS1, NS2]) serves(address, form, ...written.slice(1))
       await run(1, 'confirm', 'pier-kiosk.hollowmere.example')
 
-      say('Put right there; and a moment later everybody has it. Nobody had asked the resolver for it before, so nobody has to wait.')
+      say(
+        'Put right there; and a moment later everybody has it. Nobody had asked the resolver for it before, so nobody has to wait.',
+      )
       for (const address of [NS1, NS2]) serves(address, ...written)
       await run(0, 'confirm', 'pier-kiosk.hollowmere.example', '--watch', '--deadline', '10s')
     } finally {
       await close()
     }
     if (options.json) printJson({ format: 1, steps })
-    say(options.keep ? `That was the story. Its folder: ${folder}` : 'That was the story. Its folder is gone again (--keep leaves it there).')
+    say(
+      options.keep
+        ? `That was the story. Its folder: ${folder}`
+        : 'That was the story. Its folder is gone again (--keep leaves it there).',
+    )
   } finally {
     if (!options.keep) rmSync(folder, { recursive: true, force: true })
   }
@@ -179,6 +224,7 @@ export async function demo(options: { keep?: boolean; json?: boolean }, command:
 async function askNow(port: number): Promise<void> {
   const { Asker } = await import('../../net/ask.ts')
   const asker = new Asker({ label: 'morning', address: '127.0.0.1', port })
-  for (const name of ['hollowmere.example.', 'office.hollowmere.example.']) for (const type of [TYPE.MX, TYPE.TXT, TYPE.A]) await asker.ask(name, type)
+  for (const name of ['hollowmere.example.', 'office.hollowmere.example.'])
+    for (const type of [TYPE.MX, TYPE.TXT, TYPE.A]) await asker.ask(name, type)
   asker.close()
 }

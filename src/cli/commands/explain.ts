@@ -88,9 +88,13 @@ function assumed({ traits, published, around }: Exclude<Example, string>): strin
           .map(([key, value]) => `${key}: ${value}`)
           .join(', ')}`,
     ),
-    ...(around?.fronts ?? []).map(({ label, ranges, names }) => `; bramblefront.yaml: front ${label}, ${[...ranges, ...names].join(', ')}`),
+    ...(around?.fronts ?? []).map(
+      ({ label, ranges, names }) => `; bramblefront.yaml: front ${label}, ${[...ranges, ...names].join(', ')}`,
+    ),
     ...(around?.follows ?? []).map(({ owner, target }) => `; bramblefront.yaml: ${owner} follows ${target}`),
-    ...(around?.exceptions ?? []).map(({ rule, at, reason }) => `; bramblefront.yaml: allowed is ${rule}${at ? ` at ${at}` : ''} (${reason})`),
+    ...(around?.exceptions ?? []).map(
+      ({ rule, at, reason }) => `; bramblefront.yaml: allowed is ${rule}${at ? ` at ${at}` : ''} (${reason})`,
+    ),
     ...(around?.now ? [`; checked on ${around.now.toISOString().slice(0, 10)}`] : []),
     ...Object.entries(published ?? {}).flatMap(([zone, text]) => [
       `; published before, of ${zone}:`,

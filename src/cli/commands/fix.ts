@@ -42,7 +42,8 @@ export async function fix(
       const file = checked.files.find((one) => one.file === each.zone.file)!
       const folder = checked.folder ?? dirname(file.file)
       await whileLocked({ ...file, zone: each.zone.name }, folder, async ({ octets, replace }) => {
-        if (octets !== file.octets) throw new Trouble(`${file.file} was changed in the meantime; it was left as it is: call again`)
+        if (octets !== file.octets)
+          throw new Trouble(`${file.file} was changed in the meantime; it was left as it is: call again`)
         kept.push(await replace(each.octets, each.included, now))
       })
     }
@@ -60,13 +61,18 @@ export async function fix(
     return
   }
   if (count === 0)
-    page.text(found.length === 0 ? 'Nothing found, so nothing to put right.' : 'Nothing here has exactly one right answer: the findings are for you to decide.')
+    page.text(
+      found.length === 0
+        ? 'Nothing found, so nothing to put right.'
+        : 'Nothing here has exactly one right answer: the findings are for you to decide.',
+    )
   else if (write)
     page.text(
       `Written: ${counted(count, 'finding')} put right in ${counted(done.length, 'zone')}. The ${kept.length === 1 ? 'file as it was is' : 'files as they were are'} kept in ${kept.map(shownPath).join(', ')}`,
     )
   else page.text('Nothing was written.')
-  if (standing.length > 0 && write) page.text(`${counted(standing.length, 'finding')} left to decide: bramblefront check`)
+  if (standing.length > 0 && write)
+    page.text(`${counted(standing.length, 'finding')} left to decide: bramblefront check`)
   page.print()
 }
 
@@ -89,7 +95,10 @@ async function proven(
   for (;;) {
     const tried = repaired(zones, candidates, now, includer(options.includeAnywhere === true))
     if (tried.done.length === 0) return { done: [], left: [...left, ...tried.left] }
-    const after = checked.files.map((file) => ({ ...file, octets: tried.done.find(({ zone }) => zone.file === file.file)?.octets ?? file.octets }))
+    const after = checked.files.map((file) => ({
+      ...file,
+      octets: tried.done.find(({ zone }) => zone.file === file.file)?.octets ?? file.octets,
+    }))
     const instead = new Map(tried.done.flatMap(({ included }) => included.map((each) => [each.file, each.octets])))
     const { result } = await runViews({ ...checked, files: after }, options, instead)
     const fresh = result.findings.find((each) => each.severity === 'error' && !before.has(sense(each)))
@@ -97,8 +106,13 @@ async function proven(
     const there = tried.done.flatMap((each) => each.findings).filter(({ owner }) => owner === fresh.owner)
     const sameSet = there.filter(({ type }) => type === fresh.type)
     const culprits = sameSet.length > 0 ? sameSet : there
-    if (culprits.length === 0) throw new Trouble(`the repairs would bring an error of their own (${fresh.rule}: ${fresh.message}); nothing was written`)
-    left.push(...culprits.map((finding) => ({ finding, why: `after it there would be ${fresh.rule}: ${fresh.message}` })))
+    if (culprits.length === 0)
+      throw new Trouble(
+        `the repairs would bring an error of their own (${fresh.rule}: ${fresh.message}); nothing was written`,
+      )
+    left.push(
+      ...culprits.map((finding) => ({ finding, why: `after it there would be ${fresh.rule}: ${fresh.message}` })),
+    )
     candidates = candidates.filter((each) => !culprits.includes(each))
   }
 }
@@ -111,8 +125,14 @@ async function difference(page: Page, file: string, before: Uint8Array, after: U
   for (const { oldStart, newStart, lines } of hunks) {
     let [from, to] = [oldStart, newStart]
     for (const line of lines) {
-      if (line.startsWith('-')) page.line(page.colour.red(`  ${String(from++).padStart(5)} was  ${printable(line.slice(1).replace(/\r$/, ''))}`))
-      else if (line.startsWith('+')) page.line(page.colour.green(`  ${String(to++).padStart(5)} now  ${printable(line.slice(1).replace(/\r$/, ''))}`))
+      if (line.startsWith('-'))
+        page.line(
+          page.colour.red(`  ${String(from++).padStart(5)} was  ${printable(line.slice(1).replace(/\r$/, ''))}`),
+        )
+      else if (line.startsWith('+'))
+        page.line(
+          page.colour.green(`  ${String(to++).padStart(5)} now  ${printable(line.slice(1).replace(/\r$/, ''))}`),
+        )
     }
   }
   page.line()
@@ -120,7 +140,8 @@ async function difference(page: Page, file: string, before: Uint8Array, after: U
 
 function notMade(page: Page, left: readonly NotRepaired[]): void {
   if (left.length === 0) return
-  for (const { finding, why } of left) page.text(`Not made: ${finding.rule} at ${bare(finding.owner)}, line ${finding.line}: ${why}`)
+  for (const { finding, why } of left)
+    page.text(`Not made: ${finding.rule} at ${bare(finding.owner)}, line ${finding.line}: ${why}`)
   page.line()
 }
 

@@ -51,10 +51,12 @@ exceptions: []
 export async function init(folder: string | undefined, options: { json?: boolean }, command: Command): Promise<void> {
   const root = resolve(folder ?? '.')
   const config = join(root, CONFIG_FILE)
-  if (existsSync(config)) throw new Trouble(`${shownPath(config)} is there already: this is a workspace; nothing was changed`)
+  if (existsSync(config))
+    throw new Trouble(`${shownPath(config)} is there already: this is a workspace; nothing was changed`)
   const made: string[] = []
   try {
-    for (const part of ['zones', 'keys', 'backups']) mkdirSync(join(root, part), { recursive: true, mode: part === 'keys' ? 0o700 : 0o777 })
+    for (const part of ['zones', 'keys', 'backups'])
+      mkdirSync(join(root, part), { recursive: true, mode: part === 'keys' ? 0o700 : 0o777 })
     const ignore = join(root, 'keys', '.gitignore')
     if (!existsSync(ignore)) {
       createFile(ignore, IGNORED)

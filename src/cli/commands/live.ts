@@ -32,7 +32,9 @@ export async function liveLookups(options: LiveOptions): Promise<Lookups | undef
   if (!options.live && !options.at) return undefined
   const vantages = await vantagesFor(options)
   if (vantages.length === 0)
-    throw new Trouble('nobody to ask: this machine has no resolver; state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml')
+    throw new Trouble(
+      'nobody to ask: this machine has no resolver; state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml',
+    )
   return lookupsAt(vantages, limitOf(options))
 }
 

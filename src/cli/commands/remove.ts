@@ -19,13 +19,25 @@ export async function remove(
   command: Command,
 ): Promise<void> {
   if ((type === undefined) !== (options.all === true))
-    throw new Trouble(type === undefined ? `state a type, or --all for everything at ${owner}` : '--all removes every type: state no type with it')
+    throw new Trouble(
+      type === undefined
+        ? `state a type, or --all for everything at ${owner}`
+        : '--all removes every type: state no type with it',
+    )
   const target = await targetOf(options)
   const loaded = loadZones(target.files, options.includeAnywhere)
-  await change(target, loaded, zoneFor(owner, loaded, options), options, command, (zones, at) => removals(zones, at, owner, type, values))
+  await change(target, loaded, zoneFor(owner, loaded, options), options, command, (zones, at) =>
+    removals(zones, at, owner, type, values),
+  )
 }
 
-function removals(zones: Zones, zone: Zone, owner: string, typeWord: string | undefined, values: string[]): SetChange[] {
+function removals(
+  zones: Zones,
+  zone: Zone,
+  owner: string,
+  typeWord: string | undefined,
+  values: string[],
+): SetChange[] {
   const name = orTrouble(typedName(owner, zone, zones.zones))
   const id = zones.tree.findWire(nameToWire(name) as Uint8Array)
   const types = new Set<number>()
@@ -46,7 +58,9 @@ function removals(zones: Zones, zone: Zone, owner: string, typeWord: string | un
   for (const value of values) {
     const key = rdataKey(type, orTrouble(typedData(type, value, zone, zones, true)))
     if (!data.some((each) => rdataKey(type, each) === key))
-      throw new Trouble(`${name} has no ${typeText(type)} ${value} to remove; it has: ${data.map((each) => rdataText(type, each)).join(', ')}`)
+      throw new Trouble(
+        `${name} has no ${typeText(type)} ${value} to remove; it has: ${data.map((each) => rdataText(type, each)).join(', ')}`,
+      )
     gone.add(key)
   }
   return [{ owner: name, type, data: data.filter((each) => !gone.has(rdataKey(type, each))) }]

@@ -1,5 +1,13 @@
 import type { Command } from 'commander'
-import { aliasOutside, domainToName, type Found, findKept, type Lookup, type LookupType, unanswered } from '../../core/mail/lookup.ts'
+import {
+  aliasOutside,
+  domainToName,
+  type Found,
+  findKept,
+  type Lookup,
+  type LookupType,
+  unanswered,
+} from '../../core/mail/lookup.ts'
 import { judgeSender, type SenderVerdict, type Signature } from '../../core/mail/sender.ts'
 import { MAX_VOID_LOOKUPS, type SpfStep } from '../../core/mail/spf/check-host.ts'
 import type { Zones } from '../../core/model/zones.ts'
@@ -30,13 +38,20 @@ interface Options extends LiveOptions {
 
 /** Judges a sender by the intended data, or by what is published. Exit status 1 where its mail would not pass, 3 where that cannot be told. */
 export async function sender(address: string, options: Options, command: Command): Promise<void> {
-  if (!parseAddress(address)) throw new Trouble(`${address} is no address; right would be one as in 192.0.2.25 or 2001:db8::25`)
-  if (options.offline && options.asPublished) throw new Trouble('--offline asks nobody, and --as-published asks for everything: state one')
+  if (!parseAddress(address))
+    throw new Trouble(`${address} is no address; right would be one as in 192.0.2.25 or 2001:db8::25`)
+  if (options.offline && options.asPublished)
+    throw new Trouble('--offline asks nobody, and --as-published asks for everything: state one')
   const envelope = options.envelope === '<>' ? '' : inAscii(options.envelope, '--envelope')
   if (envelope !== '' && !/^[^@\s]*@[^@\s]+$/.test(envelope))
-    throw new Trouble(`--envelope ${envelope} is no mail address; right would be one as in news@hollowmere.example, or <> for a bounce`)
-  const helo = (options.helo && inAscii(options.helo, '--helo')) ?? (envelope === '' ? undefined : envelope.slice(envelope.lastIndexOf('@') + 1))
-  if (helo === undefined) throw new Trouble('a bounce is judged by the name that the sender says it has: state it with --helo')
+    throw new Trouble(
+      `--envelope ${envelope} is no mail address; right would be one as in news@hollowmere.example, or <> for a bounce`,
+    )
+  const helo =
+    (options.helo && inAscii(options.helo, '--helo')) ??
+    (envelope === '' ? undefined : envelope.slice(envelope.lastIndexOf('@') + 1))
+  if (helo === undefined)
+    throw new Trouble('a bounce is judged by the name that the sender says it has: state it with --helo')
   const fromText = options.from ?? envelope
   if (fromText === '') throw new Trouble('state the address in From: with --from')
   const from = domainOf(fromText, '--from')
@@ -51,7 +66,15 @@ export async function sender(address: string, options: Options, command: Command
   const unknown = new Map<string, string>()
   try {
     const lookup = lookupFor(zones, live, options.asPublished === true, unknown)
-    const verdict = await judgeSender({ ip: address, helo, envelope, from, signedBy, lookup, organizational: organizationalDomain })
+    const verdict = await judgeSender({
+      ip: address,
+      helo,
+      envelope,
+      from,
+      signedBy,
+      lookup,
+      organizational: organizationalDomain,
+    })
     const told = verdict.disposition !== 'later'
     process.exitCode = verdict.disposition === 'passes' ? 0 : told ? 1 : 3
     const on = options.asPublished
@@ -61,7 +84,9 @@ export async function sender(address: string, options: Options, command: Command
         : 'the intended data of the kept zones'
     // The tree walk asks further up than the verdict needs.
     const needed = [from, verdict.dmarc.organization].map((name) => `_dmarc.${foldName(name)} TXT`)
-    const missing = [...unknown].filter(([key]) => !key.startsWith('_dmarc.') || needed.includes(key)).map(([, text]) => text)
+    const missing = [...unknown]
+      .filter(([key]) => !key.startsWith('_dmarc.') || needed.includes(key))
+      .map(([, text]) => text)
     const result = { address, envelope, helo, from, verdict, unknown: missing, on }
     if (options.json) printJson(document(result))
     else {
@@ -94,13 +119,15 @@ function inAscii(text: string, option: string): string {
 function domainOf(text: string, option: string): Name {
   const ascii = inAscii(text, option)
   const name = domainToName(ascii.slice(ascii.lastIndexOf('@') + 1))
-  if (name === undefined) throw new Trouble(`${option} ${text} has no domain; right would be an address or a domain as in hollowmere.example`)
+  if (name === undefined)
+    throw new Trouble(`${option} ${text} has no domain; right would be an address or a domain as in hollowmere.example`)
   return name
 }
 
 function signatureOf(text: string): { domain: Name; selector?: string } {
   const [domain, selector, ...more] = text.split(':')
-  if (more.length > 0 || selector === '') throw new Trouble(`--signed-by ${text} must be DOMAIN or DOMAIN:SELECTOR, as in hollowmere.example:ferry1`)
+  if (more.length > 0 || selector === '')
+    throw new Trouble(`--signed-by ${text} must be DOMAIN or DOMAIN:SELECTOR, as in hollowmere.example:ferry1`)
   return { domain: domainOf(domain, '--signed-by'), ...(selector === undefined ? {} : { selector }) }
 }
 
@@ -155,7 +182,9 @@ function document({ address, envelope, helo, from, verdict, unknown, on }: Told)
       percent: dmarc.record?.percent ?? null,
       testing: dmarc.record?.testing ?? walked?.record?.testing ?? false,
       suffixList: LIST.date,
-      treeWalk: walked ? { at: walked.at ? foldName(walked.at) : null, organization: foldName(walked.organization) } : null,
+      treeWalk: walked
+        ? { at: walked.at ? foldName(walked.at) : null, organization: foldName(walked.organization) }
+        : null,
     },
     passesBy: by,
     disposition,
@@ -180,7 +209,9 @@ function report(page: Page, { address, envelope, helo, from, verdict, unknown, o
   const { colour } = page
   const { spf, spfAligned, spfDomain, signatures, dmarc, walked, policy, policyBy, disposition } = verdict
   const domain = spfDomain ? bare(spfDomain) : helo
-  page.text(`Mail from ${address}, envelope ${envelope === '' ? '<> (a bounce)' : envelope}, From: a mailbox at ${bare(from)}, judged by ${on}.`)
+  page.text(
+    `Mail from ${address}, envelope ${envelope === '' ? '<> (a bounce)' : envelope}, From: a mailbox at ${bare(from)}, judged by ${on}.`,
+  )
   page.line()
   const good = (ok: boolean, text: string): string => (ok ? colour.green(text) : colour.bold(colour.red(text)))
   const aligned = (ok: boolean, mode: string | undefined): string =>
@@ -191,10 +222,14 @@ function report(page: Page, { address, envelope, helo, from, verdict, unknown, o
   table(page, spf.trace.map(stepRow), '  ', (cell, column) => (column === 0 ? colour.cyan(cell) : cell))
   page.text(`${spf.lookups} of 10 lookups, ${spf.voidLookups} of 2 void lookups, counted by term`, '  ')
   if (spf.voidQuestions > MAX_VOID_LOOKUPS && spf.voidLookups <= MAX_VOID_LOOKUPS)
-    page.text(`Receivers that count each question instead of each term find ${spf.voidQuestions} void lookups, and give up on the record (permerror).`, '  ')
+    page.text(
+      `Receivers that count each question instead of each term find ${spf.voidQuestions} void lookups, and give up on the record (permerror).`,
+      '  ',
+    )
   if (spf.explanation !== undefined) page.text(`The domain tells such senders: ${spf.explanation}`, '  ')
   page.line()
-  if (signatures.length === 0) page.line(`${colour.bold('DKIM')}   none  ${colour.dim('no signature was stated (--signed-by DOMAIN:SELECTOR)')}`)
+  if (signatures.length === 0)
+    page.line(`${colour.bold('DKIM')}   none  ${colour.dim('no signature was stated (--signed-by DOMAIN:SELECTOR)')}`)
   for (const each of signatures) {
     const usable = each.key === 'usable' || each.key === 'taken'
     page.line(
@@ -207,7 +242,10 @@ function report(page: Page, { address, envelope, helo, from, verdict, unknown, o
     `${colour.bold('DMARC')}  ${dmarc.text === undefined ? 'no policy' : printable(`${policyBy}=${policy ?? 'none that counts'}${dmarc.record!.percent < 100 ? ` for ${dmarc.record!.percent} of 100 messages` : ''}, at _dmarc.${bare(dmarc.at!)}`)}`,
   )
   if (dmarc.text !== undefined) page.text(dmarc.text, '  ')
-  page.text(`${bare(dmarc.organization)} is the organizational domain, by the public suffix list of ${LIST.date}.`, '  ')
+  page.text(
+    `${bare(dmarc.organization)} is the organizational domain, by the public suffix list of ${LIST.date}.`,
+    '  ',
+  )
   if (dmarc.record?.testing || walked?.record?.testing)
     page.text(
       'The record has t=y: receivers that follow the successor of RFC 7489 act one step more mildly (quarantine for reject, none for quarantine); others pass it over.',
@@ -233,8 +271,12 @@ function stepRow({ depth, domain, term, outcome, why }: SpfStep): string[] {
 function conclusion({ by, disposition, policy }: SenderVerdict, isUnknown: boolean): string {
   if (disposition === 'passes') return `It passes, by ${by.join(' and by ')}.`
   if (disposition === 'later')
-    return isUnknown ? 'It cannot be told from what is known here.' : 'It cannot be told: receivers that meet the same trouble put the mail off.'
-  if (disposition === 'no policy') return 'It does not pass, and the domain says nothing of what to do with it: each receiver decides by itself.'
-  if (disposition === 'none') return 'It does not pass. The policy asks for nothing but a report (p=none): the mail is delivered as it would be otherwise.'
+    return isUnknown
+      ? 'It cannot be told from what is known here.'
+      : 'It cannot be told: receivers that meet the same trouble put the mail off.'
+  if (disposition === 'no policy')
+    return 'It does not pass, and the domain says nothing of what to do with it: each receiver decides by itself.'
+  if (disposition === 'none')
+    return 'It does not pass. The policy asks for nothing but a report (p=none): the mail is delivered as it would be otherwise.'
   return `It does not pass. The policy asks receivers to ${policy === 'reject' ? 'refuse it' : 'put it aside as suspect'}.`
 }

@@ -44,7 +44,8 @@ interface Options extends LiveOptions {
 /** Shows zones by purpose, or in one of the forms for programs and name servers. */
 export async function show(what: string | undefined, options: Options, command: Command): Promise<void> {
   const form = options.json ? 'json' : options.format
-  if (form !== undefined && !FORMS.includes(form)) throw new Trouble(`--format ${form} is no form; there are: ${FORMS.join(', ')}`)
+  if (form !== undefined && !FORMS.includes(form))
+    throw new Trouble(`--format ${form} is no form; there are: ${FORMS.join(', ')}`)
   const { zones, chosen } = await choose(what, options)
   if (form !== undefined) {
     sayWhatIsMissing(zones, chosen)
@@ -97,7 +98,10 @@ function treeRows(budget: BudgetNode): string[][] {
     node.parts.forEach((part, i) => {
       const last = i === node.parts.length - 1
       if (rows.length < MOST_LINES)
-        rows.push([`${part.total}${part.whole ? '' : '+'}`, `${lead}${last ? '└ ' : '├ '}${part.term}${part.note ? ` (${part.note})` : ''}`])
+        rows.push([
+          `${part.total}${part.whole ? '' : '+'}`,
+          `${lead}${last ? '└ ' : '├ '}${part.term}${part.note ? ` (${part.note})` : ''}`,
+        ])
       if (rows.length < MOST_LINES) walk(part, `${lead}${last ? '  ' : '│ '}`)
     })
   }
@@ -118,7 +122,9 @@ function serialOf(zones: Zones, zone: Zone): number | null {
 
 /** What could not be read is not in these forms; whoever feeds them to a server must know. */
 function sayWhatIsMissing(zones: Zones, chosen: Zone[]): void {
-  const problems = zones.sources.filter((source) => chosen.includes(zones.zones[source.zone])).flatMap((source) => source.problems.filter((each) => !each.read))
+  const problems = zones.sources
+    .filter((source) => chosen.includes(zones.zones[source.zone]))
+    .flatMap((source) => source.problems.filter((each) => !each.read))
   if (problems.length > 0)
     process.stderr.write(
       `bramblefront: ${counted(problems.length, 'entry', 'entries')} could not be read or stand${problems.length === 1 ? 's' : ''} outside the zone, and ${problems.length === 1 ? 'is' : 'are'} missing here: bramblefront check says why\n`,
@@ -139,7 +145,10 @@ function* jsonPieces(zones: Zones, chosen: Zone[]): Generator<string> {
 }
 
 /** The zone's sets in the order of their first records. */
-function* setsOf(zones: Zones, zone: Zone): Generator<{ owner: string; type: string; ttl: number; records: string[]; line: number }> {
+function* setsOf(
+  zones: Zones,
+  zone: Zone,
+): Generator<{ owner: string; type: string; ttl: number; records: string[]; line: number }> {
   const lines = new Map<Source, LineIndex>()
   const told = new Set<number>()
   for (let record = 0; record < zones.count; record++) {
@@ -154,8 +163,16 @@ function* setsOf(zones: Zones, zone: Zone): Generator<{ owner: string; type: str
     const source = zones.source(record)
     let index = lines.get(source)
     if (!index) lines.set(source, (index = new LineIndex(source.octets)))
-    const { line } = index.place(zones.flags(record) & GENERATED ? zones.start(record) : entryParts(zones, record).type[0])
-    yield { owner: foldName(zones.tree.text(owner)), type: typeText(type), ttl: zones.ttl(record), records: records.map((each) => zones.rdataText(each)), line }
+    const { line } = index.place(
+      zones.flags(record) & GENERATED ? zones.start(record) : entryParts(zones, record).type[0],
+    )
+    yield {
+      owner: foldName(zones.tree.text(owner)),
+      type: typeText(type),
+      ttl: zones.ttl(record),
+      records: records.map((each) => zones.rdataText(each)),
+      line,
+    }
   }
 }
 
@@ -190,7 +207,8 @@ function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<num
     page.line(colour.bold(HEADINGS[purpose]))
     const rows = here.flatMap((set) => rowsOf(zones, set, short))
     // A name is said once for all that stands at it.
-    for (let i = rows.length - 1; i > 0; i--) if (rows[i][0] !== '' && rows[i][0] === nameAbove(rows, i)) rows[i][0] = ''
+    for (let i = rows.length - 1; i > 0; i--)
+      if (rows[i][0] !== '' && rows[i][0] === nameAbove(rows, i)) rows[i][0] = ''
     table(page, rows, '  ', (cell, column) => (column === 0 ? colour.cyan(cell) : cell))
     for (const set of here)
       for (const record of set.records) {
@@ -207,8 +225,14 @@ function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<num
   }
 }
 
-function soaRow([primary, mailbox, , refresh, retry, expire, minimum]: string[], short: (name: string) => string): string[] {
-  return [`primary ${short(primary)}`, `mailbox ${short(mailbox)}; refresh ${refresh}, retry ${retry}, expire ${expire}, denials kept ${minimum}`]
+function soaRow(
+  [primary, mailbox, , refresh, retry, expire, minimum]: string[],
+  short: (name: string) => string,
+): string[] {
+  return [
+    `primary ${short(primary)}`,
+    `mailbox ${short(mailbox)}; refresh ${refresh}, retry ${retry}, expire ${expire}, denials kept ${minimum}`,
+  ]
 }
 
 /** "imaps over tcp" of `_imaps._tcp.…`. */
@@ -227,14 +251,21 @@ function rowsOf(zones: Zones, set: PurposedSet, short: (name: string) => string)
     const data = zones.rdata(record)
     switch (set.purpose) {
       case 'receives mail':
-        return data[2] === 0 ? ['takes no mail (null MX)', ''] : [`${mx(data).preference} ${target(record)}`, leads(record)]
+        return data[2] === 0
+          ? ['takes no mail (null MX)', '']
+          : [`${mx(data).preference} ${target(record)}`, leads(record)]
       case 'services':
-        return [`${target(record)} port ${srv(data).port}`, `priority ${srv(data).priority}, weight ${srv(data).weight}; ${leads(record)}`]
+        return [
+          `${target(record)} port ${srv(data).port}`,
+          `priority ${srv(data).priority}, weight ${srv(data).weight}; ${leads(record)}`,
+        ]
       case 'may send':
       case 'proofs and other texts':
         return [joined(zones.rdata(record))]
       case 'signs mail':
-        return [set.type === TYPE.TXT ? keyRow(joined(zones.rdata(record))) : `alias of ${target(record)} (${leads(record)})`]
+        return [
+          set.type === TYPE.TXT ? keyRow(joined(zones.rdata(record))) : `alias of ${target(record)} (${leads(record)})`,
+        ]
       case 'mail policy':
         return [set.type === TYPE.TXT ? joined(zones.rdata(record)) : `alias of ${target(record)} (${leads(record)})`]
       case 'aliases':

@@ -4,7 +4,14 @@ import type { Zone, Zones } from '../../core/model/zones.ts'
 import { foldName, isAtOrBelow } from '../../core/names/name.ts'
 import { statedZone } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
-import { bareFiles, findWorkspace, loadZones, openWorkspace, type Workspace, zoneNamed } from '../../workspace/workspace.ts'
+import {
+  bareFiles,
+  findWorkspace,
+  loadZones,
+  openWorkspace,
+  type Workspace,
+  zoneNamed,
+} from '../../workspace/workspace.ts'
 
 export interface SourceOptions {
   zone?: string
@@ -24,7 +31,10 @@ export interface Chosen {
 /** The workspace that the call names or stands in, or trouble that says how to get one. */
 export async function needWorkspace(options: SourceOptions, how: { twice?: boolean } = {}): Promise<Workspace> {
   const folder = options.workspace ?? findWorkspace(process.cwd())
-  if (!folder) throw new Trouble('there is no workspace here (no bramblefront.yaml): name a zone file, or make a workspace with: bramblefront init')
+  if (!folder)
+    throw new Trouble(
+      'there is no workspace here (no bramblefront.yaml): name a zone file, or make a workspace with: bramblefront init',
+    )
   const workspace = await openWorkspace(folder, how)
   if (workspace.files.length === 0) throw new Trouble(`the workspace ${folder} names no zone file: put one into zones/`)
   return workspace
@@ -41,7 +51,14 @@ export async function choose(what: string | undefined, options: SourceOptions): 
   const asked = what ?? options.zone
   if (asked === undefined) return { zones, chosen: zones.zones, workspace }
   const name = statedZone(asked)
-  const inside = zones.zones.filter((zone) => isAtOrBelow(name, zone.name)).sort((a, b) => b.name.length - a.name.length)[0]
+  const inside = zones.zones
+    .filter((zone) => isAtOrBelow(name, zone.name))
+    .sort((a, b) => b.name.length - a.name.length)[0]
   if (!inside) return { zones, chosen: [zoneNamed(zones, name)], workspace }
-  return { zones, chosen: [inside], workspace, name: foldName(name) === foldName(inside.name) ? undefined : foldName(name) }
+  return {
+    zones,
+    chosen: [inside],
+    workspace,
+    name: foldName(name) === foldName(inside.name) ? undefined : foldName(name),
+  }
 }

@@ -20,12 +20,20 @@ interface Options extends SourceOptions {
 }
 
 /** Says when to lower a TTL before a change, and when a change that was made is through. */
-export async function timing(what: string, name: string | undefined, type: string | undefined, options: Options, command: Command): Promise<void> {
+export async function timing(
+  what: string,
+  name: string | undefined,
+  type: string | undefined,
+  options: Options,
+  command: Command,
+): Promise<void> {
   const to = statedSpan(options.lowerTo)
   if (to === undefined) throw new Trouble(`--lower-to ${options.lowerTo} must be a time, as in 300 or 5m`)
-  if (name !== undefined && type === undefined) throw new Trouble('with a name, state the type of the set too, as in: timing hollowmere.example www CNAME')
+  if (name !== undefined && type === undefined)
+    throw new Trouble('with a name, state the type of the set too, as in: timing hollowmere.example www CNAME')
   const source = await choose(what, options)
-  if (source.chosen.length !== 1 || source.name !== undefined) throw new Trouble(`${what} is no zone: state the zone first, then the name and type`)
+  if (source.chosen.length !== 1 || source.name !== undefined)
+    throw new Trouble(`${what} is no zone: state the zone first, then the name and type`)
   const { zones, workspace } = source
   const [zone] = source.chosen
   const number = type === undefined ? undefined : parseType(type)
@@ -44,7 +52,8 @@ export async function timing(what: string, name: string | undefined, type: strin
     only: owner === undefined ? undefined : { owner, type: number! },
   })
   if (options.json) {
-    const iso = (seconds: number | null): string | null => (seconds === null ? null : new Date(seconds * 1000).toISOString())
+    const iso = (seconds: number | null): string | null =>
+      seconds === null ? null : new Date(seconds * 1000).toISOString()
     printJson({
       format: 1,
       zone: foldName(zone.name),
@@ -87,7 +96,11 @@ function one(page: Page, set: SetTiming, { transfer }: Timing, zone: Zone, at: n
       page,
       [
         ['1', 'now', `lower its TTL to ${spanText(lower.to)} (--ttl ${lower.to}), publish, and confirm`],
-        ['2', `wait until ${timeText(lower.changeAt, at)}`, 'by then nobody holds it longer, if all servers have the low TTL now'],
+        [
+          '2',
+          `wait until ${timeText(lower.changeAt, at)}`,
+          'by then nobody holds it longer, if all servers have the low TTL now',
+        ],
         [
           '3',
           `change it at ${timeText(lower.changeAt, at)} or later`,
@@ -98,10 +111,16 @@ function one(page: Page, set: SetTiming, { transfer }: Timing, zone: Zone, at: n
       '  ',
     )
     page.text(`A change made at once would be through by ${timeText(throughBy, at)}.`)
-  } else page.text(`A change made now is through by ${timeText(throughBy, at)}${ttl === null ? ' at the latest' : ': the TTL is low already'}.`)
-  if (transfer > 0) page.text(`A server that misses the notification fetches the zone up to ${spanText(transfer)} later.`)
+  } else
+    page.text(
+      `A change made now is through by ${timeText(throughBy, at)}${ttl === null ? ' at the latest' : ': the TTL is low already'}.`,
+    )
+  if (transfer > 0)
+    page.text(`A server that misses the notification fetches the zone up to ${spanText(transfer)} later.`)
   if (typeText(set.type) === 'NS' && foldName(set.owner) === foldName(zone.name))
-    page.text('The parent zone’s own NS records count, too, with their own TTL (often one or two days): leave the old servers running for that long.')
+    page.text(
+      'The parent zone’s own NS records count, too, with their own TTL (often one or two days): leave the old servers running for that long.',
+    )
 }
 
 function underWay(page: Page, set: SetTiming, at: number): void {
@@ -154,7 +173,8 @@ function all(page: Page, { sets, transfer }: Timing, at: number): void {
       ]),
     '  ',
   )
-  if (transfer > 0) page.text(`A server that misses the notification fetches the zone up to ${spanText(transfer)} later.`)
+  if (transfer > 0)
+    page.text(`A server that misses the notification fetches the zone up to ${spanText(transfer)} later.`)
   page.line()
   page.text('Next: bramblefront timing ZONE NAME TYPE says what to lower, and when.')
 }

@@ -16,7 +16,9 @@ export interface Whom {
 export function whomToAsk(at: readonly string[] | undefined, workspace: Pick<Workspace, 'vantages'> | undefined): Whom {
   const stated = at?.map((text) => named(text, workspace?.vantages ?? [])) ?? workspace?.vantages ?? []
   const whom = stated.length > 0 ? stated : (['authoritative', 'system'] as const)
-  const vantages = whom.flatMap((each) => (each === 'authoritative' ? [] : each === 'system' ? readSystemVantages() : [each]))
+  const vantages = whom.flatMap((each) =>
+    each === 'authoritative' ? [] : each === 'system' ? readSystemVantages() : [each],
+  )
   return {
     authoritative: whom.includes('authoritative'),
     vantages: vantages.filter(({ label }, i) => vantages.findIndex((each) => each.label === label) === i),
@@ -45,6 +47,7 @@ export function rateOf(text: string | undefined): number | undefined {
 /** Milliseconds for one answer. */
 export function limitOf(options: { timeout?: string }): number {
   const limit = Number(options.timeout ?? 5)
-  if (!(limit > 0 && limit <= 600)) throw new Trouble(`--timeout ${options.timeout} must be a number of seconds from 0 to 600`)
+  if (!(limit > 0 && limit <= 600))
+    throw new Trouble(`--timeout ${options.timeout} must be a number of seconds from 0 to 600`)
   return limit * 1000
 }

@@ -29,7 +29,18 @@ import { keptKeyText, keptPolicy, keyFile, makeKey, policyFile } from '../../wor
 import { systemText, Trouble } from '../../workspace/trouble.ts'
 import { loadZones } from '../../workspace/workspace.ts'
 import { answered } from '../output/ask.ts'
-import { applyChange, type ChangeOptions, change, orTrouble, type Plan, type Result, render, type Target, targetOf, zoneFor } from './change.ts'
+import {
+  applyChange,
+  type ChangeOptions,
+  change,
+  orTrouble,
+  type Plan,
+  type Result,
+  render,
+  type Target,
+  targetOf,
+  zoneFor,
+} from './change.ts'
 import { knownSpf, type LiveOptions, liveLookups } from './live.ts'
 import { ttlOf } from './write.ts'
 
@@ -81,7 +92,9 @@ export async function writeSpf(typed: string, records: string[], options: SpfOpt
     const known = await knownSpf(loaded, live, (recordAt) => {
       spfChange(loaded, zone, name, wishes, recordAt, today)
     })
-    await change(target, loaded, zone, options, command, (zones, at) => orTroubled(spfChange(zones, at, name, wishes, known, today)))
+    await change(target, loaded, zone, options, command, (zones, at) =>
+      orTroubled(spfChange(zones, at, name, wishes, known, today)),
+    )
   } finally {
     live?.close()
   }
@@ -100,7 +113,12 @@ interface DkimOptions extends Common {
 const BITS = [2048, 3072, 4096]
 
 export async function writeDkim(typed: string, options: DkimOptions, command: Command): Promise<void> {
-  const ways = [options.key !== undefined && '--key', options.alias && '--alias', options.rotate && '--rotate', options.revoke && '--revoke'].filter(Boolean)
+  const ways = [
+    options.key !== undefined && '--key',
+    options.alias && '--alias',
+    options.rotate && '--rotate',
+    options.revoke && '--revoke',
+  ].filter(Boolean)
   if (ways.length > 1) throw new Trouble(`${ways.join(' and ')} exclude one another: state one`)
   const place = await placeOf(typed, options)
   const { target, loaded, zone, name } = place
@@ -115,7 +133,8 @@ export async function writeDkim(typed: string, options: DkimOptions, command: Co
   }
   const present = selectorsOf(loaded, zone, name)
   const old = present.filter(({ state }) => state === 'key').at(-1)?.selector
-  if (options.rotate && old === undefined) throw new Trouble(`${name} has no key of its own to follow: state the first one’s --selector, without --rotate`)
+  if (options.rotate && old === undefined)
+    throw new Trouble(`${name} has no key of its own to follow: state the first one’s --selector, without --rotate`)
   const selector = options.selector ?? (options.rotate ? selectorAfter(old!) : undefined)
   if (selector === undefined)
     throw new Trouble(
@@ -124,7 +143,9 @@ export async function writeDkim(typed: string, options: DkimOptions, command: Co
   const owner = selectorOwner(selector, name)
   if (options.revoke) {
     if (!present.some((each) => foldName(selectorOwner(each.selector, name)) === foldName(owner)))
-      throw new Trouble(`${owner} has no key to revoke; there are: ${present.map((each) => each.selector).join(', ') || 'none'}`)
+      throw new Trouble(
+        `${owner} has no key to revoke; there are: ${present.map((each) => each.selector).join(', ') || 'none'}`,
+      )
     await change(target, loaded, zone, options, command, (zones, at) => keyChange(zones, at, owner, 'revoked', ttl))
     return
   }
@@ -144,12 +165,22 @@ export async function writeDkim(typed: string, options: DkimOptions, command: Co
 }
 
 /** A key that is replaced by another makes mail fail that is on its way: that is done only when it is asked for. */
-function refuseReplacing({ loaded, zone, name }: Place, owner: Name, wish: Exclude<KeyWish, 'revoked'>, options: DkimOptions): void {
-  const there = selectorsOf(loaded, zone, name).find((each) => foldName(selectorOwner(each.selector, name)) === foldName(owner))
+function refuseReplacing(
+  { loaded, zone, name }: Place,
+  owner: Name,
+  wish: Exclude<KeyWish, 'revoked'>,
+  options: DkimOptions,
+): void {
+  const there = selectorsOf(loaded, zone, name).find(
+    (each) => foldName(selectorOwner(each.selector, name)) === foldName(owner),
+  )
   if (!there || there.state === 'revoked' || options.force) return
   const found = findKept(loaded, owner, 'TXT')
   const alias = setAt(loaded, zone, owner, TYPE.CNAME)
-  const same = 'text' in wish ? !alias && found && 'data' in found && found.data.includes(wish.text) : alias && sameOctets(alias.data[0], wish.alias)
+  const same =
+    'text' in wish
+      ? !alias && found && 'data' in found && found.data.includes(wish.text)
+      : alias && sameOctets(alias.data[0], wish.alias)
   if (same) return
   throw new Trouble(
     `${owner} has ${there.state === 'key' ? 'a key' : 'an alias to a key'} already: mail that is signed with it would fail. State another selector, or --rotate for the next one; --force replaces it`,
@@ -158,7 +189,10 @@ function refuseReplacing({ loaded, zone, name }: Place, owner: Name, wish: Exclu
 
 function selectorOwner(selector: string, domain: Name): Name {
   const owner = `${selector.replace(/\.$/, '')}._domainkey.${domain}`
-  if (!/^[a-z0-9_](?:[a-z0-9_-]*[a-z0-9_])?(?:\.[a-z0-9_](?:[a-z0-9_-]*[a-z0-9_])?)*$/i.test(selector) || typeof nameToWire(owner) === 'string')
+  if (
+    !/^[a-z0-9_](?:[a-z0-9_-]*[a-z0-9_])?(?:\.[a-z0-9_](?:[a-z0-9_-]*[a-z0-9_])?)*$/i.test(selector) ||
+    typeof nameToWire(owner) === 'string'
+  )
     throw new Trouble(`${selector} is no selector: letters, digits and hyphens, as in ferry1`)
   return owner
 }
@@ -167,8 +201,12 @@ function aliasAt({ loaded, zone, name }: Place, text: string, options: DkimOptio
   const [selector, typed, ...more] = text.split('=')
   const stated = typed === undefined ? [options.selector, selector] : [selector, typed]
   if (stated[0] === undefined || more.length > 0)
-    throw new Trouble(`--alias ${text} must say which selector is an alias of what, as in lark1=lark1.keys.larkpost.example.`)
-  const target = orTrouble(typedName(stated[1]!.includes('.') && !stated[1]!.endsWith('.') ? `${stated[1]}.` : stated[1]!, zone, loaded.zones))
+    throw new Trouble(
+      `--alias ${text} must say which selector is an alias of what, as in lark1=lark1.keys.larkpost.example.`,
+    )
+  const target = orTrouble(
+    typedName(stated[1]!.includes('.') && !stated[1]!.endsWith('.') ? `${stated[1]}.` : stated[1]!, zone, loaded.zones),
+  )
   return { owner: selectorOwner(stated[0], name), wire: nameToWire(target) as Uint8Array }
 }
 
@@ -179,7 +217,11 @@ const joined = (all: readonly MailChange[]): MailChange => ({
 })
 
 /** What to publish: the key that was handed over, the one that is kept, or a new one. */
-async function keyFor(target: Target, owner: Name, options: DkimOptions): Promise<{ wish: KeyWish; plan: Pick<Plan, 'beside'> }> {
+async function keyFor(
+  target: Target,
+  owner: Name,
+  options: DkimOptions,
+): Promise<{ wish: KeyWish; plan: Pick<Plan, 'beside'> }> {
   if (options.key !== undefined) {
     const pasted = options.key === '-' || existsSync(options.key) ? textFrom(options.key) : options.key
     return { wish: orTroubled(keyFromPasted(pasted)), plan: {} }
@@ -192,7 +234,18 @@ async function keyFor(target: Target, owner: Name, options: DkimOptions): Promis
   if (kept !== undefined) return { wish: { text: kept }, plan: {} }
   const { pem, text } = await makeKey(kind, bits)
   const path = keyFile(target.folder, owner)
-  return { wish: { text }, plan: { beside: { path, text: pem, secret: true, publicText: text, what: 'The private key, for the mail host alone (mode 0600)' } } }
+  return {
+    wish: { text },
+    plan: {
+      beside: {
+        path,
+        text: pem,
+        secret: true,
+        publicText: text,
+        what: 'The private key, for the mail host alone (mode 0600)',
+      },
+    },
+  }
 }
 
 function textFrom(file: string): string {
@@ -210,13 +263,20 @@ interface DmarcOptions extends Common {
   replace?: boolean
 }
 
-export async function writeDmarc(typed: string, values: string[], options: DmarcOptions, command: Command): Promise<void> {
+export async function writeDmarc(
+  typed: string,
+  values: string[],
+  options: DmarcOptions,
+  command: Command,
+): Promise<void> {
   const { target, loaded, zone, name } = await placeOf(typed, options)
   const percent = options.percent === undefined ? undefined : Number(options.percent)
   if (percent !== undefined && !(Number.isInteger(percent) && percent >= 1 && percent <= 100))
     throw new Trouble(`--percent ${options.percent} must be a number from 1 to 100`)
   if (!options.next && values.length === 0 && !options.reports && percent === undefined)
-    throw new Trouble(`say what the policy shall be: --next for the next step, or tags as in p=none rua=mailto:dmarc@hollowmere.example`)
+    throw new Trouble(
+      `say what the policy shall be: --next for the next step, or tags as in p=none rua=mailto:dmarc@hollowmere.example`,
+    )
   const wishes = {
     tags: tagsOf(values),
     reports: options.reports ?? [],
@@ -226,10 +286,14 @@ export async function writeDmarc(typed: string, values: string[], options: Dmarc
     force: options.force === true,
     ttl: ttlOf(options),
   }
-  if (options.next && values.length > 0) throw new Trouble('--next takes the next step by itself: state no tags with it')
+  if (options.next && values.length > 0)
+    throw new Trouble('--next takes the next step by itself: state no tags with it')
   const planOf = (zones: Zones, at: Zone) => {
     const made = dmarcChange(zones, at, name, wishes)
-    if ('missing' in made) throw new Trouble(`nobody would get the reports: state an address with --reports, as in --reports dmarc@${bare(name)}`)
+    if ('missing' in made)
+      throw new Trouble(
+        `nobody would get the reports: state an address with --reports, as in --reports dmarc@${bare(name)}`,
+      )
     return orTroubled(made)
   }
   let first = dmarcChange(loaded, zone, name, wishes)
@@ -260,7 +324,12 @@ async function withConsents(
     } of kept) {
       const destination = model.zones[index]
       const notes = [`With it, ${destination.name} says that it takes the reports of ${name}`]
-      results.push(await applyChange(target, model, destination, how, (zones, at) => ({ changes: [consentAt(zones, at, owner)], notes })))
+      results.push(
+        await applyChange(target, model, destination, how, (zones, at) => ({
+          changes: [consentAt(zones, at, owner)],
+          notes,
+        })),
+      )
     }
     const main = await applyChange(target, model, model.zones[zone.index], how, (zones, at) => {
       const made = planOf(zones, at)
@@ -268,14 +337,18 @@ async function withConsents(
         ...made,
         notes: [
           ...made.notes,
-          ...lines.map((line) => `Reports go to another organization, which must say that it takes them. Hand this line to whoever keeps its zone: ${line}`),
+          ...lines.map(
+            (line) =>
+              `Reports go to another organization, which must say that it takes them. Hand this line to whoever keeps its zone: ${line}`,
+          ),
         ],
       }
     })
     return [...results, main]
   }
   // All of it is tried before any of it is written.
-  const tried = kept.length === 0 ? [] : await all(loadZones(target.files, options.includeAnywhere), { ...options, dryRun: true })
+  const tried =
+    kept.length === 0 ? [] : await all(loadZones(target.files, options.includeAnywhere), { ...options, dryRun: true })
   render(tried.some(({ refused }) => refused) ? tried : await all(loaded, options), options, command)
 }
 
@@ -286,19 +359,26 @@ function tagsOf(values: readonly string[]): Record<string, string | undefined> {
     .map((each) => each.trim())
     .filter((each) => each !== '' && !/^v\s*=\s*DMARC1$/.test(each))) {
     const [, name, rest] = /^([a-z]+)\s*=\s*(.*)$/i.exec(value) ?? []
-    if (name === undefined) throw new Trouble(`${value} is no tag of a policy: write them as in p=none rua=mailto:dmarc@hollowmere.example`)
+    if (name === undefined)
+      throw new Trouble(`${value} is no tag of a policy: write them as in p=none rua=mailto:dmarc@hollowmere.example`)
     tags[name.toLowerCase()] = rest === '' ? undefined : rest
   }
   return tags
 }
 
 /** Where other organizations must say that they take the reports: in kept zones, and as lines to hand over. */
-async function consents(zones: Zones, domain: Name, text: string): Promise<{ kept: { owner: Name; zone: Zone }[]; lines: string[] }> {
+async function consents(
+  zones: Zones,
+  domain: Name,
+  text: string,
+): Promise<{ kept: { owner: Name; zone: Zone }[]; lines: string[] }> {
   const { organizationalDomain } = await import('../../core/names/public-suffix.ts')
   const { rua, ruf } = readDmarc(text).record
   const kept: { owner: Name; zone: Zone }[] = []
   const lines: string[] = []
-  const destinations = new Map([...rua, ...ruf].flatMap((each) => (each.domain ? [[foldName(each.domain), each.domain] as const] : [])))
+  const destinations = new Map(
+    [...rua, ...ruf].flatMap((each) => (each.domain ? [[foldName(each.domain), each.domain] as const] : [])),
+  )
   for (const destination of destinations.values()) {
     if (foldName(organizationalDomain(destination)) === foldName(organizationalDomain(domain))) continue
     const owner = consentName(domain, destination)
@@ -318,28 +398,59 @@ function consentAt(zones: Zones, zone: Zone, owner: Name): Plan['changes'][numbe
   return { owner, type: TYPE.TXT, data: [...(setAt(zones, zone, owner, TYPE.TXT)?.data ?? []), textData('v=DMARC1')] }
 }
 
-export async function writeNoMail(typed: string, options: Common & { emptyKeys?: boolean; reports?: string[] }, command: Command): Promise<void> {
+export async function writeNoMail(
+  typed: string,
+  options: Common & { emptyKeys?: boolean; reports?: string[] },
+  command: Command,
+): Promise<void> {
   const place = await placeOf(typed, options)
-  const wishes = { emptyKeys: options.emptyKeys === true, force: options.force === true, reports: options.reports ?? [], ttl: ttlOf(options) }
+  const wishes = {
+    emptyKeys: options.emptyKeys === true,
+    force: options.force === true,
+    reports: options.reports ?? [],
+    ttl: ttlOf(options),
+  }
   const planOf = (zones: Zones, at: Zone) => orTroubled(noMailChange(zones, at, place.name, wishes))
   await withConsents(place, planOf(place.loaded, place.zone).text, options, command, planOf)
 }
 
-export async function writeSts(typed: string, options: Common & { mode?: string; maxAge?: string; also?: string[] }, command: Command): Promise<void> {
+export async function writeSts(
+  typed: string,
+  options: Common & { mode?: string; maxAge?: string; also?: string[] },
+  command: Command,
+): Promise<void> {
   const { target, loaded, zone, name } = await placeOf(typed, options)
   const mode = STS_MODES.find((each) => each === options.mode)
-  if (options.mode !== undefined && mode === undefined) throw new Trouble(`--mode ${options.mode} must be one of ${STS_MODES.join(', ')}`)
-  const also = (options.also ?? []).map((each) => orTrouble(typedName(each.includes('.') && !each.endsWith('.') ? `${each}.` : each, zone, loaded.zones)))
-  const wishes = { mode: mode as StsMode | undefined, maxAge: ttlOf({ ttl: options.maxAge }), also, ttl: ttlOf(options) }
+  if (options.mode !== undefined && mode === undefined)
+    throw new Trouble(`--mode ${options.mode} must be one of ${STS_MODES.join(', ')}`)
+  const also = (options.also ?? []).map((each) =>
+    orTrouble(typedName(each.includes('.') && !each.endsWith('.') ? `${each}.` : each, zone, loaded.zones)),
+  )
+  const wishes = {
+    mode: mode as StsMode | undefined,
+    maxAge: ttlOf({ ttl: options.maxAge }),
+    also,
+    ttl: ttlOf(options),
+  }
   const now = new Date()
   await change(target, loaded, zone, options, command, (zones, at) => {
     const made = orTroubled(stsChange(zones, at, name, wishes, keptPolicy(target.folder, name), now))
     const path = policyFile(target.folder, name)
-    return { ...made, ...(made.changed ? { beside: { path, text: made.policy, secret: false, what: 'The text of the policy' } } : {}) }
+    return {
+      ...made,
+      ...(made.changed ? { beside: { path, text: made.policy, secret: false, what: 'The text of the policy' } } : {}),
+    }
   })
 }
 
-export async function writeTlsReports(typed: string, addresses: string[], options: Common, command: Command): Promise<void> {
+export async function writeTlsReports(
+  typed: string,
+  addresses: string[],
+  options: Common,
+  command: Command,
+): Promise<void> {
   const { target, loaded, zone, name } = await placeOf(typed, options)
-  await change(target, loaded, zone, options, command, (zones, at) => orTroubled(tlsReportsChange(zones, at, name, addresses, ttlOf(options))))
+  await change(target, loaded, zone, options, command, (zones, at) =>
+    orTroubled(tlsReportsChange(zones, at, name, addresses, ttlOf(options))),
+  )
 }

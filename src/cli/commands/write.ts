@@ -23,14 +23,29 @@ export interface WriteOptions extends ChangeOptions {
 const KIND_TYPES: Record<string, number> = { mx: TYPE.MX, cname: TYPE.CNAME, srv: TYPE.SRV, txt: TYPE.TXT }
 
 /** Writes one record set (for addresses, one for each family). */
-export async function write(kind: string, owner: string, values: string[], options: WriteOptions, command: Command): Promise<void> {
+export async function write(
+  kind: string,
+  owner: string,
+  values: string[],
+  options: WriteOptions,
+  command: Command,
+): Promise<void> {
   const target = await targetOf(options)
   const zones = loadZones(target.files, options.includeAnywhere)
   const zone = zoneFor(owner, zones, options)
-  await change(target, zones, zone, options, command, (model, at) => changesFor(kind, owner, values, options, model, at))
+  await change(target, zones, zone, options, command, (model, at) =>
+    changesFor(kind, owner, values, options, model, at),
+  )
 }
 
-function changesFor(kind: string, owner: string, values: string[], options: WriteOptions, zones: Zones, zone: Zone): SetChange[] {
+function changesFor(
+  kind: string,
+  owner: string,
+  values: string[],
+  options: WriteOptions,
+  zones: Zones,
+  zone: Zone,
+): SetChange[] {
   const name = orTrouble(typedName(owner, zone, zones.zones))
   if (!isAtOrBelow(name, zone.name)) throw new Trouble(`${name} is not in the zone ${zone.name}`)
   const ttl = ttlOf(options)
@@ -39,13 +54,17 @@ function changesFor(kind: string, owner: string, values: string[], options: Writ
     const [word, ...rest] = values
     const parsed = word === undefined ? undefined : parseType(word)
     if (parsed === undefined)
-      throw new Trouble(`${word ?? '(nothing)'} is no record type; write record takes the type first, as in: write record ${owner} NS ns1.upland-dns.example.`)
+      throw new Trouble(
+        `${word ?? '(nothing)'} is no record type; write record takes the type first, as in: write record ${owner} NS ns1.upland-dns.example.`,
+      )
     type = parsed
     values = rest
   }
   const removed = options.remove ?? []
-  if (values.length === 0 && removed.length === 0) throw new Trouble(`no value: state what ${name} shall have, or --remove VALUE`)
-  const read = (ofType: number, text: string): Rdata => orTrouble(typedData(ofType, text, zone, zones, options.force === true))
+  if (values.length === 0 && removed.length === 0)
+    throw new Trouble(`no value: state what ${name} shall have, or --remove VALUE`)
+  const read = (ofType: number, text: string): Rdata =>
+    orTrouble(typedData(ofType, text, zone, zones, options.force === true))
   if (kind !== 'address')
     return [
       changeOf(
@@ -59,8 +78,13 @@ function changesFor(kind: string, owner: string, values: string[], options: Writ
         kind === 'txt',
       ),
     ]
-  const families = (texts: string[]) => texts.map((text) => ({ text, type: text.includes(':') && !/^\d+\.\d+\.\d+\.\d+:\d+$/.test(text) ? TYPE.AAAA : TYPE.A }))
-  for (const { text } of families([...values, ...removed])) if (!parseAddress(text)) throw new Trouble(addressTrouble(text))
+  const families = (texts: string[]) =>
+    texts.map((text) => ({
+      text,
+      type: text.includes(':') && !/^\d+\.\d+\.\d+\.\d+:\d+$/.test(text) ? TYPE.AAAA : TYPE.A,
+    }))
+  for (const { text } of families([...values, ...removed]))
+    if (!parseAddress(text)) throw new Trouble(addressTrouble(text))
   return [TYPE.A, TYPE.AAAA].flatMap((family) => {
     const data = families(values).filter((each) => each.type === family)
     const gone = families(removed).filter((each) => each.type === family)
@@ -92,7 +116,8 @@ export function ttlOf(options: { ttl?: string }): number | undefined {
   if (options.ttl === undefined) return undefined
   const octets = octetsOf(options.ttl)
   const ttl = parseTtl(octets, 0, octets.length)
-  if (ttl < 0 || ttl > MAX_TTL) throw new Trouble(`--ttl ${options.ttl} must be a time in seconds up to ${MAX_TTL}, or with units as in 1h30m`)
+  if (ttl < 0 || ttl > MAX_TTL)
+    throw new Trouble(`--ttl ${options.ttl} must be a time in seconds up to ${MAX_TTL}, or with units as in 1h30m`)
   return ttl
 }
 
@@ -107,7 +132,9 @@ function changeOf(
   addsByItself: boolean,
 ): SetChange {
   const id = zones.tree.findWire(nameToWire(owner) as Uint8Array)
-  const zone = zones.zones.filter((each) => isAtOrBelow(owner, each.name)).sort((a, b) => b.wire.length - a.wire.length)[0]
+  const zone = zones.zones
+    .filter((each) => isAtOrBelow(owner, each.name))
+    .sort((a, b) => b.wire.length - a.wire.length)[0]
   const present = id < 0 ? [] : (zones.set(id, type, zone.index)?.data ?? [])
   const keep = options.add || removed.length > 0 || (addsByItself && !options.replace)
   const gone = new Set(removed.map((each) => rdataKey(type, each)))

@@ -18,8 +18,22 @@ const LISTED = 60
 /** Problems are told in full up to this many; beyond, one row each. */
 const TOLD = 15
 
-const SIGN: Record<StandingWord, string> = { confirmed: '✓', settling: '…', unreachable: '?', 'not-published': '✗', overdue: '✗', split: '✗', wrong: '✗' }
-const VERDICT_SIGN: Partial<Record<Verdict, string>> = { 'as-intended': '✓', 'earlier-answer': '…', stale: '…', 'no-reply': '?', 'not-tried': '–' }
+const SIGN: Record<StandingWord, string> = {
+  confirmed: '✓',
+  settling: '…',
+  unreachable: '?',
+  'not-published': '✗',
+  overdue: '✗',
+  split: '✗',
+  wrong: '✗',
+}
+const VERDICT_SIGN: Partial<Record<Verdict, string>> = {
+  'as-intended': '✓',
+  'earlier-answer': '…',
+  stale: '…',
+  'no-reply': '?',
+  'not-tried': '–',
+}
 
 export function paintStanding(colour: Colours, word: StandingWord, text: string): string {
   if (word === 'confirmed') return colour.green(text)
@@ -32,7 +46,14 @@ export const standingText = (word: StandingWord): string => `${SIGN[word]} ${wor
 const verdictText = (verdict: Verdict): string => `${VERDICT_SIGN[verdict] ?? '✗'} ${verdict}`
 /** "www.hollowmere.example. A", or with the zone's name "www A". */
 export function setText({ question: { owner, type, intended, follow } }: ConfirmedSet, zone?: Name): string {
-  const short = zone === undefined ? owner : foldName(owner) === foldName(zone) ? '@' : isAtOrBelow(owner, zone) ? owner.slice(0, -zone.length - 1) : owner
+  const short =
+    zone === undefined
+      ? owner
+      : foldName(owner) === foldName(zone)
+        ? '@'
+        : isAtOrBelow(owner, zone)
+          ? owner.slice(0, -zone.length - 1)
+          : owner
   return `${short} ${typeText(type)}${intended || follow ? '' : ' (struck)'}`
 }
 
@@ -43,11 +64,18 @@ export function report(command: Command, confirmed: Confirmed, all: boolean): vo
   page.print()
 }
 
-function zoneReport(page: Page, { plans, confirmations, vantages, about, samples }: Confirmed, i: number, all: boolean): void {
+function zoneReport(
+  page: Page,
+  { plans, confirmations, vantages, about, samples }: Confirmed,
+  i: number,
+  all: boolean,
+): void {
   const { zone, left } = plans[i]
   const { sets, state, remarks, parties, at } = confirmations[i]
   const { colour } = page
-  page.line(`${colour.bold(printable(about ?? zone.name))}  ${colour.dim(`${counted(sets.length, 'record set')}, asked at ${momentText(at)}`)}`)
+  page.line(
+    `${colour.bold(printable(about ?? zone.name))}  ${colour.dim(`${counted(sets.length, 'record set')}, asked at ${momentText(at)}`)}`,
+  )
   page.line()
   const serials = new Map(state.servers.map(({ vantage, soa }) => [vantage, soa?.serial]))
   table(
@@ -60,7 +88,11 @@ function zoneReport(page: Page, { plans, confirmations, vantages, about, samples
         role === 'authoritative' ? 'server' : 'resolver',
         label,
         parseVantage(label) ? '' : reached,
-        role === 'authoritative' ? (serial === undefined ? 'no serial' : `serial ${serial}`) : counted(samples, 'sample'),
+        role === 'authoritative'
+          ? serial === undefined
+            ? 'no serial'
+            : `serial ${serial}`
+          : counted(samples, 'sample'),
       ]
     }),
     '  ',
@@ -81,7 +113,9 @@ function zoneReport(page: Page, { plans, confirmations, vantages, about, samples
   const confirmedSets = sets.filter(({ standing }) => standing.word === 'confirmed')
   if (confirmedSets.length > 0) page.line()
   if (confirmedSets.length > LISTED && !all)
-    page.line(`${paintStanding(colour, 'confirmed', standingText('confirmed'))}  ${counted(confirmedSets.length, 'set')} (--all lists them)`)
+    page.line(
+      `${paintStanding(colour, 'confirmed', standingText('confirmed'))}  ${counted(confirmedSets.length, 'set')} (--all lists them)`,
+    )
   else if (confirmedSets.length > 0 || sets.length > TOLD)
     setTable(
       page,
@@ -106,17 +140,26 @@ function zoneReport(page: Page, { plans, confirmations, vantages, about, samples
     if (rest.length > 200) page.text(`and ${rest.length - 200} more (--all shows each)`)
   }
   page.line()
-  if (left.length > 0) page.text(`Not asked: ${left.map((each) => `${each.owner} ${typeText(each.type)} (${each.why})`).join('; ')}.`)
+  if (left.length > 0)
+    page.text(`Not asked: ${left.map((each) => `${each.owner} ${typeText(each.type)} (${each.why})`).join('; ')}.`)
 }
 
 /** A row a set; a column a vantage where they fit, else what they come to. */
 function setTable(page: Page, zone: Name, sets: readonly ConfirmedSet[], labels: readonly string[]): void {
   const { colour } = page
   const names = sets.map((set) => setText(set, zone))
-  const longest = (texts: readonly string[]): number => texts.reduce((most, { length }) => Math.max(most, length), 0) + 2
+  const longest = (texts: readonly string[]): number =>
+    texts.reduce((most, { length }) => Math.max(most, length), 0) + 2
   const width = longest(names)
-  const columns = labels.length > 5 ? [] : labels.map((label) => longest([label, ...sets.map(({ answers }) => cellOf(answers, label))]))
-  const byVantage = labels.length > 1 && labels.length <= 5 && width + columns.reduce((a, b) => a + b, 0) <= page.width && width <= page.width * 0.45
+  const columns =
+    labels.length > 5
+      ? []
+      : labels.map((label) => longest([label, ...sets.map(({ answers }) => cellOf(answers, label))]))
+  const byVantage =
+    labels.length > 1 &&
+    labels.length <= 5 &&
+    width + columns.reduce((a, b) => a + b, 0) <= page.width &&
+    width <= page.width * 0.45
   const rows = byVantage
     ? sets.map((set, i) => [names[i], ...labels.map((label) => cellOf(set.answers, label))])
     : sets.map((set, i) => [standingText(set.standing.word), names[i], noteOf(set)])
@@ -124,7 +167,13 @@ function setTable(page: Page, zone: Name, sets: readonly ConfirmedSet[], labels:
     const set = sets[byVantage ? row - 1 : row]
     if (!set) return colour.dim(cell)
     if (byVantage)
-      return column === 0 ? cell : cell.startsWith('✓') ? colour.green(cell) : cell.startsWith('✗') ? colour.bold(colour.red(cell)) : colour.cyan(cell)
+      return column === 0
+        ? cell
+        : cell.startsWith('✓')
+          ? colour.green(cell)
+          : cell.startsWith('✗')
+            ? colour.bold(colour.red(cell))
+            : colour.cyan(cell)
     return column === 0 ? paintStanding(colour, set.standing.word, cell) : column === 2 ? colour.dim(cell) : cell
   }
   table(page, byVantage ? [['', ...labels], ...rows] : rows, '', paint)
@@ -136,16 +185,20 @@ function cellOf(answers: readonly Judged[], label: string): string {
   const wrong = of.find(({ verdict }) => verdict !== 'as-intended')
   const cell = verdictText((wrong ?? of[0]).verdict)
   const count = of.filter(({ verdict }) => verdict === of[0].verdict).length
-  return of.length > 1 && count < of.length ? `${cell} (${of.filter(({ verdict }) => verdict === wrong!.verdict).length} of ${of.length})` : cell
+  return of.length > 1 && count < of.length
+    ? `${cell} (${of.filter(({ verdict }) => verdict === wrong!.verdict).length} of ${of.length})`
+    : cell
 }
 
 function noteOf({ question, answers, standing }: ConfirmedSet): string {
   if (standing.word !== 'confirmed') return ''
   const ttls = [...new Set(answers.flatMap(({ ttl }) => (ttl === null ? [] : [ttl])))]
   const asked = question.asked === question.owner ? [] : [`asked as ${question.asked}`]
-  return [...asked, ...(question.intended && ttls.length > 0 ? [`TTL ${ttls.join(' and ')}`] : question.intended ? [] : ['is gone']), ...notesOf(answers)].join(
-    ', ',
-  )
+  return [
+    ...asked,
+    ...(question.intended && ttls.length > 0 ? [`TTL ${ttls.join(' and ')}`] : question.intended ? [] : ['is gone']),
+    ...notesOf(answers),
+  ].join(', ')
 }
 
 const notesOf = (answers: readonly Judged[]): string[] => [...new Set(answers.flatMap(({ notes }) => notes))]
@@ -155,11 +208,15 @@ function problem(page: Page, set: ConfirmedSet, told: Set<string>): void {
   const { colour } = page
   const { standing, answers, accidents } = set
   page.line()
-  page.line(`${paintStanding(colour, standing.word, standingText(standing.word))}  ${colour.bold(printable(setText(set)))}`)
+  page.line(
+    `${paintStanding(colour, standing.word, standingText(standing.word))}  ${colour.bold(printable(setText(set)))}`,
+  )
   page.text(standing.text, '  ')
   for (const { verdict, labels, detail, values } of grouped(answers)) {
     const sign = verdictText(verdict)
-    page.text(`${sign} at ${labels.join(', ')}${detail ? `: ${detail}` : ''}`, '    ', '  ', (line) => line.replace(sign, paintVerdict(colour, verdict, sign)))
+    page.text(`${sign} at ${labels.join(', ')}${detail ? `: ${detail}` : ''}`, '    ', '  ', (line) =>
+      line.replace(sign, paintVerdict(colour, verdict, sign)),
+    )
     for (const value of values) page.text(value, '               ', '      ')
   }
   for (const { kind, text, evidence, remedy } of accidents) {
@@ -185,9 +242,13 @@ interface Group {
 function grouped(answers: readonly Judged[]): Group[] {
   const groups = new Map<string, Group>()
   for (const { vantage, verdict, detail, missing, extra, ttl, notes } of answers) {
-    const shown = verdict === 'different' || verdict === 'aliased' || verdict === 'earlier-answer' || verdict === 'stale'
+    const shown =
+      verdict === 'different' || verdict === 'aliased' || verdict === 'earlier-answer' || verdict === 'stale'
     const denial = verdict === 'absent' && ttl !== null ? `; the denial may be kept for ${ttl} s` : ''
-    const values = [...(shown ? [...missing.map((value) => `missing: ${value}`), ...extra.map((value) => `came:    ${value}`)] : []), ...notes]
+    const values = [
+      ...(shown ? [...missing.map((value) => `missing: ${value}`), ...extra.map((value) => `came:    ${value}`)] : []),
+      ...notes,
+    ]
     const key = [verdict, detail, denial, ...values].join('\n')
     const group = groups.get(key) ?? { verdict, labels: [], detail: `${detail}${denial}`, values }
     groups.set(key, group)
@@ -206,10 +267,15 @@ function closing({ plans, confirmations }: Confirmed): string {
   const sets = confirmations.flatMap((each) => each.sets)
   const counts = standingCounts(sets)
   const parties = new Set(confirmations.flatMap((each) => each.parties.map(({ label }) => label)))
-  const last = sets.filter(({ standing }) => standing.word === 'settling').reduce((latest, { standing }) => Math.max(latest, standing.until ?? 0), 0)
+  const last = sets
+    .filter(({ standing }) => standing.word === 'settling')
+    .reduce((latest, { standing }) => Math.max(latest, standing.until ?? 0), 0)
   const at = confirmations[0].at
   const others = STANDINGS.filter((word) => word !== 'confirmed' && counts[word] > 0).reverse()
-  const all = [`${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`, others.map((word) => `${counts[word]} ${word.replace('-', ' ')}`).join(', ')]
+  const all = [
+    `${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`,
+    others.map((word) => `${counts[word]} ${word.replace('-', ' ')}`).join(', '),
+  ]
     .filter(Boolean)
     .join('; ')
   if (sets.length === 0) return 'The zone has no set of its own beside its servers: they are above.'
@@ -220,11 +286,15 @@ function closing({ plans, confirmations }: Confirmed): string {
     const next = behind
       ? 'bring the zone file to the primary server, and see that it loads it'
       : 'see whether the server loaded this file, and whether its serial was advanced'
-    const spared = plans.some(({ early }) => !early) && confirmations.some((each) => each.parties.some(({ role }) => role === 'resolver'))
+    const spared =
+      plans.some(({ early }) => !early) &&
+      confirmations.some((each) => each.parties.some(({ role }) => role === 'resolver'))
     return `${all}. Next: ${next}; then confirm again.${spared ? ' Resolvers were not asked for what is not published, so that they do not keep the denial.' : ''}`
   }
-  if (counts.wrong + counts.split + counts.overdue > 0) return `${all}. Waiting does not mend this. Next: see above what came instead, and where.`
-  if (confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong))) return `${all}; but see what is said of the zone’s servers above.`
+  if (counts.wrong + counts.split + counts.overdue > 0)
+    return `${all}. Waiting does not mend this. Next: see above what came instead, and where.`
+  if (confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong)))
+    return `${all}; but see what is said of the zone’s servers above.`
   if (counts.unreachable > 0) return `${all}: a vantage did not reply. Nothing is known to be wrong.`
   if (counts.settling > 0)
     return `${all}${last > 0 ? `, through by ${timeText(last, at)}` : ''}. Nothing is wrong. Next: bramblefront confirm --watch waits for it.`
@@ -241,11 +311,20 @@ export function confirmationJson({ plans, confirmations, vantages, samples }: Co
     format: 1,
     zone: one ? foldName(plans[0].zone.name) : null,
     at: isoOf(confirmations[0].at),
-    vantages: [...vantages.values()].filter(({ label }) => roles.has(label)).map(({ authority, ...each }) => ({ ...each, role: roles.get(each.label) })),
+    vantages: [...vantages.values()]
+      .filter(({ label }) => roles.has(label))
+      .map(({ authority, ...each }) => ({ ...each, role: roles.get(each.label) })),
     samples,
     zones: plans.map(({ zone, unfound }, i) => {
       const { state, remarks } = confirmations[i]
-      return { zone: foldName(zone.name), intended: state.intended, servers: state.servers, parents: state.parents, unfound, remarks }
+      return {
+        zone: foldName(zone.name),
+        intended: state.intended,
+        servers: state.servers,
+        parents: state.parents,
+        unfound,
+        remarks,
+      }
     }),
     sets: confirmations.flatMap(({ sets: ofZone }, i) =>
       ofZone.map(({ question, standing, answers, accidents }) => ({
@@ -262,7 +341,9 @@ export function confirmationJson({ plans, confirmations, vantages, samples }: Co
         accidents,
       })),
     ),
-    left: plans.flatMap(({ left }) => left.map(({ owner, type, why }) => ({ owner: foldName(owner), type: typeText(type), why }))),
+    left: plans.flatMap(({ left }) =>
+      left.map(({ owner, type, why }) => ({ owner: foldName(owner), type: typeText(type), why })),
+    ),
     counts: standingCounts(sets),
   }
 }

@@ -8,13 +8,45 @@ import { counted, type Page } from './page.ts'
 import { printable } from './printable.ts'
 
 /** The fields of a finding that its JSON has. */
-export function findingJson({ rule, severity, owner, type, zone, file, line, column, message, consequence, fix, source, repair }: Finding): object {
-  return { rule, severity, owner, type, zone, file, line, column, message, consequence, fix, fixable: repair !== undefined, source }
+export function findingJson({
+  rule,
+  severity,
+  owner,
+  type,
+  zone,
+  file,
+  line,
+  column,
+  message,
+  consequence,
+  fix,
+  source,
+  repair,
+}: Finding): object {
+  return {
+    rule,
+    severity,
+    owner,
+    type,
+    zone,
+    file,
+    line,
+    column,
+    message,
+    consequence,
+    fix,
+    fixable: repair !== undefined,
+    source,
+  }
 }
 
 function coloured(page: Page, severity: Severity, text: string): string {
   const { colour } = page
-  return severity === 'error' ? colour.bold(colour.red(text)) : severity === 'warning' ? colour.bold(colour.yellow(text)) : colour.cyan(text)
+  return severity === 'error'
+    ? colour.bold(colour.red(text))
+    : severity === 'warning'
+      ? colour.bold(colour.yellow(text))
+      : colour.cyan(text)
 }
 
 /** The line of the file, cut to the width around the place, with a row of marks below it. */
@@ -23,8 +55,12 @@ function excerpt(page: Page, finding: Finding): void {
   const room = page.width - gutter.length
   const text = printable(finding.text)
   const before = printable([...finding.text].slice(0, finding.column - 1).join(''))
-  const from = before.length + Math.min(finding.length, room / 2) > room ? Math.max(0, before.length - Math.floor(room / 3)) : 0
-  const shown = (from > 0 ? '…' : '') + text.slice(from > 0 ? from + 1 : 0, from + room - 1) + (text.length > from + room - 1 ? '…' : '')
+  const from =
+    before.length + Math.min(finding.length, room / 2) > room ? Math.max(0, before.length - Math.floor(room / 3)) : 0
+  const shown =
+    (from > 0 ? '…' : '') +
+    text.slice(from > 0 ? from + 1 : 0, from + room - 1) +
+    (text.length > from + room - 1 ? '…' : '')
   page.line(page.colour.dim(gutter) + shown)
   const marks = Math.max(1, Math.min(finding.length, room - (before.length - from) - 1))
   page.line(' '.repeat(gutter.length + before.length - from) + coloured(page, finding.severity, '‾'.repeat(marks)))
@@ -92,7 +128,10 @@ export function findings(page: Page, found: readonly Finding[], unfolded: boolea
     const [[{ zone }]] = ofFile
     page.line(`${page.colour.bold(printable(zone || file))}  ${page.colour.dim(printable(zone ? file : ''))}`.trimEnd())
     page.line()
-    const names = [...grouped(ofFile, (first) => first.owner)].map(([owner, group]) => ({ owner, group: group.sort(([a], [b]) => rank(a) - rank(b)) }))
+    const names = [...grouped(ofFile, (first) => first.owner)].map(([owner, group]) => ({
+      owner,
+      group: group.sort(([a], [b]) => rank(a) - rank(b)),
+    }))
     names.sort((a, b) => rank(a.group[0][0]) - rank(b.group[0][0]))
     for (const { owner, group } of names) {
       page.line(page.colour.underline(printable(owner === '' ? file : bothWays(inLetters(owner)))))

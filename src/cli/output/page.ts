@@ -24,8 +24,12 @@ export class Page {
 
   /** A text, from outside or not, broken at blanks to fit, each line behind `indent`; the first behind `first`, which is as wide, where that is given, and painted once it was measured. */
   text(text: string, indent = '', first = indent, paint: (line: string) => string = (line) => line): void {
-    const lines = wrapAnsi(printable(text), Math.max(20, this.width - indent.length), { hard: false, trim: true }).split('\n')
-    for (const [i, line] of lines.entries()) this.lines.push(((i === 0 ? first : indent) + (i === 0 ? paint(line) : line)).trimEnd())
+    const lines = wrapAnsi(printable(text), Math.max(20, this.width - indent.length), {
+      hard: false,
+      trim: true,
+    }).split('\n')
+    for (const [i, line] of lines.entries())
+      this.lines.push(((i === 0 ? first : indent) + (i === 0 ? paint(line) : line)).trimEnd())
   }
 
   /** The lines so far; the page is empty again. */
@@ -44,7 +48,8 @@ export class Page {
 }
 
 /** "1 error", "3 errors". */
-export const counted = (count: number, one: string, several = `${one}s`): string => `${count} ${count === 1 ? one : several}`
+export const counted = (count: number, one: string, several = `${one}s`): string =>
+  `${count} ${count === 1 ? one : several}`
 
 /** One JSON document on standard output. */
 export function printJson(document: object): void {

@@ -8,5 +8,8 @@ export function printable(text: string): string {
 
 /** A value as JSON (RFC 8259) in which every such sign is escaped. */
 export function jsonText(value: unknown, indent?: number): string {
-  return JSON.stringify(value, null, indent).replace(OBEYED, (sign) => `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`)
+  return JSON.stringify(value, null, indent).replace(
+    OBEYED,
+    (sign) => `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`,
+  )
 }

@@ -16,7 +16,8 @@ function uriOf(file: string, root: string): { uri: string; uriBaseId?: string } 
 
 function ruleMeta(code: string, level: string): object {
   const rule = ruleOf(code)
-  if (!rule) return { id: code, shortDescription: { text: 'what the reader could not read' }, defaultConfiguration: { level } }
+  if (!rule)
+    return { id: code, shortDescription: { text: 'what the reader could not read' }, defaultConfiguration: { level } }
   return {
     id: code,
     shortDescription: { text: rule.title },
@@ -28,7 +29,12 @@ function ruleMeta(code: string, level: string): object {
 }
 
 /** One run of the log, with the rules that it speaks of; allowed findings are there as suppressed. */
-export function sarif(findings: readonly Finding[], allowed: CheckResult['allowed'], version: string, root: string): object {
+export function sarif(
+  findings: readonly Finding[],
+  allowed: CheckResult['allowed'],
+  version: string,
+  root: string,
+): object {
   const codes = [...new Set([...findings, ...allowed.map(({ finding }) => finding)].map((each) => each.rule))].sort()
   const levels = new Map(findings.map((each) => [each.rule, LEVEL[each.severity]]))
   const result = (finding: Finding, reason?: string): object => {
@@ -54,10 +60,19 @@ export function sarif(findings: readonly Finding[], allowed: CheckResult['allowe
     version: '2.1.0',
     runs: [
       {
-        tool: { driver: { name: 'bramblefront', semanticVersion: version, rules: codes.map((code) => ruleMeta(code, levels.get(code) ?? 'note')) } },
+        tool: {
+          driver: {
+            name: 'bramblefront',
+            semanticVersion: version,
+            rules: codes.map((code) => ruleMeta(code, levels.get(code) ?? 'note')),
+          },
+        },
         originalUriBaseIds: { WORKSPACE: { uri: `${pathToFileURL(root).href}/` } },
         columnKind: 'unicodeCodePoints',
-        results: [...findings.map((each) => result(each)), ...allowed.map(({ finding, reason }) => result(finding, reason))],
+        results: [
+          ...findings.map((each) => result(each)),
+          ...allowed.map(({ finding, reason }) => result(finding, reason)),
+        ],
       },
     ],
   }

@@ -35,7 +35,9 @@ function byLines(out: NodeJS.WriteStream): WatchScreen {
           said.set(setText(set), word)
           // At first, only what is awaited.
           if (before === word || (before === undefined && word === 'confirmed')) continue
-          out.write(printable(`${new Date(at * 1000).toISOString().slice(0, 19)}Z  ${word}  ${setText(set)}  ${text}`) + '\n')
+          out.write(
+            printable(`${new Date(at * 1000).toISOString().slice(0, 19)}Z  ${word}  ${setText(set)}  ${text}`) + '\n',
+          )
         }
       const sets = confirmations.flatMap((each) => each.sets)
       const { confirmed } = standingCounts(sets)
@@ -79,15 +81,26 @@ function onTerminal(command: Command, { plans, about }: Confirmed, out: NodeJS.W
 }
 
 /** The screen as lines, each cleared to its end. */
-function screen(page: Page, name: string, sets: readonly ConfirmedSet[], now: number, next: number | undefined, waited: number): string {
+function screen(
+  page: Page,
+  name: string,
+  sets: readonly ConfirmedSet[],
+  now: number,
+  next: number | undefined,
+  waited: number,
+): string {
   const { colour } = page
   const counts = standingCounts(sets)
   const done = Math.round((BAR * counts.confirmed) / Math.max(1, sets.length))
   page.line(`${colour.bold(printable(name))}  ${colour.dim(`${timeText(now, now)}, watching for ${spanText(waited)}`)}`)
   page.line()
-  page.line(`  ${colour.green('█'.repeat(done))}${colour.dim('░'.repeat(BAR - done))}  ${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`)
+  page.line(
+    `  ${colour.green('█'.repeat(done))}${colour.dim('░'.repeat(BAR - done))}  ${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`,
+  )
   page.line()
-  const open = sets.filter(({ standing }) => standing.word !== 'confirmed').sort((a, b) => (a.standing.until ?? 0) - (b.standing.until ?? 0))
+  const open = sets
+    .filter(({ standing }) => standing.word !== 'confirmed')
+    .sort((a, b) => (a.standing.until ?? 0) - (b.standing.until ?? 0))
   if (open.length > 0) page.line(colour.dim('  awaited:'))
   const shown = open.slice(0, AWAITED)
   table(
@@ -109,7 +122,9 @@ function screen(page: Page, name: string, sets: readonly ConfirmedSet[], now: nu
   page.line()
   if (next !== undefined)
     page.line(
-      colour.dim(`  asks again at ${timeText(next, now)} (in ${spanText(next - now)}), when something can have changed. Ctrl-C ends it with a summary.`),
+      colour.dim(
+        `  asks again at ${timeText(next, now)} (in ${spanText(next - now)}), when something can have changed. Ctrl-C ends it with a summary.`,
+      ),
     )
   return page
     .taken()

@@ -31,17 +31,22 @@ export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange
   /** Names that come to exist or cease to. */
   const turned: NameId[] = []
   changes.forEach((change, i) => {
-    for (let name = owners[i]; name !== NONE && tree.isAtOrBelow(name, zone.apex); name = tree.parent(name)) pointedTo[name] = 1
+    for (let name = owners[i]; name !== NONE && tree.isAtOrBelow(name, zone.apex); name = tree.parent(name))
+      pointedTo[name] = 1
     if (tree.isWildcard(owners[i])) reaches.push(tree.parent(owners[i]))
     else if (change.type === TYPE.NS || change.type === TYPE.DNAME) reaches.push(owners[i])
-    const turning = change.data.length > 0 ? comingToExist(zones, zone, owners[i]) : ceasingToExist(zones, zone, owners[i], changes, owners)
+    const turning =
+      change.data.length > 0
+        ? comingToExist(zones, zone, owners[i])
+        : ceasingToExist(zones, zone, owners[i], changes, owners)
     if (turning !== NONE) reaches.push(turning)
     if (turning !== NONE) turned.push(turning)
   })
   const affected = new Set(owners)
   changes.forEach((change, i) => {
     // A wildcard beside the name, or beside one above it, may not answer there any more, or again.
-    for (let name = owners[i]; name !== zone.apex && name > ROOT; name = tree.parent(name)) add(tree.find(tree.parent(name), STAR, 0, 1))
+    for (let name = owners[i]; name !== zone.apex && name > ROOT; name = tree.parent(name))
+      add(tree.find(tree.parent(name), STAR, 0, 1))
     if (change.type === TYPE.MX) for (const label of MAIL_HOSTS) add(tree.find(owners[i], label, 0, label.length))
   })
   function add(name: NameId): void {
@@ -52,7 +57,8 @@ export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange
     const target = zones.target(record)
     if (target !== NONE && pointedTo[target]) affected.add(owner)
     for (let i = 0; i < reaches.length; i++)
-      if ((target !== NONE && tree.isAtOrBelow(target, reaches[i])) || tree.isAtOrBelow(owner, reaches[i])) affected.add(owner)
+      if ((target !== NONE && tree.isAtOrBelow(target, reaches[i])) || tree.isAtOrBelow(owner, reaches[i]))
+        affected.add(owner)
   }
   // What is asked of a name needs its place in the zones.
   if (tree.count > known) zones.sealNames()
@@ -88,9 +94,11 @@ function addMail(zones: Zones, zone: Zone, owner: NameId, type: number, affected
     const policy = dmarcBelow(zones, name)
     if (policy !== NONE) affected.add(policy)
   }
-  for (let record = zones.first(owner); record !== NONE; record = zones.next(record)) if (zones.type(record) === TYPE.CNAME) affected.add(zones.target(record))
+  for (let record = zones.first(owner); record !== NONE; record = zones.next(record))
+    if (zones.type(record) === TYPE.CNAME) affected.add(zones.target(record))
   // A domain’s policy and SPF record are measured at what is below; a consent, at whoever asks for it.
-  const speaksFor = label === '_dmarc' || label === '*' ? tree.parent(owner) : owner === zone.apex && type !== TYPE.MX ? owner : NONE
+  const speaksFor =
+    label === '_dmarc' || label === '*' ? tree.parent(owner) : owner === zone.apex && type !== TYPE.MX ? owner : NONE
   const consents = /\._report\._dmarc\./i.test(tree.text(owner))
   if (speaksFor === NONE && !consents) return
   for (let record = 0; record < zones.count; record++) {
@@ -132,7 +140,11 @@ function addReferring(zones: Zones, affected: Set<NameId>, reaches: readonly Nam
       const whole = named(zones, name)
       const closest = whole !== NONE ? whole : closestAbove(zones, name)
       if (reaches.some((reach) => tree.isAtOrBelow(closest, reach))) inReach.push(at)
-      for (const each of [whole, tree.find(closest, STAR, 0, 1), closest === ROOT ? NONE : tree.find(tree.parent(closest), STAR, 0, 1)]) {
+      for (const each of [
+        whole,
+        tree.find(closest, STAR, 0, 1),
+        closest === ROOT ? NONE : tree.find(tree.parent(closest), STAR, 0, 1),
+      ]) {
         if (each === NONE) continue
         const owners = concerned.get(each)
         if (owners) owners.push(at)
@@ -148,7 +160,8 @@ function addReferring(zones: Zones, affected: Set<NameId>, reaches: readonly Nam
     next.push(owner)
   }
   for (const owner of inReach) add(owner)
-  for (let name = next.pop(); name !== undefined; name = next.pop()) for (const owner of concerned.get(name) ?? []) add(owner)
+  for (let name = next.pop(); name !== undefined; name = next.pop())
+    for (const owner of concerned.get(name) ?? []) add(owner)
 }
 
 /** The closest name above one that is not in the tree itself. */
@@ -164,17 +177,27 @@ function closestAbove(zones: Zones, name: string): NameId {
 /** The highest name, from one upwards, that does not exist yet, or NONE. */
 function comingToExist(zones: Zones, zone: Zone, owner: NameId): NameId {
   let highest = NONE
-  for (let name = owner; name !== zone.apex && name > ROOT && !zones.exists(name); name = zones.tree.parent(name)) highest = name
+  for (let name = owner; name !== zone.apex && name > ROOT && !zones.exists(name); name = zones.tree.parent(name))
+    highest = name
   return highest
 }
 
 /** The highest name, from one upwards, at or below which nothing is left once the changes that remove whole sets are made, or NONE. */
-function ceasingToExist(zones: Zones, zone: Zone, owner: NameId, changes: readonly SetChange[], owners: readonly NameId[]): NameId {
+function ceasingToExist(
+  zones: Zones,
+  zone: Zone,
+  owner: NameId,
+  changes: readonly SetChange[],
+  owners: readonly NameId[],
+): NameId {
   const { tree } = zones
   const chain: NameId[] = []
   for (let name = owner; name !== zone.apex && name > ROOT; name = tree.parent(name)) chain.push(name)
   const goes = (record: number): boolean =>
-    changes.some((change, i) => change.data.length === 0 && owners[i] === zones.owner(record) && change.type === zones.type(record))
+    changes.some(
+      (change, i) =>
+        change.data.length === 0 && owners[i] === zones.owner(record) && change.type === zones.type(record),
+    )
   let alive = chain.length
   for (let record = 0; record < zones.count && alive > 0; record++) {
     if (zones.zoneOfRecord(record) !== zone) continue

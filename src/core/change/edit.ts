@@ -13,9 +13,17 @@ import type { Name } from '../names/name.ts'
 import { purposeOf } from '../view/purpose.ts'
 
 /** `editZone` of the file layer, with purposes. */
-export const editZone = (octets: Uint8Array, zoneName: Name, changes: SetChange[], options: EditOptions = {}): Edited | Refused =>
-  editZoneIn(octets, zoneName, changes, { alike: purposeOf, ...options })
+export const editZone = (
+  octets: Uint8Array,
+  zoneName: Name,
+  changes: SetChange[],
+  options: EditOptions = {},
+): Edited | Refused => editZoneIn(octets, zoneName, changes, { alike: purposeOf, ...options })
 
 /** `editKept` of the file layer, with purposes. */
-export const editKept = (zones: Zones, zone: Zone, changes: SetChange[], options: KeptEditOptions = {}): Edited | Refused =>
-  editKeptIn(zones, zone, changes, { alike: purposeOf, ...options })
+export const editKept = (
+  zones: Zones,
+  zone: Zone,
+  changes: SetChange[],
+  options: KeptEditOptions = {},
+): Edited | Refused => editKeptIn(zones, zone, changes, { alike: purposeOf, ...options })

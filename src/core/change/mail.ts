@@ -31,7 +31,14 @@ export function textsAt(zones: Zones, zone: Zone, owner: Name, isOne: (text: str
 }
 
 /** The change that makes a text the only one of its kind at a name (undefined: none is left); other texts stay. */
-function textChange(zones: Zones, zone: Zone, owner: Name, isOne: (text: string) => boolean, text: string | undefined, ttl?: number): SetChange {
+function textChange(
+  zones: Zones,
+  zone: Zone,
+  owner: Name,
+  isOne: (text: string) => boolean,
+  text: string | undefined,
+  ttl?: number,
+): SetChange {
   const present = setAt(zones, zone, owner, TYPE.TXT)?.data ?? []
   let placed = text === undefined
   const data: Rdata[] = []
@@ -63,18 +70,27 @@ export interface SpfWishes {
 }
 
 /** Writes or changes the one SPF record of a name. `recordAt` is what is known of other names’ records; `today` is for the note about what was spelled out. */
-export function spfChange(zones: Zones, zone: Zone, owner: Name, wishes: SpfWishes, recordAt: (name: Name) => KnownSpf, today: string): MailChange | Mistyped {
+export function spfChange(
+  zones: Zones,
+  zone: Zone,
+  owner: Name,
+  wishes: SpfWishes,
+  recordAt: (name: Name) => KnownSpf,
+  today: string,
+): MailChange | Mistyped {
   const notes: string[] = []
   const present = textsAt(zones, zone, owner, isSpf)
   if (wishes.end !== undefined && ENDS[wishes.end] === undefined)
     return { mistyped: `--end ${wishes.end} must be fail (-all), softfail (~all) or neutral (?all)` }
   for (const record of wishes.records) {
-    if (!isSpf(record)) return { mistyped: `${record} is no SPF record: it begins with v=spf1 and a space. For a sender, use --allow` }
+    if (!isSpf(record))
+      return { mistyped: `${record} is no SPF record: it begins with v=spf1 and a space. For a sender, use --allow` }
     const [problem] = parseSpf(record).problems
     if (problem) return { mistyped: `${record} has a fault: ${problem.message}; right would be ${problem.wanted}` }
   }
   const built = wishes.allow.length === 0 ? undefined : buildSpf(wishes.allow, '~')
-  if (built && 'problem' in built) return { mistyped: `--allow ${built.sender}: ${built.problem.message}; right would be ${built.problem.wanted}` }
+  if (built && 'problem' in built)
+    return { mistyped: `--allow ${built.sender}: ${built.problem.message}; right would be ${built.problem.wanted}` }
   const parts = [...(wishes.replace ? [] : [...new Set(present)]), ...wishes.records, ...(built ? [built.text] : [])]
   if (parts.length === 0) {
     if (wishes.end === undefined)
@@ -83,8 +99,17 @@ export function spfChange(zones: Zones, zone: Zone, owner: Name, wishes: SpfWish
       }
     parts.push('v=spf1')
   }
-  if (parts.length === 1 && wishes.remove.length === 0 && wishes.spellOut.length === 0 && wishes.end === undefined && present.length === 1 && !wishes.replace)
-    return { mistyped: `${owner} has an SPF record: ${present[0]}. Say what to change: --allow, --remove, --end, --spell-out, or --replace and a record` }
+  if (
+    parts.length === 1 &&
+    wishes.remove.length === 0 &&
+    wishes.spellOut.length === 0 &&
+    wishes.end === undefined &&
+    present.length === 1 &&
+    !wishes.replace
+  )
+    return {
+      mistyped: `${owner} has an SPF record: ${present[0]}. Say what to change: --allow, --remove, --end, --spell-out, or --replace and a record`,
+    }
   let text = parts[0]
   for (const [i, part] of parts.entries()) {
     if (i === 0) continue
@@ -96,7 +121,10 @@ export function spfChange(zones: Zones, zone: Zone, owner: Name, wishes: SpfWish
       notes.push(`${part} ends with ${merged.otherEnd}; the end of the record that was there is kept.`)
   }
   const joinedHere = wishes.replace ? 0 : new Set(present).size
-  if (joinedHere > 1) notes.push(`The ${joinedHere} SPF records that were there are one now: receivers took several for a permanent error.`)
+  if (joinedHere > 1)
+    notes.push(
+      `The ${joinedHere} SPF records that were there are one now: receivers took several for a permanent error.`,
+    )
   for (const sender of wishes.remove) {
     const left = withoutSender(text, sender)
     if (left === undefined) return { mistyped: `${sender} is not in the record ${text}` }
@@ -107,7 +135,9 @@ export function spfChange(zones: Zones, zone: Zone, owner: Name, wishes: SpfWish
     const spelled = spellOut(text, include, recordAt)
     if ('mistyped' in spelled) return spelled
     text = spelled.text
-    copied = [copied, `copied from include:${spelled.name} on ${today}: ${spelled.ranges.join(' ')}`].filter(Boolean).join('; ')
+    copied = [copied, `copied from include:${spelled.name} on ${today}: ${spelled.ranges.join(' ')}`]
+      .filter(Boolean)
+      .join('; ')
     notes.push(
       `Danger: the addresses of ${spelled.name} change without notice. What it has now was copied (${spelled.ranges.length === 1 ? 'one range' : `${spelled.ranges.length} ranges`}); a note in the file says where from, and check compares it with that record where it is kept.`,
     )
@@ -116,20 +146,32 @@ export function spfChange(zones: Zones, zone: Zone, owner: Name, wishes: SpfWish
   const [problem] = parseSpf(text).problems
   if (problem) return { mistyped: `${text} has a fault: ${problem.message}; right would be ${problem.wanted}` }
   notes.push(...aboutEnd(text, wishes), ...aboutBudget(owner, present, text, recordAt), ...aboutLength(text))
-  return { changes: [{ ...textChange(zones, zone, owner, isSpf, text, wishes.ttl), ...(copied ? { note: copied } : {}) }], notes }
+  return {
+    changes: [{ ...textChange(zones, zone, owner, isSpf, text, wishes.ttl), ...(copied ? { note: copied } : {}) }],
+    notes,
+  }
 }
 
 function aboutEnd(text: string, wishes: SpfWishes): string[] {
   const { all } = parseSpf(text).record
   if (!all) return []
   if (all.qualifier === '~' && wishes.end === undefined && wishes.allow.length > 0)
-    return ['It ends with ~all (softfail): with -all, some receivers refuse before they look at DKIM (RFC 7489 §10.1). --end fail chooses it all the same.']
+    return [
+      'It ends with ~all (softfail): with -all, some receivers refuse before they look at DKIM (RFC 7489 §10.1). --end fail chooses it all the same.',
+    ]
   if (all.qualifier === '-' && letsSend(text))
-    return ['It ends with -all (fail): forwarded mail may be refused before DKIM is looked at (RFC 7489 §10.1). --end softfail is milder.']
+    return [
+      'It ends with -all (fail): forwarded mail may be refused before DKIM is looked at (RFC 7489 §10.1). --end softfail is milder.',
+    ]
   return []
 }
 
-function aboutBudget(owner: Name, before: readonly string[], text: string, recordAt: (name: Name) => KnownSpf): string[] {
+function aboutBudget(
+  owner: Name,
+  before: readonly string[],
+  text: string,
+  recordAt: (name: Name) => KnownSpf,
+): string[] {
   const now = spfBudget(owner, text, recordAt)
   const then = before.length === 1 ? spfBudget(owner, before[0], recordAt) : undefined
   if (now.total === 0 && !then?.total) return []
@@ -141,11 +183,19 @@ function aboutBudget(owner: Name, before: readonly string[], text: string, recor
 
 function aboutLength(text: string): string[] {
   const strings = Math.ceil(text.length / 255)
-  return strings > 1 ? [`It has ${text.length} octets, and stands in ${strings} strings, which receivers join without anything between them.`] : []
+  return strings > 1
+    ? [
+        `It has ${text.length} octets, and stands in ${strings} strings, which receivers join without anything between them.`,
+      ]
+    : []
 }
 
 /** The record with an include replaced by the ranges that it stands for now. */
-function spellOut(text: string, include: string, recordAt: (name: Name) => KnownSpf): { text: string; name: string; ranges: string[] } | Mistyped {
+function spellOut(
+  text: string,
+  include: string,
+  recordAt: (name: Name) => KnownSpf,
+): { text: string; name: string; ranges: string[] } | Mistyped {
   const name = include.replace(/^[+]?include:/i, '')
   const { terms, mechanisms } = parseSpf(text).record
   const at = mechanisms.find((each) => each.name === 'include' && each.domain?.toLowerCase() === name.toLowerCase())
@@ -177,12 +227,20 @@ export function keyChange(zones: Zones, zone: Zone, owner: Name, wish: KeyWish, 
   }
   const other = alias ? TYPE.TXT : TYPE.CNAME
   const changes: SetChange[] = setAt(zones, zone, owner, other) ? [{ owner, type: other, data: [] }] : []
-  changes.push(alias ? { owner, type: TYPE.CNAME, ttl, data: [wish.alias] } : { owner, type: TYPE.TXT, ttl, data: [textData(text!)] })
+  changes.push(
+    alias
+      ? { owner, type: TYPE.CNAME, ttl, data: [wish.alias] }
+      : { owner, type: TYPE.TXT, ttl, data: [textData(text!)] },
+  )
   return { changes, notes }
 }
 
 /** Selectors below a name that have a key or an alias, those that are revoked apart. */
-export function selectorsOf(zones: Zones, zone: Zone, domain: Name): { selector: string; state: 'key' | 'alias' | 'revoked' }[] {
+export function selectorsOf(
+  zones: Zones,
+  zone: Zone,
+  domain: Name,
+): { selector: string; state: 'key' | 'alias' | 'revoked' }[] {
   const found: { selector: string; state: 'key' | 'alias' | 'revoked' }[] = []
   const suffix = `._domainkey.${foldName(domain)}`
   for (let record = 0; record < zones.count; record++) {
@@ -195,14 +253,19 @@ export function selectorsOf(zones: Zones, zone: Zone, domain: Name): { selector:
     if (selector === '*' || found.some((each) => each.selector === selector)) continue
     const text = type === TYPE.TXT ? joined(zones.rdata(record)) : ''
     if (type === TYPE.TXT && !looksLikeKey(text)) continue
-    found.push({ selector, state: type === TYPE.CNAME ? 'alias' : parseKey(text).record.key?.length === 0 ? 'revoked' : 'key' })
+    found.push({
+      selector,
+      state: type === TYPE.CNAME ? 'alias' : parseKey(text).record.key?.length === 0 ? 'revoked' : 'key',
+    })
   }
   return found
 }
 
 /** A selector to follow one: its number one higher; else with a 2 behind it. */
 export const selectorAfter = (selector: string): string =>
-  /\d+$/.test(selector) ? selector.replace(/\d+$/, (digits) => String(BigInt(digits) + 1n).padStart(digits.length, '0')) : `${selector}2`
+  /\d+$/.test(selector)
+    ? selector.replace(/\d+$/, (digits) => String(BigInt(digits) + 1n).padStart(digits.length, '0'))
+    : `${selector}2`
 
 export interface DmarcWishes {
   /** Tags and values; undefined takes a tag out. */
@@ -218,7 +281,9 @@ export interface DmarcWishes {
 }
 
 const asMailto = (address: string): string =>
-  /^[a-z][a-z0-9+.-]*:/i.test(address) ? address : `mailto:${address.replace(/[,!]/g, (sign) => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`)}`
+  /^[a-z][a-z0-9+.-]*:/i.test(address)
+    ? address
+    : `mailto:${address.replace(/[,!]/g, (sign) => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`)}`
 
 /** Addresses for reports as people write them, as URIs, the domains of mailboxes in A-labels. */
 function reportUris(addresses: readonly string[]): string[] | Mistyped {
@@ -232,11 +297,18 @@ function reportUris(addresses: readonly string[]): string[] | Mistyped {
 }
 
 /** Writes or changes the policy at `_dmarc` of a domain. */
-export function dmarcChange(zones: Zones, zone: Zone, domain: Name, wishes: DmarcWishes): (MailChange & { text: string }) | Mistyped | { missing: 'reports' } {
+export function dmarcChange(
+  zones: Zones,
+  zone: Zone,
+  domain: Name,
+  wishes: DmarcWishes,
+): (MailChange & { text: string }) | Mistyped | { missing: 'reports' } {
   const owner = `_dmarc.${domain}`
   const present = textsAt(zones, zone, owner, isDmarc)
   if (present.length > 1 && !wishes.replace)
-    return { mistyped: `${owner} has ${present.length} policies; receivers apply none of them. Say which one it shall be, with --replace` }
+    return {
+      mistyped: `${owner} has ${present.length} policies; receivers apply none of them. Say which one it shall be, with --replace`,
+    }
   const before = wishes.replace ? undefined : present[0]
   const reports = reportUris(wishes.reports)
   if ('mistyped' in reports) return reports
@@ -258,7 +330,8 @@ export function dmarcChange(zones: Zones, zone: Zone, domain: Name, wishes: Dmar
               .filter((each, i, all) => all.indexOf(each) === i)
               .join(','),
           }
-    const percent = wishes.percent === undefined ? {} : { pct: wishes.percent === 100 ? undefined : String(wishes.percent) }
+    const percent =
+      wishes.percent === undefined ? {} : { pct: wishes.percent === 100 ? undefined : String(wishes.percent) }
     text = withTags(before ?? '', { ...rua, ...percent, ...wishes.tags })
   }
   const { record, problems } = readDmarc(text)
@@ -266,11 +339,14 @@ export function dmarcChange(zones: Zones, zone: Zone, domain: Name, wishes: Dmar
   if (bad) return { mistyped: `${text}: ${bad.message}; right would be ${bad.wanted}` }
   const old = present.length === 1 ? readDmarc(present[0]).record : undefined
   if (old && !wishes.force) {
-    const looser = (['itself', 'below', 'missing'] as const).find((name) => strictness(policyFor(record, name)) < strictness(policyFor(old, name)))
+    const looser = (['itself', 'below', 'missing'] as const).find(
+      (name) => strictness(policyFor(record, name)) < strictness(policyFor(old, name)),
+    )
     if (looser || (record.policy === old.policy && old.policy !== 'none' && record.percent < old.percent))
       return { mistyped: `this loosens the policy (${present[0]} → ${text}): --force does it` }
   }
-  for (const tag of record.tags) if (TAG_NOTES[tag.name]) notes.push(`${tag.name}=${tag.value}: ${TAG_NOTES[tag.name]}.`)
+  for (const tag of record.tags)
+    if (TAG_NOTES[tag.name]) notes.push(`${tag.name}=${tag.value}: ${TAG_NOTES[tag.name]}.`)
   return { changes: [textChange(zones, zone, owner, isDmarc, text, wishes.ttl)], notes, text }
 }
 
@@ -284,7 +360,8 @@ export function noMailChange(
   const mx = setAt(zones, zone, domain, TYPE.MX)
   const nothing = Uint8Array.from([0, 0, 0])
   const takes = mx?.data.some((data) => data.length > 3)
-  if (takes && !wishes.force) return { mistyped: `${domain} takes mail now: a null MX would send all of it back. --force writes it all the same` }
+  if (takes && !wishes.force)
+    return { mistyped: `${domain} takes mail now: a null MX would send all of it back. --force writes it all the same` }
   const [policy] = textsAt(zones, zone, `_dmarc.${domain}`, isDmarc)
   const reports = reportUris(wishes.reports)
   if ('mistyped' in reports) return reports
@@ -296,7 +373,8 @@ export function noMailChange(
     textChange(zones, zone, domain, isSpf, 'v=spf1 -all', ttl),
     textChange(zones, zone, `_dmarc.${domain}`, isDmarc, text, ttl),
   ]
-  if (wishes.emptyKeys) changes.push({ owner: `*._domainkey.${domain}`, type: TYPE.TXT, ttl, data: [textData('v=DKIM1; p=')] })
+  if (wishes.emptyKeys)
+    changes.push({ owner: `*._domainkey.${domain}`, type: TYPE.TXT, ttl, data: [textData('v=DKIM1; p=')] })
   return {
     text,
     changes,
@@ -328,12 +406,19 @@ export function stsChange(
   const exchanges = (mx ? zones.records(id, TYPE.MX, zone.index) : [])
     .map((record) => foldName(zones.tree.text(zones.target(record))).replace(/\.$/, ''))
     .filter((each) => each !== '')
-  if (exchanges.length === 0) return { mistyped: `${domain} has no exchange: a policy says to which exchanges mail may be delivered. Write MX first` }
+  if (exchanges.length === 0)
+    return {
+      mistyped: `${domain} has no exchange: a policy says to which exchanges mail may be delivered. Write MX first`,
+    }
   const before = kept === undefined ? undefined : parsePolicy(kept)
   // An exchange is listed before it takes mail: senders may have fetched the policy already.
   for (const each of wishes.also ?? []) exchanges.push(bare(foldName(each)))
   const mode = wishes.mode ?? before?.policy.mode ?? 'testing'
-  const policy = policyText({ mode, maxAge: wishes.maxAge ?? before?.policy.maxAge ?? 604_800, exchanges: [...new Set(exchanges)] })
+  const policy = policyText({
+    mode,
+    maxAge: wishes.maxAge ?? before?.policy.maxAge ?? 604_800,
+    exchanges: [...new Set(exchanges)],
+  })
   const changed = policy !== kept
   const owner = `_mta-sts.${domain}`
   const [record] = textsAt(zones, zone, owner, isSts)
@@ -344,11 +429,19 @@ export function stsChange(
     changes: [textChange(zones, zone, owner, isSts, text, wishes.ttl)],
     notes: [
       `First put the text at ${where}, on a host with a certificate for its name; then the record, whose id tells senders to fetch it anew.`,
-      ...(mode === 'testing' ? ['In mode testing, senders only report (see write tls-rpt). When reports show nothing for a while: --mode enforce.'] : []),
-      ...(mode === 'enforce' && before?.policy.mode !== 'enforce'
-        ? ['In mode enforce, senders deliver to these exchanges alone, and only with a sound certificate. Every later change of MX goes into the policy first.']
+      ...(mode === 'testing'
+        ? [
+            'In mode testing, senders only report (see write tls-rpt). When reports show nothing for a while: --mode enforce.',
+          ]
         : []),
-      ...(mode === 'none' ? ['Mode none takes the policy back. Leave record and text in place until max_age is over for everybody.'] : []),
+      ...(mode === 'enforce' && before?.policy.mode !== 'enforce'
+        ? [
+            'In mode enforce, senders deliver to these exchanges alone, and only with a sound certificate. Every later change of MX goes into the policy first.',
+          ]
+        : []),
+      ...(mode === 'none'
+        ? ['Mode none takes the policy back. Leave record and text in place until max_age is over for everybody.']
+        : []),
     ],
     policy,
     changed,
@@ -356,10 +449,18 @@ export function stsChange(
 }
 
 /** Writes the record at `_smtp._tls`: where reports of failed encryption go. */
-export function tlsReportsChange(zones: Zones, zone: Zone, domain: Name, addresses: readonly string[], ttl?: number): MailChange | Mistyped {
-  if (addresses.length === 0) return { mistyped: `state where reports go, as in: write tls-rpt ${bare(domain)} tls@hollowmere.example` }
+export function tlsReportsChange(
+  zones: Zones,
+  zone: Zone,
+  domain: Name,
+  addresses: readonly string[],
+  ttl?: number,
+): MailChange | Mistyped {
+  if (addresses.length === 0)
+    return { mistyped: `state where reports go, as in: write tls-rpt ${bare(domain)} tls@hollowmere.example` }
   for (const address of addresses)
-    if (!/^(?:mailto:)?[^@\s]+@[^@\s]+$|^https:\/\/\S+$/i.test(address)) return { mistyped: `${address} is no mail address and no https: address` }
+    if (!/^(?:mailto:)?[^@\s]+@[^@\s]+$|^https:\/\/\S+$/i.test(address))
+      return { mistyped: `${address} is no mail address and no https: address` }
   const uris = reportUris(addresses)
   if ('mistyped' in uris) return uris
   const text = `v=TLSRPTv1; rua=${uris.join(',')}`

@@ -24,14 +24,24 @@ type Rewriting = Extract<Repair, { text: string }>
  * What the files become. Zones are as they were read; nothing in them is changed. `include` reads included files (as they are now).
  * Files that several zones include are left alone, as are repairs that touch the same octets as another, and findings that were made of other zones than these.
  */
-export function repaired(zones: Zones, findings: readonly Finding[], now: Date, include?: ReadOptions['include']): { done: Repaired[]; left: NotRepaired[] } {
+export function repaired(
+  zones: Zones,
+  findings: readonly Finding[],
+  now: Date,
+  include?: ReadOptions['include'],
+): { done: Repaired[]; left: NotRepaired[] } {
   const done: Repaired[] = []
   const left: NotRepaired[] = []
   const byZone = new Map<Zone, Finding[]>()
   for (const finding of findings) {
     const { repair } = finding
     if (!repair) continue
-    const zone = 'zone' in repair ? repair.zone : zones.sources.includes(repair.at.source) ? zones.zones[repair.at.source.zone] : undefined
+    const zone =
+      'zone' in repair
+        ? repair.zone
+        : zones.sources.includes(repair.at.source)
+          ? zones.zones[repair.at.source.zone]
+          : undefined
     if (!zone || !zones.zones.includes(zone)) {
       left.push({ finding, why: 'it is of another view: check that file by itself' })
       continue
@@ -48,7 +58,13 @@ export function repaired(zones: Zones, findings: readonly Finding[], now: Date, 
   return { done, left }
 }
 
-function repairedZone(zones: Zones, zone: Zone, findings: Finding[], now: Date, include: ReadOptions['include']): { done?: Repaired; left: NotRepaired[] } {
+function repairedZone(
+  zones: Zones,
+  zone: Zone,
+  findings: Finding[],
+  now: Date,
+  include: ReadOptions['include'],
+): { done?: Repaired; left: NotRepaired[] } {
   const left: NotRepaired[] = []
   const sources = zones.sources.filter((source) => source.zone === zone.index)
   const rewritings = new Map<Source, Rewriting[]>()
@@ -109,7 +125,11 @@ function repairedZone(zones: Zones, zone: Zone, findings: Finding[], now: Date, 
   if ('refused' in edited) return { left: [...left, ...taken.map((finding) => ({ finding, why: edited.refused }))] }
   const included = sources
     .slice(1)
-    .map(({ file, octets }) => ({ file, before: octets, octets: edited.included.find((each) => each.file === file)?.octets ?? renewed.get(file)! }))
+    .map(({ file, octets }) => ({
+      file,
+      before: octets,
+      octets: edited.included.find((each) => each.file === file)?.octets ?? renewed.get(file)!,
+    }))
     .filter((each) => each.before !== each.octets)
   return { done: { zone, octets: edited.octets, included, findings: taken }, left }
 }

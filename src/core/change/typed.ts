@@ -24,7 +24,11 @@ export function typedName(typed: string, zone: Zone, kept: readonly Zone[]): Nam
   const ascii = toAsciiName(typed)
   if ('refused' in ascii) return { mistyped: `${typed} is no domain name: ${ascii.refused}` }
   const text = ascii.name
-  const absolute = text.endsWith('.') ? toName(text) : kept.some((each) => isAtOrBelow(`${text}.`, each.name)) ? toName(`${text}.`) : undefined
+  const absolute = text.endsWith('.')
+    ? toName(text)
+    : kept.some((each) => isAtOrBelow(`${text}.`, each.name))
+      ? toName(`${text}.`)
+      : undefined
   if (absolute) return absolute
   const wire = nameToWire(text, zone.wire)
   if (typeof wire === 'string') return { mistyped: `${text} is no domain name: ${wire.replaceAll('-', ' ')}` }
@@ -41,7 +45,13 @@ export function typedData(type: number, text: string, zone: Zone, zones: Zones, 
   const cursor = new TokenCursor(octets)
   const scanned = scanEntry(octets, 0, cursor)
   const whole = !scanned.problem && scanned.end === octets.length
-  if (row?.fields.length === 1 && row.fields[0].kind.isText && !(whole && isQuotedStrings(cursor)) && !/^\s*\\#\s/.test(text)) return textData(text)
+  if (
+    row?.fields.length === 1 &&
+    row.fields[0].kind.isText &&
+    !(whole && isQuotedStrings(cursor)) &&
+    !/^\s*\\#\s/.test(text)
+  )
+    return textData(text)
   if (whole && hasComment(cursor))
     return {
       mistyped: `${typeText(type)} ${text}: a semicolon outside quotes begins a comment, and what follows it would be lost. Put the value that has it in quotes`,
@@ -54,7 +64,9 @@ export function typedData(type: number, text: string, zone: Zone, zones: Zones, 
   }
   const parsed = parseRdata(type, plain, zone.wire)
   if ('wire' in parsed) return parsed.wire
-  return { mistyped: `${typeText(type)} ${text}: ${parsed.message}${parsed.value ? ` (here: ${parsed.value})` : ''}; right would be: ${parsed.wanted}` }
+  return {
+    mistyped: `${typeText(type)} ${text}: ${parsed.message}${parsed.value ? ` (here: ${parsed.value})` : ''}; right would be: ${parsed.wanted}`,
+  }
 }
 
 /** The value with each of its names (one token a field, as far as the last name) made absolute; all else stays as it was typed. */

@@ -64,7 +64,8 @@ export function probesFor(zones: Zones, zone: Zone, { owner, type }: Question, f
     add('below-top', `${labels[0]}.${zone.name}`)
   } else add('at-top', zone.name)
   const underscored = labels.flatMap((label, i) => (label.startsWith('_') ? [i] : []))
-  const without = (indices: number[]): string => labels.map((label, i) => (indices.includes(i) ? label.slice(1) : label)).join('.')
+  const without = (indices: number[]): string =>
+    labels.map((label, i) => (indices.includes(i) ? label.slice(1) : label)).join('.')
   for (const i of underscored) add('underscore-missing', `${without([i])}.`)
   if (underscored.length > 1) add('underscore-missing', `${without(underscored)}.`)
   // Names above that exist only because of what is below them.
@@ -90,15 +91,25 @@ export interface Evidence {
   before: readonly Earlier[]
 }
 
-export function accidentsOf(zones: Zones, zone: Zone, question: Question, probes: readonly Probe[], evidence: Evidence): Accident[] {
+export function accidentsOf(
+  zones: Zones,
+  zone: Zone,
+  question: Question,
+  probes: readonly Probe[],
+  evidence: Evidence,
+): Accident[] {
   const { intended, owner, type } = question
   if (!intended) return []
   const accidents: Accident[] = []
   const wanted = new Set(intended.data.map((data) => sameness(question, data)))
   const keys = (data: readonly Rdata[]): string[] => data.map((each) => sameness(question, each))
   const dataAt = (probe: Probe): Rdata[] =>
-    (evidence.found(probe)?.answers ?? []).filter((each) => each.type === type && foldName(each.owner) === foldName(probe.name)).map(({ data }) => data)
-  const byWildcard = new Set(probes.filter(({ kind }) => kind === 'wildcard-answers').flatMap((probe) => keys(dataAt(probe))))
+    (evidence.found(probe)?.answers ?? [])
+      .filter((each) => each.type === type && foldName(each.owner) === foldName(probe.name))
+      .map(({ data }) => data)
+  const byWildcard = new Set(
+    probes.filter(({ kind }) => kind === 'wildcard-answers').flatMap((probe) => keys(dataAt(probe))),
+  )
   const record = (name: Name, data: Rdata): string => `${name} ${typeText(type)} ${rdataText(type, data)}`
   const right = intended.data.map((data) => record(owner, data)).join('; ')
   // At another name: the intended data, which is not intended there, and which no wildcard brings.
@@ -107,13 +118,23 @@ export function accidentsOf(zones: Zones, zone: Zone, question: Question, probes
     const says = ELSEWHERE[probe.kind]
     if (!says || seen.has(probe.kind)) continue
     const states = [zones, ...evidence.before.map((each) => each.zones)]
-    const there = new Set(states.flatMap((state) => answer(state, probe.name, type).answers.flatMap(({ data }) => keys(data))))
+    const there = new Set(
+      states.flatMap((state) => answer(state, probe.name, type).answers.flatMap(({ data }) => keys(data))),
+    )
     const hit = dataAt(probe).find(
-      (data) => wanted.has(sameness(question, data)) && !there.has(sameness(question, data)) && !byWildcard.has(sameness(question, data)),
+      (data) =>
+        wanted.has(sameness(question, data)) &&
+        !there.has(sameness(question, data)) &&
+        !byWildcard.has(sameness(question, data)),
     )
     if (!hit) continue
     seen.add(probe.kind)
-    accidents.push({ kind: probe.kind, text: says(zone), evidence: `found there: ${record(probe.name, hit)}`, remedy: `remove that, and publish ${right}` })
+    accidents.push({
+      kind: probe.kind,
+      text: says(zone),
+      evidence: `found there: ${record(probe.name, hit)}`,
+      remedy: `remove that, and publish ${right}`,
+    })
   }
   const extra = evidence.came.filter((data) => !wanted.has(sameness(question, data)))
   const lacking = intended.data.filter((data) => !keys(evidence.came).includes(sameness(question, data)))
@@ -129,7 +150,10 @@ export function accidentsOf(zones: Zones, zone: Zone, question: Question, probes
       })
   }
   const wild = probes.find(
-    (probe) => probe.kind === 'wildcard-answers' && extra.length > 0 && extra.every((data) => keys(dataAt(probe)).includes(sameness(question, data))),
+    (probe) =>
+      probe.kind === 'wildcard-answers' &&
+      extra.length > 0 &&
+      extra.every((data) => keys(dataAt(probe)).includes(sameness(question, data))),
   )
   if (wild)
     accidents.push({
@@ -153,20 +177,34 @@ export function accidentsOf(zones: Zones, zone: Zone, question: Question, probes
 }
 
 const ELSEWHERE: Partial<Record<AccidentKind, (zone: Zone) => string>> = {
-  'zone-doubled': (zone) => `the zone’s name is there twice: the whole name was entered where ${bare(zone.name)} is added by itself`,
+  'zone-doubled': (zone) =>
+    `the zone’s name is there twice: the whole name was entered where ${bare(zone.name)} is added by itself`,
   'at-top': () => 'the record is at the zone’s own name instead of the name below it',
   'below-top': () => 'the record is at a name below instead of the zone’s own name',
   'underscore-missing': () => 'the record is at a name without its underscore',
 }
 
 /** What a value looks like that came instead of an intended one; undefined where it looks like nothing known. */
-function insideOf(zone: Zone, { type }: Question, intended: Rdata, came: Rdata): Pick<Accident, 'kind' | 'text'> | undefined {
+function insideOf(
+  zone: Zone,
+  { type }: Question,
+  intended: Rdata,
+  came: Rdata,
+): Pick<Accident, 'kind' | 'text'> | undefined {
   if (type === TYPE.TXT) {
     const [wanted, got] = [joined(intended), joined(came)]
     const plain = (text: string): string => text.replace(/["\\]/g, '')
     if (plain(wanted) === plain(got) && /["\\]/.test(got))
-      return { kind: 'quotes-inside', text: 'quotes or backslashes are part of the text: they were entered where none are needed' }
-    if (wanted.length > got.length && wanted.startsWith(got) && got.length >= 254 && (got.length % 255 === 0 || got.length <= 256))
+      return {
+        kind: 'quotes-inside',
+        text: 'quotes or backslashes are part of the text: they were entered where none are needed',
+      }
+    if (
+      wanted.length > got.length &&
+      wanted.startsWith(got) &&
+      got.length >= 254 &&
+      (got.length % 255 === 0 || got.length <= 256)
+    )
       return {
         kind: 'cut-at-255',
         text: `the text is cut after ${got.length} of ${wanted.length} characters: it must be given as several strings of at most 255`,
@@ -179,7 +217,8 @@ function insideOf(zone: Zone, { type }: Question, intended: Rdata, came: Rdata):
   const [target, there] = [foldName(wanted[last]), foldName(got[last])]
   const zoneName = foldName(zone.name)
   const relative = target.endsWith(`.${zoneName}`) ? target.slice(0, -zoneName.length) : target
-  if (there === `${target}${zoneName}`) return { kind: 'dot-missing', text: `the target lacks its final dot, so that ${bare(zone.name)} was added to it` }
+  if (there === `${target}${zoneName}`)
+    return { kind: 'dot-missing', text: `the target lacks its final dot, so that ${bare(zone.name)} was added to it` }
   const stripped = there.replace(/^(?:\d+\\032)+/, '')
   if (stripped !== there && [target, `${relative}${zoneName}`, `${target}${zoneName}`].includes(stripped))
     return { kind: 'preference-in-target', text: 'the number in front of the target was entered as part of it' }
@@ -189,6 +228,11 @@ function insideOf(zone: Zone, { type }: Question, intended: Rdata, came: Rdata):
 /** Whether a text is a second one of a purpose of which there may be one. */
 function isSecond(intended: readonly Rdata[], data: Rdata): boolean {
   const text = joined(data)
-  const purposes: ((text: string) => boolean)[] = [isSpf, isDmarc, (each) => /^v=STSv1\s*;/i.test(each), (each) => /^v=TLSRPTv1\s*;/i.test(each)]
+  const purposes: ((text: string) => boolean)[] = [
+    isSpf,
+    isDmarc,
+    (each) => /^v=STSv1\s*;/i.test(each),
+    (each) => /^v=TLSRPTv1\s*;/i.test(each),
+  ]
   return purposes.some((is) => is(text) && intended.some((each) => is(joined(each))))
 }

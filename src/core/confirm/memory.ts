@@ -80,7 +80,11 @@ export class Memory {
     const name = foldName(zone.name)
     const fresh = sets.filter(({ question, answers }) => {
       const servers = answers.filter(({ role, verdict }) => role === 'authoritative' && verdict !== 'not-tried')
-      return servers.length > 0 && servers.every(({ verdict }) => verdict === 'as-intended') && this.publishedAt(question) === undefined
+      return (
+        servers.length > 0 &&
+        servers.every(({ verdict }) => verdict === 'as-intended') &&
+        this.publishedAt(question) === undefined
+      )
     })
     const lines: LogLine[] = []
     if (fresh.length > 0)
@@ -107,7 +111,11 @@ export class Memory {
           type: typeText(question.type),
           standing: standing.word,
           until: standing.until === undefined ? null : new Date(standing.until * 1000).toISOString(),
-          verdicts: Object.fromEntries(answers.filter(({ verdict }) => verdict !== 'as-intended').map(({ vantage, verdict }) => [vantage, verdict])),
+          verdicts: Object.fromEntries(
+            answers
+              .filter(({ verdict }) => verdict !== 'as-intended')
+              .map(({ vantage, verdict }) => [vantage, verdict]),
+          ),
         })),
     })
     for (const line of lines) this.take(line)
@@ -133,7 +141,12 @@ export class Memory {
       const before = this.running.get(key)
       this.running.set(
         key,
-        new Map(Object.entries(verdicts).map(([vantage, verdict]) => [`${vantage} ${verdict}`, before?.get(`${vantage} ${verdict}`) ?? at])),
+        new Map(
+          Object.entries(verdicts).map(([vantage, verdict]) => [
+            `${vantage} ${verdict}`,
+            before?.get(`${vantage} ${verdict}`) ?? at,
+          ]),
+        ),
       )
     }
   }

@@ -39,7 +39,16 @@ export interface Asked {
 }
 
 /** What signing makes (RFC 4034, RFC 5155, RFC 7344, RFC 8976): a server that signs has its own. */
-const OF_SIGNING = new Set<number>([TYPE.RRSIG, TYPE.NSEC, TYPE.NSEC3, TYPE.NSEC3PARAM, TYPE.DNSKEY, TYPE.CDS, TYPE.CDNSKEY, TYPE.ZONEMD])
+const OF_SIGNING = new Set<number>([
+  TYPE.RRSIG,
+  TYPE.NSEC,
+  TYPE.NSEC3,
+  TYPE.NSEC3PARAM,
+  TYPE.DNSKEY,
+  TYPE.CDS,
+  TYPE.CDNSKEY,
+  TYPE.ZONEMD,
+])
 
 interface Around {
   follows?: readonly Follow[]
@@ -59,13 +68,26 @@ export function questionsFor(zones: Zones, zone: Zone, fresh: string, around: Ar
     const asked = zones.tree.isWildcard(name) ? freshName(owner, fresh) : owner
     const intended = answer(zones, asked, type)
     const set = intended.answers.find((each) => each.type === type && each.owner === asked)
-    if (zones.zoneOf(name) !== zone) left.push({ owner, type, why: `it belongs to the zone ${zones.zoneOf(name)?.name}, whose own file is kept` })
-    else if (intended.kind === 'referral') left.push({ owner, type, why: 'it is delegated: the servers of the zone below answer for it' })
-    else if (!set) left.push({ owner, type, why: 'a server with this zone does not answer with it: an alias at the same name hides it' })
+    if (zones.zoneOf(name) !== zone)
+      left.push({ owner, type, why: `it belongs to the zone ${zones.zoneOf(name)?.name}, whose own file is kept` })
+    else if (intended.kind === 'referral')
+      left.push({ owner, type, why: 'it is delegated: the servers of the zone below answer for it' })
+    else if (!set)
+      left.push({
+        owner,
+        type,
+        why: 'a server with this zone does not answer with it: an alias at the same name hides it',
+      })
     else {
       const isAddress = type === TYPE.A || type === TYPE.AAAA
       const follow = isAddress ? followed.get(foldName(owner)) : undefined
-      questions.push({ owner, type, asked, intended: set, ...(follow === undefined ? { front: frontFor(around.fronts, set) } : { follow }) })
+      questions.push({
+        owner,
+        type,
+        asked,
+        intended: set,
+        ...(follow === undefined ? { front: frontFor(around.fronts, set) } : { follow }),
+      })
     }
   })
   // What the host puts at the top by itself is not in the file.
@@ -84,7 +106,8 @@ function eachSet(zones: Zones, zone: Zone, visit: (name: number, type: number) =
   for (let name = 0; name < zones.tree.count; name++) {
     if (zones.first(name) === NONE || !zones.tree.isAtOrBelow(name, zone.apex)) continue
     const types = new Set<number>()
-    for (let record = zones.first(name); record !== NONE; record = zones.next(record)) if (zones.zoneOfRecord(record) === zone) types.add(zones.type(record))
+    for (let record = zones.first(name); record !== NONE; record = zones.next(record))
+      if (zones.zoneOfRecord(record) === zone) types.add(zones.type(record))
     for (const type of types) visit(name, type)
   }
 }
@@ -101,7 +124,12 @@ function freshName(wildcard: Name, fresh: string): Name {
 }
 
 /** Sets that the zone had, and has no more: what was removed must be gone, too. */
-function struck(zones: Zones, fresh: string, earlier: readonly Earlier[], followed: ReadonlyMap<string, Name>): Question[] {
+function struck(
+  zones: Zones,
+  fresh: string,
+  earlier: readonly Earlier[],
+  followed: ReadonlyMap<string, Name>,
+): Question[] {
   const questions = new Map<string, Question>()
   for (const before of earlier)
     eachSet(before.zones, before.zone, (there, type) => {
@@ -141,7 +169,13 @@ export function pastOf({ asked, type }: Question, earlier: readonly Earlier[]): 
     const here = was.answers.filter((each) => foldName(each.owner) === foldName(asked))
     const alias = here.find((each) => each.type === TYPE.CNAME && type !== TYPE.CNAME)
     const set = here.find((each) => each.type === type)
-    return [{ until, ttl: longestTtl(was), ...(set ? { data: set.data } : alias ? { alias: wireToName(alias.data[0]) } : {}) }]
+    return [
+      {
+        until,
+        ttl: longestTtl(was),
+        ...(set ? { data: set.data } : alias ? { alias: wireToName(alias.data[0]) } : {}),
+      },
+    ]
   })
 }
 

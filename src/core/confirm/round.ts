@@ -12,7 +12,16 @@ import type { Observation } from './observation.ts'
 import { type Earlier, type Past, pastOf, type Question } from './questions.ts'
 import { type Facts, type Standing, standingOf } from './status.ts'
 import { type Judged, judge, judgeTtls, type Known, note, type Role } from './verdict.ts'
-import { delegationIn, intendedState, type Remark, remarksOn, type ServerState, serverState, transferTime, type ZoneState } from './zone-state.ts'
+import {
+  delegationIn,
+  intendedState,
+  type Remark,
+  remarksOn,
+  type ServerState,
+  serverState,
+  transferTime,
+  type ZoneState,
+} from './zone-state.ts'
 
 /** One of those that are asked. Without a role, it is found out by asking. */
 export interface Party {
@@ -82,7 +91,11 @@ const EXAMINED = 25
 const ZONES = 8
 
 /** Runs `work` on each item, so many at a time. */
-async function each<T>(items: readonly T[], work: (item: T, index: number) => Promise<void>, workers = WORKERS): Promise<void> {
+async function each<T>(
+  items: readonly T[],
+  work: (item: T, index: number) => Promise<void>,
+  workers = WORKERS,
+): Promise<void> {
   let next = 0
   const worker = async (): Promise<void> => {
     while (next < items.length) {
@@ -94,7 +107,11 @@ async function each<T>(items: readonly T[], work: (item: T, index: number) => Pr
 }
 
 /** One round over the sets of all plans, some zones at a time. */
-export async function confirmAll(plans: readonly Plan[], asking: Asking, before?: readonly Confirmation[]): Promise<Confirmation[]> {
+export async function confirmAll(
+  plans: readonly Plan[],
+  asking: Asking,
+  before?: readonly Confirmation[],
+): Promise<Confirmation[]> {
   const confirmations = new Array<Confirmation>(plans.length)
   await each(
     plans,
@@ -110,7 +127,8 @@ export async function confirmAll(plans: readonly Plan[], asking: Asking, before?
 export function dueAt({ verdict, role, ttl, at }: Judged): number {
   if (verdict === 'as-intended' || verdict === 'not-tried') return Number.POSITIVE_INFINITY
   if (role === 'authoritative') return at + POLL
-  if (verdict === 'earlier-answer' || verdict === 'different' || verdict === 'aliased' || verdict === 'absent') return at + Math.max(LEAST, ttl ?? 0)
+  if (verdict === 'earlier-answer' || verdict === 'different' || verdict === 'aliased' || verdict === 'absent')
+    return at + Math.max(LEAST, ttl ?? 0)
   return at + RETRY
 }
 /** Never more often than every few seconds; authoritative servers can change at any time; failures are kept for a while (RFC 8767 §5, RFC 9520 §3.2). */
@@ -128,7 +146,8 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
   const earlierSets = new Map(before?.sets.map((set) => [set.question, set]))
   const known = new Looks(plan, asking, resolvers, servers)
   const answersTo = new Map<Question, Judged[]>(plan.questions.map((question) => [question, []]))
-  const kept = (question: Question, party: Party): Judged[] => (earlierSets.get(question)?.answers ?? []).filter(({ vantage }) => vantage === party.label)
+  const kept = (question: Question, party: Party): Judged[] =>
+    (earlierSets.get(question)?.answers ?? []).filter(({ vantage }) => vantage === party.label)
 
   // Authoritative servers first: asking a cache for what is not there yet plants the very denial that one waits for.
   const askOf = async (question: Question, party: Party & { role: Role }, samples: number): Promise<void> => {
@@ -149,7 +168,8 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
           .map((one) => ({ question, answer: one })),
       ),
     )
-  const isPublished = (question: Question): boolean => answersTo.get(question)!.every(({ verdict }) => verdict === 'as-intended' || verdict === 'not-tried')
+  const isPublished = (question: Question): boolean =>
+    answersTo.get(question)!.every(({ verdict }) => verdict === 'as-intended' || verdict === 'not-tried')
   const forResolvers = plan.early ? plan.questions : plan.questions.filter(isPublished)
   await each(forResolvers, async (question) => {
     await Promise.all(resolvers.map((party) => askOf(question, party, plan.samples)))
@@ -179,10 +199,19 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
       resolversLeft: resolvers.length > 0 && !asked.has(question),
     }
     const standing = standingOf(answers, facts)
-    return { question, answers, standing, accidents: standing.word === 'confirmed' ? [] : (earlierSets.get(question)?.accidents ?? []) }
+    return {
+      question,
+      answers,
+      standing,
+      accidents: standing.word === 'confirmed' ? [] : (earlierSets.get(question)?.accidents ?? []),
+    }
   })
   const result = { at: now, state, remarks, sets, parties }
-  const examined = sets.filter(({ standing, accidents }) => !['confirmed', 'unreachable'].includes(standing.word) && accidents.length === 0).slice(0, EXAMINED)
+  const examined = sets
+    .filter(
+      ({ standing, accidents }) => !['confirmed', 'unreachable'].includes(standing.word) && accidents.length === 0,
+    )
+    .slice(0, EXAMINED)
   await each(examined, async (set) => {
     set.accidents = await examine(plan, asking, result, set, known)
   })
@@ -202,35 +231,58 @@ export function differs({ intended, follow, front, type, alias }: Question, past
 function delegationChanged({ earlier }: Plan, { intended, servers, parents }: ZoneState): number {
   const before = earlier.map((each) => intendedState(each.zones, each.zone))
   if (before.every(({ ns }) => ns.join() === intended.ns.join())) return 0
-  return Math.max(intended.nsTtl, ...before.map(({ nsTtl }) => nsTtl), ...servers.map(({ nsTtl }) => nsTtl ?? 0), ...parents.map(({ nsTtl }) => nsTtl))
+  return Math.max(
+    intended.nsTtl,
+    ...before.map(({ nsTtl }) => nsTtl),
+    ...servers.map(({ nsTtl }) => nsTtl ?? 0),
+    ...parents.map(({ nsTtl }) => nsTtl),
+  )
 }
 
 /** Several samples of one resolver: a TTL that rises means that several caches answer. */
 function noteSamples(samples: readonly Judged[]): void {
   if (samples.length < 2) return
-  const rises = samples.some(({ ttl }, i) => i > 0 && ttl !== null && samples[i - 1].ttl !== null && ttl > samples[i - 1].ttl!)
-  note(samples[0], `${samples.length} samples${rises ? '; its TTL rises between them: several caches answer there' : ''}`)
+  const rises = samples.some(
+    ({ ttl }, i) => i > 0 && ttl !== null && samples[i - 1].ttl !== null && ttl > samples[i - 1].ttl!,
+  )
+  note(
+    samples[0],
+    `${samples.length} samples${rises ? '; its TTL rises between them: several caches answer there' : ''}`,
+  )
 }
 
 /** Finds out who is a server of the zone: whoever answers for its SOA with authority, without asking others; or fails to, and offers no recursion. */
-async function withRoles({ parties, zone, onlyAuthoritative }: Plan, asking: Asking): Promise<(Party & { role: Role })[]> {
+async function withRoles(
+  { parties, zone, onlyAuthoritative }: Plan,
+  asking: Asking,
+): Promise<(Party & { role: Role })[]> {
   const known = await Promise.all(
     parties.map(async (party) => {
       if (party.role) return { ...party, role: party.role }
       const { message } = await asking.ask(party.label, zone.name, TYPE.SOA, { recursion: false })
-      const isServer = message && ((message.authoritative && message.answers.length > 0) || (message.rcode === SERVFAIL && !message.recursionAvailable))
+      const isServer =
+        message &&
+        ((message.authoritative && message.answers.length > 0) ||
+          (message.rcode === SERVFAIL && !message.recursionAvailable))
       return { ...party, role: isServer ? 'authoritative' : 'resolver' } as const
     }),
   )
   return onlyAuthoritative ? known.filter(({ role }) => role === 'authoritative') : known
 }
 
-async function zoneState({ zones, zone, parents }: Plan, asking: Asking, servers: readonly Party[]): Promise<ZoneState> {
+async function zoneState(
+  { zones, zone, parents }: Plan,
+  asking: Asking,
+  servers: readonly Party[],
+): Promise<ZoneState> {
   const how = { recursion: false }
   const [states, delegations] = await Promise.all([
     Promise.all(
       servers.map(async ({ label, server }): Promise<ServerState> => {
-        const [soa, ns] = await Promise.all([asking.ask(label, zone.name, TYPE.SOA, how), asking.ask(label, zone.name, TYPE.NS, how)])
+        const [soa, ns] = await Promise.all([
+          asking.ask(label, zone.name, TYPE.SOA, how),
+          asking.ask(label, zone.name, TYPE.NS, how),
+        ])
         return serverState(zone, label, server, soa, ns)
       }),
     ),
@@ -274,7 +326,11 @@ class Looks {
     const how: How = { recursion: party.role === 'resolver' }
     const { label, role } = party
     let observation = await this.asking.ask(label, asked, type, how)
-    const known: Known = { role, past: this.past(question), ...(question.follow ? { followed: await this.addressesOf(question.follow, type) } : {}) }
+    const known: Known = {
+      role,
+      past: this.past(question),
+      ...(question.follow ? { followed: await this.addressesOf(question.follow, type) } : {}),
+    }
     let judged = judge(question, observation, known)
     if (judged.verdict === 'as-intended' && judged.notes.length === 0) return judged
     const { rcode } = observation.message ?? {}
@@ -291,8 +347,15 @@ class Looks {
         judged.bogus = true
         judged.detail += '; with checking disabled it answers: the signatures are broken, not the server'
       }
-    } else if (judged.verdict === 'absent' && type === TYPE.CNAME && !judged.noName) judged = await this.flattened(question, party, judged)
-    else if (role === 'resolver' && CAN_BE_STALE.has(judged.verdict) && judged.ttl !== null && judged.ttl > 0 && judged.ttl <= STALE_TTL) {
+    } else if (judged.verdict === 'absent' && type === TYPE.CNAME && !judged.noName)
+      judged = await this.flattened(question, party, judged)
+    else if (
+      role === 'resolver' &&
+      CAN_BE_STALE.has(judged.verdict) &&
+      judged.ttl !== null &&
+      judged.ttl > 0 &&
+      judged.ttl <= STALE_TTL
+    ) {
       await this.asking.sleep(STALE_WAIT)
       const again = await this.asking.ask(label, asked, type, how)
       const second = judge(question, again, { ...known, before: observation })
@@ -304,16 +367,24 @@ class Looks {
 
   private keep(question: Question, party: Party, message: Message | undefined): void {
     if (!message) return
-    const here = message.answers.filter((record) => record.type === question.type && foldName(record.owner) === foldName(question.asked))
+    const here = message.answers.filter(
+      (record) => record.type === question.type && foldName(record.owner) === foldName(question.asked),
+    )
     const kept = this.came.get(question) ?? []
     kept.push({ party, data: here.map(({ data }) => data), denied: here.length === 0 })
     this.came.set(question, kept)
   }
 
   /** No alias, but perhaps the addresses that it leads to: those of a front, or put there by the host. */
-  private async flattened(question: Question, { label, role }: Party & { role: Role }, judged: Judged): Promise<Judged> {
+  private async flattened(
+    question: Question,
+    { label, role }: Party & { role: Role },
+    judged: Judged,
+  ): Promise<Judged> {
     const how = { recursion: role === 'resolver' }
-    const replies = await Promise.all([TYPE.A, TYPE.AAAA].map((type) => this.asking.ask(label, question.asked, type, how)))
+    const replies = await Promise.all(
+      [TYPE.A, TYPE.AAAA].map((type) => this.asking.ask(label, question.asked, type, how)),
+    )
     const addresses = replies.flatMap(({ message }, i) =>
       (message?.answers ?? []).filter(({ type }) => type === [TYPE.A, TYPE.AAAA][i]).map(({ data }) => data),
     )
@@ -327,7 +398,11 @@ class Looks {
         detail: '',
         notes: [`answered by the web front ${front.label}, with its addresses instead of the alias`],
       }
-    return { ...judged, verdict: 'aliased', detail: 'addresses come where the alias is intended: the host looks its target up, and answers for it' }
+    return {
+      ...judged,
+      verdict: 'aliased',
+      detail: 'addresses come where the alias is intended: the host looks its target up, and answers for it',
+    }
   }
 
   /** The present addresses of a name that others follow: from the kept zones, else by the first resolver, else by a server of the zone. */
@@ -340,7 +415,8 @@ class Looks {
 
   private async lookUp(name: Name, type: number): Promise<readonly Rdata[] | undefined> {
     const kept = answer(this.plan.zones, name, type)
-    if (kept.kind === 'data' || kept.kind === 'no-data') return kept.answers.filter((each) => each.type === type).flatMap(({ data }) => data)
+    if (kept.kind === 'data' || kept.kind === 'no-data')
+      return kept.answers.filter((each) => each.type === type).flatMap(({ data }) => data)
     for (const { label } of [...this.resolvers, ...this.servers]) {
       const { message } = await this.asking.ask(label, name, type, {})
       if (message?.rcode === 0 && (message.recursionAvailable || message.authoritative))
@@ -354,7 +430,13 @@ const SERVFAIL = 2
 const CAN_BE_STALE = new Set(['earlier-answer', 'different', 'aliased'])
 
 /** Asks a few more questions about a set that is not as intended, and says what it looks like. */
-async function examine(plan: Plan, asking: Asking, { parties, state, remarks }: Confirmation, set: ConfirmedSet, known: Looks): Promise<Accident[]> {
+async function examine(
+  plan: Plan,
+  asking: Asking,
+  { parties, state, remarks }: Confirmation,
+  set: ConfirmedSet,
+  known: Looks,
+): Promise<Accident[]> {
   const { question, answers } = set
   const { zones, zone } = plan
   const accidents: Accident[] = []
@@ -367,7 +449,8 @@ async function examine(plan: Plan, asking: Asking, { parties, state, remarks }: 
       kind: 'secondary-behind',
       text: 'one secondary is behind',
       evidence: behind.text,
-      remedy: 'see whether it is notified (RFC 1996) and may transfer the zone; it tries by itself after refresh and retry',
+      remedy:
+        'see whether it is notified (RFC 1996) and may transfer the zone; it tries by itself after refresh and retry',
     })
   const delegation = remarks.find(({ what }) => what === 'delegation')
   if (delegation)
@@ -378,17 +461,27 @@ async function examine(plan: Plan, asking: Asking, { parties, state, remarks }: 
       remedy: `have the registrar enter ${state.intended.ns.join(', ')}; until then resolvers ask the others`,
     })
   // What an earlier state said needs no further explanation.
-  if (!question.intended || question.follow || !problem || answers.some(({ verdict, role }) => verdict === 'earlier-answer' && role === 'authoritative'))
+  if (
+    !question.intended ||
+    question.follow ||
+    !problem ||
+    answers.some(({ verdict, role }) => verdict === 'earlier-answer' && role === 'authoritative')
+  )
     return accidents
   const party = parties.find(({ label }) => label === problem.party.label) ?? parties[0]
   // What is settling needs no explanation; asking a cache for odd names would only fill it. Names above are asked of the zone's servers.
-  const probes = probesFor(zones, zone, question, plan.fresh).filter(({ kind }) => set.standing.word !== 'settling' || kind === 'denied-above')
+  const probes = probesFor(zones, zone, question, plan.fresh).filter(
+    ({ kind }) => set.standing.word !== 'settling' || kind === 'denied-above',
+  )
   const found = new Map<Probe, Message | undefined>()
   const server = parties.find(({ role }) => role === 'authoritative')
   await Promise.all(
     probes.map(async (probe) => {
       const whom = probe.kind === 'denied-above' ? (server ?? party) : party
-      found.set(probe, (await asking.ask(whom.label, probe.name, probe.type, { recursion: whom.role === 'resolver' })).message)
+      found.set(
+        probe,
+        (await asking.ask(whom.label, probe.name, probe.type, { recursion: whom.role === 'resolver' })).message,
+      )
     }),
   )
   return [
@@ -417,9 +510,12 @@ export async function watch(plans: readonly Plan[], asking: Asking, watching: Wa
   let confirmations = await confirmAll(plans, asking)
   for (;;) {
     const open = confirmations.flatMap(({ sets }) => sets.filter(({ standing }) => standing.word !== 'confirmed'))
-    const due = open.flatMap(({ answers }) => answers.map(dueAt)).reduce((least, at) => Math.min(least, at), Number.POSITIVE_INFINITY)
+    const due = open
+      .flatMap(({ answers }) => answers.map(dueAt))
+      .reduce((least, at) => Math.min(least, at), Number.POSITIVE_INFINITY)
     const next = Math.max(due, asking.now() + LEAST)
-    const over = open.length === 0 || !Number.isFinite(due) || (watching.deadline !== undefined && next > watching.deadline)
+    const over =
+      open.length === 0 || !Number.isFinite(due) || (watching.deadline !== undefined && next > watching.deadline)
     watching.round(confirmations, over ? undefined : next)
     if (over || watching.stopped()) return confirmations
     await asking.sleep(next - asking.now())

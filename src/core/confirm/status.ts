@@ -32,7 +32,15 @@ export interface Standing {
 
 /** How many sets have each standing. */
 export function standingCounts(sets: readonly { standing: Standing }[]): Record<StandingWord, number> {
-  const counts: Record<StandingWord, number> = { confirmed: 0, settling: 0, unreachable: 0, 'not-published': 0, overdue: 0, split: 0, wrong: 0 }
+  const counts: Record<StandingWord, number> = {
+    confirmed: 0,
+    settling: 0,
+    unreachable: 0,
+    'not-published': 0,
+    overdue: 0,
+    split: 0,
+    wrong: 0,
+  }
   for (const { standing } of sets) counts[standing.word]++
   return counts
 }
@@ -98,19 +106,30 @@ function amongServers(servers: readonly Judged[], right: readonly Judged[], fact
   const reached = others.filter(({ verdict }) => !NOT_REACHED.has(verdict))
   if (right.length > 0)
     return worst(
-      others.map((each) => (NOT_REACHED.has(each.verdict) ? unreached(each) : CACHED.has(each.verdict) ? behindOrSplit(each, right, facts) : broken(each))),
+      others.map((each) =>
+        NOT_REACHED.has(each.verdict)
+          ? unreached(each)
+          : CACHED.has(each.verdict)
+            ? behindOrSplit(each, right, facts)
+            : broken(each),
+      ),
     )
   if (reached.length === 0) return unreached(others[0])
   const hold = reached.filter(({ verdict }) => CACHED.has(verdict))
   if (hold.length < reached.length) return broken(reached.find(({ verdict }) => !CACHED.has(verdict))!)
-  const old = reached.filter(({ verdict, vantage }) => (verdict !== 'different' && verdict !== 'aliased') || isBehindIntended(vantage, facts))
+  const old = reached.filter(
+    ({ verdict, vantage }) => (verdict !== 'different' && verdict !== 'aliased') || isBehindIntended(vantage, facts),
+  )
   const text = facts.struck
     ? `${servers.length === 1 ? 'the authoritative server still has it' : `all ${servers.length} authoritative servers still have it`}: that it was struck is not published`
     : servers.length === 1
       ? 'the authoritative server does not have it'
       : `none of the ${servers.length} authoritative servers has it`
   if (old.length === reached.length) return { word: 'not-published', text }
-  return { word: 'wrong', text: 'the authoritative servers have other data, which was not intended at any time that is known here' }
+  return {
+    word: 'wrong',
+    text: 'the authoritative servers have other data, which was not intended at any time that is known here',
+  }
 }
 
 function isBehindIntended(vantage: string, { serials, intendedSerial }: Facts): boolean {
@@ -118,26 +137,49 @@ function isBehindIntended(vantage: string, { serials, intendedSerial }: Facts): 
   return serial !== undefined && intendedSerial !== undefined && serialAfter(intendedSerial, serial)
 }
 
-const unreached = ({ vantage, detail }: Judged): Standing => ({ word: 'unreachable', text: `${vantage} did not reply (${detail})` })
-const broken = ({ vantage, verdict, detail }: Judged): Standing => ({ word: 'wrong', text: `${vantage}: ${detail || verdict}` })
+const unreached = ({ vantage, detail }: Judged): Standing => ({
+  word: 'unreachable',
+  text: `${vantage} did not reply (${detail})`,
+})
+const broken = ({ vantage, verdict, detail }: Judged): Standing => ({
+  word: 'wrong',
+  text: `${vantage}: ${detail || verdict}`,
+})
 
 /** One server has other data than another that is right: by their serials, it is behind, or they are split. */
 function behindOrSplit(judged: Judged, right: readonly Judged[], facts: Facts): Standing {
   const { vantage } = judged
   const serial = facts.serials.get(vantage)
-  const best = right.map((each) => ({ vantage: each.vantage, serial: facts.serials.get(each.vantage) })).find((each) => each.serial !== undefined)
+  const best = right
+    .map((each) => ({ vantage: each.vantage, serial: facts.serials.get(each.vantage) }))
+    .find((each) => each.serial !== undefined)
   if (serial === undefined || best === undefined)
     return { word: 'split', text: `${vantage} has other data than ${right[0].vantage}, and its serial is not known` }
   if (serial === best.serial)
-    return { word: 'split', text: `${vantage} has the same serial ${serial} as ${best.vantage}, and other data: it will not fetch the zone again` }
+    return {
+      word: 'split',
+      text: `${vantage} has the same serial ${serial} as ${best.vantage}, and other data: it will not fetch the zone again`,
+    }
   if (!serialAfter(best.serial!, serial))
-    return { word: 'split', text: `${vantage} is ahead of ${best.vantage} (serial ${serial} after ${best.serial}), and will not take what is behind it` }
+    return {
+      word: 'split',
+      text: `${vantage} is ahead of ${best.vantage} (serial ${serial} after ${best.serial}), and will not take what is behind it`,
+    }
   const since = facts.since(vantage, judged.verdict) ?? facts.publishedAt
   const until = (since ?? facts.now) + facts.transferTime
   const text = `${vantage} is behind (serial ${serial}; ${best.vantage} has ${best.serial})`
   if (facts.now > until)
-    return { word: 'overdue', until, text: `${text}, and should have fetched the zone by ${timeText(until, facts.now)}: zone transfers to it do not work` }
-  return { word: 'settling', until, atMost: since === undefined, text: `${text}; it fetches the zone by ${timeText(until, facts.now)} at the latest` }
+    return {
+      word: 'overdue',
+      until,
+      text: `${text}, and should have fetched the zone by ${timeText(until, facts.now)}: zone transfers to it do not work`,
+    }
+  return {
+    word: 'settling',
+    until,
+    atMost: since === undefined,
+    text: `${text}; it fetches the zone by ${timeText(until, facts.now)} at the latest`,
+  }
 }
 
 /** What a resolver's other answer means, where all authoritative servers that were asked are right. */
@@ -148,19 +190,33 @@ function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Standi
   if (verdict === 'failed' && !bogus) {
     const since = facts.since(vantage, verdict)
     const until = (since ?? now) + FAILURE_TTL
-    if (now > until) return { word: 'wrong', until, text: `${vantage}: ${judged.detail}, for longer than it may keep a failure in memory` }
-    return { word: 'settling', until, atMost: true, text: `${vantage}: ${judged.detail}; it may keep that in memory until ${timeText(until, now)}` }
+    if (now > until)
+      return {
+        word: 'wrong',
+        until,
+        text: `${vantage}: ${judged.detail}, for longer than it may keep a failure in memory`,
+      }
+    return {
+      word: 'settling',
+      until,
+      atMost: true,
+      text: `${vantage}: ${judged.detail}; it may keep that in memory until ${timeText(until, now)}`,
+    }
   }
   if (verdict === 'stale') {
     const since = facts.since(vantage, verdict)
     if (since !== undefined && now - since > FAILURE_TTL)
-      return { word: 'overdue', text: `${vantage} serves an expired answer, still: it does not reach the zone’s servers` }
+      return {
+        word: 'overdue',
+        text: `${vantage} serves an expired answer, still: it does not reach the zone’s servers`,
+      }
     return { word: 'settling', text: `${vantage} serves an expired answer while it fetches a newer one` }
   }
   if (!CACHED.has(verdict)) return broken(judged)
   // Of what never changed, and of data that was never intended, no cache can have an earlier state.
   const waits = verdict === 'earlier-answer' || changed === 'unknown' || (changed === 'yes' && verdict !== 'different')
-  if (!waits || (!serversAsked && verdict !== 'earlier-answer')) return broken({ ...judged, detail: judged.detail || `${verdict}, though nothing was changed` })
+  if (!waits || (!serversAsked && verdict !== 'earlier-answer'))
+    return broken({ ...judged, detail: judged.detail || `${verdict}, though nothing was changed` })
   const recorded = facts.publishedAt !== undefined && changed === 'yes'
   const longest = changed === 'yes' ? facts.oldTtl + facts.delegationTtl : (ttl ?? 0) + facts.delegationTtl
   const until = (recorded ? facts.publishedAt! : now) + longest

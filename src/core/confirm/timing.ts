@@ -44,7 +44,8 @@ export function timingOf({ zones, zone, earlier, memory, now, to, only }: Timing
   const { soa } = intendedState(zones, zone)
   const transfer = soa ? soa.refresh + soa.retry : 0
   const { questions } = questionsFor(zones, zone, 'any', { earlier })
-  const isOnly = (question: Question): boolean => !only || (foldName(question.owner) === foldName(only.owner) && question.type === only.type)
+  const isOnly = (question: Question): boolean =>
+    !only || (foldName(question.owner) === foldName(only.owner) && question.type === only.type)
   const chosen = questions.filter(isOnly)
   if (only && chosen.length === 0) chosen.push(alone(zones, only))
   return { transfer, sets: chosen.map((question) => ofSet(zones, question, { earlier, memory, now, to })) }
@@ -53,10 +54,19 @@ export function timingOf({ zones, zone, earlier, memory, now, to, only }: Timing
 /** A question for a set that questionsFor leaves out: the zone's own SOA and NS, or one that is not there. */
 function alone(zones: Zones, { owner, type }: { owner: Name; type: number }): Question {
   const found = answer(zones, owner, type)
-  return { owner, type, asked: owner, intended: found.answers.find((each) => each.type === type && foldName(each.owner) === foldName(owner)) }
+  return {
+    owner,
+    type,
+    asked: owner,
+    intended: found.answers.find((each) => each.type === type && foldName(each.owner) === foldName(owner)),
+  }
 }
 
-function ofSet(zones: Zones, question: Question, { earlier, memory, now, to }: Pick<TimingInput, 'earlier' | 'memory' | 'now' | 'to'>): SetTiming {
+function ofSet(
+  zones: Zones,
+  question: Question,
+  { earlier, memory, now, to }: Pick<TimingInput, 'earlier' | 'memory' | 'now' | 'to'>,
+): SetTiming {
   const { owner, type, asked, intended } = question
   const held = longestTtl(answer(zones, asked, type))
   const ttl = intended?.ttl ?? null
@@ -70,6 +80,7 @@ function ofSet(zones: Zones, question: Question, { earlier, memory, now, to }: P
     // Who never heard of the last change may hold what was before it for as long.
     if (timing.under) timing.throughBy = Math.max(timing.throughBy, until ?? now + before)
   }
-  if (ttl !== null && ttl > to && type !== TYPE.SOA) timing.lower = { to, changeAt: timing.throughBy, throughBy: timing.throughBy + to }
+  if (ttl !== null && ttl > to && type !== TYPE.SOA)
+    timing.lower = { to, changeAt: timing.throughBy, throughBy: timing.throughBy + to }
   return timing
 }

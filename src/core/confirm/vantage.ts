@@ -13,11 +13,15 @@ const PORTS = { udp: 53, tcp: 53, tls: 853, https: 443 }
 export function parseVantage(text: string): Vantage | undefined {
   if (/^https:\/\//i.test(text)) return urlVantage(text, text)
   const [where, transport = 'udp', name, ...more] = text.trim().split(/\s+/)
-  const match = /^\[([^\]]+)\](?::(\d+))?$/.exec(where) ?? (parseAddress(where) ? [where, where] : /^([^:]+):(\d+)$/.exec(where))
-  if (!match || !parseAddress(match[1]) || more.length > 0 || (name !== undefined && transport !== 'tls')) return undefined
+  const match =
+    /^\[([^\]]+)\](?::(\d+))?$/.exec(where) ?? (parseAddress(where) ? [where, where] : /^([^:]+):(\d+)$/.exec(where))
+  if (!match || !parseAddress(match[1]) || more.length > 0 || (name !== undefined && transport !== 'tls'))
+    return undefined
   if (transport !== 'udp' && transport !== 'tcp' && transport !== 'tls') return undefined
   const port = match[2] === undefined ? PORTS[transport] : Number(match[2])
-  return port > 0 && port < 65_536 ? { label: text, address: match[1], port, transport, ...(name === undefined ? {} : { name }) } : undefined
+  return port > 0 && port < 65_536
+    ? { label: text, address: match[1], port, transport, ...(name === undefined ? {} : { name }) }
+    : undefined
 }
 
 /** The vantage behind the URL of a resolver over HTTPS; a template's `{?dns}` is left out. Undefined where it is no such URL. */
@@ -27,7 +31,14 @@ export function urlVantage(label: string, text: string): Vantage | undefined {
   const url = new URL(stated)
   if (url.protocol !== 'https:' || url.username !== '' || url.hash !== '') return undefined
   const name = url.hostname.replace(/^\[|\]$/g, '')
-  return { label, address: name, port: Number(url.port) || PORTS.https, transport: 'https', name, path: url.pathname + url.search }
+  return {
+    label,
+    address: name,
+    port: Number(url.port) || PORTS.https,
+    transport: 'https',
+    name,
+    path: url.pathname + url.search,
+  }
 }
 
 /** Where a name server really listens, when that is not what DNS says. */
@@ -72,5 +83,7 @@ export function reachedAt({ address, port, transport = 'udp', name }: Vantage): 
 
 /** Whether an address is this machine’s own or of a private network: whoever asks there asks their own servers. */
 export function isNear(address: string): boolean {
-  return /^(?:127\.|10\.|192\.168\.|172\.(?:1[6-9]|2\d|3[01])\.|169\.254\.|::1$|f[cd][0-9a-f]{2}:|fe80:|localhost$)/i.test(address)
+  return /^(?:127\.|10\.|192\.168\.|172\.(?:1[6-9]|2\d|3[01])\.|169\.254\.|::1$|f[cd][0-9a-f]{2}:|fe80:|localhost$)/i.test(
+    address,
+  )
 }

@@ -90,7 +90,9 @@ const JOINING = new Set(['_domainkey', '_dmarc', '_mta-sts', '_smtp', '_report']
 export function sameness({ owner, type }: Pick<Question, 'owner' | 'type'>, data: Rdata): string {
   if (type !== TYPE.TXT) return rdataKey(type, data)
   const text = joined(data)
-  return isSpf(text) || labelsOf(foldName(owner)).some((label) => JOINING.has(label)) ? `joined ${text}` : rdataKey(type, data)
+  return isSpf(text) || labelsOf(foldName(owner)).some((label) => JOINING.has(label))
+    ? `joined ${text}`
+    : rdataKey(type, data)
 }
 
 const NO_ANSWER = { ttl: null, missing: [], extra: [], rcode: null, chain: [], errors: [], notes: [] }
@@ -100,7 +102,17 @@ export function judge(question: Question, observation: Observation, known: Known
   const { vantage, transport, message, trouble, at } = observation
   if (message && isPlainlyRight(question, message, known.role)) {
     const { ttl } = message.answers[0]
-    return { vantage, role: known.role, verdict: 'as-intended', ttl, ...PLAIN, transport, ms: Math.round(observation.tookMs), at, notes: [] }
+    return {
+      vantage,
+      role: known.role,
+      verdict: 'as-intended',
+      ttl,
+      ...PLAIN,
+      transport,
+      ms: Math.round(observation.tookMs),
+      at,
+      notes: [],
+    }
   }
   const judged: Judged = {
     ...NO_ANSWER,
@@ -116,7 +128,12 @@ export function judge(question: Question, observation: Observation, known: Known
   const values = (question.intended?.data ?? []).map((data) => rdataText(question.type, data))
   if (!message) {
     const kind = trouble?.kind ?? 'no-reply'
-    return { ...judged, verdict: kind, missing: values, detail: kind === 'not-tried' ? 'not tried from here: there is no route' : (trouble?.detail ?? '') }
+    return {
+      ...judged,
+      verdict: kind,
+      missing: values,
+      detail: kind === 'not-tried' ? 'not tried from here: there is no route' : (trouble?.detail ?? ''),
+    }
   }
   judged.rcode = rcodeText(message.rcode)
   judged.errors = extendedErrors(message)
@@ -158,20 +175,36 @@ function isPlainlyRight({ asked, type, intended, front, follow }: Question, mess
 /** What an answer is that says nothing of the data; undefined for one that does. */
 function failureOf(message: Message, role: Role, said: string): Pick<Judged, 'verdict' | 'detail'> | undefined {
   const { rcode } = message
-  if (rcode === 5) return { verdict: 'refused', detail: `it declined to answer${said || ': it does not have the zone, or does not answer to this address'}` }
+  if (rcode === 5)
+    return {
+      verdict: 'refused',
+      detail: `it declined to answer${said || ': it does not have the zone, or does not answer to this address'}`,
+    }
   if (rcode !== 0 && rcode !== 3) return { verdict: 'failed', detail: `it answered ${rcodeText(rcode)}${said}` }
-  const refers = !message.authoritative && message.authority.some(({ type }) => type === TYPE.NS) && !message.authority.some(({ type }) => type === TYPE.SOA)
-  const to = refers && message.answers.length === 0 ? message.authority.filter(({ type }) => type === TYPE.NS).map(({ data }) => bare(wireToName(data))) : []
+  const refers =
+    !message.authoritative &&
+    message.authority.some(({ type }) => type === TYPE.NS) &&
+    !message.authority.some(({ type }) => type === TYPE.SOA)
+  const to =
+    refers && message.answers.length === 0
+      ? message.authority.filter(({ type }) => type === TYPE.NS).map(({ data }) => bare(wireToName(data)))
+      : []
   if (role === 'authoritative' && !message.authoritative) {
-    if (to.length > 0) return { verdict: 'not-authoritative', detail: `it does not have the zone: it points to ${to.join(', ')}` }
+    if (to.length > 0)
+      return { verdict: 'not-authoritative', detail: `it does not have the zone: it points to ${to.join(', ')}` }
     if (message.recursionAvailable)
       return {
         verdict: 'not-authoritative',
-        detail: 'it answers as a resolver does, without authority: either it is one, or somebody on the way answers in its stead',
+        detail:
+          'it answers as a resolver does, without authority: either it is one, or somebody on the way answers in its stead',
       }
-    return { verdict: 'not-authoritative', detail: 'it answers without authority: it does not hold the zone (any more), or its copy has expired' }
+    return {
+      verdict: 'not-authoritative',
+      detail: 'it answers without authority: it does not hold the zone (any more), or its copy has expired',
+    }
   }
-  if (to.length > 0) return { verdict: 'failed', detail: `it points to other servers (${to.join(', ')}) instead of answering` }
+  if (to.length > 0)
+    return { verdict: 'failed', detail: `it points to other servers (${to.join(', ')}) instead of answering` }
   return undefined
 }
 
@@ -212,7 +245,8 @@ function compared(question: Question, message: Message, known: Known, observatio
       return {
         ...denied,
         verdict: 'different',
-        detail: 'no such name, though other records or names below are intended there: a fault of the server (RFC 8020 §3.1)',
+        detail:
+          'no such name, though other records or names below are intended there: a fault of the server (RFC 8020 §3.1)',
       }
     return { ...denied, verdict: 'as-intended' }
   }
@@ -229,7 +263,12 @@ function compared(question: Question, message: Message, known: Known, observatio
     const target = wireToName(alias.data)
     if (!intended && question.alias) return { ...base, verdict: 'as-intended' }
     if (question.front && frontAt([question.front], { name: target }))
-      return { ...base, missing: [], verdict: 'as-intended', notes: [`an alias to the web front ${question.front.label}`] }
+      return {
+        ...base,
+        missing: [],
+        verdict: 'as-intended',
+        notes: [`an alias to the web front ${question.front.label}`],
+      }
     const extra = [`CNAME ${target}`]
     const earlier = known.past?.some((past) => past.alias !== undefined && foldName(past.alias) === foldName(target))
     const verdict: Verdict = isStale(message) ? 'stale' : earlier ? 'earlier-answer' : 'aliased'
@@ -242,13 +281,23 @@ function compared(question: Question, message: Message, known: Known, observatio
   }
   const wanted = new Map((intended?.data ?? []).map((data) => [sameness(question, data), data]))
   const came = new Map(got.map(({ data }) => [sameness(question, data), data]))
-  if (question.front && intended && got.every(({ data }) => wanted.has(sameness(question, data)) || frontAt([question.front!], { address: data })))
-    return { ...base, missing: [], verdict: 'as-intended', notes: [`answered by the web front ${question.front.label}`] }
+  if (
+    question.front &&
+    intended &&
+    got.every(({ data }) => wanted.has(sameness(question, data)) || frontAt([question.front!], { address: data }))
+  )
+    return {
+      ...base,
+      missing: [],
+      verdict: 'as-intended',
+      notes: [`answered by the web front ${question.front.label}`],
+    }
   const missing = [...wanted].filter(([key]) => !came.has(key)).map(([, data]) => rdataText(type, data))
   const extra = [...came].filter(([key]) => !wanted.has(key)).map(([, data]) => rdataText(type, data))
   const rest = { ...base, missing, extra }
   if (missing.length === 0 && extra.length === 0 && intended) {
-    if ([...wanted].some(([key, data]) => !sameRdata(type, data, came.get(key)!))) notes.push('the text is the same, cut into strings at other places')
+    if ([...wanted].some(([key, data]) => !sameRdata(type, data, came.get(key)!)))
+      notes.push('the text is the same, cut into strings at other places')
     return { ...rest, ...byTtl(question, known, rest.ttl!, notes, message) }
   }
   const past = known.past?.find((each) => each.data && sameSet(question, each.data, came))
@@ -259,25 +308,50 @@ function compared(question: Question, message: Message, known: Known, observatio
     observation.at - before.at >= 1.5 &&
     ttlIn(before.message, asked, type) === rest.ttl &&
     rest.ttl !== 0
-  if (isStale(message)) return { ...rest, verdict: 'stale', detail: 'it says itself that this has expired, and that it gets no newer answer' }
-  if (unfallen) return { ...rest, verdict: 'stale', detail: `its TTL of ${rest.ttl} s does not fall: it has expired, and is served on` }
-  if (past) return { ...rest, verdict: 'earlier-answer', detail: known.role === 'resolver' ? `gone in ${rest.ttl} s` : '' }
+  if (isStale(message))
+    return {
+      ...rest,
+      verdict: 'stale',
+      detail: 'it says itself that this has expired, and that it gets no newer answer',
+    }
+  if (unfallen)
+    return {
+      ...rest,
+      verdict: 'stale',
+      detail: `its TTL of ${rest.ttl} s does not fall: it has expired, and is served on`,
+    }
+  if (past)
+    return { ...rest, verdict: 'earlier-answer', detail: known.role === 'resolver' ? `gone in ${rest.ttl} s` : '' }
   return { ...rest, verdict: 'different', detail: intended ? '' : 'data came where nothing shall be any more' }
 }
 
 /** The right data: what is to be said of their TTL. */
-function byTtl({ intended }: Question, { role, past }: Known, ttl: Seconds, notes: string[], message: Message): Compared {
+function byTtl(
+  { intended }: Question,
+  { role, past }: Known,
+  ttl: Seconds,
+  notes: string[],
+  message: Message,
+): Compared {
   if (role === 'authoritative') return { verdict: 'as-intended', ...(ttl === intended!.ttl ? {} : { otherTtl: ttl }) }
   if (isStale(message)) notes.push('it says itself that this has expired, and that it gets no newer answer')
   if (ttl <= intended!.ttl) return { verdict: 'as-intended' }
-  if (past?.some((each) => each.ttl >= ttl)) return { verdict: 'earlier-answer', detail: `the same data with the earlier, longer TTL; gone in ${ttl} s` }
-  notes.push(`its TTL of ${ttl} s is above the intended ${intended!.ttl} s: an older answer, or a floor of this resolver`)
+  if (past?.some((each) => each.ttl >= ttl))
+    return { verdict: 'earlier-answer', detail: `the same data with the earlier, longer TTL; gone in ${ttl} s` }
+  notes.push(
+    `its TTL of ${ttl} s is above the intended ${intended!.ttl} s: an older answer, or a floor of this resolver`,
+  )
   return { verdict: 'as-intended' }
 }
 
 function followedBy({ type, follow }: Question, { followed }: Known, got: Rdata[]): Compared {
   const missing: string[] = []
-  if (!followed) return { verdict: 'as-intended', missing, notes: [`the present addresses of ${follow} could not be asked for: not compared`] }
+  if (!followed)
+    return {
+      verdict: 'as-intended',
+      missing,
+      notes: [`the present addresses of ${follow} could not be asked for: not compared`],
+    }
   const present = new Set(followed.map((data) => rdataKey(type, data)))
   const extra = got.filter((data) => !present.has(rdataKey(type, data))).map((data) => rdataText(type, data))
   if (extra.length === 0) return { verdict: 'as-intended', missing, notes: [`follows ${follow}`] }

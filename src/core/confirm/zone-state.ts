@@ -48,7 +48,8 @@ function soaOf(data: Uint8Array): Soa {
 }
 
 const sorted = (names: readonly Name[]): Name[] => [...new Set(names.map(foldName))].sort()
-const same = (a: readonly Name[], b: readonly Name[]): boolean => a.length === b.length && a.every((name, i) => name === b[i])
+const same = (a: readonly Name[], b: readonly Name[]): boolean =>
+  a.length === b.length && a.every((name, i) => name === b[i])
 
 export function intendedState(zones: Zones, zone: Zone): ZoneState['intended'] {
   const soa = zone.soa >= 0 ? soaOf(zones.rdata(zone.soa)) : undefined
@@ -57,9 +58,17 @@ export function intendedState(zones: Zones, zone: Zone): ZoneState['intended'] {
 }
 
 /** What a server of the zone says of it, from its answers for SOA and NS. */
-export function serverState(zone: Zone, vantage: string, server: Name | undefined, soa: Observation, ns: Observation): ServerState {
+export function serverState(
+  zone: Zone,
+  vantage: string,
+  server: Name | undefined,
+  soa: Observation,
+  ns: Observation,
+): ServerState {
   const name = foldName(zone.name)
-  const data = soa.message?.authoritative ? soa.message.answers.find((each) => each.type === TYPE.SOA && foldName(each.owner) === name)?.data : undefined
+  const data = soa.message?.authoritative
+    ? soa.message.answers.find((each) => each.type === TYPE.SOA && foldName(each.owner) === name)?.data
+    : undefined
   const found = ns.message && nsIn(ns.message.answers, name)
   return { vantage, server, soa: data && soaOf(data), ns: found?.ns, nsTtl: found?.nsTtl }
 }
@@ -79,7 +88,13 @@ function nsIn(records: Message['answers'], name: Name): { ns: Name[]; nsTtl: Sec
 function leading(servers: readonly ServerState[]): ServerState | undefined {
   const known = servers.filter(({ soa }) => soa)
   const named = known.find(({ server, soa }) => server !== undefined && foldName(server) === foldName(soa!.primary))
-  return named ?? known.reduce<ServerState | undefined>((best, each) => (!best || serialAfter(each.soa!.serial, best.soa!.serial) ? each : best), undefined)
+  return (
+    named ??
+    known.reduce<ServerState | undefined>(
+      (best, each) => (!best || serialAfter(each.soa!.serial, best.soa!.serial) ? each : best),
+      undefined,
+    )
+  )
 }
 
 /** How long a server of the zone may take to fetch a new state: refresh, and one retry. */
@@ -92,13 +107,19 @@ export function remarksOn({ intended, servers, parents }: ZoneState): Remark[] {
   const remarks: Remark[] = []
   const first = leading(servers)
   const isOwn = (soa: Soa): boolean =>
-    intended.soa !== undefined && foldName(soa.primary) !== foldName(intended.soa.primary) && soa.refresh !== intended.soa.refresh
+    intended.soa !== undefined &&
+    foldName(soa.primary) !== foldName(intended.soa.primary) &&
+    soa.refresh !== intended.soa.refresh
   if (first?.soa) {
     const { serial } = first.soa
     for (const { vantage, soa } of servers) {
       if (!soa || soa.serial === serial) continue
       if (serialAfter(serial, soa.serial))
-        remarks.push({ what: 'behind', wrong: false, text: `${vantage} is behind: serial ${soa.serial}, ${first.vantage} has ${serial}` })
+        remarks.push({
+          what: 'behind',
+          wrong: false,
+          text: `${vantage} is behind: serial ${soa.serial}, ${first.vantage} has ${serial}`,
+        })
       else
         remarks.push({
           what: 'ahead',
@@ -107,7 +128,11 @@ export function remarksOn({ intended, servers, parents }: ZoneState): Remark[] {
         })
     }
     if (isOwn(first.soa))
-      remarks.push({ what: 'own-soa', wrong: false, text: `${first.vantage} has a SOA record of its own: serials are not compared with the file’s` })
+      remarks.push({
+        what: 'own-soa',
+        wrong: false,
+        text: `${first.vantage} has a SOA record of its own: serials are not compared with the file’s`,
+      })
     else if (intended.soa && serialAfter(intended.soa.serial, serial))
       remarks.push({
         what: 'not-published',

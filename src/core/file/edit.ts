@@ -4,7 +4,17 @@
  * an edit is that of the stretches, not of the file.
  */
 
-import { GENERATED, type RecordId, type Seconds, type Source, TARGET_RELATIVE, TTL_STATED, type Zone, Zones, type ZoneTraits } from '../model/zones.ts'
+import {
+  GENERATED,
+  type RecordId,
+  type Seconds,
+  type Source,
+  TARGET_RELATIVE,
+  TTL_STATED,
+  type Zone,
+  Zones,
+  type ZoneTraits,
+} from '../model/zones.ts'
 import { foldName, isAtOrBelow, type Name, nameToWire, wireToName } from '../names/name.ts'
 import { sameOctets } from '../names/octets.ts'
 import { type NameId, NONE } from '../names/tree.ts'
@@ -55,7 +65,8 @@ export interface Refused {
 const text = new TextDecoder()
 
 /** Splices in the order of their places: what is put in at one comes before what is replaced there. */
-const inOrder = <T extends { from: number; to: number }>(splices: readonly T[]): T[] => [...splices].sort((a, b) => a.from - b.from || a.to - b.to)
+const inOrder = <T extends { from: number; to: number }>(splices: readonly T[]): T[] =>
+  [...splices].sort((a, b) => a.from - b.from || a.to - b.to)
 
 /** Puts splices into octets. They must not overlap; those at one place go in their order. */
 export function applySplices(octets: Uint8Array, splices: readonly Omit<Splice, 'source'>[]): Uint8Array {
@@ -99,7 +110,12 @@ export interface EditOptions extends Omit<KeptEditOptions, 'always'> {
  * Makes the changes in a zone file and in the files that it includes: a set is changed where it stands.
  * Refuses files that are signed (unless `traits.signed` is `server`), sets that `$GENERATE` makes, and whatever does not read back exactly as intended.
  */
-export function editZone(octets: Uint8Array, zoneName: Name, changes: SetChange[], options: EditOptions = {}): Edited | Refused {
+export function editZone(
+  octets: Uint8Array,
+  zoneName: Name,
+  changes: SetChange[],
+  options: EditOptions = {},
+): Edited | Refused {
   const { traits, file = '', include } = options
   const zones = new Zones(Math.ceil(octets.length / 32))
   const zone = zones.addZone(zoneName, file, traits)
@@ -109,14 +125,26 @@ export function editZone(octets: Uint8Array, zoneName: Name, changes: SetChange[
 }
 
 /** The same for one of several zones that are read already (and sealed): they become what they are after the change. A refusal leaves them as they were. */
-export function editKept(zones: Zones, zone: Zone, changes: SetChange[], { now, always, alike }: KeptEditOptions = {}): Edited | Refused {
-  const refused = whyNot(zones, zone) ?? changes.map((change) => outside(zone, change) ?? generated(zones, zone, change)).find(Boolean)
+export function editKept(
+  zones: Zones,
+  zone: Zone,
+  changes: SetChange[],
+  { now, always, alike }: KeptEditOptions = {},
+): Edited | Refused {
+  const refused =
+    whyNot(zones, zone) ??
+    changes.map((change) => outside(zone, change) ?? generated(zones, zone, change)).find(Boolean)
   if (refused) return { refused }
   const editor = new Editor(zones, zone, alike)
   for (const change of changes) editor.change(change)
   editor.insertAll()
   let serial: Edited['serial']
-  if (now && (always || editor.splices.length > 0) && zone.soa !== NONE && !changes.some((change) => change.type === TYPE.SOA))
+  if (
+    now &&
+    (always || editor.splices.length > 0) &&
+    zone.soa !== NONE &&
+    !changes.some((change) => change.type === TYPE.SOA)
+  )
     serial = editor.advance(zone.soa, now)
   editor.keepNeighbours()
   const edited = new Map<number, Uint8Array>()
@@ -135,14 +163,20 @@ export function editKept(zones: Zones, zone: Zone, changes: SetChange[], { now, 
   const asRead = zones.sources.map((source) => source.octets)
   const difference = editor.readBack(edited)
   if (difference)
-    return typeof difference === 'string' ? { refused: `the changed file would not read as intended (${difference}); nothing was written` } : difference
+    return typeof difference === 'string'
+      ? { refused: `the changed file would not read as intended (${difference}); nothing was written` }
+      : difference
   editor.settle(edited)
   const root = editor.root
   return {
     octets: zones.sources[root].octets,
     included: [...edited.keys()]
       .filter((index) => index !== root)
-      .map((index) => ({ file: zones.sources[index].file, before: asRead[index], octets: zones.sources[index].octets })),
+      .map((index) => ({
+        file: zones.sources[index].file,
+        before: asRead[index],
+        octets: zones.sources[index].octets,
+      })),
     zones,
     serial,
   }
@@ -176,10 +210,12 @@ const SIGNED: number[] = [TYPE.RRSIG, TYPE.NSEC, TYPE.NSEC3]
 
 function whyNot(zones: Zones, zone: Zone): string | undefined {
   const sources = zones.sources.filter((source) => source.zone === zone.index)
-  if (sources.some((source) => source.problems.some((problem) => problem.kind === 'binary'))) return 'this is no zone file'
+  if (sources.some((source) => source.problems.some((problem) => problem.kind === 'binary')))
+    return 'this is no zone file'
   let type = sources.flatMap((source) => source.brokenTypes).find((each) => SIGNED.includes(each))
   const [{ firstRecord, endRecord }] = sources
-  for (let record = firstRecord; type === undefined && record < endRecord; record++) if (SIGNED.includes(zones.type(record))) type = zones.type(record)
+  for (let record = firstRecord; type === undefined && record < endRecord; record++)
+    if (SIGNED.includes(zones.type(record))) type = zones.type(record)
   if (type !== undefined && zone.signed !== 'server')
     return `the file is signed (it has ${typeText(type)} records in it): a change would make the whole zone fail validation. Change the unsigned file, or state “signed: server” for the zone if a server signs it anew`
   return undefined
@@ -208,7 +244,8 @@ class Editor {
   private readonly renewed = new Map<RecordId, Rdata>()
   private readonly touched = new Set<RecordId>()
   /** What was read back of each stretch, for `settle`. */
-  private readonly settled: { record: RecordId; scratch: Zones; from: RecordId; planned?: Planned; source: number }[] = []
+  private readonly settled: { record: RecordId; scratch: Zones; from: RecordId; planned?: Planned; source: number }[] =
+    []
 
   private readonly alike: Alike
 
@@ -270,11 +307,20 @@ class Editor {
     for (const record of freed) {
       const data = fresh.shift()
       if (data) {
-        if (change.note) this.splice(record, zones.start(record), zones.start(record), `; ${change.note}${endOfLine(this.octetsOf(record))}`)
+        if (change.note)
+          this.splice(
+            record,
+            zones.start(record),
+            zones.start(record),
+            `; ${change.note}${endOfLine(this.octetsOf(record))}`,
+          )
         this.replaceData(record, data, ttl)
       } else this.remove(record)
     }
-    if (fresh.length > 0) this.coming.push(() => this.insert(owner, change.type, ttl, fresh, present, freed.length === 0 ? change.note : undefined))
+    if (fresh.length > 0)
+      this.coming.push(() =>
+        this.insert(owner, change.type, ttl, fresh, present, freed.length === 0 ? change.note : undefined),
+      )
   }
 
   /** New records find their places when it is known which ones go. */
@@ -302,7 +348,9 @@ class Editor {
   private defaultTtl(): Seconds {
     const last = this.lastRecord()
     if (last === NONE)
-      return this.zones.sources[this.root].contexts.at(-1)!.defaultTtl === NONE ? 3600 : this.zones.sources[this.root].contexts.at(-1)!.defaultTtl
+      return this.zones.sources[this.root].contexts.at(-1)!.defaultTtl === NONE
+        ? 3600
+        : this.zones.sources[this.root].contexts.at(-1)!.defaultTtl
     const { defaultTtl } = this.context(last)
     return defaultTtl === NONE ? this.zones.ttl(last) : defaultTtl
   }
@@ -325,17 +373,25 @@ class Editor {
     const { zones } = this
     const parts = this.parts(record)
     const type = zones.type(record)
-    const value = foldedText(type, data, this.targetsRelative(record) ? this.context(record).origin : undefined, endOfLine(this.octetsOf(record)))
+    const value = foldedText(
+      type,
+      data,
+      this.targetsRelative(record) ? this.context(record).origin : undefined,
+      endOfLine(this.octetsOf(record)),
+    )
     if (zones.ttl(record) !== ttl) this.restateTtl(record, ttl)
     this.renewed.set(record, data)
-    if (parts.values.length > 0 && !this.hasParenthesis(record, parts)) this.splice(record, parts.values[0][0], parts.values[parts.values.length - 1][1], value)
+    if (parts.values.length > 0 && !this.hasParenthesis(record, parts))
+      this.splice(record, parts.values[0][0], parts.values[parts.values.length - 1][1], value)
     else this.splice(record, parts.type[1], this.behindLastSign(record, parts), ` ${value}`)
   }
 
   /** Between the tokens of the entry. */
   private hasParenthesis(record: RecordId, parts: EntryParts): boolean {
     let at = parts.start
-    const tokens = [parts.owner, parts.ttl, parts.class, parts.type, ...parts.values].filter((each) => each !== undefined).sort((a, b) => a[0] - b[0])
+    const tokens = [parts.owner, parts.ttl, parts.class, parts.type, ...parts.values]
+      .filter((each) => each !== undefined)
+      .sort((a, b) => a[0] - b[0])
     for (const [start, end] of tokens) {
       if (/[()]/.test(this.slice(record, at, start))) return true
       at = end
@@ -354,7 +410,8 @@ class Editor {
   private targetsRelative(record: RecordId): boolean {
     const { zones } = this
     const target = zones.target(record)
-    if (target !== NONE && zones.tree.isAtOrBelow(target, this.zone.apex) && target !== this.zone.apex) return (zones.flags(record) & TARGET_RELATIVE) !== 0
+    if (target !== NONE && zones.tree.isAtOrBelow(target, this.zone.apex) && target !== this.zone.apex)
+      return (zones.flags(record) & TARGET_RELATIVE) !== 0
     return this.ownersRelative(record)
   }
 
@@ -384,7 +441,8 @@ class Editor {
     for (let record = this.end - 1; record >= this.first; record--) {
       if (!staying(record)) continue
       if (any === NONE) any = record
-      if (this.alike(zones, this.zone, zones.owner(record), zones.type(record), zones.rdata(record)) !== purpose) continue
+      if (this.alike(zones, this.zone, zones.owner(record), zones.type(record), zones.rdata(record)) !== purpose)
+        continue
       if (zones.type(record) === type) return record
       if (alike === NONE) alike = record
     }
@@ -427,7 +485,10 @@ class Editor {
         .join('')
     this.splices.push({ source, from: at, to: at, text: unfinished ? eol + block.slice(0, -eol.length) : block })
     this.touched.add(behind)
-    this.added.set(behind, [...(this.added.get(behind) ?? []), ...data.map((each) => ({ owner, type, ttl, ttlStated, data: each }))])
+    this.added.set(behind, [
+      ...(this.added.get(behind) ?? []),
+      ...data.map((each) => ({ owner, type, ttl, ttlStated, data: each })),
+    ])
   }
 
   /** The last of the lines behind a record that take their owner from it. What is included or generated between them leaves the owner as it was. */
@@ -448,7 +509,13 @@ class Editor {
   }
 
   /** A record in the layout of a neighbour: its columns, its class or none; without `owner`, with the neighbour's leading blanks. */
-  private entryText(neighbour: RecordId, owner: string | undefined, ttl: string | undefined, type: string, value: string): string {
+  private entryText(
+    neighbour: RecordId,
+    owner: string | undefined,
+    ttl: string | undefined,
+    type: string,
+    value: string,
+  ): string {
     if (neighbour === NONE) return [owner ?? '', ttl, 'IN', type, value].filter((part) => part !== undefined).join(' ')
     const style = this.parts(neighbour)
     const lineStart = style.start
@@ -525,9 +592,19 @@ class Editor {
       const name = wireToName(this.wire(owner), 0, origin)
       const first = (parts.ttl ?? parts.class ?? parts.type)[0]
       const blanks = this.slice(record, parts.start, first)
-      this.splice(record, parts.start, first, blanks.includes('\t') ? name + blanks : `${name.padEnd(blanks.length - 1)} `)
+      this.splice(
+        record,
+        parts.start,
+        first,
+        blanks.includes('\t') ? name + blanks : `${name.padEnd(blanks.length - 1)} `,
+      )
     }
-    if (!parts.ttl && defaultTtl === NONE && this.inheritedTtl(record, before) !== zones.ttl(record) && !this.retimed.has(record))
+    if (
+      !parts.ttl &&
+      defaultTtl === NONE &&
+      this.inheritedTtl(record, before) !== zones.ttl(record) &&
+      !this.retimed.has(record)
+    )
       this.restateTtl(record, zones.ttl(record))
   }
 
@@ -545,7 +622,12 @@ class Editor {
     let ttl = this.context(record).defaultTtl === NONE ? NONE : UNSOUGHT
     // After an include the owner is again the includer's.
     const includers = new Set<number>()
-    for (let each: number | undefined = zones.sourceIndex(record); each !== undefined; each = zones.sources[each].includedBy?.source) includers.add(each)
+    for (
+      let each: number | undefined = zones.sourceIndex(record);
+      each !== undefined;
+      each = zones.sources[each].includedBy?.source
+    )
+      includers.add(each)
     for (let i = record - 1; i >= this.first && (owner === NONE || ttl === NONE); i--) {
       const counts = includers.has(zones.sourceIndex(i))
       for (const added of [...(this.added.get(i) ?? [])].reverse()) {
@@ -554,7 +636,8 @@ class Editor {
       }
       if (this.gone.has(i) || this.isGenerated(i)) continue
       if (owner === NONE && counts) owner = zones.owner(i)
-      if (ttl === NONE && (zones.flags(i) & TTL_STATED || this.retimed.has(i))) ttl = this.retimed.get(i) ?? zones.ttl(i)
+      if (ttl === NONE && (zones.flags(i) & TTL_STATED || this.retimed.has(i)))
+        ttl = this.retimed.get(i) ?? zones.ttl(i)
     }
     return { owner, ttl }
   }
@@ -562,11 +645,14 @@ class Editor {
   /** Reads every touched stretch of the changed sources, with a record before it and one behind it, and says what is not as intended. */
   readBack(edited: ReadonlyMap<number, Uint8Array>): Difference | undefined {
     for (const [source, octets] of edited) {
-      const touched = [...this.touched].filter((record) => (record === NONE ? this.root : this.zones.sourceIndex(record)) === source).sort((a, b) => a - b)
+      const touched = [...this.touched]
+        .filter((record) => (record === NONE ? this.root : this.zones.sourceIndex(record)) === source)
+        .sort((a, b) => a - b)
       for (let i = 0; i < touched.length; ) {
         const from = this.before(touched[i], source)
         let to = this.behind(touched[i], source)
-        for (i++; i < touched.length && (to === NONE || this.before(touched[i], source) <= to); i++) to = this.behind(touched[i], source)
+        for (i++; i < touched.length && (to === NONE || this.before(touched[i], source) <= to); i++)
+          to = this.behind(touched[i], source)
         const trouble = this.readStretchBack(source, octets, from, to, edited)
         if (trouble) return trouble
       }
@@ -587,7 +673,13 @@ class Editor {
     return NONE
   }
 
-  private readStretchBack(source: number, octets: Uint8Array, from: RecordId, to: RecordId, edited: ReadonlyMap<number, Uint8Array>): Difference | undefined {
+  private readStretchBack(
+    source: number,
+    octets: Uint8Array,
+    from: RecordId,
+    to: RecordId,
+    edited: ReadonlyMap<number, Uint8Array>,
+  ): Difference | undefined {
     const { zones, zone } = this
     const own = zones.sources[source]
     const oldStart = from === NONE ? 0 : zones.start(from)
@@ -600,11 +692,20 @@ class Editor {
     // Whatever is included between is read as it was, or as it becomes.
     const overlaid = (name: string, from: string): Included => {
       const at = this.included().get(`${from}\n${name}`)
-      return at === undefined ? { failed: 'it was not read before' } : { file: zones.sources[at].file, octets: edited.get(at) ?? zones.sources[at].octets }
+      return at === undefined
+        ? { failed: 'it was not read before' }
+        : { file: zones.sources[at].file, octets: edited.get(at) ?? zones.sources[at].octets }
     }
-    const end = readStretch(scratch, index, from === NONE ? 0 : moved(oldStart), to === NONE ? octets.length : moved(oldEnd), this.stateAt(from, source), {
-      include: overlaid,
-    })
+    const end = readStretch(
+      scratch,
+      index,
+      from === NONE ? 0 : moved(oldStart),
+      to === NONE ? octets.length : moved(oldEnd),
+      this.stateAt(from, source),
+      {
+        include: overlaid,
+      },
+    )
     const first = from === NONE ? own.firstRecord : from
     const last = to === NONE ? own.endRecord - 1 : to
     let at = 0
@@ -639,14 +740,26 @@ class Editor {
         (this.added.get(record) ?? []).map((planned) => next(planned, NONE, planned)).find(Boolean)
       if (trouble) return trouble
     }
-    if (at < scratch.count) return `${scratch.tree.text(scratch.owner(at))} ${typeText(scratch.type(at))} ${scratch.rdataText(at)} would be new`
+    if (at < scratch.count)
+      return `${scratch.tree.text(scratch.owner(at))} ${typeText(scratch.type(at))} ${scratch.rdataText(at)} would be new`
     const unread = (all: Source[], only: (source: Source, start: number) => boolean): number =>
-      all.reduce((sum, each) => sum + each.problems.filter((problem) => !problem.read && only(each, problem.start)).length, 0)
+      all.reduce(
+        (sum, each) => sum + each.problems.filter((problem) => !problem.read && only(each, problem.start)).length,
+        0,
+      )
     const nested = (each: Source): boolean =>
-      each.includedBy !== undefined && each.firstRecord >= first && each.endRecord <= last + 1 && this.isInside(each, source)
-    const before = unread(zones.sources, (each, start) => (each === own ? start >= oldStart && start < oldEnd : nested(each)))
+      each.includedBy !== undefined &&
+      each.firstRecord >= first &&
+      each.endRecord <= last + 1 &&
+      this.isInside(each, source)
+    const before = unread(zones.sources, (each, start) =>
+      each === own ? start >= oldStart && start < oldEnd : nested(each),
+    )
     if (before !== unread(scratch.sources, () => true))
-      return this.unclosed(zones.sources.filter((each) => each.zone === zone.index)) ?? 'what cannot be read of it would change'
+      return (
+        this.unclosed(zones.sources.filter((each) => each.zone === zone.index)) ??
+        'what cannot be read of it would change'
+      )
     return this.stateTrouble(end, to, source)
   }
 
@@ -686,7 +799,14 @@ class Editor {
     const { origin, defaultTtl } = this.context(record)
     // With no TTL of its own, and no $TTL, the record shows what was stated last; unless that was nothing, and the SOA record's minimum stands in.
     const { ttl } = this.stateBefore(record)
-    return { owner: zones.tree.text(zones.owner(record)), origin, defaultTtl, lastTtl: Math.max(ttl, NONE), lastClass: zones.classOf(record), minimum }
+    return {
+      owner: zones.tree.text(zones.owner(record)),
+      origin,
+      defaultTtl,
+      lastTtl: Math.max(ttl, NONE),
+      lastClass: zones.classOf(record),
+      minimum,
+    }
   }
 
   /** What is in force behind a stretch must be what was; otherwise the rest of the file would read differently. */
@@ -695,7 +815,12 @@ class Editor {
     if (last === NONE) {
       let following = zones.sources[source].endRecord
       while (following < this.end && (this.gone.has(following) || this.isGenerated(following))) following++
-      if (zones.sources[source].includedBy === undefined || following >= this.end || this.retimed.has(following) || zones.flags(following) & TTL_STATED)
+      if (
+        zones.sources[source].includedBy === undefined ||
+        following >= this.end ||
+        this.retimed.has(following) ||
+        zones.flags(following) & TTL_STATED
+      )
         return undefined
       return this.context(following).defaultTtl === NONE && end.lastTtl !== zones.ttl(following) && end.lastTtl !== NONE
         ? 'a TTL behind the included file would change'
@@ -776,7 +901,11 @@ class Editor {
 /** Where an octet of the file stands after the splices: whole lines put in before it move it, a change at its own beginning does not. */
 function mover(splices: Splice[]): (at: number) => number {
   const encoder = new TextEncoder()
-  const sorted = inOrder(splices).map(({ from, to, text: put }) => ({ from, to, grows: encoder.encode(put).length - (to - from) }))
+  const sorted = inOrder(splices).map(({ from, to, text: put }) => ({
+    from,
+    to,
+    grows: encoder.encode(put).length - (to - from),
+  }))
   return (at) => {
     let moved = at
     for (const { from, to, grows } of sorted) {

@@ -33,7 +33,10 @@ export function partsAt(octets: Uint8Array, start: number): EntryParts {
   const cursor = SHARED
   cursor.octets = octets
   const { end } = scanEntry(octets, start, cursor)
-  const stretch = (token: number): Stretch => [cursor.starts[token] - cursor.quoted[token], cursor.ends[token] + cursor.quoted[token]]
+  const stretch = (token: number): Stretch => [
+    cursor.starts[token] - cursor.quoted[token],
+    cursor.ends[token] + cursor.quoted[token],
+  ]
   const parts: EntryParts = { start, end, type: [start, start], values: [] }
   let token = 0
   const blank = octets[start] === 0x20 || octets[start] === 0x09
@@ -55,7 +58,8 @@ export function generateParts(octets: Uint8Array, start: number): { behindOwner:
   scanEntry(octets, start, cursor)
   const behindOwner = cursor.ends[2] + cursor.quoted[2]
   for (let token = 3; token < cursor.count; token++) {
-    if (parseTtl(octets, cursor.starts[token], cursor.ends[token]) >= 0) return { behindOwner, ttl: [cursor.starts[token], cursor.ends[token]] }
+    if (parseTtl(octets, cursor.starts[token], cursor.ends[token]) >= 0)
+      return { behindOwner, ttl: [cursor.starts[token], cursor.ends[token]] }
     if (parseClass(cursor.word(token)) === undefined) break
   }
   return { behindOwner }

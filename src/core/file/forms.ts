@@ -39,14 +39,25 @@ function* namesInOrder(tree: NameTree, top: NameId): Generator<NameId> {
 /** The zone's records at a name, by type (SOA and NS first where people read it) and then by data; equal records once. */
 function recordsAt(zones: Zones, zone: Zone, name: NameId, forPeople: boolean): RecordId[] {
   const found: RecordId[] = []
-  for (let record = zones.first(name); record !== NONE; record = zones.next(record)) if (zones.zoneOfRecord(record) === zone) found.push(record)
+  for (let record = zones.first(name); record !== NONE; record = zones.next(record))
+    if (zones.zoneOfRecord(record) === zone) found.push(record)
   if (found.length < 2) return found
   const rank = (record: RecordId): number =>
-    !forPeople ? zones.type(record) : zones.type(record) === TYPE.SOA ? -2 : zones.type(record) === TYPE.NS ? -1 : zones.type(record)
+    !forPeople
+      ? zones.type(record)
+      : zones.type(record) === TYPE.SOA
+        ? -2
+        : zones.type(record) === TYPE.NS
+          ? -1
+          : zones.type(record)
   const sorted = found
     .map((record) => ({ record, rank: rank(record), data: canonicalRdata(zones.type(record), zones.rdata(record)) }))
     .sort((a, b) => a.rank - b.rank || compareData(a.data, b.data))
-  return sorted.filter((each, i) => i === 0 || each.rank !== sorted[i - 1].rank || compareData(each.data, sorted[i - 1].data) !== 0).map((each) => each.record)
+  return sorted
+    .filter(
+      (each, i) => i === 0 || each.rank !== sorted[i - 1].rank || compareData(each.data, sorted[i - 1].data) !== 0,
+    )
+    .map((each) => each.record)
 }
 
 /** Octet order, the shorter first where one begins with the other (RFC 4034 §6.3). */
@@ -86,7 +97,8 @@ function* canonicalLines(zones: Zones, zone: Zone): Generator<string> {
 function* genericLines(zones: Zones, zone: Zone): Generator<string> {
   for (const { name, records } of ordered(zones, zone)) {
     const owner = zones.tree.text(name)
-    for (const record of records) yield `${owner} ${zones.ttl(record)} IN TYPE${zones.type(record)} ${genericText(zones.rdata(record))}\n`
+    for (const record of records)
+      yield `${owner} ${zones.ttl(record)} IN TYPE${zones.type(record)} ${genericText(zones.rdata(record))}\n`
   }
 }
 
@@ -101,7 +113,8 @@ function* csvLines(zones: Zones, zone: Zone): Generator<string> {
   yield 'owner,ttl,type,value\n'
   for (const { name, records } of ordered(zones, zone)) {
     const owner = quoted(zones.tree.text(name))
-    for (const record of records) yield `${owner},${zones.ttl(record)},${typeText(zones.type(record))},${quoted(zones.rdataText(record))}\n`
+    for (const record of records)
+      yield `${owner},${zones.ttl(record)},${typeText(zones.type(record))},${quoted(zones.rdataText(record))}\n`
   }
 }
 

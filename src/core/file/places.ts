@@ -34,7 +34,8 @@ export class LineIndex {
   place(octet: number): { line: number; column: number } {
     const { counts } = this
     const step = Math.floor(octet / STEP)
-    while (counts.length <= step) counts.push(counts[counts.length - 1] + this.lineEnds((counts.length - 1) * STEP, counts.length * STEP))
+    while (counts.length <= step)
+      counts.push(counts[counts.length - 1] + this.lineEnds((counts.length - 1) * STEP, counts.length * STEP))
     const line = counts[step] + this.lineEnds(step * STEP, octet)
     const start = this.lineStart(octet)
     // A line longer than this is no line that a person counts characters in.

@@ -2,7 +2,15 @@
  * Reads a zone file (RFC 1035 §5, RFC 2308 §4) into the model. Whatever is wrong is noted as a problem with its place, and the rest is still read.
  */
 
-import { GENERATED, OUT_OF_ZONE, type Source, TARGET_RELATIVE, TTL_STATED, type Zone, type Zones } from '../model/zones.ts'
+import {
+  GENERATED,
+  OUT_OF_ZONE,
+  type Source,
+  TARGET_RELATIVE,
+  TTL_STATED,
+  type Zone,
+  type Zones,
+} from '../model/zones.ts'
 import { MAX_NAME, type Name, nameToWire, readLabels, wireNameLength, wireToName } from '../names/name.ts'
 import { FOLD, latin1Of, OctetSink, textOf } from '../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
@@ -32,9 +40,23 @@ export interface ReadingState {
 }
 
 /** Reads the source's octets from one entry's beginning up to another's, in a given state; returns the state behind them. */
-export function readStretch(zones: Zones, sourceIndex: number, from: number, to: number, state: ReadingState, options: ReadOptions = {}): ReadingState {
+export function readStretch(
+  zones: Zones,
+  sourceIndex: number,
+  from: number,
+  to: number,
+  state: ReadingState,
+  options: ReadOptions = {},
+): ReadingState {
   const source = zones.sources[sourceIndex]
-  const reader = new Reader(zones, zones.zones[source.zone], sourceIndex, source.octets.subarray(0, to), source.problems, options)
+  const reader = new Reader(
+    zones,
+    zones.zones[source.zone],
+    sourceIndex,
+    source.octets.subarray(0, to),
+    source.problems,
+    options,
+  )
   return reader.stretch(from, state)
 }
 
@@ -122,7 +144,14 @@ class Reader {
   private readonly problems: Problem[]
   private readonly options: ReadOptions
 
-  constructor(zones: Zones, zone: Zone, sourceIndex: number, octets: Uint8Array, problems: Problem[], options: ReadOptions) {
+  constructor(
+    zones: Zones,
+    zone: Zone,
+    sourceIndex: number,
+    octets: Uint8Array,
+    problems: Problem[],
+    options: ReadOptions,
+  ) {
     this.zones = zones
     this.zone = zone
     this.sourceIndex = sourceIndex
@@ -182,7 +211,12 @@ class Reader {
         this.inRecord = true
         if (this.readEntry(at)) {
           if (!this.inRecord && end === octets.length && octets[end - 1] !== 0x0a)
-            cursor.note('no-newline', 0, 'the last line is a directive, and has no newline at its end', 'a newline behind it')
+            cursor.note(
+              'no-newline',
+              0,
+              'the last line is a directive, and has no newline at its end',
+              'a newline behind it',
+            )
           if (cursor.notes.length > 0) this.takeNotes()
         } else {
           const trouble = cursor.trouble!
@@ -226,22 +260,40 @@ class Reader {
     cursor.noteQuoted(0, typeToken + 1)
     for (let token = 1; token < cursor.count; token++)
       if (starts[token] - quoted[token] === ends[token - 1] + quoted[token - 1] && !this.isParameter(token))
-        cursor.note('touching', token, `no blank parts “${cursor.text(token)}” from what is in front of it`, 'a blank between them')
+        cursor.note(
+          'touching',
+          token,
+          `no blank parts “${cursor.text(token)}” from what is in front of it`,
+          'a blank between them',
+        )
     for (let token = 0; cursor.hasLineEnd && token < cursor.count; token++)
       if (quoted[token] && octets.subarray(starts[token], ends[token]).includes(0x0a))
-        cursor.note('line-in-text', token, 'a line ends inside a text in quotes', 'the text on one line; \\010 for a line’s end in it')
+        cursor.note(
+          'line-in-text',
+          token,
+          'a line ends inside a text in quotes',
+          'the text on one line; \\010 for a line’s end in it',
+        )
   }
 
   /** Whether a token is the value of a service parameter, which stands directly behind its sign (RFC 9460 §2.1). */
   private isParameter(token: number): boolean {
     const { octets, cursor } = this
-    return (this.type === TYPE.SVCB || this.type === TYPE.HTTPS) && cursor.quoted[token] === 1 && octets[cursor.ends[token - 1] - 1] === EQUALS
+    return (
+      (this.type === TYPE.SVCB || this.type === TYPE.HTTPS) &&
+      cursor.quoted[token] === 1 &&
+      octets[cursor.ends[token - 1] - 1] === EQUALS
+    )
   }
 
   /** Remembers what is in force from the next record on. */
   private noteContext(): void {
     if (this.generatedAt !== NONE) return
-    this.zones.sources[this.sourceIndex].contexts.push({ record: this.zones.count, origin: this.cursor.origin, defaultTtl: this.defaultTtl })
+    this.zones.sources[this.sourceIndex].contexts.push({
+      record: this.zones.count,
+      origin: this.cursor.origin,
+      defaultTtl: this.defaultTtl,
+    })
   }
 
   private noteCarriageReturn(): void {
@@ -298,7 +350,12 @@ class Reader {
       cursor.at = 1
       if (!this.readOwner()) return false
       if (octets[start] === PARENTHESIS)
-        cursor.note('parenthesis-first', 0, 'a parenthesis is opened in front of the owner', 'the owner first, then the parenthesis')
+        cursor.note(
+          'parenthesis-first',
+          0,
+          'a parenthesis is opened in front of the owner',
+          'the owner first, then the parenthesis',
+        )
     }
     let ttl = NONE
     let klass = NONE
@@ -307,14 +364,25 @@ class Reader {
     let typeToken = cursor.at
     while (type === NONE) {
       if (cursor.at >= cursor.count)
-        return cursor.fail('no-type', cursor.count, 'the record has no type', 'OWNER TTL CLASS TYPE VALUE, as in: mail 3600 IN A 192.0.2.25')
+        return cursor.fail(
+          'no-type',
+          cursor.count,
+          'the record has no type',
+          'OWNER TTL CLASS TYPE VALUE, as in: mail 3600 IN A 192.0.2.25',
+        )
       typeToken = cursor.at++
       const from = cursor.starts[typeToken]
       const to = cursor.ends[typeToken]
       const first = octets[from]
       if (first >= 0x30 && first <= 0x39 && ttl === NONE) {
         ttl = parseTtl(octets, from, to)
-        if (ttl < 0) return cursor.fail('bad-ttl', typeToken, 'not a TTL', 'seconds, or a number with units as in 1h30m (w d h m s), then the type')
+        if (ttl < 0)
+          return cursor.fail(
+            'bad-ttl',
+            typeToken,
+            'not a TTL',
+            'seconds, or a number with units as in 1h30m (w d h m s), then the type',
+          )
         continue
       }
       if (to - from === 2 && (first | 0x20) === 0x69 && (octets[from + 1] | 0x20) === 0x6e && klass === NONE) {
@@ -342,7 +410,12 @@ class Reader {
     }
     this.type = type
     if (isMeta(type))
-      return cursor.fail('unknown-type', typeToken, `${typeText(type)} is for questions and messages: no zone holds it`, 'a type that is stored')
+      return cursor.fail(
+        'unknown-type',
+        typeToken,
+        `${typeText(type)} is for questions and messages: no zone holds it`,
+        'a type that is stored',
+      )
     if (cursor.hasQuotes) this.noteQuotes(typeToken)
     if (klass === NONE) klass = this.lastClass
     else this.lastClass = klass
@@ -380,7 +453,17 @@ class Reader {
     }
     if (this.ownerOutside) flags |= OUT_OF_ZONE
     if (this.generatedAt !== NONE) flags = (flags | GENERATED) & ~(TARGET_RELATIVE | TTL_STATED)
-    zones.addRecord(this.owner, type, ttl, klass, this.sourceIndex, this.generatedAt === NONE ? start : this.generatedAt, dataStart, target, flags)
+    zones.addRecord(
+      this.owner,
+      type,
+      ttl,
+      klass,
+      this.sourceIndex,
+      this.generatedAt === NONE ? start : this.generatedAt,
+      dataStart,
+      target,
+      flags,
+    )
     return true
   }
 
@@ -438,7 +521,9 @@ class Reader {
     let at = dataStart
     for (let i = 0; i < row.target!; i++) at = row.fields[i].kind.end(octets, at, length)
     const end = at + wireNameLength(octets, at)
-    return cursor.targetRelative ? this.intern(this.originId, octets, at, end - cursor.origin.length) : this.intern(ROOT, octets, at, end - 1)
+    return cursor.targetRelative
+      ? this.intern(this.originId, octets, at, end - cursor.origin.length)
+      : this.intern(ROOT, octets, at, end - 1)
   }
 
   private readonly labelStarts: Int32Array
@@ -496,7 +581,8 @@ class Reader {
       if (token < 0) return false
       cursor.noteQuoted(token, token + 1)
       const ttl = parseTtl(this.octets, cursor.starts[token], cursor.ends[token])
-      if (ttl < 0) return cursor.fail('bad-ttl', token, 'not a TTL', 'seconds, or a number with units as in 1h30m (w d h m s)')
+      if (ttl < 0)
+        return cursor.fail('bad-ttl', token, 'not a TTL', 'seconds, or a number with units as in 1h30m (w d h m s)')
       this.defaultTtl = ttl
       return this.nothingMore('$TTL takes one time')
     }
@@ -506,7 +592,12 @@ class Reader {
   }
 
   private noteRelativeOrigin(token: number, origin: Uint8Array): void {
-    this.cursor.note('relative-origin', token, `the origin ${this.cursor.text(token)} has no final dot`, wireToName(origin))
+    this.cursor.note(
+      'relative-origin',
+      token,
+      `the origin ${this.cursor.text(token)} has no final dot`,
+      wireToName(origin),
+    )
   }
 
   /** Reads another file in this place; the origin and the owner in force are afterwards what they were before (RFC 1035 §5.1). */
@@ -529,16 +620,38 @@ class Reader {
     }
     if (!this.nothingMore('$INCLUDE takes a file and an origin')) return false
     const source = zones.sources[this.sourceIndex]
-    if (!options.include) return cursor.fail('include', token, 'an included file is not read here: what it stands for is missing', 'the records themselves')
-    if (this.depth === MAX_DEPTH) return cursor.fail('include', token, `files include one another over ${MAX_DEPTH} deep`, 'fewer files inside one another')
-    if (this.includes.count === MAX_INCLUDES) return cursor.fail('include', token, `over ${MAX_INCLUDES} files are included`, 'fewer files')
+    if (!options.include)
+      return cursor.fail(
+        'include',
+        token,
+        'an included file is not read here: what it stands for is missing',
+        'the records themselves',
+      )
+    if (this.depth === MAX_DEPTH)
+      return cursor.fail(
+        'include',
+        token,
+        `files include one another over ${MAX_DEPTH} deep`,
+        'fewer files inside one another',
+      )
+    if (this.includes.count === MAX_INCLUDES)
+      return cursor.fail('include', token, `over ${MAX_INCLUDES} files are included`, 'fewer files')
     this.includes.count++
     const found = options.include(textOf(name), source.file)
     if ('failed' in found)
-      return cursor.fail('include', token, `cannot include ${textOf(name)}: ${found.failed}`, 'a file in the folder of this one, or below it')
+      return cursor.fail(
+        'include',
+        token,
+        `cannot include ${textOf(name)}: ${found.failed}`,
+        'a file in the folder of this one, or below it',
+      )
     for (let each: Source | undefined = source; each; each = each.includedBy && zones.sources[each.includedBy.source])
       if (each.file === found.file) return cursor.fail('include', token, `${found.file} includes itself`, 'no circle')
-    const index = zones.addSource(this.zone, found.file, found.octets, { source: this.sourceIndex, start: this.entryStart, name: textOf(name) })
+    const index = zones.addSource(this.zone, found.file, found.octets, {
+      source: this.sourceIndex,
+      start: this.entryStart,
+      name: textOf(name),
+    })
     const inner = new Reader(zones, this.zone, index, found.octets, zones.sources[index].problems, options)
     inner.depth = this.depth + 1
     inner.includes = this.includes
@@ -575,14 +688,25 @@ class Reader {
     if (nextToken < 0) return false
     const range = /^(\d{1,9})-(\d{1,9})(?:\/(\d{1,9}))?$/.exec(cursor.word(rangeToken))
     const [from, to, step] = range ? [Number(range[1]), Number(range[2]), Number(range[3] ?? 1)] : [0, -1, 1]
-    if (!range || to < from || step < 1) return cursor.fail('generate', rangeToken, 'not a range', 'FIRST-LAST, or FIRST-LAST/STEP, as in 1-254')
+    if (!range || to < from || step < 1)
+      return cursor.fail('generate', rangeToken, 'not a range', 'FIRST-LAST, or FIRST-LAST/STEP, as in 1-254')
     const count = Math.floor((to - from) / step) + 1
-    if (count > MAX_GENERATED) return cursor.fail('generate', rangeToken, `it would make ${count} records`, `at most ${MAX_GENERATED} a line`)
+    if (count > MAX_GENERATED)
+      return cursor.fail('generate', rangeToken, `it would make ${count} records`, `at most ${MAX_GENERATED} a line`)
     cursor.noteQuoted(0, cursor.count - 1)
     let dataToken = nextToken
-    while (dataToken < cursor.count && (/^\d/.test(cursor.word(dataToken)) || parseClass(cursor.word(dataToken)) !== undefined)) dataToken++
+    while (
+      dataToken < cursor.count &&
+      (/^\d/.test(cursor.word(dataToken)) || parseClass(cursor.word(dataToken)) !== undefined)
+    )
+      dataToken++
     if (dataToken + 2 < cursor.count)
-      return cursor.fail('generate', dataToken + 2, 'the data of $GENERATE is one value', 'quotes around all of it, as in $GENERATE 1-2 host$ MX "10 mail$"')
+      return cursor.fail(
+        'generate',
+        dataToken + 2,
+        'the data of $GENERATE is one value',
+        'quotes around all of it, as in $GENERATE 1-2 host$ MX "10 mail$"',
+      )
     const raw = (token: number): string => {
       const text = latin1Of(octets, cursor.starts[token], cursor.ends[token])
       return cursor.quoted[token] ? text.replaceAll('\\"', '"') : text
@@ -595,7 +719,12 @@ class Reader {
       for (let i = first; i < Math.min(count, first + GENERATED_AT_ONCE); i++) {
         const line = substituted(template, from + i * step)
         if (line === undefined)
-          return cursor.fail('generate', ownerToken, 'a sign behind $ is not understood', '$ alone, or ${OFFSET,WIDTH,BASE} with base d, o, x, X, n or N')
+          return cursor.fail(
+            'generate',
+            ownerToken,
+            'a sign behind $ is not understood',
+            '$ alone, or ${OFFSET,WIDTH,BASE} with base d, o, x, X, n or N',
+          )
         lines.push(line)
       }
       const text = Uint8Array.from(lines.join('\n') + '\n', (sign) => sign.charCodeAt(0))
@@ -622,7 +751,9 @@ class Reader {
 
   private nothingMore(message: string): boolean {
     const { cursor } = this
-    return cursor.at >= cursor.count || cursor.fail('extra-value', cursor.at, message, 'nothing behind it but a comment')
+    return (
+      cursor.at >= cursor.count || cursor.fail('extra-value', cursor.at, message, 'nothing behind it but a comment')
+    )
   }
 }
 
@@ -709,13 +840,21 @@ function cluesIn(octets: Uint8Array, { cursor, scratch: out }: Desk): ZoneNameCl
     const start = at
     at = scanEntry(octets, at, cursor).end
     if (cursor.count === 0) continue
-    if (octets[cursor.starts[0]] === DOLLAR && cursor.count > 1 && sameMnemonic('$ORIGIN', octets, cursor.starts[0], cursor.ends[0])) {
+    if (
+      octets[cursor.starts[0]] === DOLLAR &&
+      cursor.count > 1 &&
+      sameMnemonic('$ORIGIN', octets, cursor.starts[0], cursor.ends[0])
+    ) {
       origin = complete(1)
       if (origin && clues.origin === undefined) clues.origin = wireToName(origin)
       continue
     }
     if (octets[start] !== 0x20 && octets[start] !== 0x09) owner = complete(0)
-    for (let token = octets[start] === 0x20 || octets[start] === 0x09 ? 0 : 1; token < Math.min(cursor.count, 4); token++) {
+    for (
+      let token = octets[start] === 0x20 || octets[start] === 0x09 ? 0 : 1;
+      token < Math.min(cursor.count, 4);
+      token++
+    ) {
       if (sameMnemonic('SOA', octets, cursor.starts[token], cursor.ends[token])) {
         if (owner !== undefined) clues.soaOwner = wireToName(owner)
         return clues

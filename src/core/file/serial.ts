@@ -16,7 +16,8 @@ export function serialStyle(serial: number, now: Date): SerialStyle {
   const year = Number(text.slice(0, 4))
   const month = Number(text.slice(4, 6))
   const day = Number(text.slice(6, 8))
-  if (text.length === 10 && year >= 1980 && year <= 2100 && month >= 1 && month <= 12 && day >= 1 && day <= 31) return 'date'
+  if (text.length === 10 && year >= 1980 && year <= 2100 && month >= 1 && month <= 12 && day >= 1 && day <= 31)
+    return 'date'
   const years = 5 * 365 * 86_400
   return Math.abs(serial - now.getTime() / 1000) < years ? 'epoch' : 'counter'
 }

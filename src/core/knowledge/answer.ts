@@ -39,7 +39,8 @@ export function locateWire(zones: Zones, wire: Uint8Array, at = 0): NameId {
   const { closest, whole } = descend(zones, wire, at)
   if (whole) return locate(zones, closest)
   const zone = zones.zoneOf(closest)
-  if (!zone || zones.cut(closest) !== NONE || zones.dnameAbove(closest) !== NONE || zones.hasDname(closest)) return UNKNOWN
+  if (!zone || zones.cut(closest) !== NONE || zones.dnameAbove(closest) !== NONE || zones.hasDname(closest))
+    return UNKNOWN
   return absent(zones, closest, zone)
 }
 
@@ -78,7 +79,10 @@ export function aliasOf(zones: Zones, wire: Uint8Array): AliasStep | 'too-long' 
 }
 
 /** Where aliases lead from a name (wire octets): the steps in order, and the name at their end; none where they lead in a circle, on and on, or to a name that is too long. */
-export function followAliases(zones: Zones, wire: Uint8Array): { steps: AliasStep[]; end?: Uint8Array; circle: boolean } {
+export function followAliases(
+  zones: Zones,
+  wire: Uint8Array,
+): { steps: AliasStep[]; end?: Uint8Array; circle: boolean } {
   const steps: AliasStep[] = []
   const seen = new Set<string>()
   for (let here = wire; ; ) {
@@ -137,7 +141,14 @@ const BESIDE_ALIAS = new Set<number>([TYPE.CNAME, TYPE.RRSIG, TYPE.NSEC, TYPE.KE
 
 /** What a server with these zones (sealed) answers to a question of class IN. `name` is absolute; a text that is no name is answered as not kept. */
 export function answer(zones: Zones, name: Name, type: number): Answer {
-  const result: Answer = { kind: 'not-kept', rcode: 5, authoritative: false, answers: [], authority: [], additional: [] }
+  const result: Answer = {
+    kind: 'not-kept',
+    rcode: 5,
+    authoritative: false,
+    answers: [],
+    authority: [],
+    additional: [],
+  }
   const wire = nameToWire(name)
   if (typeof wire === 'string') return result
   let question: Uint8Array = wire
@@ -160,7 +171,8 @@ export function answer(zones: Zones, name: Name, type: number): Answer {
     if (dname !== NONE && (cut === NONE || (cut !== dname && zones.tree.isAtOrBelow(cut, dname)))) {
       if (step === 0) result.authoritative = true
       const set = unrepeated(zones.set(dname, TYPE.DNAME, zone.index)!)
-      if (!result.answers.some((each) => each.type === TYPE.DNAME && foldName(each.owner) === foldName(set.owner))) result.answers.push(set)
+      if (!result.answers.some((each) => each.type === TYPE.DNAME && foldName(each.owner) === foldName(set.owner)))
+        result.answers.push(set)
       const rewritten = rewrite(question, zones.tree.wireLength(dname), set.data[0])
       // RFC 6672 §2.2: YXDOMAIN where the new name would be too long.
       if (!rewritten) return { ...result, kind: 'alias', rcode: 6 }
@@ -271,7 +283,8 @@ function addAddresses(zones: Zones, result: Answer, node: NameId, type: number, 
     const target = zones.target(record)
     for (const family of [TYPE.A, TYPE.AAAA]) {
       const set = zones.set(target, family) ?? zones.set(target, family, zone.index)
-      if (set && !result.additional.some((s) => s.type === family && s.owner === set.owner)) result.additional.push(unrepeated(set))
+      if (set && !result.additional.some((s) => s.type === family && s.owner === set.owner))
+        result.additional.push(unrepeated(set))
     }
   }
 }

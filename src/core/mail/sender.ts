@@ -62,18 +62,30 @@ export async function judgeSender(input: SenderInput): Promise<SenderVerdict> {
   const spfDomain = domainToName(stated)
   const modes: Pick<DmarcRecord, 'spf' | 'dkim'> = dmarc.record ?? { spf: 'relaxed', dkim: 'relaxed' }
   const spfAligned = spfDomain !== undefined && isAligned(spfDomain, from, modes.spf, organizational)
-  const signatures = input.signedBy.map((each, i): Signature => ({ ...each, ...keys[i], aligned: isAligned(each.domain, from, modes.dkim, organizational) }))
+  const signatures = input.signedBy.map(
+    (each, i): Signature => ({
+      ...each,
+      ...keys[i],
+      aligned: isAligned(each.domain, from, modes.dkim, organizational),
+    }),
+  )
   const counts = (aligned: boolean): boolean => dmarc.record === undefined || aligned
   const by: SenderVerdict['by'] = []
   if (spf.result === 'pass' && counts(spfAligned)) by.push('SPF')
   if (signatures.some(({ key, aligned }) => (key === 'usable' || key === 'taken') && counts(aligned))) by.push('DKIM')
-  const where = !dmarc.at || foldName(dmarc.at) === foldName(from) ? 'itself' : (await exists(from, lookup)) ? 'below' : 'missing'
+  const where =
+    !dmarc.at || foldName(dmarc.at) === foldName(from) ? 'itself' : (await exists(from, lookup)) ? 'below' : 'missing'
   const policy = dmarc.record && policyFor(dmarc.record, where)
-  const policyBy = where === 'itself' ? 'p' : where === 'missing' && dmarc.record?.missing ? 'np' : dmarc.record?.below ? 'sp' : 'p'
+  const policyBy =
+    where === 'itself' ? 'p' : where === 'missing' && dmarc.record?.missing ? 'np' : dmarc.record?.below ? 'sp' : 'p'
   const waits =
     dmarc.trouble !== undefined ||
-    (by.length === 0 && ((spf.result === 'temperror' && counts(spfAligned)) || signatures.some(({ key, aligned }) => key in UNANSWERED && counts(aligned))))
-  const other = walked.trouble === undefined && (foldName(walked.organization) !== foldName(dmarc.organization) || walked.text !== dmarc.text)
+    (by.length === 0 &&
+      ((spf.result === 'temperror' && counts(spfAligned)) ||
+        signatures.some(({ key, aligned }) => key in UNANSWERED && counts(aligned))))
+  const other =
+    walked.trouble === undefined &&
+    (foldName(walked.organization) !== foldName(dmarc.organization) || walked.text !== dmarc.text)
   return {
     ...(spfDomain === undefined ? {} : { spfDomain }),
     spf,
@@ -94,7 +106,10 @@ async function exists(name: Name, lookup: Lookup): Promise<boolean> {
   return found.some((each) => 'data' in each || each.trouble !== 'no-name')
 }
 
-async function keyAt({ domain, selector }: { domain: Name; selector?: string }, lookup: Lookup): Promise<Pick<Signature, 'key' | 'why'>> {
+async function keyAt(
+  { domain, selector }: { domain: Name; selector?: string },
+  lookup: Lookup,
+): Promise<Pick<Signature, 'key' | 'why'>> {
   if (selector === undefined) return { key: 'taken' }
   const name = domainToName(`${selector}._domainkey.${domain}`)
   if (name === undefined) return { key: 'none', why: `${selector} is no selector` }
@@ -107,12 +122,30 @@ async function keyAt({ domain, selector }: { domain: Name; selector?: string }, 
 }
 
 /** Whether verifiers can use a key record. */
-function usability({ record, problems }: { record: KeyRecord; problems: ReturnType<typeof parseKey>['problems'] }): Pick<Signature, 'key' | 'why'> {
+function usability({
+  record,
+  problems,
+}: {
+  record: KeyRecord
+  problems: ReturnType<typeof parseKey>['problems']
+}): Pick<Signature, 'key' | 'why'> {
   const fatal = problems.find(
     ({ kind, severity }) =>
-      ['syntax', 'key-missing', 'key-unreadable', 'key-type', 'hash', 'service', 'escaped-semicolon', 'quotes-inside'].includes(kind) || severity === 'error',
+      [
+        'syntax',
+        'key-missing',
+        'key-unreadable',
+        'key-type',
+        'hash',
+        'service',
+        'escaped-semicolon',
+        'quotes-inside',
+      ].includes(kind) || severity === 'error',
   )
   if (fatal) return { key: 'unusable', why: fatal.message }
   if (record.key?.length === 0) return { key: 'revoked', why: 'its p= is empty' }
-  return { key: 'usable', why: `${record.type}, ${record.bits} bits${record.testing ? '; t=y: verifiers may treat it as unsigned' : ''}` }
+  return {
+    key: 'usable',
+    why: `${record.type}, ${record.bits} bits${record.testing ? '; t=y: verifiers may treat it as unsigned' : ''}`,
+  }
 }

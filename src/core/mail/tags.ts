@@ -52,12 +52,24 @@ export function parseTags(text: string): { tags: Tag[]; problems: TextProblem[] 
       if (seen.has(name)) problem(tag.start, tag.end, `the tag ${name}= is there twice`, `keep one ${name}=`)
       seen.add(name)
       const odd = /[^\x21-\x7e \t\r\n]/.exec(value)
-      if (odd) problem(valueStart + odd.index, valueStart + odd.index + 1, `the value of ${name}= has a sign that is not plain ASCII`, 'plain ASCII alone')
+      if (odd)
+        problem(
+          valueStart + odd.index,
+          valueStart + odd.index + 1,
+          `the value of ${name}= has a sign that is not plain ASCII`,
+          'plain ASCII alone',
+        )
       tags.push(tag)
     } else if (part.trim() !== '') {
       const from = start + (part.length - part.trimStart().length)
-      problem(from, start + part.trimEnd().length, `“${shortened(part.trim())}” is no tag=value`, 'tag=value, parted by semicolons')
-    } else if (semicolon >= 0) problem(start, Math.max(end, start + 1), 'there is nothing between two semicolons', 'one semicolon')
+      problem(
+        from,
+        start + part.trimEnd().length,
+        `“${shortened(part.trim())}” is no tag=value`,
+        'tag=value, parted by semicolons',
+      )
+    } else if (semicolon >= 0)
+      problem(start, Math.max(end, start + 1), 'there is nothing between two semicolons', 'one semicolon')
     start = end + 1
   }
   return { tags, problems }

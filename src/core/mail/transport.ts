@@ -33,7 +33,14 @@ export function parseSts(text: string): { id?: string; problems: TextProblem[] }
 export function parseTlsReports(text: string): { rua: string[]; problems: TextProblem[] } {
   const { tags, problems } = parseTags(text)
   const rua = tags.find(({ name }) => name === 'rua')
-  if (!rua) problems.push({ kind: 'syntax', start: 0, end: text.length, message: 'there is no rua= in it', wanted: 'rua=mailto:ADDRESS' })
+  if (!rua)
+    problems.push({
+      kind: 'syntax',
+      start: 0,
+      end: text.length,
+      message: 'there is no rua= in it',
+      wanted: 'rua=mailto:ADDRESS',
+    })
   const uris = rua?.value.split(',').map((each) => each.trim()) ?? []
   for (const uri of uris)
     if (rua && problems.length < MOST_PROBLEMS && !/^(?:mailto:[^@\s]+@[^@\s]+|https:\/\/\S+)$/i.test(uri))
@@ -62,7 +69,10 @@ export interface StsPolicy {
 export const MAX_POLICY_AGE = 31_557_600
 
 /** Reads the text of a policy (RFC 8461 §3.2), and what is wrong with it, line by line. Unknown keys are passed over. */
-export function parsePolicy(text: string): { policy: StsPolicy; problems: { line: number; message: string; wanted: string }[] } {
+export function parsePolicy(text: string): {
+  policy: StsPolicy
+  problems: { line: number; message: string; wanted: string }[]
+} {
   const policy: StsPolicy = { exchanges: [] }
   const problems: { line: number; message: string; wanted: string }[] = []
   const problem = (line: number, message: string, wanted: string): void => {
@@ -86,22 +96,28 @@ export function parsePolicy(text: string): { policy: StsPolicy; problems: { line
       if (!policy.mode) problem(i + 1, `${shortened(value)} is no mode`, STS_MODES.join(', '))
     } else if (key === 'max_age') {
       policy.maxAge ??= /^\d{1,10}$/.test(value) && Number(value) <= MAX_POLICY_AGE ? Number(value) : undefined
-      if (policy.maxAge === undefined) problem(i + 1, `${shortened(value)} is no time`, `seconds, up to ${MAX_POLICY_AGE}`)
+      if (policy.maxAge === undefined)
+        problem(i + 1, `${shortened(value)} is no time`, `seconds, up to ${MAX_POLICY_AGE}`)
     } else if (key === 'mx') {
       if (/^(?:\*\.)?[a-z0-9-]+(?:\.[a-z0-9-]+)*\.?$/i.test(value)) policy.exchanges.push(value)
       else problem(i + 1, `${shortened(value)} is no host name`, 'a host name, or *. and a domain')
     }
   }
   if (!version) problem(1, 'there is no version in it', 'version: STSv1')
-  if (!problems.some(({ message }) => message.includes('mode')) && !policy.mode) problem(1, 'there is no mode in it', 'mode: testing')
-  if (policy.maxAge === undefined && !problems.some(({ message }) => message.includes('time'))) problem(1, 'there is no max_age in it', 'max_age: 604800')
-  if (policy.exchanges.length === 0 && policy.mode !== 'none') problem(1, 'there is no mx in it', 'a line mx: HOST for each exchange')
+  if (!problems.some(({ message }) => message.includes('mode')) && !policy.mode)
+    problem(1, 'there is no mode in it', 'mode: testing')
+  if (policy.maxAge === undefined && !problems.some(({ message }) => message.includes('time')))
+    problem(1, 'there is no max_age in it', 'max_age: 604800')
+  if (policy.exchanges.length === 0 && policy.mode !== 'none')
+    problem(1, 'there is no mx in it', 'a line mx: HOST for each exchange')
   return { policy, problems }
 }
 
 /** The text of a policy, its lines ended as RFC 8461 §3.2 has them. */
 export function policyText({ mode = 'testing', maxAge = 604_800, exchanges }: StsPolicy): string {
-  return ['version: STSv1', `mode: ${mode}`, ...exchanges.map((each) => `mx: ${each}`), `max_age: ${maxAge}`].map((line) => `${line}\r\n`).join('')
+  return ['version: STSv1', `mode: ${mode}`, ...exchanges.map((each) => `mx: ${each}`), `max_age: ${maxAge}`]
+    .map((line) => `${line}\r\n`)
+    .join('')
 }
 
 /** Whether a policy lists an exchange (RFC 8461 §4.1): by its name, or by `*.` for exactly one label in front. */

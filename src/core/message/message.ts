@@ -173,7 +173,8 @@ class Compressor {
 
 function suffixKey(wire: Uint8Array, at: number): string {
   let key = ''
-  for (let i = at; wire[i] !== 0; i += wire[i] + 1) for (let k = i; k <= i + wire[i]; k++) key += String.fromCharCode(k === i ? wire[k] : FOLD[wire[k]])
+  for (let i = at; wire[i] !== 0; i += wire[i] + 1)
+    for (let k = i; k <= i + wire[i]; k++) key += String.fromCharCode(k === i ? wire[k] : FOLD[wire[k]])
   return key
 }
 
@@ -220,7 +221,9 @@ function flagsOf(message: Message, truncated: boolean): number {
 export function encodeMessage(message: Message, limit = 65_535): Uint8Array {
   const out = new OctetSink(512)
   const names = new Compressor(out)
-  const ednsOctets = message.edns ? 11 + message.edns.options.reduce((sum, option) => sum + 4 + option.data.length, 0) : 0
+  const ednsOctets = message.edns
+    ? 11 + message.edns.options.reduce((sum, option) => sum + 4 + option.data.length, 0)
+    : 0
   out.u16(message.id)
   out.room(10)
   out.length = 12
@@ -414,13 +417,15 @@ class Decoder {
   private data(type: number, end: number): Rdata {
     // Nearly all of them are addresses.
     if (type === TYPE.A || type === TYPE.AAAA) {
-      if (end - this.at !== (type === TYPE.A ? 4 : 16)) throw new Malformed(`the data of ${type === TYPE.A ? 'an A' : 'an AAAA'} record does not fit its type`)
+      if (end - this.at !== (type === TYPE.A ? 4 : 16))
+        throw new Malformed(`the data of ${type === TYPE.A ? 'an A' : 'an AAAA'} record does not fit its type`)
       return copied(this.octets, this.at, end)
     }
     const row = rowOf(type)
     if (!row?.fields.some((field) => field.kind.isName)) {
       const data = copied(this.octets, this.at, end)
-      if (row && !fieldPlaces(row, data)) throw new Malformed(`the data of a ${row.mnemonic} record does not fit its type`)
+      if (row && !fieldPlaces(row, data))
+        throw new Malformed(`the data of a ${row.mnemonic} record does not fit its type`)
       return data
     }
     const out = DATA
@@ -443,7 +448,12 @@ class Decoder {
     const { firstName } = this
     if (firstName !== undefined && this.octets[this.at] === 0xc0) {
       const from = this.octets[this.at + 1] - 12
-      if (from >= 0 && from < firstName.length - 1 && (from === 0 || firstName.charCodeAt(from - 1) === 0x2e) && !firstName.includes('\\')) {
+      if (
+        from >= 0 &&
+        from < firstName.length - 1 &&
+        (from === 0 || firstName.charCodeAt(from - 1) === 0x2e) &&
+        !firstName.includes('\\')
+      ) {
         this.at += 2
         return from === 0 ? firstName : firstName.slice(from)
       }

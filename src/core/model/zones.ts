@@ -138,7 +138,18 @@ export class Zones {
     if (typeof wire === 'string') throw new Error(`not a zone name: ${name}`)
     const apex = this.tree.internWire(wire)
     const { complete, audience, signed, view } = traits
-    const zone: Zone = { index: this.zones.length, apex, name: wireToName(wire), wire, file, soa: NONE, complete, audience, signed, view }
+    const zone: Zone = {
+      index: this.zones.length,
+      apex,
+      name: wireToName(wire),
+      wire,
+      file,
+      soa: NONE,
+      complete,
+      audience,
+      signed,
+      view,
+    }
     this.zones.push(zone)
     if (!this.zoneByApex.has(apex)) this.zoneByApex.set(apex, zone.index)
     return zone
@@ -373,7 +384,8 @@ export class Zones {
       const parent = this.tree.parent(id)
       this.zoneAt[id] = this.zoneAt[parent]
       this.cutAt[id] = this.cutAt[parent]
-      this.dnameAt[id] = this.dnameAt[parent] !== NONE ? this.dnameAt[parent] : this.states[parent] & HAS_DNAME ? parent : NONE
+      this.dnameAt[id] =
+        this.dnameAt[parent] !== NONE ? this.dnameAt[parent] : this.states[parent] & HAS_DNAME ? parent : NONE
       if (this.cutAt[id] !== NONE || this.dnameAt[id] !== NONE) this.states[id] |= COVERED
     }
   }
@@ -440,7 +452,12 @@ export class Zones {
   }
   setOf(records: RecordId[]): RecordSet {
     const type = this.types[records[0]]
-    return { owner: this.tree.text(this.owners[records[0]]), type, ttl: this.ttls[records[0]], data: records.map((record) => this.rdata(record)) }
+    return {
+      owner: this.tree.text(this.owners[records[0]]),
+      type,
+      ttl: this.ttls[records[0]],
+      data: records.map((record) => this.rdata(record)),
+    }
   }
 }
 

@@ -40,12 +40,19 @@ const NETWORKS: Partial<Record<AddressKind, string>> = {
   transition: '192.88.99.0/24 2002::/16 2001::/32',
   documentation: '192.0.2.0/24 198.51.100.0/24 203.0.113.0/24 2001:db8::/32 3fff::/20',
   mapped: '::ffff:0:0/96',
-  public: '192.0.0.9/32 192.0.0.10/32 2001:1::1/128 2001:1::2/128 2001:1::3/128 2001:3::/32 2001:4:112::/48 2001:20::/28 2001:30::/28',
+  public:
+    '192.0.0.9/32 192.0.0.10/32 2001:1::1/128 2001:1::2/128 2001:1::3/128 2001:3::/32 2001:4:112::/48 2001:20::/28 2001:30::/28',
 }
 
 function network(text: string, kind: AddressKind): Network {
   const [address, bits] = text.split('/')
-  return { text, kind, octets: parseAddress(address)!, bits: Number(bits), unreachable: kind !== 'documentation' && kind !== 'mapped' && kind !== 'public' }
+  return {
+    text,
+    kind,
+    octets: parseAddress(address)!,
+    bits: Number(bits),
+    unreachable: kind !== 'documentation' && kind !== 'mapped' && kind !== 'public',
+  }
 }
 
 /** The narrower ones first: what they say counts. */
@@ -56,7 +63,8 @@ const ALL = Object.entries(NETWORKS)
 /** The networks by the first octet of their addresses: most have one or two. */
 function byFirst(networks: readonly Network[]): Network[][] {
   const found: Network[][] = Array.from({ length: 256 }, () => [])
-  for (const each of networks) for (let i = 0; i < (each.bits < 8 ? 1 << (8 - each.bits) : 1); i++) found[each.octets[0] + i].push(each)
+  for (const each of networks)
+    for (let i = 0; i < (each.bits < 8 ? 1 << (8 - each.bits) : 1); i++) found[each.octets[0] + i].push(each)
   return found
 }
 const BY_FIRST4 = byFirst(ALL.filter(({ octets }) => octets.length === 4))
@@ -75,6 +83,7 @@ export function isIn(address: Uint8Array, octets: ArrayLike<number>, bits: numbe
 export function specialNetwork(octets: Uint8Array, at = 0, length = octets.length): Network | undefined {
   const networks = (length === 4 ? BY_FIRST4 : BY_FIRST6)[octets[at]]
   for (let i = 0; i < networks.length; i++)
-    if (isIn(octets, networks[i].octets, networks[i].bits, at)) return networks[i].kind === 'public' ? undefined : networks[i]
+    if (isIn(octets, networks[i].octets, networks[i].bits, at))
+      return networks[i].kind === 'public' ? undefined : networks[i]
   return undefined
 }

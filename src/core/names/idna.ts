@@ -22,7 +22,11 @@ except('disallowed', 0x640, 0x7fa, 0x302e, 0x302f, [0x3031, 0x3035], 0x303b)
 function foldCase(text: string): string {
   return [...text]
     .map((sign) =>
-      /[\u13a0-\u13f5\u0131]/u.test(sign) ? sign : /[\u13f8-\u13fd\uab70-\uabbf]/u.test(sign) ? sign.toUpperCase() : sign.toUpperCase().toLowerCase(),
+      /[\u13a0-\u13f5\u0131]/u.test(sign)
+        ? sign
+        : /[\u13f8-\u13fd\uab70-\uabbf]/u.test(sign)
+          ? sign.toUpperCase()
+          : sign.toUpperCase().toLowerCase(),
     )
     .join('')
 }
@@ -35,13 +39,16 @@ export function idnaStatus(point: number): 'valid' | 'context' | 'disallowed' | 
   if (/\p{Cn}/u.test(sign) && !/\p{Noncharacter_Code_Point}/u.test(sign)) return 'unassigned'
   if (/[a-z0-9-]/.test(sign)) return 'valid'
   if (point === 0x200c || point === 0x200d) return 'context'
-  const oldHangul = (point >= 0x1100 && point <= 0x11ff) || (point >= 0xa960 && point <= 0xa97c) || (point >= 0xd7b0 && point <= 0xd7fb)
+  const oldHangul =
+    (point >= 0x1100 && point <= 0x11ff) || (point >= 0xa960 && point <= 0xa97c) || (point >= 0xd7b0 && point <= 0xd7fb)
   const stable = sign === foldCase(sign.normalize('NFKC')).normalize('NFKC')
   const ignorable =
     /[\p{Default_Ignorable_Code_Point}\p{White_Space}\p{Noncharacter_Code_Point}]/u.test(sign) ||
     (point >= 0x20d0 && point <= 0x20ff) ||
     (point >= 0x1d100 && point <= 0x1d24f)
-  return !oldHangul && stable && !ignorable && /[\p{Ll}\p{Lu}\p{Lo}\p{Nd}\p{Lm}\p{Mn}\p{Mc}]/u.test(sign) ? 'valid' : 'disallowed'
+  return !oldHangul && stable && !ignorable && /[\p{Ll}\p{Lu}\p{Lo}\p{Nd}\p{Lm}\p{Mn}\p{Mc}]/u.test(sign)
+    ? 'valid'
+    : 'disallowed'
 }
 
 /** Why a sign is not allowed where it stands (RFC 5892 appendix A), or undefined. */
@@ -64,9 +71,13 @@ function contextTrouble(signs: string[], at: number): string | undefined {
     case '\u200d':
       return unicode.combiningClassVirama.test(before) ? undefined : 'it may stand behind a joining sign only'
     case '\u200c':
-      return unicode.combiningClassVirama.test(before) || joinedAround(signs, at) ? undefined : 'it may stand between letters that join only'
+      return unicode.combiningClassVirama.test(before) || joinedAround(signs, at)
+        ? undefined
+        : 'it may stand between letters that join only'
     default:
-      return /[\u0660-\u0669]/.test(sign) === signs.some((each) => /[\u06f0-\u06f9]/.test(each)) ? 'two kinds of Arabic digits are mixed' : undefined
+      return /[\u0660-\u0669]/.test(sign) === signs.some((each) => /[\u06f0-\u06f9]/.test(each))
+        ? 'two kinds of Arabic digits are mixed'
+        : undefined
   }
 }
 
@@ -88,16 +99,20 @@ function besideBidi(label: string): string | undefined {
   const [first] = label
   if (!unicode.bidiS1LTR.test(first)) return 'it begins with no letter, beside a label that runs from right to left'
   if (!unicode.bidiS5.test(label)) return 'it has signs that may not stand beside a label that runs from right to left'
-  return unicode.bidiS6.test(label) ? undefined : 'it ends with neither a letter nor a digit, beside a label that runs from right to left'
+  return unicode.bidiS6.test(label)
+    ? undefined
+    : 'it ends with neither a letter nor a digit, beside a label that runs from right to left'
 }
 
 /** For a label from right to left. */
 function fromRightTrouble(label: string): string | undefined {
   const signs = [...label]
-  if (!unicode.bidiS1RTL.test(signs[0])) return 'it has letters that run from right to left, and does not begin with one'
+  if (!unicode.bidiS1RTL.test(signs[0]))
+    return 'it has letters that run from right to left, and does not begin with one'
   const other = signs.find((sign) => !unicode.bidiS2.test(sign))
   if (other) return `${other} runs from left to right among letters that run from right to left`
-  if (!unicode.bidiS3.test(label)) return 'it has letters that run from right to left, and ends with neither such a letter nor a digit'
+  if (!unicode.bidiS3.test(label))
+    return 'it has letters that run from right to left, and ends with neither such a letter nor a digit'
   return unicode.bidiS4EN.test(label) && unicode.bidiS4AN.test(label) ? 'two kinds of digits are mixed' : undefined
 }
 
@@ -134,7 +149,9 @@ export function toALabel(label: string): { label: string } | { refused: string }
   const trouble = labelTrouble(mapped)
   if (trouble) return { refused: `“${label}”: ${trouble}` }
   const encoded = `xn--${punycode.encode(mapped)}`
-  return encoded.length > 63 ? { refused: `“${label}”: its A-label has ${encoded.length} octets, at most 63 fit` } : { label: encoded }
+  return encoded.length > 63
+    ? { refused: `“${label}”: its A-label has ${encoded.length} octets, at most 63 fit` }
+    : { label: encoded }
 }
 
 /** An A-label as people write it, or undefined where it does not decode, is not allowed, or does not lead back to itself. */

@@ -128,7 +128,8 @@ export function wireToName(octets: Uint8Array, at = 0, origin?: Uint8Array): Nam
   let here = at
   const relativeTo = origin && origin.length > 1 ? at + wireNameLength(octets, at) - origin.length : -1
   while (octets[here] !== 0) {
-    if (here === relativeTo && sameFolded(octets, here, origin!, 0, origin!.length)) return text === '' ? '@' : text.slice(0, -1)
+    if (here === relativeTo && sameFolded(octets, here, origin!, 0, origin!.length))
+      return text === '' ? '@' : text.slice(0, -1)
     text += labelText(octets, here + 1, here + 1 + octets[here]) + '.'
     here += octets[here] + 1
   }

@@ -36,7 +36,8 @@ export function latin1Of(octets: Uint8Array, start: number, end: number): string
     for (let i = start; i < end; i++) text += String.fromCharCode(octets[i])
     return text
   }
-  for (let at = start; at < end; at += 8192) text += String.fromCharCode(...octets.subarray(at, Math.min(end, at + 8192)))
+  for (let at = start; at < end; at += 8192)
+    text += String.fromCharCode(...octets.subarray(at, Math.min(end, at + 8192)))
   return text
 }
 
@@ -88,7 +89,8 @@ export class OctetSink {
 }
 
 export const u16At = (octets: Uint8Array, at: number): number => (octets[at] << 8) | octets[at + 1]
-export const u32At = (octets: Uint8Array, at: number): number => ((octets[at] << 24) | (octets[at + 1] << 16) | (octets[at + 2] << 8) | octets[at + 3]) >>> 0
+export const u32At = (octets: Uint8Array, at: number): number =>
+  ((octets[at] << 24) | (octets[at + 1] << 16) | (octets[at + 2] << 8) | octets[at + 3]) >>> 0
 
 /** A column of numbers with room for `capacity` of them, its present ones kept. */
 export function wider<T extends Int32Array | Uint32Array | Uint16Array | Uint8Array>(column: T, capacity: number): T {

@@ -26,9 +26,17 @@ export function reverseParts(name: Name): ReverseParts | undefined {
   const labels = match[1] === undefined ? [] : match[1].split('.')
   if (match[2].toLowerCase() === 'in-addr') {
     const numbers = labels.map((label) => (/^(0|[1-9]\d{0,2})$/.test(label) ? Number(label) : 256))
-    return { labels, whole: 4, address: labels.length === 4 && numbers.every((n) => n < 256) ? Uint8Array.from(numbers.reverse()) : undefined }
+    return {
+      labels,
+      whole: 4,
+      address: labels.length === 4 && numbers.every((n) => n < 256) ? Uint8Array.from(numbers.reverse()) : undefined,
+    }
   }
   const nibbles = labels.map((label) => (/^[0-9a-f]$/i.test(label) ? Number.parseInt(label, 16) : 16)).reverse()
   const fits = nibbles.length === 32 && nibbles.every((n) => n < 16)
-  return { labels, whole: 32, address: fits ? Uint8Array.from({ length: 16 }, (_, i) => (nibbles[2 * i] << 4) | nibbles[2 * i + 1]) : undefined }
+  return {
+    labels,
+    whole: 32,
+    address: fits ? Uint8Array.from({ length: 16 }, (_, i) => (nibbles[2 * i] << 4) | nibbles[2 * i + 1]) : undefined,
+  }
 }

@@ -147,7 +147,8 @@ export class NameTree {
     const starts: number[] = []
     for (let i = at; wire[i] !== 0; i += wire[i] + 1) starts.push(i)
     let id: NameId = ROOT
-    for (let k = starts.length - 1; k >= 0 && id !== NONE; k--) id = this.find(id, wire, starts[k] + 1, starts[k] + 1 + wire[starts[k]])
+    for (let k = starts.length - 1; k >= 0 && id !== NONE; k--)
+      id = this.find(id, wire, starts[k] + 1, starts[k] + 1 + wire[starts[k]])
     return id
   }
 
@@ -156,7 +157,8 @@ export class NameTree {
     const starts: number[] = []
     for (let i = at; wire[i] !== 0; i += wire[i] + 1) starts.push(i)
     let id: NameId = ROOT
-    for (let k = starts.length - 1; k >= 0; k--) id = this.child(id, wire, starts[k] + 1, starts[k] + 1 + wire[starts[k]])
+    for (let k = starts.length - 1; k >= 0; k--)
+      id = this.child(id, wire, starts[k] + 1, starts[k] + 1 + wire[starts[k]])
     return id
   }
 
@@ -228,7 +230,13 @@ export class NameTree {
     let slot = hash & mask
     for (;;) {
       const id = table[slot]
-      if (id === 0 || (links[id * EACH + HASH] === hash && links[id * EACH + PARENT] === parent && this.hasLabel(id, octets, start, end))) return slot
+      if (
+        id === 0 ||
+        (links[id * EACH + HASH] === hash &&
+          links[id * EACH + PARENT] === parent &&
+          this.hasLabel(id, octets, start, end))
+      )
+        return slot
       slot = (slot + 1) & mask
     }
   }

@@ -10,7 +10,17 @@ declare module 'punycode.js' {
 /** Expressions made of Unicode's data, for the rules of RFC 5892 (appendix A) and RFC 5893 (§2). */
 declare module 'tr46/lib/regexes.js' {
   const regexes: Record<
-    'combiningClassVirama' | 'validZWNJ' | 'bidiDomain' | 'bidiS1LTR' | 'bidiS1RTL' | 'bidiS2' | 'bidiS3' | 'bidiS4EN' | 'bidiS4AN' | 'bidiS5' | 'bidiS6',
+    | 'combiningClassVirama'
+    | 'validZWNJ'
+    | 'bidiDomain'
+    | 'bidiS1LTR'
+    | 'bidiS1RTL'
+    | 'bidiS2'
+    | 'bidiS3'
+    | 'bidiS4EN'
+    | 'bidiS4AN'
+    | 'bidiS5'
+    | 'bidiS6',
     RegExp
   >
   export default regexes

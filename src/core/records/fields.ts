@@ -54,7 +54,12 @@ export function readNameToken(cursor: TokenCursor, token: number, out: OctetSink
     if (out.length - from > MAX_NAME) absolute = 'name-too-long'
   }
   if (typeof absolute === 'string') {
-    cursor.fail(PROBLEM_OF_NAME[absolute], token, `not a domain name: ${NAME_TROUBLE_TEXT[absolute]}`, WANTED_OF_NAME[absolute])
+    cursor.fail(
+      PROBLEM_OF_NAME[absolute],
+      token,
+      `not a domain name: ${NAME_TROUBLE_TEXT[absolute]}`,
+      WANTED_OF_NAME[absolute],
+    )
     return -1
   }
   return absolute ? 0 : 1
@@ -67,7 +72,8 @@ function uint(octets: 1 | 2 | 4): FieldKind {
       const token = cursor.take(label)
       if (token < 0) return false
       const value = cursor.number(token)
-      if (value < 0 || value > most) return cursor.fail('bad-number', token, `${label} must be a whole number`, `a number from 0 to ${most}`)
+      if (value < 0 || value > most)
+        return cursor.fail('bad-number', token, `${label} must be a whole number`, `a number from 0 to ${most}`)
       if (octets === 1) out.u8(value)
       else if (octets === 2) out.u16(value)
       else out.u32(value)
@@ -89,7 +95,13 @@ export const seconds: FieldKind = {
     const token = cursor.take(label)
     if (token < 0) return false
     const value = parseTtl(cursor.octets, cursor.starts[token], cursor.ends[token])
-    if (value < 0) return cursor.fail('bad-ttl', token, `${label} must be a time`, 'seconds, or a number with units as in 1h30m (w d h m s)')
+    if (value < 0)
+      return cursor.fail(
+        'bad-ttl',
+        token,
+        `${label} must be a time`,
+        'seconds, or a number with units as in 1h30m (w d h m s)',
+      )
     out.u32(value)
     return true
   },
@@ -186,7 +198,8 @@ export const strings: FieldKind = {
   },
   text(wire, at, end) {
     const parts: string[] = []
-    for (let here = at; here < end; here += wire[here] + 1) parts.push(stringText(wire, here + 1, here + 1 + wire[here]))
+    for (let here = at; here < end; here += wire[here] + 1)
+      parts.push(stringText(wire, here + 1, here + 1 + wire[here]))
     return parts.join(' ')
   },
   end(wire, at, limit) {
@@ -222,7 +235,8 @@ const longText = (needsQuotes: boolean): FieldKind => ({
     const token = cursor.take(label)
     const content = token < 0 ? undefined : cursor.unescaped(token)
     if (!content) return false
-    if (needsQuotes && !cursor.quoted[token]) cursor.note('unquoted', token, `${label} stands without quotes`, `"${cursor.text(token)}"`)
+    if (needsQuotes && !cursor.quoted[token])
+      cursor.note('unquoted', token, `${label} stands without quotes`, `"${cursor.text(token)}"`)
     out.put(content)
     return true
   },

@@ -17,7 +17,12 @@ export function readRdata(type: number, cursor: TokenCursor, out: OctetSink): bo
   const row = rowOf(type)
   if (isGeneric(cursor)) return readGeneric(row, cursor, out)
   if (!row)
-    return cursor.fail('type-not-read', cursor.at, `the data of type ${typeText(type)} is not read here`, `write it as \\# LENGTH HEXADECIMAL (RFC 3597 §5)`)
+    return cursor.fail(
+      'type-not-read',
+      cursor.at,
+      `the data of type ${typeText(type)} is not read here`,
+      `write it as \\# LENGTH HEXADECIMAL (RFC 3597 §5)`,
+    )
   for (const field of row.fields) {
     const from = cursor.at
     if (!field.kind.read(cursor, out, field.label)) return false
@@ -52,15 +57,30 @@ function readGeneric(row: TypeRow | undefined, cursor: TokenCursor, out: OctetSi
   const lengthToken = cursor.take('the length')
   if (lengthToken < 0) return false
   const length = cursor.number(lengthToken)
-  if (length < 0 || length > MAX_RDATA) return cursor.fail('bad-number', lengthToken, 'the length must be a whole number', `a number from 0 to ${MAX_RDATA}`)
+  if (length < 0 || length > MAX_RDATA)
+    return cursor.fail(
+      'bad-number',
+      lengthToken,
+      'the length must be a whole number',
+      `a number from 0 to ${MAX_RDATA}`,
+    )
   let hex = ''
   const first = cursor.at
-  while (cursor.at < cursor.count) hex += cursor.word(cursor.at).length < 64 ? cursor.word(cursor.at++) : wholeWord(cursor, cursor.at++)
-  if (!/^([0-9a-f]{2})*$/i.test(hex)) return cursor.fail('bad-value', first, 'not hexadecimal octets', 'two digits of 0–9 and a–f for each octet')
-  if (hex.length !== length * 2) return cursor.fail('bad-value', lengthToken, `the length says ${length} octets, ${hex.length / 2} follow`, `${hex.length / 2}`)
+  while (cursor.at < cursor.count)
+    hex += cursor.word(cursor.at).length < 64 ? cursor.word(cursor.at++) : wholeWord(cursor, cursor.at++)
+  if (!/^([0-9a-f]{2})*$/i.test(hex))
+    return cursor.fail('bad-value', first, 'not hexadecimal octets', 'two digits of 0–9 and a–f for each octet')
+  if (hex.length !== length * 2)
+    return cursor.fail(
+      'bad-value',
+      lengthToken,
+      `the length says ${length} octets, ${hex.length / 2} follow`,
+      `${hex.length / 2}`,
+    )
   const from = out.length
   for (let i = 0; i < hex.length; i += 2) out.u8(Number.parseInt(hex.slice(i, i + 2), 16))
-  if (row && !fits(row, out.octets, from, out.length)) return cursor.fail('bad-value', first, `these octets are no ${row.mnemonic} data`, wantedOf(row))
+  if (row && !fits(row, out.octets, from, out.length))
+    return cursor.fail('bad-value', first, `these octets are no ${row.mnemonic} data`, wantedOf(row))
   if (cursor.hasQuotes) cursor.noteQuoted(lengthToken, cursor.count)
   return true
 }
@@ -114,7 +134,11 @@ export function rdataText(type: number, wire: Rdata, origin?: Uint8Array): strin
 }
 
 /** A record's data from its text alone (one entry's worth; a `;` outside quotes begins a comment). `origin` completes relative names. */
-export function parseRdata(type: number, text: string, origin: Uint8Array): { wire: Rdata; targetRelative: boolean } | Problem {
+export function parseRdata(
+  type: number,
+  text: string,
+  origin: Uint8Array,
+): { wire: Rdata; targetRelative: boolean } | Problem {
   const octets = new TextEncoder().encode(text)
   const cursor = new TokenCursor(octets)
   cursor.origin = origin

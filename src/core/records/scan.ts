@@ -33,7 +33,14 @@ export interface Scanned {
 
 const result: Scanned = { end: 0, problem: undefined }
 
-function trouble(kind: Problem['kind'], start: number, end: number, value: string, message: string, wanted: string): void {
+function trouble(
+  kind: Problem['kind'],
+  start: number,
+  end: number,
+  value: string,
+  message: string,
+  wanted: string,
+): void {
   result.problem ??= { kind, start, end, value, message, wanted }
 }
 
@@ -76,7 +83,8 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
       i = newline < 0 ? length : newline
     } else if (kind === QUOTE) {
       const from = ++i
-      while (i < length && octets[i] !== 0x22 && octets[i] !== 0x0a) i += octets[i] === 0x5c && octets[i + 1] !== 0x0a ? 2 : 1
+      while (i < length && octets[i] !== 0x22 && octets[i] !== 0x0a)
+        i += octets[i] === 0x5c && octets[i + 1] !== 0x0a ? 2 : 1
       if (i < length && octets[i] === 0x0a) {
         i = closingBehind(octets, i)
         cursor.hasLineEnd = true
@@ -99,11 +107,27 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
     } else if (kind === OPEN) {
       // A second one on a later line: the first was never closed. Giving up here keeps the cost linear.
       if (opened >= 0 && octets.indexOf(0x0a, opened) < i) break
-      if (opened >= 0) trouble('parenthesis', i, i + 1, '(', 'a parenthesis is opened inside another', 'one pair of parentheses is enough: take this one out')
+      if (opened >= 0)
+        trouble(
+          'parenthesis',
+          i,
+          i + 1,
+          '(',
+          'a parenthesis is opened inside another',
+          'one pair of parentheses is enough: take this one out',
+        )
       else opened = i
       i++
     } else {
-      if (opened < 0) trouble('parenthesis', i, i + 1, ')', 'a parenthesis is closed that was never opened', 'take it out, or open one before it')
+      if (opened < 0)
+        trouble(
+          'parenthesis',
+          i,
+          i + 1,
+          ')',
+          'a parenthesis is closed that was never opened',
+          'take it out, or open one before it',
+        )
       opened = -1
       i++
     }
@@ -120,7 +144,14 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
     }
   }
   if (opened >= 0) {
-    trouble('parenthesis', opened, opened + 1, '(', 'a parenthesis is opened here and never closed', 'close it with ) at the end of the record')
+    trouble(
+      'parenthesis',
+      opened,
+      opened + 1,
+      '(',
+      'a parenthesis is opened here and never closed',
+      'close it with ) at the end of the record',
+    )
     return finish(octets, lineEnd(octets, opened))
   }
   return finish(octets, i)

@@ -18,9 +18,15 @@ function restWord(cursor: TokenCursor): string {
 }
 
 /** The whole text of a token, as signs. */
-const wordAt = (cursor: TokenCursor, token: number): string => latin1Of(cursor.octets, cursor.starts[token], cursor.ends[token])
+const wordAt = (cursor: TokenCursor, token: number): string =>
+  latin1Of(cursor.octets, cursor.starts[token], cursor.ends[token])
 
-function encodedRest(encode: (octets: Uint8Array) => string, decode: (text: string) => Uint8Array | undefined, wanted: string, least: number): FieldKind {
+function encodedRest(
+  encode: (octets: Uint8Array) => string,
+  decode: (text: string) => Uint8Array | undefined,
+  wanted: string,
+  least: number,
+): FieldKind {
   return {
     read(cursor, out, label) {
       const first = cursor.at
@@ -49,7 +55,11 @@ export const base64OrNone = encodedRest(
   0,
 )
 
-function counted(encode: (octets: Uint8Array) => string, decode: (text: string) => Uint8Array | undefined, wanted: string): FieldKind {
+function counted(
+  encode: (octets: Uint8Array) => string,
+  decode: (text: string) => Uint8Array | undefined,
+  wanted: string,
+): FieldKind {
   return {
     read(cursor, out, label) {
       const token = cursor.take(label)
@@ -71,9 +81,16 @@ export const salt = counted(
   (text) => (text === '-' ? new Uint8Array(0) : text === '' ? undefined : parseHex(text)),
   'hexadecimal digits, or - for none',
 )
-const hashed = counted(base32Text, (text) => (text === '' ? undefined : parseBase32(text)), 'base32 with the extended hexadecimal alphabet, without padding')
+const hashed = counted(
+  base32Text,
+  (text) => (text === '' ? undefined : parseBase32(text)),
+  'base32 with the extended hexadecimal alphabet, without padding',
+)
 /** A hash has at least one octet (RFC 5155 §3.2): none has no text either. */
-export const hashedName: FieldKind = { ...hashed, end: (wire, at, limit) => (wire[at] === 0 ? -1 : hashed.end(wire, at, limit)) }
+export const hashedName: FieldKind = {
+  ...hashed,
+  end: (wire, at, limit) => (wire[at] === 0 ? -1 : hashed.end(wire, at, limit)),
+}
 
 /** A number that some write as a word. */
 function numberOrWord(octets: 1 | 2, words: Record<string, number>): FieldKind {
@@ -84,7 +101,12 @@ function numberOrWord(octets: 1 | 2, words: Record<string, number>): FieldKind {
       if (token < 0) return false
       const value = words[cursor.word(token).toUpperCase()] ?? cursor.number(token)
       if (value < 0 || value > most)
-        return cursor.fail('bad-number', token, `${label} must be a number`, `a number from 0 to ${most}, or one of ${Object.keys(words).join(', ')}`)
+        return cursor.fail(
+          'bad-number',
+          token,
+          `${label} must be a number`,
+          `a number from 0 to ${most}, or one of ${Object.keys(words).join(', ')}`,
+        )
       if (octets === 1) out.u8(value)
       else out.u16(value)
       return true
@@ -115,7 +137,18 @@ export const algorithm = numberOrWord(1, {
 })
 /** How a change is announced (RFC 9859 §2.2). */
 export const scheme = numberOrWord(1, { NOTIFY: 1 })
-export const certificateKind = numberOrWord(2, { PKIX: 1, SPKI: 2, PGP: 3, IPKIX: 4, ISPKI: 5, IPGP: 6, ACPKIX: 7, IACPKIX: 8, URI: 253, OID: 254 })
+export const certificateKind = numberOrWord(2, {
+  PKIX: 1,
+  SPKI: 2,
+  PGP: 3,
+  IPKIX: 4,
+  ISPKI: 5,
+  IPGP: 6,
+  ACPKIX: 7,
+  IACPKIX: 8,
+  URI: 253,
+  OID: 254,
+})
 
 /** The type that a signature covers. */
 export const typeCovered: FieldKind = {
@@ -137,7 +170,8 @@ export const typeList: FieldKind = {
     const types: number[] = []
     while (cursor.at < cursor.count) {
       const type = parseType(cursor.word(cursor.at))
-      if (type === undefined) return cursor.fail('bad-value', cursor.at, 'not a record type', 'types such as A, MX or TYPE123')
+      if (type === undefined)
+        return cursor.fail('bad-value', cursor.at, 'not a record type', 'types such as A, MX or TYPE123')
       types.push(type)
       cursor.at++
     }
@@ -154,14 +188,22 @@ export const typeList: FieldKind = {
   text(wire, at, end) {
     const types: string[] = []
     for (let here = at; here < end; here += 2 + wire[here + 1])
-      for (let bit = 0; bit < wire[here + 1] * 8; bit++) if (wire[here + 2 + (bit >> 3)] & (0x80 >> (bit & 7))) types.push(typeText((wire[here] << 8) | bit))
+      for (let bit = 0; bit < wire[here + 1] * 8; bit++)
+        if (wire[here + 2 + (bit >> 3)] & (0x80 >> (bit & 7))) types.push(typeText((wire[here] << 8) | bit))
     return types.join(' ')
   },
   end(wire, at, limit) {
     let here = at
     let window = -1
     while (here < limit) {
-      if (here + 2 > limit || wire[here] <= window || wire[here + 1] === 0 || wire[here + 1] > 32 || here + 2 + wire[here + 1] > limit) return -1
+      if (
+        here + 2 > limit ||
+        wire[here] <= window ||
+        wire[here + 1] === 0 ||
+        wire[here + 1] > 32 ||
+        here + 2 + wire[here + 1] > limit
+      )
+        return -1
       window = wire[here]
       here += 2 + wire[here + 1]
     }
@@ -171,7 +213,9 @@ export const typeList: FieldKind = {
 
 /** The seconds since 1970 of YYYYMMDDHHmmSS; undefined for a date or time that there is not. */
 function secondsOf(digits: string): number | undefined {
-  const [year, month, day, hours, minutes, seconds] = [0, 4, 6, 8, 10, 12].map((at, i) => Number(digits.slice(at, i === 0 ? 4 : at + 2)))
+  const [year, month, day, hours, minutes, seconds] = [0, 4, 6, 8, 10, 12].map((at, i) =>
+    Number(digits.slice(at, i === 0 ? 4 : at + 2)),
+  )
   const date = new Date(Date.UTC(year, month - 1, day, hours, minutes, seconds))
   return date.toISOString().replace(/\D/g, '').slice(0, 14) === digits ? date.getTime() / 1000 : undefined
 }
@@ -185,7 +229,12 @@ export const moment: FieldKind = {
     const isDate = /^\d{14}$/.test(digits)
     const value = isDate ? secondsOf(digits) : cursor.number(token)
     if (value === undefined || value < 0 || (!isDate && value > 0xffffffff))
-      return cursor.fail('bad-value', token, `${label} must be a moment${isDate ? ': there is no such date or time' : ''}`, 'YYYYMMDDHHmmSS in UTC')
+      return cursor.fail(
+        'bad-value',
+        token,
+        `${label} must be a moment${isDate ? ': there is no such date or time' : ''}`,
+        'YYYYMMDDHHmmSS in UTC',
+      )
     out.u32(value % 2 ** 32)
     return true
   },
@@ -204,7 +253,12 @@ function hardwareAddress(octets: 6 | 8): FieldKind {
   )
 }
 
-function fixed(octets: number, wanted: string, parse: (text: string) => Uint8Array | undefined, text: (wire: Uint8Array) => string): FieldKind {
+function fixed(
+  octets: number,
+  wanted: string,
+  parse: (text: string) => Uint8Array | undefined,
+  text: (wire: Uint8Array) => string,
+): FieldKind {
   return {
     read(cursor, out, label) {
       const token = cursor.take(label)
@@ -244,7 +298,8 @@ export const tag: FieldKind = {
     const token = cursor.take(label)
     if (token < 0) return false
     const word = wordAt(cursor, token)
-    if (!/^[0-9a-z]{1,255}$/i.test(word)) return cursor.fail('bad-value', token, `not ${label}`, 'letters and digits, as in issue')
+    if (!/^[0-9a-z]{1,255}$/i.test(word))
+      return cursor.fail('bad-value', token, `not ${label}`, 'letters and digits, as in issue')
     out.u8(word.length)
     out.put(octetsOf(word))
     return true
@@ -289,7 +344,12 @@ export const prefixes: FieldKind = {
       if (here + 4 > limit) return -1
       const family = u16At(wire, here)
       const length = wire[here + 3] & 0x7f
-      if ((family !== 1 && family !== 2) || length > (family === 1 ? 4 : 16) || wire[here + 2] > (family === 1 ? 32 : 128) || here + 4 + length > limit)
+      if (
+        (family !== 1 && family !== 2) ||
+        length > (family === 1 ? 4 : 16) ||
+        wire[here + 2] > (family === 1 ? 32 : 128) ||
+        here + 4 + length > limit
+      )
         return -1
       here += 4 + length
     }
@@ -313,8 +373,10 @@ export const hostIdentity: FieldKind = {
     const value = cursor.number(algorithmToken)
     const hit = parseHex(wordAt(cursor, tagToken))
     const key = parseBase64(wordAt(cursor, keyToken))
-    if (value < 0 || value > 255) return cursor.fail('bad-number', algorithmToken, 'the key algorithm must be a number', 'a number from 0 to 255')
-    if (!hit?.length || hit.length > 255) return cursor.fail('bad-value', tagToken, 'not a host identity tag', 'hexadecimal digits, two for each octet')
+    if (value < 0 || value > 255)
+      return cursor.fail('bad-number', algorithmToken, 'the key algorithm must be a number', 'a number from 0 to 255')
+    if (!hit?.length || hit.length > 255)
+      return cursor.fail('bad-value', tagToken, 'not a host identity tag', 'hexadecimal digits, two for each octet')
     if (!key?.length) return cursor.fail('bad-value', keyToken, 'not a public key', 'base64, with its = at the end')
     out.u8(hit.length)
     out.u8(value)
@@ -347,7 +409,12 @@ function readGateway(cursor: TokenCursor, out: OctetSink, kind: number, what: st
   const word = cursor.word(token)
   const gateway = kind === 0 ? (word === '.' ? new Uint8Array(0) : undefined) : parseAddress(word)
   if (!gateway || gateway.length !== [0, 4, 16][kind])
-    return cursor.fail('bad-value', token, `not ${what} of that type`, '. for type 0, an IPv4 address for 1, an IPv6 address for 2, a name for 3')
+    return cursor.fail(
+      'bad-value',
+      token,
+      `not ${what} of that type`,
+      '. for type 0, an IPv4 address for 1, an IPv6 address for 2, a name for 3',
+    )
   out.put(gateway)
   return true
 }
@@ -389,7 +456,9 @@ export const gatewayKey: FieldKind = {
       return cursor.fail(
         'bad-value',
         cursor.at,
-        numbers[2] === 0 ? 'the algorithm is 0, for no key, and a key is there' : `the algorithm is ${numbers[2]}, and no key is there`,
+        numbers[2] === 0
+          ? 'the algorithm is 0, for no key, and a key is there'
+          : `the algorithm is ${numbers[2]}, and no key is there`,
         numbers[2] === 0 ? 'no key, or the algorithm of the key' : 'the public key, or the algorithm 0',
       )
     return base64Possible.read(cursor, out, 'the public key')
@@ -418,7 +487,13 @@ export const relay: FieldKind = {
     out.u8((optional << 7) | kind)
     return readGateway(cursor, out, kind, 'a relay')
   },
-  text: (wire, at, end, origin) => [wire[at], wire[at + 1] >> 7, wire[at + 1] & 0x7f, gatewayText(wire, at + 2, end, wire[at + 1] & 0x7f, origin)].join(' '),
+  text: (wire, at, end, origin) =>
+    [
+      wire[at],
+      wire[at + 1] >> 7,
+      wire[at + 1] & 0x7f,
+      gatewayText(wire, at + 2, end, wire[at + 1] & 0x7f, origin),
+    ].join(' '),
   end(wire, at, limit) {
     const length = at + 2 <= limit ? gatewayLength(wire, at + 2, limit, wire[at + 1] & 0x7f) : -1
     return length < 0 ? -1 : at + 2 + length
@@ -426,7 +501,19 @@ export const relay: FieldKind = {
 }
 
 /** Ports by their usual words, as WKS has them (RFC 1035 §3.4.2). */
-const PORTS: Record<string, number> = { ftp: 21, ssh: 22, telnet: 23, smtp: 25, time: 37, domain: 53, http: 80, pop3: 110, nntp: 119, ntp: 123, imap: 143 }
+const PORTS: Record<string, number> = {
+  ftp: 21,
+  ssh: 22,
+  telnet: 23,
+  smtp: 25,
+  time: 37,
+  domain: 53,
+  http: 80,
+  pop3: 110,
+  nntp: 119,
+  ntp: 123,
+  imap: 143,
+}
 const PROTOCOLS = ['TCP', 'UDP']
 
 /** A protocol, and a bit for each port (RFC 1035 §3.4.2), to the end of the record. */
@@ -436,12 +523,14 @@ export const wellKnownServices: FieldKind = {
     if (token < 0) return false
     const word = PROTOCOLS.indexOf(cursor.word(token).toUpperCase())
     const protocol = word >= 0 ? [6, 17][word] : cursor.number(token)
-    if (protocol < 0 || protocol > 255) return cursor.fail('bad-value', token, 'not a protocol', 'TCP, UDP, or a number from 0 to 255')
+    if (protocol < 0 || protocol > 255)
+      return cursor.fail('bad-value', token, 'not a protocol', 'TCP, UDP, or a number from 0 to 255')
     out.u8(protocol)
     const ports: number[] = []
     for (; cursor.at < cursor.count; cursor.at++) {
       const port = PORTS[cursor.word(cursor.at).toLowerCase()] ?? cursor.number(cursor.at)
-      if (port < 0 || port > 65_535) return cursor.fail('bad-value', cursor.at, 'not a port', 'a number from 0 to 65535')
+      if (port < 0 || port > 65_535)
+        return cursor.fail('bad-value', cursor.at, 'not a port', 'a number from 0 to 65535')
       ports.push(port)
     }
     putBits(out, ports)
@@ -457,7 +546,8 @@ export const typeBits: FieldKind = {
     const types: number[] = []
     for (; cursor.at < cursor.count; cursor.at++) {
       const type = parseType(cursor.word(cursor.at))
-      if (type === undefined || type > 127) return cursor.fail('bad-value', cursor.at, 'not a record type below 128', 'types such as A, MX or TYPE99')
+      if (type === undefined || type > 127)
+        return cursor.fail('bad-value', cursor.at, 'not a record type below 128', 'types such as A, MX or TYPE99')
       types.push(type)
     }
     putBits(out, types)
@@ -486,7 +576,8 @@ export const nsapAddress: FieldKind = {
     if (token < 0) return false
     const word = wordAt(cursor, token)
     const octets = /^0x[0-9a-f.]+$/i.test(word) ? parseHex(word.slice(2).replaceAll('.', '')) : undefined
-    if (!octets?.length) return cursor.fail('bad-value', token, `not ${label}`, '0x and hexadecimal digits, two for each octet')
+    if (!octets?.length)
+      return cursor.fail('bad-value', token, `not ${label}`, '0x and hexadecimal digits, two for each octet')
     out.put(octets)
     return true
   },
@@ -527,7 +618,8 @@ export const place: FieldKind = {
           cursor.at++
           return EQUATOR + (word === positive ? value : -value)
         }
-        if (numbers.length === 3 || !(numbers.length === 2 ? /^0*\d{1,2}(\.\d{1,3})?$/ : /^0*\d{1,3}$/).test(word)) break
+        if (numbers.length === 3 || !(numbers.length === 2 ? /^0*\d{1,2}(\.\d{1,3})?$/ : /^0*\d{1,3}$/).test(word))
+          break
         numbers.push(Number(word))
       }
       cursor.fail(
@@ -570,15 +662,30 @@ export const place: FieldKind = {
       return `${Math.floor(thousandths / 3_600_000)} ${Math.floor(thousandths / 60_000) % 60} ${((thousandths % 60_000) / 1000).toFixed(3)} ${value >= EQUATOR ? positive : negative}`
     }
     const altitude = ((u32At(wire, at + 12) - LEAST_ALTITUDE) / 100).toFixed(2)
-    return [angle(u32At(wire, at + 4), 'N', 'S'), angle(u32At(wire, at + 8), 'E', 'W'), `${altitude}m`, ...[1, 2, 3].map((i) => metresText(wire[at + i]))].join(
-      ' ',
-    )
+    return [
+      angle(u32At(wire, at + 4), 'N', 'S'),
+      angle(u32At(wire, at + 8), 'E', 'W'),
+      `${altitude}m`,
+      ...[1, 2, 3].map((i) => metresText(wire[at + i])),
+    ].join(' ')
   },
   end: (wire, at, limit) => (at + 16 <= limit && wire[at] === 0 ? at + 16 : -1),
 }
 
 /** Service parameters by name (RFC 9460 §14.3.2, RFC 9461, RFC 9540; 9 and 10 as registered for TLS key shares and DNS over CoAP). */
-const PARAMETERS = ['mandatory', 'alpn', 'no-default-alpn', 'port', 'ipv4hint', 'ech', 'ipv6hint', 'dohpath', 'ohttp', 'tls-supported-groups', 'docpath']
+const PARAMETERS = [
+  'mandatory',
+  'alpn',
+  'no-default-alpn',
+  'port',
+  'ipv4hint',
+  'ech',
+  'ipv6hint',
+  'dohpath',
+  'ohttp',
+  'tls-supported-groups',
+  'docpath',
+]
 /** From this one on, not every server knows the name of a key. `key7` and so on are known to all: so they are written. */
 const LATE = 7
 const keyText = (key: number): string => (key < LATE ? PARAMETERS[key] : `key${key}`)
@@ -617,7 +724,9 @@ function parameterValue(key: number, value: Uint8Array | undefined): Uint8Array 
   if (value === undefined || text === undefined || value.length === 0) return undefined
   if (key === 0) {
     const keys = text.split(',').map(parseKey)
-    return keys.some((each) => each <= 0) || new Set(keys).size !== keys.length ? undefined : joined(keys.sort((a, b) => a - b).map(two))
+    return keys.some((each) => each <= 0) || new Set(keys).size !== keys.length
+      ? undefined
+      : joined(keys.sort((a, b) => a - b).map(two))
   }
   if (key === 9) {
     const groups = text.split(',').map((each) => (/^\d{1,5}$/.test(each) && Number(each) <= 65_535 ? Number(each) : -1))
@@ -625,13 +734,17 @@ function parameterValue(key: number, value: Uint8Array | undefined): Uint8Array 
   }
   if (key === 1 || key === 10) {
     const items = splitList(value)
-    return items.some((item) => item.length === 0 || item.length > 255) ? undefined : joined(items.flatMap((item) => [new Uint8Array([item.length]), item]))
+    return items.some((item) => item.length === 0 || item.length > 255)
+      ? undefined
+      : joined(items.flatMap((item) => [new Uint8Array([item.length]), item]))
   }
   if (key === 3) return /^\d{1,5}$/.test(text) && Number(text) <= 65_535 ? two(Number(text)) : undefined
   if (key === 5) return parseBase64(text)
   if (key === 7) return value
   const addresses = text.split(',').map(parseAddress)
-  return addresses.some((address) => address?.length !== (key === 4 ? 4 : 16)) ? undefined : joined(addresses as Uint8Array[])
+  return addresses.some((address) => address?.length !== (key === 4 ? 4 : 16))
+    ? undefined
+    : joined(addresses as Uint8Array[])
 }
 
 /** Text of a parameter's value without its quotes, or undefined for none. The octets have been found to fit. */
@@ -643,7 +756,9 @@ function parameterText(key: number, wire: Uint8Array): string | undefined {
   if (key === 5) return base64Text(wire)
   if (key === 4 || key === 6) {
     const size = key === 4 ? 4 : 16
-    return Array.from({ length: wire.length / size }, (_, i) => addressText(wire.subarray(i * size, (i + 1) * size))).join(',')
+    return Array.from({ length: wire.length / size }, (_, i) =>
+      addressText(wire.subarray(i * size, (i + 1) * size)),
+    ).join(',')
   }
   if (key !== 1) return inQuotes(wire)
   const out = new OctetSink(32)
@@ -681,7 +796,9 @@ function noteSpelling(cursor: TokenCursor, first: number, last: number, key: num
     end,
     value: cursor.text(first),
     message:
-      key < LATE ? `key${key} has a name, ${name}, and its value is read as octets by some servers, as text by others` : `not every server knows ${name}`,
+      key < LATE
+        ? `key${key} has a name, ${name}, and its value is read as octets by some servers, as text by others`
+        : `not every server knows ${name}`,
     wanted: value === undefined ? keyText(key) : `${keyText(key)}=${value}`,
     read: true,
   })
@@ -698,12 +815,20 @@ export const parameters: FieldKind = {
       const equals = word.indexOf('=')
       const key = parseKey(equals < 0 ? word : word.slice(0, equals))
       if (key < 0 || cursor.quoted[token])
-        return cursor.fail('bad-value', token, 'not a service parameter', `one of ${PARAMETERS.join(', ')}, or key with a number`)
+        return cursor.fail(
+          'bad-value',
+          token,
+          'not a service parameter',
+          `one of ${PARAMETERS.join(', ')}, or key with a number`,
+        )
       let value: Uint8Array | undefined
       if (equals >= 0) {
         // A value in quotes is a token of its own, directly behind the sign.
         const quoted =
-          equals === word.length - 1 && cursor.at < cursor.count && cursor.quoted[cursor.at] === 1 && cursor.starts[cursor.at] - 1 === cursor.ends[token]
+          equals === word.length - 1 &&
+          cursor.at < cursor.count &&
+          cursor.quoted[cursor.at] === 1 &&
+          cursor.starts[cursor.at] - 1 === cursor.ends[token]
         const whole = quoted ? cursor.unescaped(cursor.at++) : cursor.unescaped(token)
         if (!whole) return false
         value = quoted ? whole : whole.subarray(equals + 1)
@@ -712,9 +837,17 @@ export const parameters: FieldKind = {
       const byNumber = /^key\d/.test(word)
       const raw = value ?? new Uint8Array(0)
       const octets = byNumber ? (parameterFits(key, raw) ? raw : undefined) : parameterValue(key, value)
-      if (octets && byNumber === key < LATE && (byNumber || PARAMETERS[key] !== undefined)) noteSpelling(cursor, token, cursor.at - 1, key, octets)
-      if (!octets) return cursor.fail('bad-value', token, `the value of ${keyText(key)} does not fit`, WANTED_PARAMETER[key] ?? 'a value that fits the key')
-      if (found.has(key)) return cursor.fail('bad-value', token, `${keyText(key)} is there twice`, 'each parameter once')
+      if (octets && byNumber === key < LATE && (byNumber || PARAMETERS[key] !== undefined))
+        noteSpelling(cursor, token, cursor.at - 1, key, octets)
+      if (!octets)
+        return cursor.fail(
+          'bad-value',
+          token,
+          `the value of ${keyText(key)} does not fit`,
+          WANTED_PARAMETER[key] ?? 'a value that fits the key',
+        )
+      if (found.has(key))
+        return cursor.fail('bad-value', token, `${keyText(key)} is there twice`, 'each parameter once')
       found.set(key, octets)
     }
     const mandatory = found.get(0)

@@ -143,7 +143,13 @@ export class TokenCursor {
   /** Notes each quoted token from one up to another: quotes are for texts (RFC 1035 §5.1). */
   noteQuoted(from: number, to: number): void {
     for (let token = from; token < to; token++)
-      if (this.quoted[token]) this.note('quoted', token, `“${this.text(token)}” stands in quotes and is no text`, `${this.text(token)}, without quotes`)
+      if (this.quoted[token])
+        this.note(
+          'quoted',
+          token,
+          `“${this.text(token)}” stands in quotes and is no text`,
+          `${this.text(token)}, without quotes`,
+        )
   }
 
   /** Takes the next token's index; where there is none, notes that `what` is missing and returns -1. */
@@ -179,7 +185,12 @@ export class TokenCursor {
       else {
         const read = readEscape(this.octets, i, end)
         if (read < 0) {
-          this.fail('bad-string', token, 'a backslash is followed by neither a character nor three digits up to 255', 'write \\\\ for a backslash itself')
+          this.fail(
+            'bad-string',
+            token,
+            'a backslash is followed by neither a character nor three digits up to 255',
+            'write \\\\ for a backslash itself',
+          )
           return undefined
         }
         out.u8(read & 0xff)

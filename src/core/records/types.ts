@@ -2,7 +2,21 @@
  * The table of record types: one row a type, from which its text and its wire form are read and written.
  * A new type is one row here and its vectors in test/core/records.
  */
-import { anyText, type FieldKind, ipv4, ipv6, name, optionalString, quotedText, seconds, string, strings, u8, u16, u32 } from './fields.ts'
+import {
+  anyText,
+  type FieldKind,
+  ipv4,
+  ipv6,
+  name,
+  optionalString,
+  quotedText,
+  seconds,
+  string,
+  strings,
+  u8,
+  u16,
+  u32,
+} from './fields.ts'
 import {
   algorithm,
   base64OrNone,

@@ -10,7 +10,18 @@ import { rdataFields } from '../records/rdata.ts'
 import type { Problem } from '../records/tokens.ts'
 import { rowOf, TYPE, typeText } from '../records/types.ts'
 import { CATALOGUE } from './catalogue.ts'
-import type { Context, Exception, Finding, Part, Report, Rule, SetView, SetVisit, Severity, Surroundings } from './rule.ts'
+import type {
+  Context,
+  Exception,
+  Finding,
+  Part,
+  Report,
+  Rule,
+  SetView,
+  SetVisit,
+  Severity,
+  Surroundings,
+} from './rule.ts'
 import { Traits } from './traits.ts'
 
 export interface CheckResult {
@@ -92,7 +103,13 @@ class Walk {
       around,
       report: (report) => {
         const rule = (report.code === undefined ? undefined : this.byCode.get(report.code)) ?? this.current!
-        this.raw.push({ rule, code: rule.code, source: rule.source, severity: report.severity ?? rule.severity, report })
+        this.raw.push({
+          rule,
+          code: rule.code,
+          source: rule.source,
+          severity: report.severity ?? rule.severity,
+          report,
+        })
       },
       name: (id) => zones.tree.text(id),
       where: (record, besides) => this.where(record, besides),
@@ -105,7 +122,8 @@ class Walk {
       },
       eachRecord: (visit) => {
         if (about) {
-          for (const name of about) for (let record = zones.first(name); record !== NONE; record = zones.next(record)) visit(record)
+          for (const name of about)
+            for (let record = zones.first(name); record !== NONE; record = zones.next(record)) visit(record)
         } else for (let record = 0; record < zones.count; record++) if (!(zones.flags(record) & DROPPED)) visit(record)
       },
       eachName: (visit) => {
@@ -130,14 +148,21 @@ class Walk {
     }
     // A visit that several rules share is made once.
     const visits = new Set<Rule['visit']>()
-    this.rules = rules.filter((rule) => !visits.has(rule.visit) && visits.add(rule.visit) && (this.guarded(rule, () => rule.visit.applies?.(this.cx)) ?? true))
+    this.rules = rules.filter(
+      (rule) =>
+        !visits.has(rule.visit) &&
+        visits.add(rule.visit) &&
+        (this.guarded(rule, () => rule.visit.applies?.(this.cx)) ?? true),
+    )
   }
 
   readProblems(): void {
     const claimants = this.rules.filter((rule) => rule.visit.problem)
     for (const source of this.model.sources)
       for (const problem of source.problems) {
-        const claimed = claimants.some((rule) => this.guarded(rule, () => rule.visit.problem!(problem, source, this.cx)))
+        const claimed = claimants.some((rule) =>
+          this.guarded(rule, () => rule.visit.problem!(problem, source, this.cx)),
+        )
         if (!claimed) this.raw.push(unclaimed(problem, source, this.model))
       }
   }
@@ -150,7 +175,9 @@ class Walk {
   sets(): void {
     const { model } = this
     /** By type: whom to offer its sets, and what any of them looks for. */
-    const byType = new Array<{ any: number; visits: { rule: Rule; when: number; visit: SetVisit }[] } | undefined>(TYPES)
+    const byType = new Array<{ any: number; visits: { rule: Rule; when: number; visit: SetVisit }[] } | undefined>(
+      TYPES,
+    )
     for (const rule of this.rules)
       for (const [type, stated] of Object.entries(rule.visit.set ?? {})) {
         const offered = (byType[Number(type)] ??= { any: 0, visits: [] })
@@ -167,7 +194,8 @@ class Walk {
       if (offered) {
         const bits = traits.ofSet(view, crowded)
         const { any, visits } = offered
-        for (let i = 0; any & bits && i < visits.length; i++) if (visits[i].when & bits) this.offer(visits[i].rule, visits[i].visit, view)
+        for (let i = 0; any & bits && i < visits.length; i++)
+          if (visits[i].when & bits) this.offer(visits[i].rule, visits[i].visit, view)
       }
       if (view.records.length > 1) for (const rule of several) this.offer(rule, rule.visit.several!, view)
     }
@@ -317,12 +345,15 @@ class Walk {
     const findings = this.raw.filter((raw) => !dropped.has(raw)).map((raw) => this.finding(raw))
     const matched = new Map<Exception, number>()
     const allowed: CheckResult['allowed'] = []
-    const standing = this.exceptions.length === 0 ? findings : findings.filter((finding) => !this.allow(finding, matched, allowed))
+    const standing =
+      this.exceptions.length === 0 ? findings : findings.filter((finding) => !this.allow(finding, matched, allowed))
     return { findings: this.inOrder([...standing, ...this.unused(matched)]), allowed }
   }
 
   private allow(finding: Finding, matched: Map<Exception, number>, allowed: CheckResult['allowed']): boolean {
-    const found = this.exceptions.filter(({ rule, at }) => rule === finding.rule && (at === undefined || at === finding.owner))
+    const found = this.exceptions.filter(
+      ({ rule, at }) => rule === finding.rule && (at === undefined || at === finding.owner),
+    )
     for (const each of found) matched.set(each, (matched.get(each) ?? 0) + 1)
     if (found.length > 0) allowed.push({ finding, reason: found[0].reason })
     return found.length > 0
@@ -334,7 +365,8 @@ class Walk {
     for (const rule of this.rules)
       if (rule.visit.exception) {
         // Of some names alone, nobody can say that an exception matches nothing.
-        for (const each of this.about ? [] : this.exceptions) this.guarded(rule, () => rule.visit.exception!(each, matched.get(each) ?? 0, this.cx))
+        for (const each of this.about ? [] : this.exceptions)
+          this.guarded(rule, () => rule.visit.exception!(each, matched.get(each) ?? 0, this.cx))
       }
     return this.raw.slice(before).map((raw) => this.finding(raw))
   }
@@ -343,7 +375,10 @@ class Walk {
     const order = new Map(this.model.sources.map((source, i) => [source.file, i]))
     return findings.sort(
       (a, b) =>
-        (order.get(a.file) ?? -1) - (order.get(b.file) ?? -1) || a.line - b.line || a.column - b.column || (a.rule < b.rule ? -1 : a.rule > b.rule ? 1 : 0),
+        (order.get(a.file) ?? -1) - (order.get(b.file) ?? -1) ||
+        a.line - b.line ||
+        a.column - b.column ||
+        (a.rule < b.rule ? -1 : a.rule > b.rule ? 1 : 0),
     )
   }
 
@@ -359,8 +394,13 @@ class Walk {
     const { report } = raw
     const { record } = report
     const { model } = this
-    const source = report.at?.source ?? (record !== undefined ? model.source(record) : report.zone && this.sourcesOf(report.zone)[0])
-    const [start, end] = report.at ? [report.at.start, report.at.end ?? report.at.start] : record === undefined ? [-1, -1] : this.stretchOf(record, report.part)
+    const source =
+      report.at?.source ?? (record !== undefined ? model.source(record) : report.zone && this.sourcesOf(report.zone)[0])
+    const [start, end] = report.at
+      ? [report.at.start, report.at.end ?? report.at.start]
+      : record === undefined
+        ? [-1, -1]
+        : this.stretchOf(record, report.part)
     const place = report.place ?? (source && start >= 0 ? this.index(source).place(start) : { line: 1, column: 1 })
     const owner = report.owner ?? (record === undefined ? report.zone?.apex : model.owner(record))
     const shown = source && start >= 0
@@ -368,7 +408,8 @@ class Walk {
       rule: raw.code,
       severity: raw.severity,
       owner: owner === undefined ? '' : foldName(model.tree.text(owner)),
-      type: record !== undefined ? typeText(model.type(record)) : report.type === undefined ? null : typeText(report.type),
+      type:
+        record !== undefined ? typeText(model.type(record)) : report.type === undefined ? null : typeText(report.type),
       zone: source && !report.place ? model.zones[source.zone].name : '',
       file: report.place?.file ?? source?.file ?? '',
       line: place.line,
@@ -378,21 +419,32 @@ class Walk {
       fix: report.fix ?? [],
       source: raw.source,
       text: report.place?.text ?? (shown ? this.index(source).lineText(start) : ''),
-      length: report.place?.length ?? (shown ? Math.max(1, textOf(onItsLine(source.octets, start, Math.min(end, start + 200))).length) : 0),
+      length:
+        report.place?.length ??
+        (shown ? Math.max(1, textOf(onItsLine(source.octets, start, Math.min(end, start + 200))).length) : 0),
       repair: report.repair,
     }
   }
 
   private stretchOf(record: RecordId, part: Part = 'type'): Stretch {
     const parts = entryParts(this.model, record)
-    const stretch = typeof part === 'number' ? parts.values[part] : part === 'owner' ? parts.owner : part === 'ttl' ? parts.ttl : parts.type
+    const stretch =
+      typeof part === 'number'
+        ? parts.values[part]
+        : part === 'owner'
+          ? parts.owner
+          : part === 'ttl'
+            ? parts.ttl
+            : parts.type
     return stretch ?? parts.type
   }
 
   private where(record: RecordId, besides?: RecordId): string {
     const source = this.model.source(record)
     const { line } = this.index(source).place(this.stretchOf(record)[0])
-    return besides === undefined || this.model.source(besides) === source ? `line ${line}` : `line ${line} of ${source.file}`
+    return besides === undefined || this.model.source(besides) === source
+      ? `line ${line}`
+      : `line ${line} of ${source.file}`
   }
 
   private index(source: Source): LineIndex {
@@ -406,7 +458,8 @@ class Walk {
 function hidden(zones: Zones, set: SetView): boolean {
   const zone = zones.zoneOf(set.owner)
   // A delegation to a kept zone is the parent's to give.
-  if (zone !== set.zone) return !(zone?.apex === set.owner && (set.type === TYPE.NS || set.type === TYPE.DS) && set.owner !== set.zone.apex)
+  if (zone !== set.zone)
+    return !(zone?.apex === set.owner && (set.type === TYPE.NS || set.type === TYPE.DS) && set.owner !== set.zone.apex)
   const cut = zones.cut(set.owner)
   return cut !== NONE && (cut !== set.owner || (set.type !== TYPE.NS && set.type !== TYPE.DS))
 }

@@ -8,12 +8,15 @@ import type { Example, Surroundings } from './rule.ts'
 
 type Whole = Exclude<Example, string>
 
-const whole = (example: Example): Whole => (typeof example === 'string' ? { zones: { 'hollowmere.example': example } } : example)
+const whole = (example: Example): Whole =>
+  typeof example === 'string' ? { zones: { 'hollowmere.example': example } } : example
 
 /** The zone texts of an example, by zone name. */
 export function exampleTexts(example: Example): Record<string, string> {
   const { zones, whole: bare } = whole(example)
-  return Object.fromEntries(Object.entries(zones).map(([zone, text]) => [zone, (bare ? '' : EXAMPLE_HEAD) + text + '\n']))
+  return Object.fromEntries(
+    Object.entries(zones).map(([zone, text]) => [zone, (bare ? '' : EXAMPLE_HEAD) + text + '\n']),
+  )
 }
 
 function read(texts: Record<string, string>, traits: Whole['traits'] = {}): Zones {

@@ -35,12 +35,16 @@ function prepared(fronts: readonly Front[]): Prepared[] {
 }
 
 /** The front that a name leads to (it is one of its names, or below one), or that an address is of; undefined where there is none. */
-export function frontAt(fronts: readonly Front[], { name, address }: { name?: string; address?: Uint8Array }): Front | undefined {
+export function frontAt(
+  fronts: readonly Front[],
+  { name, address }: { name?: string; address?: Uint8Array },
+): Front | undefined {
   const folded = name && foldName(name)
   return prepared(fronts).find(
     ({ networks, names }) =>
       (folded !== undefined && names.some((each) => folded === each || folded.endsWith(`.${each}`))) ||
-      (address !== undefined && networks.some(({ octets, bits }) => octets.length === address.length && isIn(address, octets, bits))),
+      (address !== undefined &&
+        networks.some(({ octets, bits }) => octets.length === address.length && isIn(address, octets, bits))),
   )?.front
 }
 

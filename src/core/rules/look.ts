@@ -20,7 +20,8 @@ export function addressesAt(zones: Zones, name: NameId, zone?: number): RecordId
 /** The name whose records answer for a target, and the addresses there; undefined where they are not known. Aliases are followed. */
 export function hostAddresses(zones: Zones, target: NameId): { node: NameId; records: RecordId[] } | undefined {
   let node = locate(zones, target)
-  for (let steps = 0; node >= 0 && zones.hasCname(node) && steps < 16; steps++) node = locate(zones, zones.target(zones.records(node, TYPE.CNAME)[0]))
+  for (let steps = 0; node >= 0 && zones.hasCname(node) && steps < 16; steps++)
+    node = locate(zones, zones.target(zones.records(node, TYPE.CNAME)[0]))
   // What a DNAME makes stands in no column: it is followed by its octets.
   if (node < 0 && zones.dnameAbove(target) !== NONE) {
     const { end } = followAliases(zones, nameToWire(zones.tree.text(target)) as Uint8Array)
@@ -35,7 +36,8 @@ export function hostAddresses(zones: Zones, target: NameId): { node: NameId; rec
 /** Every record of these types, wherever it is: for rules that seldom need them all. */
 export function recordsOf(zones: Zones, ...types: number[]): RecordId[] {
   const found: RecordId[] = []
-  for (let record = 0; record < zones.count; record++) if (types.includes(zones.type(record)) && !(zones.flags(record) & DROPPED)) found.push(record)
+  for (let record = 0; record < zones.count; record++)
+    if (types.includes(zones.type(record)) && !(zones.flags(record) & DROPPED)) found.push(record)
   return found
 }
 
@@ -92,13 +94,17 @@ const BY_ADDRESSES = new WeakMap<Zones, { count: number; found: ReadonlySet<numb
 export const isReverse = (zone: Zone): boolean => byName(zone).isReverse
 
 /** Whether a zone should have records of mail: others may not add to it, and it is neither for insiders nor for names of addresses. */
-export const isOfMail = (zones: Zones, zone: Zone): boolean => zone.complete !== false && !isReverse(zone) && !isPrivate(zones, zone)
+export const isOfMail = (zones: Zones, zone: Zone): boolean =>
+  zone.complete !== false && !isReverse(zone) && !isPrivate(zones, zone)
 
 /** What a zone's name says of it; asked for each name with mail, so it is remembered. */
 function byName(zone: Zone): { isPrivate: boolean; isReverse: boolean } {
   let found = BY_NAME.get(zone)
   if (!found) {
-    found = { isPrivate: PRIVATE_NAME.test(zone.name) || PRIVATE_REVERSE.test(zone.name), isReverse: /(?:^|\.)(?:in-addr|ip6)\.arpa\.$/i.test(zone.name) }
+    found = {
+      isPrivate: PRIVATE_NAME.test(zone.name) || PRIVATE_REVERSE.test(zone.name),
+      isReverse: /(?:^|\.)(?:in-addr|ip6)\.arpa\.$/i.test(zone.name),
+    }
     BY_NAME.set(zone, found)
   }
   return found
@@ -109,7 +115,9 @@ const BY_NAME = new WeakMap<Zone, { isPrivate: boolean; isReverse: boolean }>()
 export function notPublicName(name: Name): string | undefined {
   if (labelsOf(name).length === 1) return 'a single label, which only one’s own network completes'
   const match = NOT_PUBLIC_NAME.exec(foldName(name))
-  return match ? `a name under ${match[0].replace(/^\./, '').replace(/\.$/, '')}, which the public DNS does not have` : undefined
+  return match
+    ? `a name under ${match[0].replace(/^\./, '').replace(/\.$/, '')}, which the public DNS does not have`
+    : undefined
 }
 
 /** Whether nobody outside can reach an address. */
@@ -125,7 +133,9 @@ export function named(zones: Zones, name: Name): NameId {
 
 /** "a, b, c and 4 more". */
 export function listed(items: readonly string[], most = 5): string {
-  return items.length <= most + 1 ? items.join(', ') : `${items.slice(0, most).join(', ')} and ${items.length - most} more`
+  return items.length <= most + 1
+    ? items.join(', ')
+    : `${items.slice(0, most).join(', ')} and ${items.length - most} more`
 }
 
 /** The zone that a kept zone is delegated from, where that is kept, too. */
@@ -137,7 +147,12 @@ export function parentZone(zones: Zones, zone: Zone): Zone | undefined {
 /** Whether a name is a selector: below a `_domainkey`, at any depth, since selectors may have dots (RFC 6376 §3.1). */
 export function isSelector({ tree }: Zones, name: NameId): boolean {
   for (let above = name === ROOT ? ROOT : tree.parent(name); above > ROOT; above = tree.parent(above))
-    if (tree.labelOctet(above, 0) === 0x5f && tree.labelLength(above) === DOMAINKEY.length && tree.labelText(above) === '_domainkey') return true
+    if (
+      tree.labelOctet(above, 0) === 0x5f &&
+      tree.labelLength(above) === DOMAINKEY.length &&
+      tree.labelText(above) === '_domainkey'
+    )
+      return true
   return false
 }
 const DOMAINKEY = octetsOf('_domainkey')

@@ -172,7 +172,9 @@ export interface Report {
 }
 
 /** Octets of a source replaced, or a set of a zone changed. */
-export type Repair = { at: { source: Source; start: number; end: number }; text: string } | { zone: Zone; change: SetChange }
+export type Repair =
+  | { at: { source: Source; start: number; end: number }; text: string }
+  | { zone: Zone; change: SetChange }
 
 /** What a rule works with during a walk. */
 export interface Context {

@@ -17,12 +17,17 @@ export interface Selection {
 }
 
 /** Whether a finding is at least as severe as that. */
-export const isAtLeast = (finding: Finding, least: Severity): boolean => SEVERITIES.indexOf(finding.severity) <= SEVERITIES.indexOf(least)
+export const isAtLeast = (finding: Finding, least: Severity): boolean =>
+  SEVERITIES.indexOf(finding.severity) <= SEVERITIES.indexOf(least)
 
-const isOf = (rule: string, words: readonly string[]): boolean => words.some((word) => rule === word || rule.startsWith(`${word}/`))
+const isOf = (rule: string, words: readonly string[]): boolean =>
+  words.some((word) => rule === word || rule.startsWith(`${word}/`))
 
 /** The findings that a selection wants, in their order. */
-export function selected(findings: readonly Finding[], { least = 'advice', only, except, names, files }: Selection): Finding[] {
+export function selected(
+  findings: readonly Finding[],
+  { least = 'advice', only, except, names, files }: Selection,
+): Finding[] {
   return findings.filter(
     (finding) =>
       isAtLeast(finding, least) &&
@@ -35,10 +40,15 @@ export function selected(findings: readonly Finding[], { least = 'advice', only,
 
 /** Whether a word is a rule's code, or a family of codes. */
 export const isCode = (word: string): boolean =>
-  word === 'file' || word.startsWith('file/') || CATALOGUE.some(({ code }) => code === word || code.startsWith(`${word}/`))
+  word === 'file' ||
+  word.startsWith('file/') ||
+  CATALOGUE.some(({ code }) => code === word || code.startsWith(`${word}/`))
 
 /** Everything that `isCode` knows: for naming what was probably meant. */
-export const codeWords = (): string[] => ['file', ...new Set(CATALOGUE.flatMap(({ code }) => [code, code.slice(0, code.indexOf('/'))]))]
+export const codeWords = (): string[] => [
+  'file',
+  ...new Set(CATALOGUE.flatMap(({ code }) => [code, code.slice(0, code.indexOf('/'))])),
+]
 
 /** What a finding says apart from its owner and places: equal for equal mistakes at several names. */
 function sense({ rule, severity, message, owner, zone }: Finding): string {
@@ -71,7 +81,9 @@ export function joinedResults(results: readonly CheckResult[]): CheckResult {
       times.set(key, (times.get(key) ?? 0) + 1)
       if (!found.has(key)) found.set(key, finding)
     }
-  const findings = [...found].filter(([key, { rule }]) => rule !== 'config/exception-unused' || times.get(key) === results.length).map(([, finding]) => finding)
+  const findings = [...found]
+    .filter(([key, { rule }]) => rule !== 'config/exception-unused' || times.get(key) === results.length)
+    .map(([, finding]) => finding)
   const allowed = new Map(results.flatMap((result) => result.allowed.map((each) => [keyOf(each.finding), each])))
   return { findings, allowed: [...allowed.values()], counts: countsOf(findings) }
 }

@@ -82,7 +82,12 @@ export function spfRecordAt(zones: Zones, name: NameId): RecordId {
 }
 
 /** Where characters of the joined text stand in the file; undefined where no such text was written. */
-export function placeInText(zones: Zones, record: RecordId, start: number, end: number): { source: Source; start: number; end: number } | undefined {
+export function placeInText(
+  zones: Zones,
+  record: RecordId,
+  start: number,
+  end: number,
+): { source: Source; start: number; end: number } | undefined {
   if (zones.flags(record) & GENERATED) return undefined
   const source = zones.source(record)
   const { octets } = source
@@ -110,12 +115,23 @@ export function placeInText(zones: Zones, record: RecordId, start: number, end: 
 }
 
 /** Reports something wrong inside a text, at its place. */
-export function reportText(cx: Context, record: RecordId, problem: Pick<TextProblem, 'start' | 'end'>, report: Omit<Report, 'record' | 'at' | 'part'>): void {
+export function reportText(
+  cx: Context,
+  record: RecordId,
+  problem: Pick<TextProblem, 'start' | 'end'>,
+  report: Omit<Report, 'record' | 'at' | 'part'>,
+): void {
   cx.report({ record, part: 0, at: placeInText(cx.zones, record, problem.start, problem.end), ...report })
 }
 
 /** The line to write: the text with what is wrong replaced by what would be right, where that makes it sound; else what would be right, in words. */
-export function corrected(cx: Context, record: RecordId, text: string, { start, end, wanted }: TextProblem, isSound: (text: string) => boolean): string[] {
+export function corrected(
+  cx: Context,
+  record: RecordId,
+  text: string,
+  { start, end, wanted }: TextProblem,
+  isSound: (text: string) => boolean,
+): string[] {
   const other = text.length > LONG ? '' : text.slice(0, start) + wanted + text.slice(end)
   return other !== '' && isSound(other) ? [line(cx, record, other)] : [asDeed(wanted)]
 }

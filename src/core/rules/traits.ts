@@ -84,7 +84,8 @@ export class Traits {
     const { zones } = this
     const { tree } = zones
     const { owner, type, records } = set
-    let bits = (records.length === 1 ? SINGLE : SEVERAL) | (crowded ? CROWDED : 0) | (owner === set.zone.apex ? AT_TOP : 0)
+    let bits =
+      (records.length === 1 ? SINGLE : SEVERAL) | (crowded ? CROWDED : 0) | (owner === set.zone.apex ? AT_TOP : 0)
     if (tree.labelOctet(owner, 0) === 0x5f) bits |= SCOPED
     else if (tree.isWildcard(owner)) bits |= WILDCARD
     if (tree.oddness(owner) & (ODD_SIGN | ODD_EDGE_HYPHEN)) bits |= ODD_OWNER
@@ -98,7 +99,8 @@ export class Traits {
         return bits
       case TYPE.TXT:
         if (isSelector(zones, owner)) bits |= SELECTOR
-        for (let i = 0; i < records.length; i++) bits |= ofText(zones.data.octets, zones.dataStart(records[i]), zones.dataOctets(records[i]))
+        for (let i = 0; i < records.length; i++)
+          bits |= ofText(zones.data.octets, zones.dataStart(records[i]), zones.dataOctets(records[i]))
         return bits
       case TYPE.SRV:
         return bits | this.ofService(set) | this.ofTargets(records, type)
@@ -140,7 +142,8 @@ export class Traits {
     const node = locate(zones, target)
     if (node === MISSING) return bits | LOST_TARGET
     // A name that a DNAME rewrites is an alias, and may lead to nothing.
-    if (node === UNKNOWN) return bits | (zones.dnameAbove(target) === NONE ? OUTSIDE_TARGET : ALIAS_TARGET | LOST_TARGET)
+    if (node === UNKNOWN)
+      return bits | (zones.dnameAbove(target) === NONE ? OUTSIDE_TARGET : ALIAS_TARGET | LOST_TARGET)
     if (zones.hasCname(node)) return bits | ALIAS_TARGET
     if (!asHost) return bits
     const zone = zones.zoneOf(node)
@@ -150,7 +153,8 @@ export class Traits {
       const type = zones.type(record)
       if (type !== TYPE.A && type !== TYPE.AAAA) continue
       families |= type === TYPE.A ? 1 : 2
-      if (specialNetwork(zones.data.octets, zones.dataStart(record), zones.dataOctets(record))?.unreachable) bits |= UNREACHABLE_TARGET
+      if (specialNetwork(zones.data.octets, zones.dataStart(record), zones.dataOctets(record))?.unreachable)
+        bits |= UNREACHABLE_TARGET
     }
     return bits | (families === 0 ? LOST_TARGET : families === 2 ? V6_TARGET : 0)
   }
@@ -163,7 +167,8 @@ export class Traits {
       this.ports = this.service[0] === 0x5f ? portsOf(tree.labelText(owner).slice(1)) : undefined
     }
     const parent = tree.parent(owner)
-    const usual = this.ports !== undefined && !CLEAR.has(this.ports) && (tree.isLabel(parent, TCP) || tree.isLabel(parent, UDP))
+    const usual =
+      this.ports !== undefined && !CLEAR.has(this.ports) && (tree.isLabel(parent, TCP) || tree.isLabel(parent, UDP))
     let bits = usual ? 0 : ODD_SERVICE
     const host = tree.parent(parent)
     for (let i = 0; i < records.length; i++) {
@@ -176,7 +181,10 @@ export class Traits {
 
   private hasStrayStar(owner: NameId): boolean {
     const { tree } = this.zones
-    return (tree.oddness(owner) & ODD_STAR) !== 0 && (!tree.isWildcard(owner) || (tree.oddness(tree.parent(owner)) & ODD_STAR) !== 0)
+    return (
+      (tree.oddness(owner) & ODD_STAR) !== 0 &&
+      (!tree.isWildcard(owner) || (tree.oddness(tree.parent(owner)) & ODD_STAR) !== 0)
+    )
   }
 
   /** The bits of a record; the walk is over all of them, so this looks at nothing but columns. */
@@ -224,7 +232,8 @@ function ofText(data: Uint8Array, at: number, length: number): number {
   // What a text is may be cut between its first strings.
   if (data[at] < VERSION && data[at] + 1 < length) bits |= SPF_TEXT | TAGGED_TEXT
   let border = at
-  const spf = data[at] < 3 || ((data[at + 1] | 0x20) === 0x76 && data[at + 2] === 0x3d && (data[at + 3] | 0x20) === 0x73)
+  const spf =
+    data[at] < 3 || ((data[at + 1] | 0x20) === 0x76 && data[at + 2] === 0x3d && (data[at + 3] | 0x20) === 0x73)
   for (let i = at; i < end; i++) {
     if (i === border) {
       border += data[i] + 1
@@ -236,7 +245,8 @@ function ofText(data: Uint8Array, at: number, length: number): number {
     if (watched !== 1) bits |= watched
     else if (octet === 0x3a || octet === 0x3d) {
       const before = data[i - 1] | 0x20
-      if (spf && (octet === 0x3a ? before === 0x65 || before === 0x61 || before === 0x78 : before === 0x74)) bits |= NAMES_DOMAIN
+      if (spf && (octet === 0x3a ? before === 0x65 || before === 0x61 || before === 0x78 : before === 0x74))
+        bits |= NAMES_DOMAIN
     } else if (octet === 0x3c || octet === 0x7b) bits |= MAYBE_PLACEHOLDER
     else {
       const next = i + 1 < end ? data[i + 1] : 0
@@ -255,7 +265,9 @@ function ofText(data: Uint8Array, at: number, length: number): number {
 
 /** Octets at which a text is looked at more closely (1), and those that are bits by themselves. */
 const WATCHED = new Int32Array(256)
-for (let i = 0; i < 256; i++) WATCHED[i] = i < 0x20 || i === 0x7f ? CONTROL : i > 0x7f ? NOT_ASCII : ':=<{%.YyTFCd'.includes(String.fromCharCode(i)) ? 1 : 0
+for (let i = 0; i < 256; i++)
+  WATCHED[i] =
+    i < 0x20 || i === 0x7f ? CONTROL : i > 0x7f ? NOT_ASCII : ':=<{%.YyTFCd'.includes(String.fromCharCode(i)) ? 1 : 0
 /** What follows y, T, F, C, d, by the letter's place in the alphabet. */
 const SECOND: number[] = []
 for (const pair of ['yo', 'to', 'fi', 'ch', 'do']) SECOND[pair.charCodeAt(0) & 0x1f] = pair.charCodeAt(1)

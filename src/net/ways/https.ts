@@ -53,7 +53,9 @@ export class Https implements Way {
       }, waitMs)
       try {
         const post = this.method === 'post'
-        const path = post ? this.path : `${this.path}${this.path.includes('?') ? '&' : '?'}dns=${Buffer.from(query.query).toString('base64url')}`
+        const path = post
+          ? this.path
+          : `${this.path}${this.path.includes('?') ? '&' : '?'}dns=${Buffer.from(query.query).toString('base64url')}`
         const request = session.request({
           ':method': post ? 'POST' : 'GET',
           ':path': path,
@@ -100,7 +102,14 @@ export class Https implements Way {
     const authority = `https://${isIP(name) === 6 ? `[${name}]` : name}:${port}`
     const session = connectHttp2(authority, {
       createConnection: () =>
-        secured.connect({ host, port, ALPNProtocols: ['h2'], minVersion: 'TLSv1.2', ca: secured.authority, ...(isIP(name) ? {} : { servername: name }) }),
+        secured.connect({
+          host,
+          port,
+          ALPNProtocols: ['h2'],
+          minVersion: 'TLSv1.2',
+          ca: secured.authority,
+          ...(isIP(name) ? {} : { servername: name }),
+        }),
     })
     session.setMaxListeners(0)
     session.on('error', () => session.destroy())

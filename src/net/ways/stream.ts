@@ -1,7 +1,19 @@
 /** Over one connection for many questions: TCP (RFC 7766), or TLS (RFC 7858) with the certificate verified. */
 import { connect, isIP, type Socket } from 'node:net'
 import type { connect as connectTls } from 'node:tls'
-import { CLOSED, CUT_OFF, failure, framed, NOTHING, type Query, type Reply, randomId, replyOf, setId, type Way } from './way.ts'
+import {
+  CLOSED,
+  CUT_OFF,
+  failure,
+  framed,
+  NOTHING,
+  type Query,
+  type Reply,
+  randomId,
+  replyOf,
+  setId,
+  type Way,
+} from './way.ts'
 
 export interface Secured {
   connect: typeof connectTls
@@ -101,7 +113,14 @@ export class Stream implements Way {
     const { address: host, port, secured } = this
     const name = secured?.name ?? host
     const socket: Socket = secured
-      ? secured.connect({ host, port, ALPNProtocols: ['dot'], minVersion: 'TLSv1.2', ca: secured.authority, ...(isIP(name) ? {} : { servername: name }) })
+      ? secured.connect({
+          host,
+          port,
+          ALPNProtocols: ['dot'],
+          minVersion: 'TLSv1.2',
+          ca: secured.authority,
+          ...(isIP(name) ? {} : { servername: name }),
+        })
       : connect({ host, port })
     socket.setNoDelay(true)
     const waiting = new Map<number, Waiting>()

@@ -128,7 +128,8 @@ export class Udp {
       return
     }
     for (const entry of [...this.pool, ...this.retired])
-      for (const [id, each] of [...entry.waiting]) if (each.until <= now) this.settle(entry, id, each, each.garbled ?? NOTHING)
+      for (const [id, each] of [...entry.waiting])
+        if (each.until <= now) this.settle(entry, id, each, each.garbled ?? NOTHING)
     // What was settled may have asked again at once.
     if ([...this.pool, ...this.retired].some(({ waiting }) => waiting.size > 0)) return
     clearInterval(this.sweeping)

@@ -76,5 +76,8 @@ export function systemText(error: unknown): string {
 }
 
 export function failure(error: unknown): Reply {
-  return { failed: systemText(error), ...(NO_ROUTE.has((error as NodeJS.ErrnoException).code ?? '') ? { noRoute: true } : {}) }
+  return {
+    failed: systemText(error),
+    ...(NO_ROUTE.has((error as NodeJS.ErrnoException).code ?? '') ? { noRoute: true } : {}),
+  }
 }

@@ -12,10 +12,29 @@ import { parseType } from '../../../src/core/records/types.ts'
 import { check } from '../../../src/core/rules/engine.ts'
 import type { Finding } from '../../../src/core/rules/rule.ts'
 
-const OWNERS = ['@', 'a', 'b', 'mx', '*', 'c.a', '*.a', '_x._tcp', 'x._tcp', '_dmarc', '_dmarc.a', 's._domainkey', '*._report._dmarc']
+const OWNERS = [
+  '@',
+  'a',
+  'b',
+  'mx',
+  '*',
+  'c.a',
+  '*.a',
+  '_x._tcp',
+  'x._tcp',
+  '_dmarc',
+  '_dmarc.a',
+  's._domainkey',
+  '*._report._dmarc',
+]
 const TARGETS = ['a', 'b', 'c.a', 'd.a', 'n', 'a.two.example.', 'q.two.example.', 'a.one.example', 'mx.co.uk', '@']
 const record = fc
-  .tuple(fc.constantFrom(...OWNERS), fc.constantFrom('A', 'MX', 'CNAME', 'SRV', 'TXT', 'NS', 'DNAME'), fc.constantFrom(...TARGETS), fc.nat(2))
+  .tuple(
+    fc.constantFrom(...OWNERS),
+    fc.constantFrom('A', 'MX', 'CNAME', 'SRV', 'TXT', 'NS', 'DNAME'),
+    fc.constantFrom(...TARGETS),
+    fc.nat(2),
+  )
   .map(([owner, type, target, n]) => ({ owner, type, value: madeValue(type, target, n) }))
 
 const TEXTS = [
@@ -41,8 +60,11 @@ function madeValue(type: string, target: string, n: number): string {
   return target
 }
 
-const HEAD = '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.\n'
-const zoneText = fc.array(record, { maxLength: 10 }).map((records) => HEAD + records.map(({ owner, type, value }) => `${owner} ${type} ${value}\n`).join(''))
+const HEAD =
+  '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.\n'
+const zoneText = fc
+  .array(record, { maxLength: 10 })
+  .map((records) => HEAD + records.map(({ owner, type, value }) => `${owner} ${type} ${value}\n`).join(''))
 
 function load(one: string, two: string): Zones {
   const zones = new Zones()
@@ -77,7 +99,13 @@ test('checking what a change can affect finds what checking everything finds', a
       const number = parseType(type)!
       const parsed = parseRdata(number, value, nameToWire('one.example.') as Uint8Array)
       if (!('wire' in parsed)) throw new Error(parsed.message)
-      const changes: SetChange[] = [{ owner: owner === '@' ? 'one.example.' : `${owner}.one.example.`, type: number, data: removal ? [] : [parsed.wire] }]
+      const changes: SetChange[] = [
+        {
+          owner: owner === '@' ? 'one.example.' : `${owner}.one.example.`,
+          type: number,
+          data: removal ? [] : [parsed.wire],
+        },
+      ]
       const allBefore = (await check(zones)).findings
       const about = affectedBy(zones, zone, changes)
       const someBefore = (await check(zones, { about })).findings
@@ -88,7 +116,9 @@ test('checking what a change can affect finds what checking everything finds', a
       const fresh = load(new TextDecoder().decode(edited.octets), two)
       const allAfter = (await check(fresh)).findings
       const said = (findings: Finding[]) =>
-        findings.filter(({ rule }) => rule !== 'cname/loop').map(({ rule, owner: at, line, column, message }) => [rule, at, line, column, message])
+        findings
+          .filter(({ rule }) => rule !== 'cname/loop')
+          .map(({ rule, owner: at, line, column, message }) => [rule, at, line, column, message])
       expect(said((await check(zones)).findings)).toEqual(said(allAfter))
       // A circle of aliases is told once, at whichever of its names the walk comes to first.
       const steady = (keys: string[]): string[] => keys.filter((key) => !key.startsWith('cname/loop'))

@@ -14,7 +14,10 @@ const NOW = new Date('2026-11-23T08:00:00Z')
 const text = (octets: Uint8Array): string => new TextDecoder().decode(octets)
 
 /** The texts of an example's zones after every repair, and what was left. */
-async function repairs(example: Example, only?: string): Promise<{ texts: Record<string, string>; findings: Finding[]; left: string[] }> {
+async function repairs(
+  example: Example,
+  only?: string,
+): Promise<{ texts: Record<string, string>; findings: Finding[]; left: string[] }> {
   const zones = exampleZones(example)
   const { findings } = await check(zones, exampleAround(example))
   const { done, left } = repaired(zones, only ? findings.filter((each) => each.rule === only) : findings, NOW)
@@ -32,7 +35,12 @@ test('of every rule’s own faults, a repair puts right what it was made for, an
       codes.add(code)
       const after = (await check(exampleZones({ whole: true, zones: texts }), exampleAround(example))).findings
       expect(after.filter((each) => each.rule === code)).toEqual([])
-      expect(after.filter((each) => each.severity === 'error' && !findings.some((one) => one.rule === each.rule && one.owner === each.owner))).toEqual([])
+      expect(
+        after.filter(
+          (each) =>
+            each.severity === 'error' && !findings.some((one) => one.rule === each.rule && one.owner === each.owner),
+        ),
+      ).toEqual([])
     }
   expect([...codes].sort()).toEqual([
     'file/byte-order-mark',
@@ -97,7 +105,9 @@ describe('what is left', () => {
   test('two repairs of the same octets: the second waits for the next call', async () => {
     const { texts, left } = await repairs('www CNAME größe.hollowmere.example\nxn--gre-6ka8i A 192.0.2.1')
     expect(left).toEqual([expect.stringContaining('it stands where another repair is made')])
-    expect(texts['hollowmere.example']).toMatch(/^www CNAME (?:größe\.hollowmere\.example\.|xn--gre-6ka8i\.hollowmere\.example)$/m)
+    expect(texts['hollowmere.example']).toMatch(
+      /^www CNAME (?:größe\.hollowmere\.example\.|xn--gre-6ka8i\.hollowmere\.example)$/m,
+    )
   })
 
   test('a file that is included more than once', async () => {

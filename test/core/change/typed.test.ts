@@ -4,7 +4,9 @@ import { rdataText } from '../../../src/core/records/rdata.ts'
 import { parseType } from '../../../src/core/records/types.ts'
 import { exampleZones } from '../../../src/core/rules/example.ts'
 
-const zones = exampleZones({ zones: { 'hollowmere.example': 'mail A 192.0.2.25\na.b A 192.0.2.26\n', 'lakepass.example': 'www A 192.0.2.1' } })
+const zones = exampleZones({
+  zones: { 'hollowmere.example': 'mail A 192.0.2.25\na.b A 192.0.2.26\n', 'lakepass.example': 'www A 192.0.2.1' },
+})
 const [zone] = zones.zones
 
 describe('names as typed', () => {
@@ -25,7 +27,9 @@ describe('names as typed', () => {
     ['a..b', /no domain name: empty label/],
     ['a'.repeat(64), /label too long/],
     ['☃', /U\+2603/],
-  ])('%s is none', (typed, why) => expect(typedName(typed, zone, zones.zones)).toEqual({ mistyped: expect.stringMatching(why) }))
+  ])('%s is none', (typed, why) =>
+    expect(typedName(typed, zone, zones.zones)).toEqual({ mistyped: expect.stringMatching(why) }),
+  )
 })
 
 describe('values as typed', () => {
@@ -58,7 +62,12 @@ describe('values as typed', () => {
     ['SPF', 'v=spf1 -all', '"v=spf1 -all"'],
     ['TXT', '\\# 2 0161', '"a"'],
     ['NAPTR', '10 100 "S" "SIP+D2U" "!^a b c d mail$!sip:x@y!" .', '10 100 "S" "SIP+D2U" "!^a b c d mail$!sip:x@y!" .'],
-    ['NAPTR', '10 100 "S" "SIP+D2U" "" _sip._udp.a.b', '10 100 "S" "SIP+D2U" "" _sip._udp.a.b.hollowmere.example.', true],
+    [
+      'NAPTR',
+      '10 100 "S" "SIP+D2U" "" _sip._udp.a.b',
+      '10 100 "S" "SIP+D2U" "" _sip._udp.a.b.hollowmere.example.',
+      true,
+    ],
     ['SRV', '( 0 0\t5060 mail )', '0 0 5060 mail.hollowmere.example.'],
   ])('%s %s', (type, text, expected, force = false) => expect(value(type, text, force)).toBe(expected))
 

@@ -9,7 +9,18 @@ const strings = (text: string) =>
     .join(' ')
 
 /** What is intended, what the servers have instead, for which set, and what it looks like; then a case that looks alike and is not. */
-const ACCIDENTS: [string, { intended: string; set: string; served: string; looks: string; alike: string; alikeIntended?: string; alikeSet?: string }][] = [
+const ACCIDENTS: [
+  string,
+  {
+    intended: string
+    set: string
+    served: string
+    looks: string
+    alike: string
+    alikeIntended?: string
+    alikeSet?: string
+  },
+][] = [
   [
     'the zone’s name doubled',
     {
@@ -36,7 +47,13 @@ const ACCIDENTS: [string, { intended: string; set: string; served: string; looks
   ],
   [
     'below instead of at the top',
-    { intended: '@ TXT "v=spf1 mx -all"', set: '@ TXT', served: '_spf TXT "v=spf1 mx -all"', looks: 'below-top', alike: '_spf TXT "v=spf1 a -all"' },
+    {
+      intended: '@ TXT "v=spf1 mx -all"',
+      set: '@ TXT',
+      served: '_spf TXT "v=spf1 mx -all"',
+      looks: 'below-top',
+      alike: '_spf TXT "v=spf1 a -all"',
+    },
   ],
   [
     'a missing underscore',
@@ -60,7 +77,13 @@ const ACCIDENTS: [string, { intended: string; set: string; served: string; looks
   ],
   [
     'quotes inside the text',
-    { intended: '@ TXT "v=spf1 mx -all"', set: '@ TXT', served: '@ TXT "\\"v=spf1 mx -all\\""', looks: 'quotes-inside', alike: '@ TXT "\\"v=spf1 a -all\\""' },
+    {
+      intended: '@ TXT "v=spf1 mx -all"',
+      set: '@ TXT',
+      served: '@ TXT "\\"v=spf1 mx -all\\""',
+      looks: 'quotes-inside',
+      alike: '@ TXT "\\"v=spf1 a -all\\""',
+    },
   ],
   [
     'a backslash inside the text',
@@ -84,7 +107,13 @@ const ACCIDENTS: [string, { intended: string; set: string; served: string; looks
   ],
   [
     'the preference inside the target',
-    { intended: '@ MX 10 mail', set: '@ MX', served: '@ MX 10 10\\032mail', looks: 'preference-in-target', alike: '@ MX 10 10mail' },
+    {
+      intended: '@ MX 10 mail',
+      set: '@ MX',
+      served: '@ MX 10 10\\032mail',
+      looks: 'preference-in-target',
+      alike: '@ MX 10 10mail',
+    },
   ],
   [
     'a final dot missing',
@@ -108,7 +137,13 @@ const ACCIDENTS: [string, { intended: string; set: string; served: string; looks
   ],
   [
     'a wildcard answering',
-    { intended: 'www A 192.0.2.10', set: 'www A', served: '* A 192.0.2.99', looks: 'wildcard-answers', alike: '* A 192.0.2.99\nwww A 192.0.2.98' },
+    {
+      intended: 'www A 192.0.2.10',
+      set: 'www A',
+      served: '* A 192.0.2.99',
+      looks: 'wildcard-answers',
+      alike: '* A 192.0.2.99\nwww A 192.0.2.98',
+    },
   ],
 ]
 

@@ -3,7 +3,15 @@
 import { Memory } from '../../../src/core/confirm/memory.ts'
 import type { Observation } from '../../../src/core/confirm/observation.ts'
 import { type Earlier, questionsFor } from '../../../src/core/confirm/questions.ts'
-import { type Asking, type Confirmation, type ConfirmedSet, confirmRound, type Party, type Plan, watch } from '../../../src/core/confirm/round.ts'
+import {
+  type Asking,
+  type Confirmation,
+  type ConfirmedSet,
+  confirmRound,
+  type Party,
+  type Plan,
+  watch,
+} from '../../../src/core/confirm/round.ts'
 import { answersQuestion, decodeMessage, encodeMessage, queryOctets } from '../../../src/core/message/message.ts'
 import type { Zones } from '../../../src/core/model/zones.ts'
 import { parseType, typeText } from '../../../src/core/records/types.ts'
@@ -11,7 +19,13 @@ import { exampleZones } from '../../../src/core/rules/example.ts'
 import type { Follow, Front } from '../../../src/core/rules/rule.ts'
 import { type Faults, Network, type ResolverTraits } from '../../../src/standin/network.ts'
 
-export const ADDRESS = { parent: '198.51.100.1', ns1: '198.51.100.53', ns2: '203.0.113.53', old: '192.0.2.153', resolver: '192.0.2.3' } as const
+export const ADDRESS = {
+  parent: '198.51.100.1',
+  ns1: '198.51.100.53',
+  ns2: '203.0.113.53',
+  old: '192.0.2.153',
+  resolver: '192.0.2.3',
+} as const
 type Who = keyof typeof ADDRESS
 
 /** 2026-11-23 08:00:00 UTC. */
@@ -27,7 +41,9 @@ function zonesOf(serial: number, body: string, head: string): Zones {
     whole: true,
     zones: {
       'hollowmere.example': text,
-      ...Object.fromEntries(Object.entries(elsewhere).map(([zone, lines]) => [zone, `$TTL 3600\n@ SOA ns1 h 1 2 3 4 900\n${lines}`])),
+      ...Object.fromEntries(
+        Object.entries(elsewhere).map(([zone, lines]) => [zone, `$TTL 3600\n@ SOA ns1 h 1 2 3 4 900\n${lines}`]),
+      ),
     },
   })
 }
@@ -83,7 +99,11 @@ export class Scenario {
 
   /** A server loads the intended zone, or another text with a serial of its own. */
   serves(who: Who, other?: { body: string; serial: number; head?: string }, faults?: Faults): this {
-    this.network.server(ADDRESS[who], other ? zonesOf(other.serial, other.body, other.head ?? this.head) : this.intended, faults)
+    this.network.server(
+      ADDRESS[who],
+      other ? zonesOf(other.serial, other.body, other.head ?? this.head) : this.intended,
+      faults,
+    )
     return this
   }
 
@@ -112,7 +132,9 @@ export class Scenario {
     const base = { vantage: '', transport: 'udp', tookMs: 1, at: this.now } as const
     if (!came) return { ...base, trouble: { kind: 'no-reply', detail: 'nothing came' } }
     const message = decodeMessage(came)
-    return 'garbled' in message ? { ...base, trouble: { kind: 'garbled', detail: message.garbled } } : { ...base, message }
+    return 'garbled' in message
+      ? { ...base, trouble: { kind: 'garbled', detail: message.garbled } }
+      : { ...base, message }
   }
 
   asking(stopAt = Number.POSITIVE_INFINITY): Asking & { stopped(): boolean } {
@@ -160,7 +182,15 @@ export class Scenario {
   }
 
   note(plan: Plan, { sets, parties, at }: Confirmation): void {
-    this.log.push(...this.memory.note({ zone: plan.zone, sets, vantages: parties.map(({ label }) => label), serial: this.serial, now: at }))
+    this.log.push(
+      ...this.memory.note({
+        zone: plan.zone,
+        sets,
+        vantages: parties.map(({ label }) => label),
+        serial: this.serial,
+        now: at,
+      }),
+    )
   }
 
   async watch(seconds: number): Promise<Confirmation[]> {
@@ -181,7 +211,15 @@ export class Scenario {
         const verdicts = Object.fromEntries(answers.map((each) => [each.vantage, each.verdict]))
         return [
           `${owner} ${typeText(question.type)}`,
-          { standing: standing.word, says: standing.text, until, atMost: standing.atMost, verdicts, accidents: accidents.map(({ kind }) => kind), set },
+          {
+            standing: standing.word,
+            says: standing.text,
+            until,
+            atMost: standing.atMost,
+            verdicts,
+            accidents: accidents.map(({ kind }) => kind),
+            set,
+          },
         ]
       }),
     )

@@ -32,18 +32,29 @@ describe('a change on its way', () => {
     s.passes(8000)
     expect((await s.confirm())['www A']).toMatchObject({ standing: 'settling', until: 100 })
     s.passes(200)
-    expect((await s.confirm())['www A']).toMatchObject({ standing: 'overdue', says: expect.stringContaining('zone transfers to it do not work') })
+    expect((await s.confirm())['www A']).toMatchObject({
+      standing: 'overdue',
+      says: expect.stringContaining('zone transfers to it do not work'),
+    })
   })
 
   test('the same serial with other data, and a secondary ahead: split', async () => {
     const s = new Scenario(HOST).intends('www A 192.0.2.11').serves('ns1').serves('ns2', { body: HOST, serial: 2 })
-    expect((await s.confirm())['www A']).toMatchObject({ standing: 'split', says: expect.stringContaining('the same serial 2') })
+    expect((await s.confirm())['www A']).toMatchObject({
+      standing: 'split',
+      says: expect.stringContaining('the same serial 2'),
+    })
     s.serves('ns2', { body: HOST, serial: 5 })
     const ahead = await s.confirm()
-    expect(ahead['www A']).toMatchObject({ standing: 'split', says: expect.stringContaining('ahead of ns1 (serial 5 after 2)') })
+    expect(ahead['www A']).toMatchObject({
+      standing: 'split',
+      says: expect.stringContaining('ahead of ns1 (serial 5 after 2)'),
+    })
     expect(ahead.remarks).toContain('ahead')
     // Looks alike and is not: ahead, with the right data.
-    expect((await s.serves('ns2', { body: 'www A 192.0.2.11', serial: 5 }).confirm())['www A'].standing).toBe('confirmed')
+    expect((await s.serves('ns2', { body: 'www A 192.0.2.11', serial: 5 }).confirm())['www A'].standing).toBe(
+      'confirmed',
+    )
   })
 
   test('a resolver may hold the earlier answer for its old TTL, from when all servers had the new one', async () => {
@@ -51,7 +62,12 @@ describe('a change on its way', () => {
     s.passes(600).intends('www 300 A 192.0.2.11').serves('ns1').serves('ns2')
     const first = (await s.confirm())['www A']
     // Nobody saw it before: at most the whole old TTL from now.
-    expect(first).toMatchObject({ standing: 'settling', until: 7200, atMost: true, verdicts: { ...right, resolver: 'earlier-answer' } })
+    expect(first).toMatchObject({
+      standing: 'settling',
+      until: 7200,
+      atMost: true,
+      verdicts: { ...right, resolver: 'earlier-answer' },
+    })
     expect(first.set.answers[2].detail).toBe('gone in 6600 s')
     s.passes(1000)
     expect((await s.confirm())['www A']).toMatchObject({
@@ -67,7 +83,11 @@ describe('a change on its way', () => {
   })
 
   test('a resolver that does not let go in time is overdue', async () => {
-    const s = new Scenario(HOST).asks('www.hollowmere.example', 'A').intends('www A 192.0.2.11').serves('ns1').serves('ns2')
+    const s = new Scenario(HOST)
+      .asks('www.hollowmere.example', 'A')
+      .intends('www A 192.0.2.11')
+      .serves('ns1')
+      .serves('ns2')
     expect((await s.confirm())['www A']).toMatchObject({ standing: 'settling', until: 3600 })
     // It refuses the new servers' word: a cache that never forgets.
     s.passes(4000).network.server('192.0.2.3', s.plan().earlier[0].zones, { intercepted: true })
@@ -90,9 +110,15 @@ describe('a change on its way', () => {
     const seen = await s.confirm()
     expect(seen['www A']).toMatchObject({ standing: 'settling', until: 5000, verdicts: { resolver: 'earlier-answer' } })
     expect(seen['www A'].set.answers[2].chain).toEqual(['www.hollowmere.example.', 'host.hollowmere.example.'])
-    expect(seen['www CNAME']).toMatchObject({ standing: 'settling', verdicts: { ...right, resolver: 'earlier-answer' } })
+    expect(seen['www CNAME']).toMatchObject({
+      standing: 'settling',
+      verdicts: { ...right, resolver: 'earlier-answer' },
+    })
     s.passes(5000)
-    expect((await s.confirm())['www CNAME']).toMatchObject({ standing: 'confirmed', verdicts: { resolver: 'as-intended' } })
+    expect((await s.confirm())['www CNAME']).toMatchObject({
+      standing: 'confirmed',
+      verdicts: { resolver: 'as-intended' },
+    })
   })
 
   test('where the delegation changed, the NS TTLs of parent and child come on top', async () => {
@@ -100,13 +126,20 @@ describe('a change on its way', () => {
     const s = new Scenario(HOST)
     s.delegates(old)
     s.intends(HOST, old).serves('old').asks('www.hollowmere.example', 'A')
-    s.intends('www A 192.0.2.11', '@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.').serves('ns1').serves('ns2').passes(60)
+    s.intends('www A 192.0.2.11', '@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.')
+      .serves('ns1')
+      .serves('ns2')
+      .passes(60)
     const before = await s.confirm()
     expect(before['www A']).toMatchObject({ standing: 'settling', until: 3600 + 7200, accidents: ['old-delegation'] })
     expect(before.remarks).toContain('delegation')
     // Looks alike and is not: a host's own servers, on which it and the parent agree.
     const host = '@ NS ns9.upland-dns.example.'
-    s.serves('ns1', { body: 'www A 192.0.2.11', serial: 3, head: host }).serves('ns2', { body: 'www A 192.0.2.11', serial: 3, head: host })
+    s.serves('ns1', { body: 'www A 192.0.2.11', serial: 3, head: host }).serves('ns2', {
+      body: 'www A 192.0.2.11',
+      serial: 3,
+      head: host,
+    })
     expect((await s.confirm()).remarks).not.toContain('delegation')
   })
 })
@@ -115,17 +148,31 @@ describe('what never changed', () => {
   test('other data everywhere is wrong, and so is other data at one resolver', async () => {
     const s = new Scenario(HOST).intends(HOST)
     s.serves('ns1', { body: 'www A 192.0.2.66', serial: 2 }).serves('ns2', { body: 'www A 192.0.2.66', serial: 2 })
-    expect((await s.confirm())['www A']).toMatchObject({ standing: 'wrong', verdicts: { ns1: 'different', ns2: 'different' } })
+    expect((await s.confirm())['www A']).toMatchObject({
+      standing: 'wrong',
+      verdicts: { ns1: 'different', ns2: 'different' },
+    })
     s.asks('www.hollowmere.example', 'A').serves('ns1').serves('ns2').passes(5)
-    expect((await s.confirm())['www A']).toMatchObject({ standing: 'wrong', verdicts: { ...right, resolver: 'different' } })
+    expect((await s.confirm())['www A']).toMatchObject({
+      standing: 'wrong',
+      verdicts: { ...right, resolver: 'different' },
+    })
   })
 
   test('without any history, other data at a resolver may still be older than what is known', async () => {
     const s = new Scenario('www A 192.0.2.66').asks('www.hollowmere.example', 'A')
     const t = new Scenario(HOST)
     t.network.resolver('192.0.2.3', [s.network.addresses[0]])
-    t.serves('ns1', { body: 'www A 192.0.2.66', serial: 1 }).asks('www.hollowmere.example', 'A').serves('ns1').passes(600)
-    expect((await t.confirm())['www A']).toMatchObject({ standing: 'settling', until: 3000, atMost: true, verdicts: { resolver: 'different' } })
+    t.serves('ns1', { body: 'www A 192.0.2.66', serial: 1 })
+      .asks('www.hollowmere.example', 'A')
+      .serves('ns1')
+      .passes(600)
+    expect((await t.confirm())['www A']).toMatchObject({
+      standing: 'settling',
+      until: 3000,
+      atMost: true,
+      verdicts: { resolver: 'different' },
+    })
   })
 })
 
@@ -165,19 +212,31 @@ describe('vantages that fail', () => {
     expect((await s.confirm())['www A'].standing).toBe('wrong')
     const t = new Scenario(HOST, { bogus: ['hollowmere.example.'] })
     const { 'www A': www } = await t.confirm()
-    expect(www).toMatchObject({ standing: 'wrong', verdicts: { resolver: 'failed' }, says: expect.stringContaining('the signatures are broken') })
+    expect(www).toMatchObject({
+      standing: 'wrong',
+      verdicts: { resolver: 'failed' },
+      says: expect.stringContaining('the signatures are broken'),
+    })
   })
 
   test('an expired answer is told by its extended error, or by a TTL that does not fall', async () => {
     for (const stale of [true, 'silently'] as const) {
-      const s = new Scenario(HOST, { stale }).asks('www.hollowmere.example', 'A').intends('www A 192.0.2.11').serves('ns1').serves('ns2')
+      const s = new Scenario(HOST, { stale })
+        .asks('www.hollowmere.example', 'A')
+        .intends('www A 192.0.2.11')
+        .serves('ns1')
+        .serves('ns2')
       await s.confirm()
       // The resolver does not reach the servers any more; whoever confirms does.
       s.passes(3700).ails('resolver', { stale, cutOff: true })
       expect((await s.confirm())['www A'].verdicts).toMatchObject({ resolver: 'stale' })
     }
     // Looks alike and is not: a low TTL that falls.
-    const s = new Scenario('www 20 A 192.0.2.10').asks('www.hollowmere.example', 'A').intends('www 20 A 192.0.2.11').serves('ns1').serves('ns2')
+    const s = new Scenario('www 20 A 192.0.2.10')
+      .asks('www.hollowmere.example', 'A')
+      .intends('www 20 A 192.0.2.11')
+      .serves('ns1')
+      .serves('ns2')
     expect((await s.confirm())['www A'].verdicts).toMatchObject({ resolver: 'earlier-answer' })
   })
 
@@ -198,7 +257,12 @@ describe('vantages that fail', () => {
   })
 
   test('several caches behind one address', async () => {
-    const s = new Scenario(HOST, { caches: 2 }).asks('www.hollowmere.example', 'A').passes(500).intends('www A 192.0.2.11').serves('ns1').serves('ns2')
+    const s = new Scenario(HOST, { caches: 2 })
+      .asks('www.hollowmere.example', 'A')
+      .passes(500)
+      .intends('www A 192.0.2.11')
+      .serves('ns1')
+      .serves('ns2')
     const { 'www A': www } = await s.confirm({ samples: 4 })
     expect(www.set.answers.filter(({ role }) => role === 'resolver').map(({ verdict }) => verdict)).toEqual([
       'as-intended',
@@ -218,10 +282,16 @@ test('TTLs of authoritative servers: a floor of the host is told from a single o
   expect(seen['a A']).toMatchObject({ standing: 'confirmed' })
   expect(seen['a A'].set.answers[0].notes).toEqual(['TTL 300 instead of 60: the host answers with none below 300'])
   s.serves('ns1', { body: body.replace('7200', '600'), serial: 1 }, {})
-  expect((await s.confirm())['d A']).toMatchObject({ verdicts: { ns1: 'different' }, says: expect.stringContaining('same serial') })
+  expect((await s.confirm())['d A']).toMatchObject({
+    verdicts: { ns1: 'different' },
+    says: expect.stringContaining('same serial'),
+  })
   // A resolver's may be lower, and higher where it keeps a floor.
   const t = new Scenario('a 60 A 192.0.2.1', { floor: 300 })
-  expect((await t.confirm())['a A'].set.answers[2]).toMatchObject({ verdict: 'as-intended', notes: [expect.stringContaining('above the intended 60 s')] })
+  expect((await t.confirm())['a A'].set.answers[2]).toMatchObject({
+    verdict: 'as-intended',
+    notes: [expect.stringContaining('above the intended 60 s')],
+  })
 })
 
 test('a top that follows a name, and names behind a front', async () => {
@@ -230,27 +300,43 @@ test('a top that follows a name, and names behind a front', async () => {
     follows: [{ owner: 'hollowmere.example', target: 'site.hollowmere.example' }],
     fronts: [{ label: 'northlight', ranges: ['203.0.113.0/24'], names: ['northlight.example'] }],
   }
-  const host = (top: string, shop: string) => ({ body: `@ A ${top}\nsite A 192.0.2.80\n${shop}\nboat A 192.0.2.80`, serial: 1 })
+  const host = (top: string, shop: string) => ({
+    body: `@ A ${top}\nsite A 192.0.2.80\n${shop}\nboat A 192.0.2.80`,
+    serial: 1,
+  })
   for (const who of ['ns1', 'ns2'] as const) s.serves(who, host('192.0.2.80', 'shop A 203.0.113.9'))
   const seen = await s.confirm()
-  expect([seen['@ A'].standing, seen['@ AAAA'].standing, seen['shop CNAME'].standing]).toEqual(['confirmed', 'confirmed', 'confirmed'])
+  expect([seen['@ A'].standing, seen['@ AAAA'].standing, seen['shop CNAME'].standing]).toEqual([
+    'confirmed',
+    'confirmed',
+    'confirmed',
+  ])
   expect(seen['boat CNAME']).toMatchObject({ standing: 'wrong', verdicts: { ns1: 'aliased' } })
   for (const who of ['ns1', 'ns2'] as const) s.serves(who, host('192.0.2.99', 'shop A 192.0.2.9'))
   const other = await s.confirm()
   expect(other['@ A']).toMatchObject({ standing: 'wrong', verdicts: { ns1: 'different' } })
   expect(other['shop CNAME']).toMatchObject({ standing: 'wrong', verdicts: { ns1: 'aliased' } })
-  for (const who of ['ns1', 'ns2'] as const) s.serves(who, { body: 'site A 192.0.2.80\nshop CNAME other.northlight.example.\nboat CNAME site', serial: 1 })
+  for (const who of ['ns1', 'ns2'] as const)
+    s.serves(who, { body: 'site A 192.0.2.80\nshop CNAME other.northlight.example.\nboat CNAME site', serial: 1 })
   const gone = await s.confirm()
-  expect([gone['@ A'].verdicts.ns1, gone['@ AAAA'].verdicts.ns1, gone['boat CNAME'].standing]).toEqual(['absent', 'as-intended', 'confirmed'])
+  expect([gone['@ A'].verdicts.ns1, gone['@ AAAA'].verdicts.ns1, gone['boat CNAME'].standing]).toEqual([
+    'absent',
+    'as-intended',
+    'confirmed',
+  ])
 })
 
 describe('watching', () => {
   test('asks again when something can have changed, and not before', async () => {
-    const s = new Scenario('www 900 A 192.0.2.10\nftp 300 A 192.0.2.12').asks('www.hollowmere.example', 'A').asks('ftp.hollowmere.example', 'A')
+    const s = new Scenario('www 900 A 192.0.2.10\nftp 300 A 192.0.2.12')
+      .asks('www.hollowmere.example', 'A')
+      .asks('ftp.hollowmere.example', 'A')
     s.passes(100).intends('www A 192.0.2.11\nftp A 192.0.2.13').serves('ns1').serves('ns2')
     const [last] = await s.watch(3600)
     expect(last.sets.every(({ standing }) => standing.word === 'confirmed')).toBe(true)
-    const toResolver = s.sent.filter(({ party }) => party === 'resolver').map(({ at, name }) => [name.split('.')[0], at - START])
+    const toResolver = s.sent
+      .filter(({ party }) => party === 'resolver')
+      .map(({ at, name }) => [name.split('.')[0], at - START])
     expect(toResolver).toEqual([
       ['www', 100],
       ['ftp', 100],
@@ -258,11 +344,16 @@ describe('watching', () => {
       ['www', 900],
     ])
     // The zone's servers are left alone once they are right: only their serials are looked at.
-    expect(s.sent.filter(({ party, name, at }) => party === 'ns1' && name.startsWith('www') && at > START + 100)).toEqual([])
+    expect(
+      s.sent.filter(({ party, name, at }) => party === 'ns1' && name.startsWith('www') && at > START + 100),
+    ).toEqual([])
   })
 
   test('asks resolvers only once all servers have it, and stops at the deadline', async () => {
-    const s = new Scenario('www A 192.0.2.10').asks('www.hollowmere.example', 'A').intends('www A 192.0.2.11').serves('ns1')
+    const s = new Scenario('www A 192.0.2.10')
+      .asks('www.hollowmere.example', 'A')
+      .intends('www A 192.0.2.11')
+      .serves('ns1')
     const asking = s.asking()
     const sleep = asking.sleep
     asking.sleep = async (seconds) => {

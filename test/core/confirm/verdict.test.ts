@@ -13,7 +13,8 @@ const model = exampleZones(
   '@ MX 10 mail\n@ MX 20 mail2\nmail A 192.0.2.25\nmail2 A 192.0.2.26\n* A 192.0.2.9\nalso CNAME mail\nalso TXT "hidden"\nisle NS ns1.isle\nns1.isle A 192.0.2.53',
 )
 const { questions, left } = questionsFor(model, model.zones[0], 'fresh-1')
-const question = (owner: string, type: string) => questions.find((each) => each.owner === owner && typeText(each.type) === type)!
+const question = (owner: string, type: string) =>
+  questions.find((each) => each.owner === owner && typeText(each.type) === type)!
 
 function records(lines: string[]): Message['answers'] {
   return lines.map((line) => {
@@ -45,8 +46,16 @@ test('a wildcard is asked by a fresh name; what is delegated or hidden is left, 
 describe('the verdict on an answer', () => {
   const MX = ['hollowmere.example. 60 MX 10 mail', 'hollowmere.example. 90 MX 20 mail2']
   test.each<[string, Partial<Message>, object]>([
-    ['the same', { answers: records(MX) }, { verdict: 'as-intended', ttl: 60, otherTtl: 60, missing: [], extra: [], rcode: 'NOERROR', ms: 1 }],
-    ['another order and case', { answers: records(['HOLLOWMERE.example. 60 MX 20 MAIL2', 'hollowmere.EXAMPLE. 60 MX 10 mail']) }, { verdict: 'as-intended' }],
+    [
+      'the same',
+      { answers: records(MX) },
+      { verdict: 'as-intended', ttl: 60, otherTtl: 60, missing: [], extra: [], rcode: 'NOERROR', ms: 1 },
+    ],
+    [
+      'another order and case',
+      { answers: records(['HOLLOWMERE.example. 60 MX 20 MAIL2', 'hollowmere.EXAMPLE. 60 MX 10 mail']) },
+      { verdict: 'as-intended' },
+    ],
     [
       'one missing, one extra',
       { answers: records([MX[0], 'hollowmere.example. 60 MX 30 old']) },
@@ -55,7 +64,11 @@ describe('the verdict on an answer', () => {
     [
       'an alias instead',
       { answers: records(['hollowmere.example. 60 CNAME mail', 'mail.hollowmere.example. 60 MX 10 mail']) },
-      { verdict: 'aliased', extra: ['CNAME mail.hollowmere.example.'], chain: ['hollowmere.example.', 'mail.hollowmere.example.'] },
+      {
+        verdict: 'aliased',
+        extra: ['CNAME mail.hollowmere.example.'],
+        chain: ['hollowmere.example.', 'mail.hollowmere.example.'],
+      },
     ],
     ['no such name', { rcode: 3 }, { verdict: 'absent', detail: 'no such name', rcode: 'NXDOMAIN' }],
     [
@@ -63,11 +76,25 @@ describe('the verdict on an answer', () => {
       { authority: records(['hollowmere.example. 60 SOA a b 1 1 1 1 1']) },
       { verdict: 'absent', detail: 'the name is there, but nothing of type MX' },
     ],
-    ['a referral is no denial', { authoritative: false, authority: records(['example. 60 NS ns.upland-dns.example.']) }, { verdict: 'not-authoritative' }],
-    ['no authority, but recursion', { authoritative: false, recursionAvailable: true, answers: records(MX) }, { verdict: 'not-authoritative' }],
-    ['refused', { rcode: 5 }, { verdict: 'refused', missing: ['10 mail.hollowmere.example.', '20 mail2.hollowmere.example.'] }],
+    [
+      'a referral is no denial',
+      { authoritative: false, authority: records(['example. 60 NS ns.upland-dns.example.']) },
+      { verdict: 'not-authoritative' },
+    ],
+    [
+      'no authority, but recursion',
+      { authoritative: false, recursionAvailable: true, answers: records(MX) },
+      { verdict: 'not-authoritative' },
+    ],
+    [
+      'refused',
+      { rcode: 5 },
+      { verdict: 'refused', missing: ['10 mail.hollowmere.example.', '20 mail2.hollowmere.example.'] },
+    ],
     ['a failing server', { rcode: 2 }, { verdict: 'failed', rcode: 'SERVFAIL' }],
-  ])('%s', (_what, message, expected) => expect(judge(question('hollowmere.example.', 'MX'), seen(message), SERVER)).toMatchObject(expected))
+  ])('%s', (_what, message, expected) =>
+    expect(judge(question('hollowmere.example.', 'MX'), seen(message), SERVER)).toMatchObject(expected),
+  )
 
   test('nothing came, or nothing that can be read', () => {
     expect(judge(questions[0], seen(undefined, { kind: 'no-reply', detail: 'why' }), SERVER)).toMatchObject({
@@ -76,8 +103,12 @@ describe('the verdict on an answer', () => {
       ttl: null,
       detail: 'why',
     })
-    expect(judge(questions[0], seen(undefined, { kind: 'garbled', detail: 'why' }), SERVER)).toMatchObject({ verdict: 'garbled' })
-    expect(judge(questions[0], seen(undefined, { kind: 'not-tried', detail: 'why' }), SERVER)).toMatchObject({ verdict: 'not-tried' })
+    expect(judge(questions[0], seen(undefined, { kind: 'garbled', detail: 'why' }), SERVER)).toMatchObject({
+      verdict: 'garbled',
+    })
+    expect(judge(questions[0], seen(undefined, { kind: 'not-tried', detail: 'why' }), SERVER)).toMatchObject({
+      verdict: 'not-tried',
+    })
   })
 })
 
@@ -86,7 +117,10 @@ test('texts of mail are compared joined, others string by string', () => {
   const each = questionsFor(zones, zones.zones[0], 'x').questions
   const came = (owner: string, text: string) =>
     judge(each.find((one) => one.owner === owner)!, seen({ answers: records([`${owner} 3600 TXT ${text}`]) }), SERVER)
-  expect(came('hollowmere.example.', '"v=spf1 " "mx -all"')).toMatchObject({ verdict: 'as-intended', notes: [expect.stringContaining('other places')] })
+  expect(came('hollowmere.example.', '"v=spf1 " "mx -all"')).toMatchObject({
+    verdict: 'as-intended',
+    notes: [expect.stringContaining('other places')],
+  })
   expect(came('s._domainkey.hollowmere.example.', '"v=DKIM1; p="')).toMatchObject({ verdict: 'as-intended' })
   expect(came('proof.hollowmere.example.', '"one " "two"')).toMatchObject({ verdict: 'different' })
 })

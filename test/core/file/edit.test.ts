@@ -108,8 +108,18 @@ describe('an edit leaves every other octet as it is', () => {
       't TXT "three"',
       't TXT "three"\nend A 192.0.2.9\n',
     ],
-    ['CRLF stays', 'www A 192.0.2.1\r\nend A 192.0.2.9\r\n', 'www A 192.0.2.1 | 192.0.2.2', 'www A 192.0.2.1\r\nwww A 192.0.2.2\r\nend A 192.0.2.9\r\n'],
-    ['no newline at the end stays so', 'www A 192.0.2.1', 'www A 192.0.2.1 | 192.0.2.2', 'www A 192.0.2.1\nwww A 192.0.2.2'],
+    [
+      'CRLF stays',
+      'www A 192.0.2.1\r\nend A 192.0.2.9\r\n',
+      'www A 192.0.2.1 | 192.0.2.2',
+      'www A 192.0.2.1\r\nwww A 192.0.2.2\r\nend A 192.0.2.9\r\n',
+    ],
+    [
+      'no newline at the end stays so',
+      'www A 192.0.2.1',
+      'www A 192.0.2.1 | 192.0.2.2',
+      'www A 192.0.2.1\nwww A 192.0.2.2',
+    ],
     ['a TTL restated', 'www 300 A 192.0.2.1\n', 'www 60 A 192.0.2.1', 'www 60 A 192.0.2.1\n'],
   ])('%s', (_what, before, words, after) => {
     expect(edit(HEAD + before, words)).toBe(HEAD + after)
@@ -117,8 +127,12 @@ describe('an edit leaves every other octet as it is', () => {
 
   test('an inherited TTL is written out where the line above it goes', () => {
     const head = '@ 900 SOA ns1.upland-dns.example. hostmaster 1 7200 900 1209600 3600\n'
-    expect(edit(`${head}www 300 A 192.0.2.1\nftp A 192.0.2.2\nend A 192.0.2.3\n`, 'www A')).toBe(`${head}ftp 300 A 192.0.2.2\nend A 192.0.2.3\n`)
-    expect(edit(`${head}www 300 A 192.0.2.1\nftp A 192.0.2.2\n`, 'www 60 A 192.0.2.1')).toBe(`${head}www 60 A 192.0.2.1\nftp 300 A 192.0.2.2\n`)
+    expect(edit(`${head}www 300 A 192.0.2.1\nftp A 192.0.2.2\nend A 192.0.2.3\n`, 'www A')).toBe(
+      `${head}ftp 300 A 192.0.2.2\nend A 192.0.2.3\n`,
+    )
+    expect(edit(`${head}www 300 A 192.0.2.1\nftp A 192.0.2.2\n`, 'www 60 A 192.0.2.1')).toBe(
+      `${head}www 60 A 192.0.2.1\nftp 300 A 192.0.2.2\n`,
+    )
   })
 
   test('octets that are no UTF-8 stay', () => {
@@ -128,7 +142,8 @@ describe('an edit leaves every other octet as it is', () => {
   })
 
   test('the serial advances in its own style, and only when something changed', () => {
-    const zone = (serial: number) => `$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster (\n  ${serial} ; serial\n  7200 900 1209600 3600 )\nwww A 192.0.2.1\n`
+    const zone = (serial: number) =>
+      `$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster (\n  ${serial} ; serial\n  7200 900 1209600 3600 )\nwww A 192.0.2.1\n`
     for (const [before, after] of [
       [2026112202, 2026112301],
       [2026112301, 2026112302],
@@ -187,7 +202,11 @@ const line = fc.record({
   gap: fc.constantFrom(' ', '\t', '   '),
 })
 const zoneText = fc
-  .tuple(fc.constantFrom('$TTL 2h\n', ''), fc.constantFrom('\n', '\r\n'), fc.array(line, { minLength: 1, maxLength: 14 }))
+  .tuple(
+    fc.constantFrom('$TTL 2h\n', ''),
+    fc.constantFrom('\n', '\r\n'),
+    fc.array(line, { minLength: 1, maxLength: 14 }),
+  )
   .map(([ttl, eol, lines]) =>
     `${ttl}@ SOA ns1.upland-dns.example. hostmaster 5 7200 900 1209600 3600\n${lines.map((l) => [l.owner, l.ttl, l.klass, l.value].filter((p, i) => i === 0 || p).join(l.gap) + l.tail).join('\n')}\n`.replaceAll(
       '\n',
@@ -238,47 +257,65 @@ const included = fc
 
 test('any change of any file, and what it includes, gives exactly the set that was meant, and every other set as it was', () => {
   fc.assert(
-    fc.property(zoneText, fc.array(included, { minLength: 3, maxLength: 3 }), fc.array(anyChange, { minLength: 1, maxLength: 2 }), (before, parts, wishes) => {
-      const files = new Map(['one.inc', 'sub/one.inc', 'two.inc'].map((file, i) => [file, octetsOf(parts[i])]))
-      const changes = wishes
-        .filter(({ owner, type }, i) => !wishes.some((each, k) => k < i && each.owner === owner && each.type === type))
-        .map(({ owner, type, ttl, values }) => change(`${owner}${ttl} ${type}${values.length > 0 ? ' ' : ''}${values.map((v) => VALUES[type][v]).join(' | ')}`))
-      const edited = editZone(octetsOf(before), ZONE, changes, { include: reading(files) })
-      if ('refused' in edited) {
-        expect(edited.refused).toMatch(REFUSED)
-        return
-      }
-      const then = model(octetsOf(before), files)
-      const after = new Map([...files, ...edited.included.map(({ file, octets }) => [file, octets] as const)])
-      const now = model(edited.octets, after)
-      expect(new Map([...setsOf(edited.zones)].map(([key, set]) => [key, set.split('|').sort()]))).toEqual(
-        new Map([...now].map(([key, set]) => [key, set.split('|').sort()])),
-      )
-      for (const wanted of changes) {
-        const key = `${wanted.owner} ${wanted.type}`
-        const got = now.get(key)?.split('|').slice(1) ?? []
-        expect(new Set(got.map((each) => each.replace(/^\d+ /, '')))).toEqual(new Set(wanted.data.map((data) => rdataKey(wanted.type, data))))
-        if (wanted.ttl !== undefined) expect(got.every((each) => each.startsWith(`${wanted.ttl} `))).toBe(true)
-        then.delete(key)
-        now.delete(key)
-      }
-      expect(now).toEqual(then)
-      // Lines that hold no record of the set are still there, in their order.
-      const other = (octets: Uint8Array): string[] =>
-        Buffer.from(octets)
-          .toString()
-          .split(/\r?\n/)
-          .filter((l) => /^\s*(;|\$)|open/.test(l))
-          .map((l) => l.replace(/^(\$GENERATE \S+ \S+) \d+/, '$1'))
-      expect(other(edited.octets)).toEqual(other(octetsOf(before)))
-      for (const [file, octets] of after) expect(other(octets)).toEqual(other(files.get(file)!))
-    }),
+    fc.property(
+      zoneText,
+      fc.array(included, { minLength: 3, maxLength: 3 }),
+      fc.array(anyChange, { minLength: 1, maxLength: 2 }),
+      (before, parts, wishes) => {
+        const files = new Map(['one.inc', 'sub/one.inc', 'two.inc'].map((file, i) => [file, octetsOf(parts[i])]))
+        const changes = wishes
+          .filter(
+            ({ owner, type }, i) => !wishes.some((each, k) => k < i && each.owner === owner && each.type === type),
+          )
+          .map(({ owner, type, ttl, values }) =>
+            change(
+              `${owner}${ttl} ${type}${values.length > 0 ? ' ' : ''}${values.map((v) => VALUES[type][v]).join(' | ')}`,
+            ),
+          )
+        const edited = editZone(octetsOf(before), ZONE, changes, { include: reading(files) })
+        if ('refused' in edited) {
+          expect(edited.refused).toMatch(REFUSED)
+          return
+        }
+        const then = model(octetsOf(before), files)
+        const after = new Map([...files, ...edited.included.map(({ file, octets }) => [file, octets] as const)])
+        const now = model(edited.octets, after)
+        expect(new Map([...setsOf(edited.zones)].map(([key, set]) => [key, set.split('|').sort()]))).toEqual(
+          new Map([...now].map(([key, set]) => [key, set.split('|').sort()])),
+        )
+        for (const wanted of changes) {
+          const key = `${wanted.owner} ${wanted.type}`
+          const got = now.get(key)?.split('|').slice(1) ?? []
+          expect(new Set(got.map((each) => each.replace(/^\d+ /, '')))).toEqual(
+            new Set(wanted.data.map((data) => rdataKey(wanted.type, data))),
+          )
+          if (wanted.ttl !== undefined) expect(got.every((each) => each.startsWith(`${wanted.ttl} `))).toBe(true)
+          then.delete(key)
+          now.delete(key)
+        }
+        expect(now).toEqual(then)
+        // Lines that hold no record of the set are still there, in their order.
+        const other = (octets: Uint8Array): string[] =>
+          Buffer.from(octets)
+            .toString()
+            .split(/\r?\n/)
+            .filter((l) => /^\s*(;|\$)|open/.test(l))
+            .map((l) => l.replace(/^(\$GENERATE \S+ \S+) \d+/, '$1'))
+        expect(other(edited.octets)).toEqual(other(octetsOf(before)))
+        for (const [file, octets] of after) expect(other(octets)).toEqual(other(files.get(file)!))
+      },
+    ),
     { numRuns: 3000 },
   )
 })
 
 test('doing and undoing gives the first file again', () => {
-  const fresh = fc.constantFrom('new A 192.0.2.50', 'www.new MX 10 mail', 'www A 192.0.2.50 | 192.0.2.51', '@ SRV 0 0 1 mail')
+  const fresh = fc.constantFrom(
+    'new A 192.0.2.50',
+    'www.new MX 10 mail',
+    'www A 192.0.2.50 | 192.0.2.51',
+    '@ SRV 0 0 1 mail',
+  )
   fc.assert(
     fc.property(zoneText, fresh, (before, words) => {
       fc.pre(before.startsWith('$TTL 2h') && !before.includes('open'))

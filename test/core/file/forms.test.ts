@@ -12,7 +12,8 @@ function load(text: string, zone = 'example.'): Zones {
   zones.seal()
   return zones
 }
-const inForm = (zones: Zones, form: Exclude<Form, 'json'>): string => [...zoneInForm(zones, zones.zones[0], form)].join('')
+const inForm = (zones: Zones, form: Exclude<Form, 'json'>): string =>
+  [...zoneInForm(zones, zones.zones[0], form)].join('')
 
 test('names come in the order of RFC 4034 §6.1, by its own example', () => {
   const shuffled = [
@@ -45,7 +46,9 @@ test('names come in the order of RFC 4034 §6.1, by its own example', () => {
 })
 
 test('canonical form: names small in data, sets in the order of their octets, repeats once', () => {
-  const zones = load('$TTL 60\n@ MX 20 B\n@ MX 10 Mail.Elsewhere.EXAMPLE.\n@ MX 10 mail.elsewhere.example.\n@ TXT "Big"\n@ A 192.0.2.2\n@ A 192.0.2.1\n')
+  const zones = load(
+    '$TTL 60\n@ MX 20 B\n@ MX 10 Mail.Elsewhere.EXAMPLE.\n@ MX 10 mail.elsewhere.example.\n@ TXT "Big"\n@ A 192.0.2.2\n@ A 192.0.2.1\n',
+  )
   expect(inForm(zones, 'canonical')).toBe(
     'example. 60 IN A 192.0.2.1\nexample. 60 IN A 192.0.2.2\nexample. 60 IN MX 10 mail.elsewhere.example.\nexample. 60 IN MX 20 b.example.\nexample. 60 IN TXT "Big"\n',
   )
@@ -58,9 +61,13 @@ test('the generic form has numbers and octets only', () => {
 })
 
 test('CSV cells with signs of their own are quoted', () => {
-  expect(inForm(load('$TTL 60\na TXT "x,\\"y"\n'), 'csv')).toBe('owner,ttl,type,value\na.example.,60,TXT,"""x,\\""y"""\n')
+  expect(inForm(load('$TTL 60\na TXT "x,\\"y"\n'), 'csv')).toBe(
+    'owner,ttl,type,value\na.example.,60,TXT,"""x,\\""y"""\n',
+  )
   // What a spreadsheet would take for a formula.
-  expect(inForm(load('$TTL 60\n=1+1 A 192.0.2.1\n-x A 192.0.2.2\n'), 'csv')).toContain("'-x.example.,60,A,192.0.2.2\n'=1+1.example.,60,A,192.0.2.1\n")
+  expect(inForm(load('$TTL 60\n=1+1 A 192.0.2.1\n-x A 192.0.2.2\n'), 'csv')).toContain(
+    "'-x.example.,60,A,192.0.2.2\n'=1+1.example.,60,A,192.0.2.1\n",
+  )
 })
 
 test('a tidy zone file reads as what it was made from, and tidied again stays as it is', () => {
@@ -79,7 +86,9 @@ test('a tidy zone file reads as what it was made from, and tidied again stays as
 
 test('the root and a zone without records have forms, too', () => {
   expect(inForm(load('', 'empty.example.'), 'zone')).toBe('$ORIGIN empty.example.\n$TTL 3600\n')
-  expect(inForm(load('$TTL 1\nexample A 192.0.2.1\n@ NS example\n', '.'), 'zone')).toContain('\nexample.                A       192.0.2.1\n')
+  expect(inForm(load('$TTL 1\nexample A 192.0.2.1\n@ NS example\n', '.'), 'zone')).toContain(
+    '\nexample.                A       192.0.2.1\n',
+  )
 })
 
 describe('purposes', () => {
@@ -111,7 +120,12 @@ describe('purposes', () => {
 
   test('where targets lead', () => {
     const leads = zones.records(zones.zones[0].apex, 15).map((record) => whereItLeads(zones, zones.target(record)))
-    expect(leads).toEqual(['192.0.2.1, 2001:db8::1', 'outside the kept zones', 'does not exist', 'an alias of mail.hollowmere.example.'])
+    expect(leads).toEqual([
+      '192.0.2.1, 2001:db8::1',
+      'outside the kept zones',
+      'does not exist',
+      'an alias of mail.hollowmere.example.',
+    ])
     expect(whereItLeads(zones, 0)).toContain('nowhere')
   })
 })

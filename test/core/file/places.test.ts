@@ -11,24 +11,29 @@ const line = fc.oneof(
 
 test('lines, columns and texts are what counting from the beginning gives', () => {
   fc.assert(
-    fc.property(fc.array(line, { minLength: 1, maxLength: 40 }), fc.array(fc.nat(), { minLength: 1, maxLength: 10 }), fc.nat(3), (lines, picks, shift) => {
-      const text = lines.join('\n')
-      // Where in memory the octets lie makes no difference.
-      const octets = new Uint8Array(octetsOf(text).length + shift).subarray(shift)
-      octets.set(octetsOf(text))
-      const index = new LineIndex(octets)
-      for (const pick of picks) {
-        const number = pick % lines.length
-        const before = lines.slice(0, number).join('\n')
-        const start = octetsOf(number === 0 ? '' : `${before}\n`).length
-        const letters = [...lines[number]]
-        const column = letters.length === 0 ? 0 : pick % letters.length
-        const at = start + octetsOf(letters.slice(0, column).join('')).length
-        if (at > octets.length) continue
-        expect(index.place(at)).toEqual({ line: number + 1, column: column + 1 })
-        expect(index.lineText(at)).toBe(new TextDecoder().decode(octetsOf(lines[number]).subarray(0, 2000)))
-      }
-    }),
+    fc.property(
+      fc.array(line, { minLength: 1, maxLength: 40 }),
+      fc.array(fc.nat(), { minLength: 1, maxLength: 10 }),
+      fc.nat(3),
+      (lines, picks, shift) => {
+        const text = lines.join('\n')
+        // Where in memory the octets lie makes no difference.
+        const octets = new Uint8Array(octetsOf(text).length + shift).subarray(shift)
+        octets.set(octetsOf(text))
+        const index = new LineIndex(octets)
+        for (const pick of picks) {
+          const number = pick % lines.length
+          const before = lines.slice(0, number).join('\n')
+          const start = octetsOf(number === 0 ? '' : `${before}\n`).length
+          const letters = [...lines[number]]
+          const column = letters.length === 0 ? 0 : pick % letters.length
+          const at = start + octetsOf(letters.slice(0, column).join('')).length
+          if (at > octets.length) continue
+          expect(index.place(at)).toEqual({ line: number + 1, column: column + 1 })
+          expect(index.lineText(at)).toBe(new TextDecoder().decode(octetsOf(lines[number]).subarray(0, 2000)))
+        }
+      },
+    ),
     { numRuns: 60 },
   )
 })

@@ -66,7 +66,11 @@ describe('what is written so is read so', () => {
     ['class before TTL', '$TTL 1\nwww IN 300 A 192.0.2.1', 'www.hollowmere.example. 300 A 192.0.2.1'],
     ['neither', '$TTL 1h30m\nwww A 192.0.2.1', 'www.hollowmere.example. 5400 A 192.0.2.1'],
     ['small letters', '$ttl 1\nwww 1D in mx 10 mail', 'www.hollowmere.example. 86400 MX 10 mail.hollowmere.example.'],
-    ['the last stated TTL without $TTL', 'a 77 A 192.0.2.1\nb A 192.0.2.2', 'a.hollowmere.example. 77 A 192.0.2.1|b.hollowmere.example. 77 A 192.0.2.2'],
+    [
+      'the last stated TTL without $TTL',
+      'a 77 A 192.0.2.1\nb A 192.0.2.2',
+      'a.hollowmere.example. 77 A 192.0.2.1|b.hollowmere.example. 77 A 192.0.2.2',
+    ],
     [
       '$ORIGIN',
       '$TTL 1\n$ORIGIN lake.hollowmere.example.\n@ A 192.0.2.1\na A 192.0.2.2',
@@ -77,7 +81,11 @@ describe('what is written so is read so', () => {
       '$TTL 1\nwww A 192.0.2.1\n$ORIGIN lake.hollowmere.example.\n A 192.0.2.2',
       'www.hollowmere.example. 1 A 192.0.2.1|www.hollowmere.example. 1 A 192.0.2.2',
     ],
-    ['parentheses, comments and blank lines', '$TTL 1\n\n; a comment\nwww ( A ; here\n 192.0.2.1 )', 'www.hollowmere.example. 1 A 192.0.2.1'],
+    [
+      'parentheses, comments and blank lines',
+      '$TTL 1\n\n; a comment\nwww ( A ; here\n 192.0.2.1 )',
+      'www.hollowmere.example. 1 A 192.0.2.1',
+    ],
     [
       'an owner named like a type or a class',
       '$TTL 1\nmx A 192.0.2.1\nin A 192.0.2.2\n300 A 192.0.2.3',
@@ -103,14 +111,49 @@ describe('what some servers refuse is told, and read all the same', () => {
     ],
     ['a quoted name', 'a MX 10 "mail.x."', 'a.hollowmere.example. 1 MX 10 mail.x.', 'quoted 2:9'],
     ['quoted numbers', 'a SRV "0" "1" 443 x.', 'a.hollowmere.example. 1 SRV 0 1 443 x.', 'quoted 2:7|quoted 2:11'],
-    ['a quoted owner, TTL and type', '"a" "5" "A" 192.0.2.1', 'a.hollowmere.example. 5 A 192.0.2.1', 'quoted 2:1|quoted 2:5|quoted 2:9'],
-    ['quotes in the generic form', 'a TYPE65280 \\# 1 "00"', 'a.hollowmere.example. 1 TYPE65280 \\# 1 00', 'quoted 2:18'],
-    ['a quoted origin', '$ORIGIN "x.hollowmere.example."\na A 192.0.2.1', 'a.x.hollowmere.example. 1 A 192.0.2.1', 'quoted 2:9'],
-    ['relative origins', '$ORIGIN x\n$ORIGIN y\na A 192.0.2.1', 'a.y.x.hollowmere.example. 1 A 192.0.2.1', 'relative-origin 2:9|relative-origin 3:9'],
+    [
+      'a quoted owner, TTL and type',
+      '"a" "5" "A" 192.0.2.1',
+      'a.hollowmere.example. 5 A 192.0.2.1',
+      'quoted 2:1|quoted 2:5|quoted 2:9',
+    ],
+    [
+      'quotes in the generic form',
+      'a TYPE65280 \\# 1 "00"',
+      'a.hollowmere.example. 1 TYPE65280 \\# 1 00',
+      'quoted 2:18',
+    ],
+    [
+      'a quoted origin',
+      '$ORIGIN "x.hollowmere.example."\na A 192.0.2.1',
+      'a.x.hollowmere.example. 1 A 192.0.2.1',
+      'quoted 2:9',
+    ],
+    [
+      'relative origins',
+      '$ORIGIN x\n$ORIGIN y\na A 192.0.2.1',
+      'a.y.x.hollowmere.example. 1 A 192.0.2.1',
+      'relative-origin 2:9|relative-origin 3:9',
+    ],
     ['a parenthesis first', '(a A 192.0.2.1)', 'a.hollowmere.example. 1 A 192.0.2.1', 'parenthesis-first 2:2'],
-    ['a directive at the end, without a newline', 'a A 192.0.2.1\n$TTL 5', 'a.hollowmere.example. 1 A 192.0.2.1', 'no-newline 3:1'],
-    ['texts that touch', 'a TXT "b""c"d e"f"', 'a.hollowmere.example. 1 TXT "b" "c" "d" "e" "f"', 'touching 2:10|touching 2:13|touching 2:16'],
-    ['parameters that touch', 'a SVCB 1 . alpn="h2"port="53"', 'a.hollowmere.example. 1 SVCB 1 . alpn="h2" port=53', 'touching 2:21'],
+    [
+      'a directive at the end, without a newline',
+      'a A 192.0.2.1\n$TTL 5',
+      'a.hollowmere.example. 1 A 192.0.2.1',
+      'no-newline 3:1',
+    ],
+    [
+      'texts that touch',
+      'a TXT "b""c"d e"f"',
+      'a.hollowmere.example. 1 TXT "b" "c" "d" "e" "f"',
+      'touching 2:10|touching 2:13|touching 2:16',
+    ],
+    [
+      'parameters that touch',
+      'a SVCB 1 . alpn="h2"port="53"',
+      'a.hollowmere.example. 1 SVCB 1 . alpn="h2" port=53',
+      'touching 2:21',
+    ],
     ['a target without quotes', 'a URI 1 1 x:y', 'a.hollowmere.example. 1 URI 1 1 "x:y"', 'unquoted 2:11'],
   ])('%s', (_what, text, records, problems) => {
     const head = text.includes('\r') ? '$TTL 1\r\n' : '$TTL 1\n'
@@ -118,7 +161,10 @@ describe('what some servers refuse is told, and read all the same', () => {
   })
 
   test('a byte-order mark', () =>
-    expect(read('\ufeff$TTL 1\nwww A 192.0.2.1\n')).toEqual({ records: ['www.hollowmere.example. 1 A 192.0.2.1'], problems: ['byte-order-mark 1:1'] }))
+    expect(read('\ufeff$TTL 1\nwww A 192.0.2.1\n')).toEqual({
+      records: ['www.hollowmere.example. 1 A 192.0.2.1'],
+      problems: ['byte-order-mark 1:1'],
+    }))
 
   test.each([
     'a TXT ("b" "c")',
@@ -142,7 +188,11 @@ describe('every problem is told, with its place, and the rest is read', () => {
     ['two problems', 'a A x\nb MX y', 'bad-address 2:5|bad-number 3:6'],
     ['an unclosed quote', 'a TXT "x', 'bad-quote 2:7'],
     ['an unclosed quote, and another text behind it', 'a TXT "x\nb TXT "y"', 'bad-quote 2:7'],
-    ['an unclosed quote, and no other one near', `a TXT "x\n${'b A 192.0.2.1\n'.repeat(100)}c TXT " y"`, 'bad-quote 2:7'],
+    [
+      'an unclosed quote, and no other one near',
+      `a TXT "x\n${'b A 192.0.2.1\n'.repeat(100)}c TXT " y"`,
+      'bad-quote 2:7',
+    ],
     ['an unclosed parenthesis', 'a TXT ( x', 'parenthesis 2:7'],
     ['a parenthesis that was never opened', 'a TXT x )', 'parenthesis 2:9'],
     ['one inside another', 'a TXT ( ( x ) )', 'parenthesis 2:9|parenthesis 2:15'],
@@ -159,7 +209,8 @@ describe('every problem is told, with its place, and the rest is read', () => {
   })
 
   test('a blank owner with nothing above it', () => expect(read(' A 192.0.2.1').problems).toEqual(['no-owner 1:2']))
-  test('a binary file is one problem', () => expect(read(new Uint8Array([0x7f, 0x45, 0, 1, 2])).problems).toEqual(['binary 1:3']))
+  test('a binary file is one problem', () =>
+    expect(read(new Uint8Array([0x7f, 0x45, 0, 1, 2])).problems).toEqual(['binary 1:3']))
   test('ten thousand unclosed parentheses do not take ten thousand times the file', () => {
     expect(read('a TXT ( x\n'.repeat(10_000)).problems).toHaveLength(10_000)
   })
@@ -168,8 +219,14 @@ describe('every problem is told, with its place, and the rest is read', () => {
 describe('which zone a file is for', () => {
   test.each([
     ['hollowmere.example. SOA a b 1 1 1 1 1', { soaOwner: 'hollowmere.example.' }],
-    ['$ORIGIN hollowmere.example.\n@ 3600 IN SOA a b 1 1 1 1 1', { soaOwner: 'hollowmere.example.', origin: 'hollowmere.example.' }],
-    ['$ORIGIN example.\nhollowmere IN 1h SOA (\na b 1 1 1 1 1 )', { soaOwner: 'hollowmere.example.', origin: 'example.' }],
+    [
+      '$ORIGIN hollowmere.example.\n@ 3600 IN SOA a b 1 1 1 1 1',
+      { soaOwner: 'hollowmere.example.', origin: 'hollowmere.example.' },
+    ],
+    [
+      '$ORIGIN example.\nhollowmere IN 1h SOA (\na b 1 1 1 1 1 )',
+      { soaOwner: 'hollowmere.example.', origin: 'example.' },
+    ],
     ['@ SOA a b 1 1 1 1 1', {}],
     ['$ORIGIN hollowmere.example.\nwww A 192.0.2.1', { origin: 'hollowmere.example.' }],
     ['soa A 192.0.2.1', {}],
@@ -229,7 +286,10 @@ test('an entry reads the same by itself and behind any others, its target too', 
       const target = zones.target(r)
       return `${zones.tree.text(zones.owner(r))} ${zones.rdataText(r)} -> ${target < 0 ? '' : zones.tree.text(target)} ${zones.flags(r)}`
     })
-    return [...records, ...zones.sources[0].problems.map(({ kind, value, message }) => `${kind} ${value} ${message}`)].sort()
+    return [
+      ...records,
+      ...zones.sources[0].problems.map(({ kind, value, message }) => `${kind} ${value} ${message}`),
+    ].sort()
   }
   fc.assert(
     fc.property(fc.array(entry, { minLength: 2, maxLength: 6 }), (entries) => {

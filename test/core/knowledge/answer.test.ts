@@ -8,7 +8,12 @@ import { keepTogether } from '../../../src/index.ts'
 const zones = (texts: Record<string, string>) => exampleZones({ zones: texts })
 function ask(model: ReturnType<typeof zones>, name: string, type: string): string {
   const { kind, answers } = answer(model, name, parseType(type)!)
-  return [kind, ...answers.flatMap((set) => set.data.map((data) => `${set.owner} ${typeText(set.type)} ${rdataText(set.type, data)}`))].join(' | ')
+  return [
+    kind,
+    ...answers.flatMap((set) =>
+      set.data.map((data) => `${set.owner} ${typeText(set.type)} ${rdataText(set.type, data)}`),
+    ),
+  ].join(' | ')
 }
 
 describe('the zone of RFC 4592 §2.2.1, asked as §2.2.1 does', () => {
@@ -54,29 +59,54 @@ wrong.kept A 192.0.2.66`,
     'kept.hollowmere.example': 'right A 192.0.2.67',
   })
   test.each([
-    ['WWW.hollowmere.example.', 'A', 'data | WWW.hollowmere.example. CNAME site.hollowmere.example. | site.hollowmere.example. A 192.0.2.10'],
+    [
+      'WWW.hollowmere.example.',
+      'A',
+      'data | WWW.hollowmere.example. CNAME site.hollowmere.example. | site.hollowmere.example. A 192.0.2.10',
+    ],
     ['www.hollowmere.example.', 'CNAME', 'data | www.hollowmere.example. CNAME site.hollowmere.example.'],
     ['www.hollowmere.example.', 'AAAA', 'no-data | www.hollowmere.example. CNAME site.hollowmere.example.'],
     ['out.hollowmere.example.', 'A', 'alias | out.hollowmere.example. CNAME site.northlight.example.'],
-    ['far.hollowmere.example.', 'A', 'data | far.hollowmere.example. CNAME host.lakepass.example. | host.lakepass.example. A 192.0.2.11'],
-    ['one.hollowmere.example.', 'A', 'alias | one.hollowmere.example. CNAME two.hollowmere.example. | two.hollowmere.example. CNAME one.hollowmere.example.'],
+    [
+      'far.hollowmere.example.',
+      'A',
+      'data | far.hollowmere.example. CNAME host.lakepass.example. | host.lakepass.example. A 192.0.2.11',
+    ],
+    [
+      'one.hollowmere.example.',
+      'A',
+      'alias | one.hollowmere.example. CNAME two.hollowmere.example. | two.hollowmere.example. CNAME one.hollowmere.example.',
+    ],
     ['gone.hollowmere.example.', 'A', 'no-name | gone.hollowmere.example. CNAME nothing.hollowmere.example.'],
-    ['x.wild.hollowmere.example.', 'A', 'data | x.wild.hollowmere.example. CNAME site.hollowmere.example. | site.hollowmere.example. A 192.0.2.10'],
+    [
+      'x.wild.hollowmere.example.',
+      'A',
+      'data | x.wild.hollowmere.example. CNAME site.hollowmere.example. | site.hollowmere.example. A 192.0.2.10',
+    ],
     ['isle.hollowmere.example.', 'NS', 'referral'],
     ['ns1.isle.hollowmere.example.', 'A', 'referral'],
     ['hidden.isle.hollowmere.example.', 'TXT', 'referral'],
     ['right.kept.hollowmere.example.', 'A', 'data | right.kept.hollowmere.example. A 192.0.2.67'],
     ['wrong.kept.hollowmere.example.', 'A', 'no-name'],
-    ['kept.hollowmere.example.', 'NS', 'data | kept.hollowmere.example. NS ns1.upland-dns.example. | kept.hollowmere.example. NS ns2.upland-dns.example.'],
+    [
+      'kept.hollowmere.example.',
+      'NS',
+      'data | kept.hollowmere.example. NS ns1.upland-dns.example. | kept.hollowmere.example. NS ns2.upland-dns.example.',
+    ],
     ['kept.hollowmere.example.', 'DS', 'no-data'],
     ['elsewhere.example.', 'A', 'not-kept'],
   ])('%s %s', (name, type, expected) => expect(ask(model, name, type)).toBe(expected))
 
   test('a DNAME rewrites what is below it, not itself; too long a name is said', () => {
     const target = `${'a'.repeat(60)}.${'b'.repeat(60)}.${'c'.repeat(60)}`
-    const below = zones({ 'hollowmere.example': `old DNAME new\nold TXT "itself"\nhost.new A 192.0.2.1\nlong DNAME ${target}\nout DNAME lakepass.example.` })
-    const rewritten = 'old.hollowmere.example. DNAME new.hollowmere.example. | host.old.hollowmere.example. CNAME host.new.hollowmere.example.'
-    expect(ask(below, 'host.old.hollowmere.example.', 'A')).toBe(`data | ${rewritten} | host.new.hollowmere.example. A 192.0.2.1`)
+    const below = zones({
+      'hollowmere.example': `old DNAME new\nold TXT "itself"\nhost.new A 192.0.2.1\nlong DNAME ${target}\nout DNAME lakepass.example.`,
+    })
+    const rewritten =
+      'old.hollowmere.example. DNAME new.hollowmere.example. | host.old.hollowmere.example. CNAME host.new.hollowmere.example.'
+    expect(ask(below, 'host.old.hollowmere.example.', 'A')).toBe(
+      `data | ${rewritten} | host.new.hollowmere.example. A 192.0.2.1`,
+    )
     expect(ask(below, 'host.old.hollowmere.example.', 'CNAME')).toBe(`data | ${rewritten}`)
     expect(ask(below, 'old.hollowmere.example.', 'TXT')).toBe('data | old.hollowmere.example. TXT "itself"')
     expect(ask(below, 'old.hollowmere.example.', 'A')).toBe('no-data')
@@ -87,13 +117,17 @@ wrong.kept A 192.0.2.66`,
 
   test('a referral carries its servers and their glue, a denial the SOA record', () => {
     const referral = answer(model, 'x.isle.hollowmere.example.', 1)
-    expect([referral.authoritative, referral.authority.map((set) => typeText(set.type)), referral.additional.map((set) => set.owner)]).toEqual([
-      false,
-      ['NS'],
-      ['ns1.isle.hollowmere.example.'],
-    ])
+    expect([
+      referral.authoritative,
+      referral.authority.map((set) => typeText(set.type)),
+      referral.additional.map((set) => set.owner),
+    ]).toEqual([false, ['NS'], ['ns1.isle.hollowmere.example.']])
     const denial = answer(model, 'nothing.hollowmere.example.', 1)
-    expect([denial.rcode, denial.authoritative, denial.authority.map((set) => typeText(set.type))]).toEqual([3, true, ['SOA']])
+    expect([denial.rcode, denial.authoritative, denial.authority.map((set) => typeText(set.type))]).toEqual([
+      3,
+      true,
+      ['SOA'],
+    ])
   })
 })
 
@@ -103,6 +137,8 @@ test('an empty name above the cut of a kept zone exists: it has no data, and no 
     { input: `$TTL 1\n${head}* A 192.0.2.1\na.b NS ns.a.b\n`, zone: 'up.example' },
     { input: `$TTL 1\n${head}@ NS ns\n`, zone: 'a.b.up.example' },
   ])
-  const kinds = ['b.up.example.', 'x.b.up.example.', 'x.up.example.', 'a.b.up.example.', 'x.a.b.up.example.'].map((name) => answer(zones, name, 1).kind)
+  const kinds = ['b.up.example.', 'x.b.up.example.', 'x.up.example.', 'a.b.up.example.', 'x.a.b.up.example.'].map(
+    (name) => answer(zones, name, 1).kind,
+  )
   expect(kinds).toEqual(['no-data', 'no-name', 'data', 'no-data', 'no-name'])
 })

@@ -46,14 +46,21 @@ describe('which name answers for another, whether anything speaks of it or not',
   })
 
   test('outside every kept zone, in one that others add to, and what is no name', () => {
-    const zones = exampleZones({ zones: { 'hollowmere.example': 'www A 192.0.2.1' }, traits: { 'hollowmere.example': { complete: false } } })
-    expect(['www.larkpost.example.', 'gone.hollowmere.example.', 'a..b.'].map((name) => locateName(zones, name))).toEqual([UNKNOWN, UNKNOWN, UNKNOWN])
+    const zones = exampleZones({
+      zones: { 'hollowmere.example': 'www A 192.0.2.1' },
+      traits: { 'hollowmere.example': { complete: false } },
+    })
+    expect(
+      ['www.larkpost.example.', 'gone.hollowmere.example.', 'a..b.'].map((name) => locateName(zones, name)),
+    ).toEqual([UNKNOWN, UNKNOWN, UNKNOWN])
   })
 })
 
 test('names and hosts that come after sealing have the places that sealing anew gives them', () => {
   const label = fc.constantFrom('a', 'b', 'lake', 'isle', 'old', 'www', '*')
-  const name = fc.array(label, { minLength: 1, maxLength: 4 }).map((labels) => `${labels.join('.')}.hollowmere.example.`)
+  const name = fc
+    .array(label, { minLength: 1, maxLength: 4 })
+    .map((labels) => `${labels.join('.')}.hollowmere.example.`)
   fc.assert(
     fc.property(fc.array(name, { maxLength: 6 }), fc.array(name, { minLength: 1, maxLength: 12 }), (hosts, asked) => {
       const zones = exampleZones(TEXT)

@@ -1,6 +1,13 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { answersQuestion, decodeMessage, emptyMessage, encodeMessage, type Message, queryOctets } from '../../../src/core/message/message.ts'
+import {
+  answersQuestion,
+  decodeMessage,
+  emptyMessage,
+  encodeMessage,
+  type Message,
+  queryOctets,
+} from '../../../src/core/message/message.ts'
 import { nameToWire, wireToName } from '../../../src/core/names/name.ts'
 import { parseRdata } from '../../../src/core/records/rdata.ts'
 import { parseType } from '../../../src/core/records/types.ts'
@@ -38,7 +45,9 @@ test('the compressed names of RFC 1035 §4.1.4: F.ISI.ARPA, FOO.F.ISI.ARPA, ARPA
     '00 ff00 0001 00000000 0000'
   const message = decoded(hex('0001 8400 0000 0004 0000 0000' + body))
   expect(message.answers.map((each) => each.owner)).toEqual(['F.ISI.ARPA.', 'FOO.F.ISI.ARPA.', 'ARPA.', '.'])
-  expect(Buffer.from(encodeMessage(message)).toString('hex')).toBe(Buffer.from(hex('0001 8400 0000 0004 0000 0000' + body)).toString('hex'))
+  expect(Buffer.from(encodeMessage(message)).toString('hex')).toBe(
+    Buffer.from(hex('0001 8400 0000 0004 0000 0000' + body)).toString('hex'),
+  )
 })
 
 describe('what is written is read again', () => {
@@ -54,34 +63,53 @@ describe('what is written is read again', () => {
   )
   test('any message', () => {
     fc.assert(
-      fc.property(fc.array(fc.tuple(owners, data), { maxLength: 8 }), fc.integer({ min: 0, max: 0xfff }), fc.boolean(), (records, rcode, edns) => {
-        const message: Message = {
-          ...emptyMessage(7),
-          response: true,
-          rcode: edns ? rcode : rcode & 15,
-          questions: [{ name: 'q.example.', type: 1, class: 1 }],
-          answers: records.map(([owner, [type, text]]) => record(owner, type, text)),
-        }
-        if (edns) message.edns = { size: 1232, dnssecOk: true, options: [{ code: 15, data: new Uint8Array([0, 18]) }] }
-        const again = decoded(encodeMessage(message))
-        // A compressed name takes the spelling of the one it points to.
-        const folded = (m: Message) =>
-          JSON.stringify(m, (_k, v) =>
-            v instanceof Uint8Array ? Buffer.from(v).toString('latin1').toLowerCase() : typeof v === 'string' ? v.toLowerCase() : v,
-          )
-        expect(folded(again)).toBe(folded(message))
-      }),
+      fc.property(
+        fc.array(fc.tuple(owners, data), { maxLength: 8 }),
+        fc.integer({ min: 0, max: 0xfff }),
+        fc.boolean(),
+        (records, rcode, edns) => {
+          const message: Message = {
+            ...emptyMessage(7),
+            response: true,
+            rcode: edns ? rcode : rcode & 15,
+            questions: [{ name: 'q.example.', type: 1, class: 1 }],
+            answers: records.map(([owner, [type, text]]) => record(owner, type, text)),
+          }
+          if (edns)
+            message.edns = { size: 1232, dnssecOk: true, options: [{ code: 15, data: new Uint8Array([0, 18]) }] }
+          const again = decoded(encodeMessage(message))
+          // A compressed name takes the spelling of the one it points to.
+          const folded = (m: Message) =>
+            JSON.stringify(m, (_k, v) =>
+              v instanceof Uint8Array
+                ? Buffer.from(v).toString('latin1').toLowerCase()
+                : typeof v === 'string'
+                  ? v.toLowerCase()
+                  : v,
+            )
+          expect(folded(again)).toBe(folded(message))
+        },
+      ),
     )
   })
 
   test('too much for UDP: whole sets go from the end, the flag is set, and the rest can be read', () => {
-    const answers = Array.from({ length: 40 }, (_, i) => record('a.example.', 'TXT', `"${String(i).padStart(60, 'x')}"`))
+    const answers = Array.from({ length: 40 }, (_, i) =>
+      record('a.example.', 'TXT', `"${String(i).padStart(60, 'x')}"`),
+    )
     const additional = [record('b.example.', 'A', '192.0.2.1')]
     const message: Message = { ...queryMessage(1, 'a.example.', 16), response: true, answers, additional }
     const cut = decoded(encodeMessage(message, 1232))
     expect([cut.truncated, cut.answers.length, cut.edns?.size]).toEqual([true, 0, 1232])
     const fits = decoded(
-      encodeMessage({ ...message, answers: answers.slice(0, 10), additional: answers.map((each, i) => ({ ...each, owner: `n${i}.example.` })) }, 1232),
+      encodeMessage(
+        {
+          ...message,
+          answers: answers.slice(0, 10),
+          additional: answers.map((each, i) => ({ ...each, owner: `n${i}.example.` })),
+        },
+        1232,
+      ),
     )
     expect([fits.truncated, fits.answers.length]).toEqual([false, 10])
     expect(encodeMessage({ ...message, answers: answers.slice(0, 16) }, 1232).length).toBeLessThanOrEqual(1232)
@@ -93,9 +121,17 @@ describe('no octets make it fail, hang or believe', () => {
     const good = encodeMessage({
       ...queryMessage(1, 'a.example.', 15),
       response: true,
-      answers: [record('a.example.', 'MX', '10 b.a.example.'), record('a.example.', 'SOA', 'a.example. b.example. 1 2 3 4 5')],
+      answers: [
+        record('a.example.', 'MX', '10 b.a.example.'),
+        record('a.example.', 'SOA', 'a.example. b.example. 1 2 3 4 5'),
+      ],
     })
-    fc.assert(fc.property(fc.uint8Array({ maxLength: 200 }), (octets) => void expect(decodeMessage(octets)).toBeTypeOf('object')))
+    fc.assert(
+      fc.property(
+        fc.uint8Array({ maxLength: 200 }),
+        (octets) => void expect(decodeMessage(octets)).toBeTypeOf('object'),
+      ),
+    )
     fc.assert(
       fc.property(fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { maxLength: 6 }), (changes) => {
         const octets = good.slice()
@@ -144,7 +180,11 @@ test('a question that is repeated is read as it was asked, whatever octets its l
       })
       const message = decodeMessage(octets, { query, name })
       if ('garbled' in message) throw new Error(message.garbled)
-      expect([answersQuestion(octets, query), message.questions[0].name, message.answers[0].owner]).toEqual([true, name, name])
+      expect([answersQuestion(octets, query), message.questions[0].name, message.answers[0].owner]).toEqual([
+        true,
+        name,
+        name,
+      ])
     }),
   )
 })

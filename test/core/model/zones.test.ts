@@ -10,7 +10,10 @@ import { TYPE } from '../../../src/core/records/types.ts'
 function load(files: [zone: string, text: string, traits?: ZoneTraits][]): Zones {
   const zones = new Zones()
   for (const [zone, text, traits] of files)
-    readZone(zones, zones.addSource(zones.addZone(zone, zone, traits), zone, octetsOf(`$TTL 1\n@ SOA a b 1 1 1 1 1\n${text}`)))
+    readZone(
+      zones,
+      zones.addSource(zones.addZone(zone, zone, traits), zone, octetsOf(`$TTL 1\n@ SOA a b 1 1 1 1 1\n${text}`)),
+    )
   return zones
 }
 const id = (zones: Zones, name: string): number => zones.tree.internWire(nameToWire(name) as Uint8Array)
@@ -66,7 +69,11 @@ describe('what exists, and which zone it is in', () => {
   test('a name belongs to the deepest zone; the parent’s records of it stay the parent’s', () => {
     const sub = id(zones, 'sub.one.example.')
     expect(zones.zoneOf(sub)?.name).toBe('sub.one.example.')
-    expect([zones.has(sub, TYPE.NS), zones.records(sub, TYPE.NS, 0).length, zones.has(sub, TYPE.SOA)]).toEqual([false, 1, true])
+    expect([zones.has(sub, TYPE.NS), zones.records(sub, TYPE.NS, 0).length, zones.has(sub, TYPE.SOA)]).toEqual([
+      false,
+      1,
+      true,
+    ])
     expect(zones.zoneWithApex(sub)?.index).toBe(1)
   })
 })
@@ -85,7 +92,8 @@ test('a record that is dropped, altered or moved', () => {
   const zones = load([['one.example.', 'a A 192.0.2.1\na A 192.0.2.2\na A 192.0.2.3\n']])
   const name = id(zones, 'a.one.example.')
   const [first, second, third] = zones.records(name, TYPE.A, 0)
-  const texts = (): string[] => zones.records(name, TYPE.A, 0).map((record) => `${zones.ttl(record)} ${zones.rdataText(record)}`)
+  const texts = (): string[] =>
+    zones.records(name, TYPE.A, 0).map((record) => `${zones.ttl(record)} ${zones.rdataText(record)}`)
   zones.drop(second)
   expect(texts()).toEqual(['1 192.0.2.1', '1 192.0.2.3'])
   zones.drop(third)
@@ -102,7 +110,11 @@ test('many records and names grow the columns without losing any', () => {
   zones.seal()
   for (const i of [0, 63, 64, 1000, 4999]) {
     const [record] = zones.records(id(zones, `n${i}.one.example.`), TYPE.MX)
-    expect([zones.ttl(record), zones.rdataText(record), zones.tree.text(zones.target(record))]).toEqual([7, `${i} t${i}.one.example.`, `t${i}.one.example.`])
+    expect([zones.ttl(record), zones.rdataText(record), zones.tree.text(zones.target(record))]).toEqual([
+      7,
+      `${i} t${i}.one.example.`,
+      `t${i}.one.example.`,
+    ])
   }
 })
 
@@ -117,5 +129,6 @@ describe('lines and columns', () => {
     [16, 4, 1],
     [18, 4, 3],
   ])('octet %d is line %d, column %d', (octet, line, column) => expect(index.place(octet)).toEqual({ line, column }))
-  test('the text of a line', () => expect([0, 6, 15, 17].map((octet) => index.lineText(octet))).toEqual(['one', 'zwei ü x', '', 'end']))
+  test('the text of a line', () =>
+    expect([0, 6, 15, 17].map((octet) => index.lineText(octet))).toEqual(['one', 'zwei ü x', '', 'end']))
 })

@@ -1,5 +1,12 @@
 import { describe, expect, test } from 'vitest'
-import { idnaStatus, inPeoplesLetters, toALabel, toAsciiMailbox, toAsciiName, toULabel } from '../../../src/core/names/idna.ts'
+import {
+  idnaStatus,
+  inPeoplesLetters,
+  toALabel,
+  toAsciiMailbox,
+  toAsciiName,
+  toULabel,
+} from '../../../src/core/names/idna.ts'
 
 describe('internationalised labels', () => {
   test.each([
@@ -43,17 +50,29 @@ describe('internationalised labels', () => {
   // Code points from the table of RFC 5892 appendix B.1.
   test.each([
     ['valid', [0x2d, 0x30, 0x61, 0xdf, 0xe0, 0x131, 0x138, 0x3c2, 0x6fd, 0x3007, 0x4e00, 0xac00, 0x3042, 0xe01, 0x94d]],
-    ['disallowed', [0x41, 0x5f, 0xa0, 0xc0, 0x132, 0x17f, 0x345, 0x587, 0x640, 0x1100, 0x1fb3, 0x2126, 0x2603, 0x3000, 0xff41, 0x1d100, 0xfdd0]],
+    [
+      'disallowed',
+      [
+        0x41, 0x5f, 0xa0, 0xc0, 0x132, 0x17f, 0x345, 0x587, 0x640, 0x1100, 0x1fb3, 0x2126, 0x2603, 0x3000, 0xff41,
+        0x1d100, 0xfdd0,
+      ],
+    ],
     ['context', [0xb7, 0x375, 0x5f3, 0x660, 0x6f9, 0x200c, 0x200d, 0x30fb]],
     ['unassigned', [0x378, 0x530, 0xe0080]],
   ] as const)('%s', (status, points) => expect(points.filter((point) => idnaStatus(point) !== status)).toEqual([]))
 
-  test.each(['xn--bcher-kvb--', 'xn--', 'xn--n3h', 'xn--abc-', 'www'])('%s has no letters to show', (label) => expect(toULabel(label)).toBeUndefined())
+  test.each(['xn--bcher-kvb--', 'xn--', 'xn--n3h', 'xn--abc-', 'www'])('%s has no letters to show', (label) =>
+    expect(toULabel(label)).toBeUndefined(),
+  )
 
   // A middle dot among Japanese letters; non-joiners between letters that join and behind a virama (RFC 5892 appendix A.1); letters and digits of one direction.
-  test.each(['ク・ス', '\u0646\u0627\u0645\u0647\u200c\u0627\u06cc', '\u0915\u094d\u200c\u0937', '\u07d0\u07c1', '\u05e2-1'])('%s is allowed', (label) =>
-    expect(toALabel(label)).toHaveProperty('label'),
-  )
+  test.each([
+    'ク・ス',
+    '\u0646\u0627\u0645\u0647\u200c\u0627\u06cc',
+    '\u0915\u094d\u200c\u0937',
+    '\u07d0\u07c1',
+    '\u05e2-1',
+  ])('%s is allowed', (label) => expect(toALabel(label)).toHaveProperty('label'))
 
   test('whole names', () => {
     expect(toAsciiName('www.bücher。example.')).toEqual({ name: 'www.xn--bcher-kva.example.' })

@@ -14,7 +14,10 @@ describe('reverse names', () => {
     expect(reverseParts(name.toUpperCase())?.address).toEqual(parseAddress(address))
   })
   test('there and back', () => {
-    const address = fc.oneof(fc.uint8Array({ minLength: 4, maxLength: 4 }), fc.uint8Array({ minLength: 16, maxLength: 16 }))
+    const address = fc.oneof(
+      fc.uint8Array({ minLength: 4, maxLength: 4 }),
+      fc.uint8Array({ minLength: 16, maxLength: 16 }),
+    )
     fc.assert(
       fc.property(address, (octets) => {
         expect([...reverseParts(reverseName(octets))!.address!]).toEqual([...octets])
@@ -33,7 +36,12 @@ describe('reverse names', () => {
     expect(reverseParts(name)).toMatchObject({ address: undefined })
     expect(reverseParts(name)?.labels).toHaveLength(labels)
   })
-  test('other names are none', () => expect(['arpa.', 'xin-addr.arpa.', 'in-addr.arpa.example.'].map(reverseParts)).toEqual([undefined, undefined, undefined]))
+  test('other names are none', () =>
+    expect(['arpa.', 'xin-addr.arpa.', 'in-addr.arpa.example.'].map(reverseParts)).toEqual([
+      undefined,
+      undefined,
+      undefined,
+    ]))
 })
 
 describe('what an address is for', () => {
@@ -88,12 +96,17 @@ describe('what an address is for', () => {
 
   test('a network of any length is what its first bits say', () => {
     fc.assert(
-      fc.property(fc.uint8Array({ minLength: 4, maxLength: 4 }), fc.integer({ min: 0, max: 32 }), fc.integer({ min: 0, max: 31 }), (octets, bits, flipped) => {
-        const other = octets.slice()
-        other[flipped >> 3] ^= 0x80 >> (flipped & 7)
-        expect(isIn(octets, octets, bits)).toBe(true)
-        expect(isIn(other, octets, bits)).toBe(flipped >= bits)
-      }),
+      fc.property(
+        fc.uint8Array({ minLength: 4, maxLength: 4 }),
+        fc.integer({ min: 0, max: 32 }),
+        fc.integer({ min: 0, max: 31 }),
+        (octets, bits, flipped) => {
+          const other = octets.slice()
+          other[flipped >> 3] ^= 0x80 >> (flipped & 7)
+          expect(isIn(octets, octets, bits)).toBe(true)
+          expect(isIn(other, octets, bits)).toBe(flipped >= bits)
+        },
+      ),
     )
   })
 })

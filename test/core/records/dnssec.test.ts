@@ -59,11 +59,23 @@ describe('RRSIG', () => {
     const rrsig = data('RRSIG', signature)
     const records = values.map((value) => data(type, value))
     const number = parseType(type)!
-    expect(signatureOf(rrsig)).toMatchObject({ covered: number, labels: owner.split('.').length - 1, originalTtl: 3600 })
+    expect(signatureOf(rrsig)).toMatchObject({
+      covered: number,
+      labels: owner.split('.').length - 1,
+      originalTtl: 3600,
+    })
     expect(signatureFits(rrsig, owner, number, records, data('DNSKEY', key))).toBe(true)
     // Neither letter case nor repeats change a set; other data does.
     expect(signatureFits(rrsig, owner.toUpperCase(), number, [...records, ...records], data('DNSKEY', key))).toBe(true)
-    expect(signatureFits(rrsig, owner, number, [...records, data(type, values[0].replace(/1$|^10/, '2'))], data('DNSKEY', key))).toBe(false)
+    expect(
+      signatureFits(
+        rrsig,
+        owner,
+        number,
+        [...records, data(type, values[0].replace(/1$|^10/, '2'))],
+        data('DNSKEY', key),
+      ),
+    ).toBe(false)
     expect(signatureFits(rrsig, `a.${owner}`, number, records, data('DNSKEY', key))).toBe(false)
   })
   test('an algorithm that is not known is neither right nor wrong', () => {

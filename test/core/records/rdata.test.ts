@@ -118,7 +118,12 @@ describe('record data in text and octets', () => {
   })
 
   test('types are named and numbered', () => {
-    expect([parseType('mx'), parseType('TYPE15'), parseType('TYPE70000'), parseType('nonsense')]).toEqual([15, 15, undefined, undefined])
+    expect([parseType('mx'), parseType('TYPE15'), parseType('TYPE70000'), parseType('nonsense')]).toEqual([
+      15,
+      15,
+      undefined,
+      undefined,
+    ])
     expect([typeText(15), typeText(65280)]).toEqual(['MX', 'TYPE65280'])
   })
 })

@@ -9,7 +9,9 @@ function tokens(text: string): { texts: string[]; end: number; problem?: string 
   const octets = octetsOf(text)
   const cursor = new TokenCursor(octets)
   const { end, problem } = scanEntry(octets, 0, cursor)
-  const texts = Array.from({ length: cursor.count }, (_, i) => (cursor.quoted[i] ? `"${cursor.text(i)}"` : cursor.text(i)))
+  const texts = Array.from({ length: cursor.count }, (_, i) =>
+    cursor.quoted[i] ? `"${cursor.text(i)}"` : cursor.text(i),
+  )
   return { texts, end, problem: problem?.kind }
 }
 

@@ -66,7 +66,11 @@ export const VECTORS: [type: string, text: string, hex?: string][] = [
     'RRSIG',
     'A 5 3 86400 20030322173103 ( 20030220173103 2642 example.com. oJB1W6WNGv+ldvQ3WDG0MQkg5IEhjRip8WTr PYGv07h108dUKGMeDPKijVCHX3DDKdfb+v6o B9wfuh3DTJXUAfI/M0zmO/zz8bW0Rznl8O3t GNazPwQKkRN20XPXV6nwwfoXmJQbsLNrLfkG J5D6fwFm8nN+6pBzeDQfsS3Ap3o= )',
   ],
-  ['NSEC', 'host.example.com. A MX RRSIG NSEC TYPE1234', '04686f7374076578616d706c6503636f6d00' + '0006400100000003' + '041b' + '00'.repeat(26) + '20'],
+  [
+    'NSEC',
+    'host.example.com. A MX RRSIG NSEC TYPE1234',
+    '04686f7374076578616d706c6503636f6d00' + '0006400100000003' + '041b' + '00'.repeat(26) + '20',
+  ],
   [
     'DNSKEY',
     '256 3 5 ( AQPSKmynfzW4kyBv015MUG2DeIQ3 Cbl+BBZH4b/0PY1kxkmvHjcZc8no kfzj31GajIQKY+5CptLr3buXA10h WqTkF7H6RfoRqXQeogmMHfpftf6z Mv1LyBUgia7za6ZEzOJBOztyvhjL 742iU/TpPSEDhm2SNKLijfUppn1U aNvv4w== )',
@@ -77,7 +81,11 @@ export const VECTORS: [type: string, text: string, hex?: string][] = [
   ['NSEC3', '1 0 0 - 2vptu5timamqttgl4luu9kg21e0aor3s'],
   ['NSEC3PARAM', '1 0 12 aabbccdd', '0100000c04aabbccdd'],
   ['NSEC3PARAM', '1 0 0 -', '0100000000'],
-  ['TLSA', '3 1 1 d2abde240d7cd3ee6b4b28c54df034b97983a1d16e8a410e4561cb106618e971', '030101d2abde240d7cd3ee6b4b28c54df034b97983a1d16e8a410e4561cb106618e971'],
+  [
+    'TLSA',
+    '3 1 1 d2abde240d7cd3ee6b4b28c54df034b97983a1d16e8a410e4561cb106618e971',
+    '030101d2abde240d7cd3ee6b4b28c54df034b97983a1d16e8a410e4561cb106618e971',
+  ],
   ['SMIMEA', '3 0 0 00ff', '03000000ff'],
   // RFC 8005 §6.
   [
@@ -100,7 +108,11 @@ export const VECTORS: [type: string, text: string, hex?: string][] = [
     '1 foo.example.com. ipv6hint="2001:db8::1,2001:db8::53:1"',
     '0001' + FOO_COM + '00060020' + '20010db8000000000000000000000001' + '20010db8000000000000000000530001',
   ],
-  ['SVCB', '1 example.com. ipv6hint="2001:db8:122:344::192.0.2.33"', '0001076578616d706c6503636f6d00' + '00060010' + '20010db80122034400000000c0000221'],
+  [
+    'SVCB',
+    '1 example.com. ipv6hint="2001:db8:122:344::192.0.2.33"',
+    '0001076578616d706c6503636f6d00' + '00060010' + '20010db80122034400000000c0000221',
+  ],
   [
     'SVCB',
     '16 foo.example.org. ( alpn=h2,h3-19 mandatory=ipv4hint,alpn ipv4hint=192.0.2.1 )',
@@ -116,8 +128,16 @@ export const VECTORS: [type: string, text: string, hex?: string][] = [
   ['LP', '10 l64-subnet1.example.com.'],
   ['EUI48', '00-00-5e-00-53-2a', '00005e00532a'],
   ['EUI64', '00-00-5e-ef-10-00-00-2a', '00005eef1000002a'],
-  ['URI', '10 1 "ftp://ftp1.example.com/public"', '000a0001' + '6674703a2f2f667470312e6578616d706c652e636f6d2f7075626c6963'],
-  ['CAA', '0 issue "ca1.example.net; policy=ev"', '00056973737565' + '6361312e6578616d706c652e6e65743b20706f6c6963793d6576'],
+  [
+    'URI',
+    '10 1 "ftp://ftp1.example.com/public"',
+    '000a0001' + '6674703a2f2f667470312e6578616d706c652e636f6d2f7075626c6963',
+  ],
+  [
+    'CAA',
+    '0 issue "ca1.example.net; policy=ev"',
+    '00056973737565' + '6361312e6578616d706c652e6e65743b20706f6c6963793d6576',
+  ],
   ['CAA', '128 tbs "Unknown"', '8003746273556e6b6e6f776e'],
   ['CAA', '0 issue ";"', '000569737375653b'],
   ['CAA', '0 issue ca1.example.net', '00056973737565' + '6361312e6578616d706c652e6e6574'],
@@ -147,7 +167,15 @@ export const VECTORS: [type: string, text: string, hex?: string][] = [
   ['AMTRELAY', '10 0 2 2001:db8::15', '0a' + '02' + '20010db8000000000000000000000015'],
   ['AMTRELAY', '128 1 3 amtrelays.example.com.', '80' + '83' + '09616d7472656c617973076578616d706c6503636f6d00'],
   ['AMTRELAY', '0 1 0 .', '00' + '80'],
-  ['TA', '1 8 1 0123456789abcdef67890123456789abcdef6789', '0001' + '08' + '01' + '0123456789abcdef67890123456789abcdef6789'],
-  ['DLV', '1 8 1 0123456789abcdef67890123456789abcdef6789', '0001' + '08' + '01' + '0123456789abcdef67890123456789abcdef6789'],
+  [
+    'TA',
+    '1 8 1 0123456789abcdef67890123456789abcdef6789',
+    '0001' + '08' + '01' + '0123456789abcdef67890123456789abcdef6789',
+  ],
+  [
+    'DLV',
+    '1 8 1 0123456789abcdef67890123456789abcdef6789',
+    '0001' + '08' + '01' + '0123456789abcdef67890123456789abcdef6789',
+  ],
   ['SVCB', '1 . key9=\\000\\029 key10=\\003dns', '000100' + '00090002001d' + '000a000403646e73'],
 ]

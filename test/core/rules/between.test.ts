@@ -6,14 +6,25 @@ import type { Example, Finding } from '../../../src/core/rules/rule.ts'
 import { alike, selected } from '../../../src/core/rules/select.ts'
 import { apart } from './small.ts'
 
-const findings = async (example: Example): Promise<Finding[]> => (await check(exampleZones(example), exampleAround(example))).findings
+const findings = async (example: Example): Promise<Finding[]> =>
+  (await check(exampleZones(example), exampleAround(example))).findings
 const said = async (example: Example, rule: string): Promise<string[]> =>
   (await findings(example)).filter((each) => each.rule === rule).map((each) => `${each.severity} ${each.owner}`)
 
 describe('names as DNS has them', () => {
   test.each<[string, string, string, string[]]>([
-    ['case does not matter', '@ MX 10 MAIL\nmail CNAME Host\nHOST A 192.0.2.1', 'mx/target-is-alias', ['error hollowmere.example.']],
-    ['a wildcard answers for a name that does not exist', 'www CNAME any.lake\n*.lake A 192.0.2.1', 'cname/target-missing', []],
+    [
+      'case does not matter',
+      '@ MX 10 MAIL\nmail CNAME Host\nHOST A 192.0.2.1',
+      'mx/target-is-alias',
+      ['error hollowmere.example.'],
+    ],
+    [
+      'a wildcard answers for a name that does not exist',
+      'www CNAME any.lake\n*.lake A 192.0.2.1',
+      'cname/target-missing',
+      [],
+    ],
     [
       'not for one that exists without that type',
       '@ MX 10 pier.lake\n*.lake A 192.0.2.1\npier.lake TXT "x"',
@@ -34,8 +45,18 @@ describe('names as DNS has them', () => {
       'srv/target-is-alias',
       ['error _sip._udp.hollowmere.example.'],
     ],
-    ['nothing is known below a cut', '@ MX 10 mail.isle\nisle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.', 'mx/target-without-address', []],
-    ['but glue is', '@ MX 10 ns.isle\nisle NS ns.isle\nisle NS ns2.upland-dns.example.\nns.isle A 192.0.2.1', 'mx/target-without-address', []],
+    [
+      'nothing is known below a cut',
+      '@ MX 10 mail.isle\nisle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.',
+      'mx/target-without-address',
+      [],
+    ],
+    [
+      'but glue is',
+      '@ MX 10 ns.isle\nisle NS ns.isle\nisle NS ns2.upland-dns.example.\nns.isle A 192.0.2.1',
+      'mx/target-without-address',
+      [],
+    ],
     [
       'nothing is said of data below a cut but that it is there',
       'isle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.\nwww.isle CNAME gone',
@@ -49,15 +70,28 @@ describe('names as DNS has them', () => {
 })
 
 describe('across kept zones', () => {
-  const two = (hollowmere: string, lakepass: string): Example => ({ zones: { 'hollowmere.example': hollowmere, 'lakepass.example': lakepass } })
+  const two = (hollowmere: string, lakepass: string): Example => ({
+    zones: { 'hollowmere.example': hollowmere, 'lakepass.example': lakepass },
+  })
   test.each<[string, Example, string, string[]]>([
     [
       'a loop through three zones',
-      { zones: { 'a.example': 'w CNAME w.b.example.', 'b.example': 'w CNAME w.c.example.', 'c.example': 'w CNAME w.a.example.' } },
+      {
+        zones: {
+          'a.example': 'w CNAME w.b.example.',
+          'b.example': 'w CNAME w.c.example.',
+          'c.example': 'w CNAME w.a.example.',
+        },
+      },
       'cname/loop',
       ['error w.a.example.'],
     ],
-    ['a chain that ends elsewhere', two('w CNAME x.lakepass.example.', 'x CNAME y\ny A 192.0.2.1'), 'cname/chain', ['advice w.hollowmere.example.']],
+    [
+      'a chain that ends elsewhere',
+      two('w CNAME x.lakepass.example.', 'x CNAME y\ny A 192.0.2.1'),
+      'cname/chain',
+      ['advice w.hollowmere.example.'],
+    ],
     [
       'an exchange behind another zone’s wildcard',
       two('@ MX 10 m.lakepass.example.', '* CNAME host\nhost A 192.0.2.1'),
@@ -76,7 +110,12 @@ describe('across kept zones', () => {
       'spf/include-without-record',
       ['error hollowmere.example.'],
     ],
-    ['one that a wildcard answers', two('@ TXT "v=spf1 include:_spf.lakepass.example -all"', '* TXT "v=spf1 -all"'), 'spf/include-without-record', []],
+    [
+      'one that a wildcard answers',
+      two('@ TXT "v=spf1 include:_spf.lakepass.example -all"', '* TXT "v=spf1 -all"'),
+      'spf/include-without-record',
+      [],
+    ],
     [
       'reports to a parked domain',
       two('_dmarc TXT "v=DMARC1; p=none; rua=mailto:a@lakepass.example,mailto:b@larkpost.example"', '@ MX 0 .'),
@@ -115,15 +154,26 @@ describe('across kept zones', () => {
     ],
     [
       'glue of the parent is no second zone',
-      { zones: { 'hollowmere.example': 'isle NS ns.isle\nisle NS ns2.upland-dns.example.\nns.isle A 192.0.2.1', 'isle.hollowmere.example': 'ns A 192.0.2.1' } },
+      {
+        zones: {
+          'hollowmere.example': 'isle NS ns.isle\nisle NS ns2.upland-dns.example.\nns.isle A 192.0.2.1',
+          'isle.hollowmere.example': 'ns A 192.0.2.1',
+        },
+      },
       'zones/same-name-two-zones',
       [],
     ],
   ])('%s', async (_what, example, rule, expected) => expect(await said(example, rule)).toEqual(expected))
 
   test('the other place is named, by file and line', async () => {
-    const [finding] = apart(await findings(two('@ MX 10 mx.lakepass.example.\n@ MX 20 m2.larkpost.example.', 'host A 192.0.2.1\nmx CNAME host')))
-    expect(finding.message).toContain('mx.lakepass.example. CNAME host.lakepass.example. (line 6 of lakepass.example.zone)')
+    const [finding] = apart(
+      await findings(
+        two('@ MX 10 mx.lakepass.example.\n@ MX 20 m2.larkpost.example.', 'host A 192.0.2.1\nmx CNAME host'),
+      ),
+    )
+    expect(finding.message).toContain(
+      'mx.lakepass.example. CNAME host.lakepass.example. (line 6 of lakepass.example.zone)',
+    )
   })
 
   test('ten thousand zones cost what they are: every one is looked at, and none twice', async () => {
@@ -147,11 +197,14 @@ describe('private and public', () => {
     ['c.f.ip6.arpa', []],
     ['2.0.192.in-addr.arpa', ['warning nas.2.0.192.in-addr.arpa.']],
   ])('an inside address in %s', async (zone, expected) =>
-    expect(await said({ zones: { [zone]: 'nas A 10.1.2.3\nweb A 192.0.2.1' } }, 'address/not-public')).toEqual(expected),
+    expect(await said({ zones: { [zone]: 'nas A 10.1.2.3\nweb A 192.0.2.1' } }, 'address/not-public')).toEqual(
+      expected,
+    ),
   )
 
   test('a zone whose addresses are all private is told so once, and asked for nothing public', async () => {
-    const lines = '@ A 10.0.0.1\n@ MX 10 mail\nmail A 10.0.0.25\nnas AAAA fd00::7\nns1 A 10.0.0.53\nns2 A 10.0.0.54\n_sip._tcp SRV 0 0 5060 mail'
+    const lines =
+      '@ A 10.0.0.1\n@ MX 10 mail\nmail A 10.0.0.25\nnas AAAA fd00::7\nns1 A 10.0.0.53\nns2 A 10.0.0.54\n_sip._tcp SRV 0 0 5060 mail'
     expect((await findings(lines)).map(({ rule }) => rule)).toEqual(['address/not-public'])
     // One address that is public, and it is a public zone.
     expect((await findings(`${lines}\nwww A 192.0.2.10`)).map(({ rule }) => rule)).toContain('spf/missing')
@@ -159,17 +212,24 @@ describe('private and public', () => {
   test('a bare file of inside addresses is told once', async () => {
     const lines = Array.from({ length: 50 }, (_, i) => `h${i} A 10.0.0.${i}`).join('\n')
     const found = (await findings(lines)).filter((each) => each.rule === 'address/not-public')
-    expect(found.map((each) => each.fix)).toEqual([['state “audience: private” for the zone in bramblefront.yaml, if it is for insiders']])
+    expect(found.map((each) => each.fix)).toEqual([
+      ['state “audience: private” for the zone in bramblefront.yaml, if it is for insiders'],
+    ])
     expect(found[0].message).toContain('none of the 50 addresses')
   })
 })
 
 describe('exceptions', () => {
   const zone = 'a MX 10 gone\nb MX 10 gone'
-  const allow = (...exceptions: { rule: string; at?: string; reason: string }[]): Example => ({ zones: { 'hollowmere.example': zone }, around: { exceptions } })
+  const allow = (...exceptions: { rule: string; at?: string; reason: string }[]): Example => ({
+    zones: { 'hollowmere.example': zone },
+    around: { exceptions },
+  })
   test('for a rule at a name, and for a rule wherever it speaks', async () => {
     const rule = 'mx/target-without-address'
-    expect(await said(allow({ rule, at: 'a.hollowmere.example.', reason: 'soon' }), rule)).toEqual(['error b.hollowmere.example.'])
+    expect(await said(allow({ rule, at: 'a.hollowmere.example.', reason: 'soon' }), rule)).toEqual([
+      'error b.hollowmere.example.',
+    ])
     expect(await said(allow({ rule, reason: 'soon' }), rule)).toEqual([])
     const example = allow({ rule, reason: 'soon' }, { rule: 'mx/v6-only', reason: 'never' })
     const { allowed, counts } = await check(exampleZones(example), exampleAround(example))

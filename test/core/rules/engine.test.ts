@@ -11,13 +11,19 @@ import { apart } from './small.ts'
 
 /** Findings above advice. */
 const faults = async (zones: Zones): Promise<Finding[]> =>
-  (await check(zones, { now: new Date('2026-11-23T08:00:00Z') })).findings.filter(({ severity }) => severity !== 'advice')
+  (await check(zones, { now: new Date('2026-11-23T08:00:00Z') })).findings.filter(
+    ({ severity }) => severity !== 'advice',
+  )
 
 const SOUND = join(import.meta.dirname, '../../fixtures/sound')
 
 describe('of a well-run zone there is nothing but advice', () => {
   test.each(readdirSync(SOUND))('%s', async (folder) => {
-    const files = readdirSync(join(SOUND, folder)).map((file) => ({ input: readFileSync(join(SOUND, folder, file)), zone: file.replace(/\.zone$/, ''), file }))
+    const files = readdirSync(join(SOUND, folder)).map((file) => ({
+      input: readFileSync(join(SOUND, folder, file)),
+      zone: file.replace(/\.zone$/, ''),
+      file,
+    }))
     const zones = keepTogether(files)
     expect(zones.count).toBeGreaterThan(15)
     expect(await faults(zones)).toEqual([])
@@ -25,14 +31,19 @@ describe('of a well-run zone there is nothing but advice', () => {
 })
 
 describe('one mistake, one finding', () => {
-  const rules = async (text: string): Promise<string[]> => apart(await faults(exampleZones(text))).map(({ rule, severity }) => `${severity} ${rule}`)
+  const rules = async (text: string): Promise<string[]> =>
+    apart(await faults(exampleZones(text))).map(({ rule, severity }) => `${severity} ${rule}`)
   test.each([
     [
       'an exchange without its final dot takes over the severity of what follows from it',
       '@ MX 10 mail.hollowmere.example\nmail A 192.0.2.25',
       ['error name/doubled-zone'],
     ],
-    ['an alias without it stays a warning', 'www CNAME site.hollowmere.example\nsite A 192.0.2.1', ['warning name/doubled-zone']],
+    [
+      'an alias without it stays a warning',
+      'www CNAME site.hollowmere.example\nsite A 192.0.2.1',
+      ['warning name/doubled-zone'],
+    ],
     [
       'a record whose version is cut between two strings is one',
       '@ MX 10 mx.larkpost.example.\n@ TXT "v=sp" "f1 mx -all"\n_dmarc TXT "v=DM" "ARC1; p=none"',
@@ -42,7 +53,11 @@ describe('one mistake, one finding', () => {
     ['an address as exchange', '@ MX 10 192.0.2.1', ['error mx/target-is-address']],
     ['a URL as target', 'www CNAME https://hollowmere.example', ['error cname/target-is-url']],
     ['an alias at the top', '@ CNAME www\nwww A 192.0.2.1', ['error cname/at-apex']],
-    ['the same record twice with different TTLs', 'www 60 A 192.0.2.1\nwww 300 A 192.0.2.1', ['warning set/duplicate-record']],
+    [
+      'the same record twice with different TTLs',
+      'www 60 A 192.0.2.1\nwww 300 A 192.0.2.1',
+      ['warning set/duplicate-record'],
+    ],
     [
       'two mistakes are two findings',
       '@ MX 10 gone\n@ MX 20 alias\nalias CNAME host\nhost A 192.0.2.1',
@@ -53,13 +68,21 @@ describe('one mistake, one finding', () => {
 
 describe('nothing is said of what is not known', () => {
   test('a zone that others add to', async () => {
-    const zones = exampleZones('@ MX 10 gone\nwww CNAME nothing\n_sip._tcp SRV 0 0 5060 gone\nhost TXT "x"\n@ MX 20 host')
+    const zones = exampleZones(
+      '@ MX 10 gone\nwww CNAME nothing\n_sip._tcp SRV 0 0 5060 gone\nhost TXT "x"\n@ MX 20 host',
+    )
     zones.zones[0].complete = false
     expect(await faults(zones)).toEqual([])
   })
   test('names below a cut, below a DNAME, and in no kept zone', async () => {
     expect(
-      apart(await faults(exampleZones('isle NS ns.upland-dns.example.\nold DNAME x.example.\n@ MX 10 a.isle\nwww CNAME a.old\n@ MX 30 a.larkpost.example.'))),
+      apart(
+        await faults(
+          exampleZones(
+            'isle NS ns.upland-dns.example.\nold DNAME x.example.\n@ MX 10 a.isle\nwww CNAME a.old\n@ MX 30 a.larkpost.example.',
+          ),
+        ),
+      ),
     ).toEqual([])
   })
 })
@@ -133,10 +156,17 @@ describe('control characters anywhere are told, and nothing fails', () => {
   test.each(TEXTS)('%s', async (text) => {
     for (const owner of ['@', '_dmarc', 's1._domainkey', '_mta-sts', '_smtp._tls'])
       for (const control of CONTROLS) {
-        const { findings } = await check(exampleZones(`${owner} TXT "${text.replaceAll('~', control)}"\n${owner} TXT "abc"`))
+        const { findings } = await check(
+          exampleZones(`${owner} TXT "${text.replaceAll('~', control)}"\n${owner} TXT "abc"`),
+        )
         expect(findings.filter(({ rule }) => rule === 'internal/error')).toEqual([])
         const wire = text.replaceAll('~', String.fromCharCode(Number(control.slice(1))))
-        const { result } = await checkHost({ ip: '192.0.2.1', helo: 'a.example', mailFrom: 'x@a.example', lookup: () => ({ data: [wire] }) })
+        const { result } = await checkHost({
+          ip: '192.0.2.1',
+          helo: 'a.example',
+          mailFrom: 'x@a.example',
+          lookup: () => ({ data: [wire] }),
+        })
         expect(['none', 'permerror', 'fail', 'pass', 'neutral', 'softfail', 'temperror']).toContain(result)
       }
   })
@@ -153,7 +183,8 @@ describe('a serial that was not advanced is repaired from what was published, in
     [2026010101, 2026010101, '2026112301'],
     [5, 2026112305, '2026112306'],
   ])('%i after %i: %s', async (serial, published, next) => {
-    const zones = (number: number, address: string): Zones => keepTogether([{ input: text(number, address), zone: 'hollowmere.example' }])
+    const zones = (number: number, address: string): Zones =>
+      keepTogether([{ input: text(number, address), zone: 'hollowmere.example' }])
     const around = { published: zones(published, '192.0.2.1'), now: new Date('2026-11-23T08:00:00Z') }
     const { findings } = await check(zones(serial, '192.0.2.2'), around)
     const [found] = findings.filter(({ rule }) => rule === 'soa/serial-not-advanced')

@@ -125,7 +125,13 @@ test.each<[Example, string, string, string, string]>([
     'SPF at hollowmere.example. ends with neither “all” nor redirect=',
     'hollowmere.example. TXT "v=spf1 mx a ~all"',
   ],
-  ['@ TXT "v=spf1 mx ?all"', 'warning spf/neutral-end 5:18', '?all', 'SPF at hollowmere.example. ends with ?all', 'hollowmere.example. TXT "v=spf1 mx ~all"'],
+  [
+    '@ TXT "v=spf1 mx ?all"',
+    'warning spf/neutral-end 5:18',
+    '?all',
+    'SPF at hollowmere.example. ends with ?all',
+    'hollowmere.example. TXT "v=spf1 mx ~all"',
+  ],
   [
     '@ TXT "v=spf1 mx ~all a ip4:192.0.2.1"',
     'warning spf/after-all 5:23',
@@ -210,7 +216,13 @@ test.each<[Example, string, string, string, string]>([
     'hollowmere.example. has a record of the type SPF',
     'hollowmere.example. TXT "v=spf1 mx -all"',
   ],
-  ['@ MX 0 .', 'warning spf/missing 5:1', '@', 'hollowmere.example. has MX, and no SPF record', 'hollowmere.example. TXT "v=spf1 -all"'],
+  [
+    '@ MX 0 .',
+    'warning spf/missing 5:1',
+    '@',
+    'hollowmere.example. has MX, and no SPF record',
+    'hollowmere.example. TXT "v=spf1 -all"',
+  ],
   [
     '@ MX 10 mx.larkpost.example.\n',
     'warning spf/missing 5:1',
@@ -218,7 +230,13 @@ test.each<[Example, string, string, string, string]>([
     'hollowmere.example. has MX, and no SPF record',
     'hollowmere.example. TXT "v=spf1 mx ~all"',
   ],
-  ['@ AAAA 2001:db8::1', 'warning spf/missing 5:1', '@', 'hollowmere.example. has addresses, and no SPF record', 'hollowmere.example. TXT "v=spf1 -all"'],
+  [
+    '@ AAAA 2001:db8::1',
+    'warning spf/missing 5:1',
+    '@',
+    'hollowmere.example. has addresses, and no SPF record',
+    'hollowmere.example. TXT "v=spf1 -all"',
+  ],
   [
     '@ TXT "v=spf1 -all"\nshop MX 10 mx.larkpost.example.',
     'warning spf/not-inherited 6:1',
@@ -547,21 +565,34 @@ test.each<[Example, string, string, string, string]>([
   expect(found!.fix[0].startsWith(fix)).toBe(true)
 })
 
-const many = (count: number, of: (i: number) => string): string => Array.from({ length: count }, (_, i) => of(i)).join(' ')
+const many = (count: number, of: (i: number) => string): string =>
+  Array.from({ length: count }, (_, i) => of(i)).join(' ')
 const strings = (text: string): string =>
   text
     .match(/.{1,255}/g)!
     .map((each) => `"${each}"`)
     .join(' ')
 const LAYERS = Array.from({ length: 12 }, (_, layer) =>
-  Array.from({ length: 12 }, (_, i) => `l${layer}-${i} TXT ${strings(`v=spf1 ${many(12, (k) => `include:l${layer + 1}-${k}.hollowmere.example`)} -all`)}`).join(
-    '\n',
-  ),
+  Array.from(
+    { length: 12 },
+    (_, i) =>
+      `l${layer}-${i} TXT ${strings(`v=spf1 ${many(12, (k) => `include:l${layer + 1}-${k}.hollowmere.example`)} -all`)}`,
+  ).join('\n'),
 ).join('\n')
 
 test.each([
-  ['four thousand private ranges', `@ TXT ${strings(`v=spf1 ${many(4000, (i) => `ip4:10.${i >> 8}.${i & 255}.1`)} -all`)}`, 'spf/private-address', 20],
-  ['six thousand unknown tags', `_dmarc TXT ${strings(`v=DMARC1; p=none; ${many(6000, (i) => `x${i}=1;`)}`)}`, 'dmarc/unknown-tag', 20],
+  [
+    'four thousand private ranges',
+    `@ TXT ${strings(`v=spf1 ${many(4000, (i) => `ip4:10.${i >> 8}.${i & 255}.1`)} -all`)}`,
+    'spf/private-address',
+    20,
+  ],
+  [
+    'six thousand unknown tags',
+    `_dmarc TXT ${strings(`v=DMARC1; p=none; ${many(6000, (i) => `x${i}=1;`)}`)}`,
+    'dmarc/unknown-tag',
+    20,
+  ],
   ['nine thousand faults', `@ TXT ${strings(`v=spf1 ${many(9000, (i) => `m${i}`)}`)}`, 'spf/syntax', 50],
   [
     'twelve layers that include one another',

@@ -6,11 +6,19 @@ import type { Example } from '../../../src/core/rules/rule.ts'
 
 const HEX = 'AB'.repeat(32)
 const NS2 = 'isle NS ns2.upland-dns.example.'
-const reverse = (text: string): Example => ({ zones: { 'hollowmere.example': 'mail A 192.0.2.25\nold A 192.0.2.26', '2.0.192.in-addr.arpa': text } })
+const reverse = (text: string): Example => ({
+  zones: { 'hollowmere.example': 'mail A 192.0.2.25\nold A 192.0.2.26', '2.0.192.in-addr.arpa': text },
+})
 
 /** The zone, the rule, its line and column (the zone's own lines begin at 5), a part of the message, and a line to write or do. */
 test.each<[Example, string, string, string, string]>([
-  ['@ MX 0 mail\n@ MX 0 .', 'mx/null-with-others', '6:8', 'a null MX and MX 0 mail.hollowmere.example. (line 5)', 'keep only: hollowmere.example. MX 0 .'],
+  [
+    '@ MX 0 mail\n@ MX 0 .',
+    'mx/null-with-others',
+    '6:8',
+    'a null MX and MX 0 mail.hollowmere.example. (line 5)',
+    'keep only: hollowmere.example. MX 0 .',
+  ],
   ['@ MX 10 .', 'mx/null-preference', '5:6', 'has preference 10', 'hollowmere.example. MX 0 .'],
   [
     '@ MX 0 .\n@ TXT "v=spf1 ip4:192.0.2.1 ~all"',
@@ -33,7 +41,13 @@ test.each<[Example, string, string, string, string]>([
     'mail.hollowmere.example. has MX, and hollowmere.example. has none',
     'hollowmere.example. MX 10 mail.hollowmere.example.',
   ],
-  ['@ MX 10 @\n@ A 192.0.2.1', 'mx/target-follows-apex', '5:9', 'the top of its zone', 'mail.hollowmere.example. A 192.0.2.1'],
+  [
+    '@ MX 10 @\n@ A 192.0.2.1',
+    'mx/target-follows-apex',
+    '5:9',
+    'the top of its zone',
+    'mail.hollowmere.example. A 192.0.2.1',
+  ],
   ['@ A 192.0.2.1', 'mx/implicit', '5:3', 'has addresses and no MX', 'hollowmere.example. MX 10 EXCHANGE.'],
   [
     '@ MX 10 mail.lan.',
@@ -42,7 +56,13 @@ test.each<[Example, string, string, string, string]>([
     'a name under lan, which the public DNS does not have',
     'point at a host with a public name and address',
   ],
-  ['@ MX 10 m\nm A 10.0.0.1', 'mx/target-not-public', '5:9', 'its address is not public: 10.0.0.1', 'point at a host with a public name and address'],
+  [
+    '@ MX 10 m\nm A 10.0.0.1',
+    'mx/target-not-public',
+    '5:9',
+    'its address is not public: 10.0.0.1',
+    'point at a host with a public name and address',
+  ],
   [
     'isle NS ns.isle\n' + NS2,
     'ns/glue-missing',
@@ -57,7 +77,13 @@ test.each<[Example, string, string, string, string]>([
     'dns.hollowmere.example. CNAME host.hollowmere.example. (line 7)',
     'isle.hollowmere.example. NS host.hollowmere.example.',
   ],
-  [`isle NS 192.0.2.53\n${NS2}`, 'ns/target-is-address', '5:9', 'is the address 192.0.2.53', 'host.hollowmere.example. A 192.0.2.53'],
+  [
+    `isle NS 192.0.2.53\n${NS2}`,
+    'ns/target-is-address',
+    '5:9',
+    'is the address 192.0.2.53',
+    'host.hollowmere.example. A 192.0.2.53',
+  ],
   [
     `isle NS ns1.upland-dns.example.\n${NS2}\n*.isle A 192.0.2.1`,
     'name/under-delegation',
@@ -65,17 +91,53 @@ test.each<[Example, string, string, string, string]>([
     'isle.hollowmere.example. is delegated to other servers (line 5)',
     'write it in the zone isle.hollowmere.example.',
   ],
-  ['ferry_one A 192.0.2.1', 'name/not-a-host-name', '5:1', 'an underscore in ferry_one', 'name the host with letters, digits and inner hyphens only'],
+  [
+    'ferry_one A 192.0.2.1',
+    'name/not-a-host-name',
+    '5:1',
+    'an underscore in ferry_one',
+    'name the host with letters, digits and inner hyphens only',
+  ],
   ['größe A 192.0.2.1', 'name/not-an-a-label', '5:1', '“größe”', 'write xn--gre-6ka8i in place of größe'],
   ['☃ A 192.0.2.1', 'name/not-an-a-label', '5:1', '“☃”', 'choose another name: “☃”'],
-  ['www CNAME xn--n3h.northlight.example.', 'name/bad-a-label', '5:11', 'xn--n3h in a name is no A-label', 'write the A-label of the letters that are meant'],
-  ['proof TXT "code=<your code>"', 'name/placeholder', '5:11', '“<your code>” in proof.hollowmere.example. TXT', 'write what is meant in place of <your code>'],
-  ['www CNAME example.com.', 'name/placeholder', '5:11', '“example.com” in www.hollowmere.example. CNAME', 'write what is meant in place of example.com'],
+  [
+    'www CNAME xn--n3h.northlight.example.',
+    'name/bad-a-label',
+    '5:11',
+    'xn--n3h in a name is no A-label',
+    'write the A-label of the letters that are meant',
+  ],
+  [
+    'proof TXT "code=<your code>"',
+    'name/placeholder',
+    '5:11',
+    '“<your code>” in proof.hollowmere.example. TXT',
+    'write what is meant in place of <your code>',
+  ],
+  [
+    'www CNAME example.com.',
+    'name/placeholder',
+    '5:11',
+    '“example.com” in www.hollowmere.example. CNAME',
+    'write what is meant in place of example.com',
+  ],
   ['www..lake A 192.0.2.1', 'name/empty-label', '5:1', 'an empty label', 'write www.lake'],
   ['www 2w A 192.0.2.1', 'set/ttl-long', '5:5', 'A at www.hollowmere.example.', 'state a TTL of 86400 or less'],
   ['www 0 A 192.0.2.1', 'set/ttl-zero', '5:5', 'TTL 0: A at www.hollowmere.example.', 'state a TTL of 60 or more'],
-  ['www 4294967295 A 192.0.2.1', 'set/ttl-out-of-range', '5:5', '4294967295 seconds; at most 2147483647', 'www.hollowmere.example. 3600 A 192.0.2.1'],
-  ['www CH A 192.0.2.1', 'set/class-mismatch', '5:8', 'is of class 3, the zone of class 1', 'www.hollowmere.example. IN A 192.0.2.1'],
+  [
+    'www 4294967295 A 192.0.2.1',
+    'set/ttl-out-of-range',
+    '5:5',
+    '4294967295 seconds; at most 2147483647',
+    'www.hollowmere.example. 3600 A 192.0.2.1',
+  ],
+  [
+    'www CH A 192.0.2.1',
+    'set/class-mismatch',
+    '5:8',
+    'is of class 3, the zone of class 1',
+    'www.hollowmere.example. IN A 192.0.2.1',
+  ],
   [
     'www CNAME a\na CNAME b\nb A 192.0.2.1',
     'cname/chain',
@@ -97,7 +159,13 @@ test.each<[Example, string, string, string, string]>([
     'has DNAME a.example. (line 5) and DNAME b.example.',
     'keep only one: old.hollowmere.example. DNAME a.example.',
   ],
-  ['old DNAME a.example.\nwww.old A 192.0.2.1', 'dname/below', '6:1', 'below old.hollowmere.example., which has a DNAME (line 5)', 'write it below a.example.'],
+  [
+    'old DNAME a.example.\nwww.old A 192.0.2.1',
+    'dname/below',
+    '6:1',
+    'below old.hollowmere.example., which has a DNAME (line 5)',
+    'write it below a.example.',
+  ],
   [
     '_ximpp-client._tcp SRV 5 0 5222 chat\nchat A 192.0.2.1',
     'srv/service-unregistered',
@@ -148,7 +216,13 @@ test.each<[Example, string, string, string, string]>([
     '_pop3s._tcp.hollowmere.example. SRV 0 1 995 n.hollowmere.example.',
   ],
   ['www AAAA ::ffff:192.0.2.1', 'address/mapped', '5:10', 'mapped address', 'www.hollowmere.example. A 192.0.2.1'],
-  ['nas A 169.254.0.7', 'address/not-public', '5:7', '169.254.0.7, which is link-local', 'nas.hollowmere.example. A PUBLIC-ADDRESS'],
+  [
+    'nas A 169.254.0.7',
+    'address/not-public',
+    '5:7',
+    '169.254.0.7, which is link-local',
+    'nas.hollowmere.example. A PUBLIC-ADDRESS',
+  ],
   [
     'a A 192.0.2.1\nb A 192.0.2.2\nc A 198.51.100.1',
     'address/documentation',
@@ -195,9 +269,27 @@ test.each<[Example, string, string, string, string]>([
     'is not an authority’s domain',
     'hollowmere.example. CAA 0 issue "ca.northlight.example"',
   ],
-  ['@ CAA 0 iodef "a@larkpost.example"', 'caa/value', '5:15', 'no mailto: or https: address', 'hollowmere.example. CAA 0 iodef "mailto:a@larkpost.example"'],
-  ['@ CAA 3 issue "ca.northlight.example"', 'caa/flags', '5:7', 'the CAA flags are 3', 'hollowmere.example. CAA 0 issue "ca.northlight.example"'],
-  ['@ CAA 128 isue "ca.northlight.example"', 'caa/tag', '5:11', 'the CAA tag isue is not known', 'write issue, issuewild or iodef'],
+  [
+    '@ CAA 0 iodef "a@larkpost.example"',
+    'caa/value',
+    '5:15',
+    'no mailto: or https: address',
+    'hollowmere.example. CAA 0 iodef "mailto:a@larkpost.example"',
+  ],
+  [
+    '@ CAA 3 issue "ca.northlight.example"',
+    'caa/flags',
+    '5:7',
+    'the CAA flags are 3',
+    'hollowmere.example. CAA 0 issue "ca.northlight.example"',
+  ],
+  [
+    '@ CAA 128 isue "ca.northlight.example"',
+    'caa/tag',
+    '5:11',
+    'the CAA tag isue is not known',
+    'write issue, issuewild or iodef',
+  ],
   [
     '@ HTTPS 0 a.example.\n@ HTTPS 1 . alpn=h2',
     'svcb/alias-mode',
@@ -234,14 +326,24 @@ test.each<[Example, string, string, string, string]>([
     'write what the target is to have, or point at the name that is meant',
   ],
   [
-    { zones: { 'hollowmere.example': '@ MX 10 mail\nmail A 192.0.2.25', '2.0.192.in-addr.arpa': '25 PTR other.larkpost.example.' } },
+    {
+      zones: {
+        'hollowmere.example': '@ MX 10 mail\nmail A 192.0.2.25',
+        '2.0.192.in-addr.arpa': '25 PTR other.larkpost.example.',
+      },
+    },
     'mx/host-without-reverse',
     '6:6',
     'the reverse name of 192.0.2.25 is other.larkpost.example.',
     '25.2.0.192.in-addr.arpa. PTR mail.hollowmere.example.',
   ],
   [
-    { zones: { 'hollowmere.example': '@ TXT "v=spf1 ip4:192.0.2.9 -all"', '2.0.192.in-addr.arpa': '25 PTR other.larkpost.example.' } },
+    {
+      zones: {
+        'hollowmere.example': '@ TXT "v=spf1 ip4:192.0.2.9 -all"',
+        '2.0.192.in-addr.arpa': '25 PTR other.larkpost.example.',
+      },
+    },
     'mx/host-without-reverse',
     '5:7',
     'ip4:192.0.2.9 may send for hollowmere.example., and 192.0.2.9 has no reverse name',
@@ -268,9 +370,27 @@ test.each<[Example, string, string, string, string]>([
     'the digest type 1 (SHA-1)',
     'sign with algorithm 13 or 15; DS with digest type 2',
   ],
-  ['@ NSEC3PARAM 1 0 5 AA', 'dnssec/nsec3-cost', '5:18', '5 iterations and a salt of 1 octets', 'hollowmere.example. NSEC3PARAM 1 0 0 -'],
-  ['kiosk AAAA [2001:db8::1]:8443', 'address/with-port', '5:12', 'an address with a port, [2001:db8::1]:8443; only the address fits', 'AAAA 2001:db8::1'],
-  ['kiosk A 192.0.2.1/24', 'address/with-prefix', '5:9', 'an address with a prefix length, 192.0.2.1/24; only the address fits', 'A 192.0.2.1'],
+  [
+    '@ NSEC3PARAM 1 0 5 AA',
+    'dnssec/nsec3-cost',
+    '5:18',
+    '5 iterations and a salt of 1 octets',
+    'hollowmere.example. NSEC3PARAM 1 0 0 -',
+  ],
+  [
+    'kiosk AAAA [2001:db8::1]:8443',
+    'address/with-port',
+    '5:12',
+    'an address with a port, [2001:db8::1]:8443; only the address fits',
+    'AAAA 2001:db8::1',
+  ],
+  [
+    'kiosk A 192.0.2.1/24',
+    'address/with-prefix',
+    '5:9',
+    'an address with a prefix length, 192.0.2.1/24; only the address fits',
+    'A 192.0.2.1',
+  ],
   [
     '@ CNAME site\nsite A 192.0.2.10',
     'cname/at-apex',
@@ -289,7 +409,12 @@ test.each<[Example, string, string, string, string]>([
     'point it at the name that the mail service gave',
   ],
   [
-    { zones: { 'hollowmere.example': 'www CNAME www.lakepass.example.', 'lakepass.example': 'www CNAME www.hollowmere.example.' } },
+    {
+      zones: {
+        'hollowmere.example': 'www CNAME www.lakepass.example.',
+        'lakepass.example': 'www CNAME www.hollowmere.example.',
+      },
+    },
     'cname/loop',
     '5:11',
     'aliases lead in a circle: www.hollowmere.example. → www.lakepass.example. → www.hollowmere.example.',
@@ -375,7 +500,13 @@ test.each<[Example, string, string, string, string]>([
     'all 2 exchanges of hollowmere.example. have preference 10',
     'give a fallback a higher number; else leave it so',
   ],
-  ['@ MX 10 mx.larkpost.example.', 'mx/single', '5:9', 'hollowmere.example. has one exchange, mx.larkpost.example.', 'add a second exchange, or leave it so'],
+  [
+    '@ MX 10 mx.larkpost.example.',
+    'mx/single',
+    '5:9',
+    'hollowmere.example. has one exchange, mx.larkpost.example.',
+    'add a second exchange, or leave it so',
+  ],
   [
     {
       zones: { 'hollowmere.example': '@ MX 10 eu.edge.northlight.example.' },
@@ -435,7 +566,13 @@ test.each<[Example, string, string, string, string]>([
     'the target sip.net of SRV at _sip._udp.hollowmere.example. has no final dot, so it means sip.net.hollowmere.example., which does not exist; it ends in .net, under which domains are registered',
     '_sip._udp.hollowmere.example. SRV 0 0 5060 sip.net.',
   ],
-  ['tv--lake A 192.0.2.10', 'name/hyphens-3-4', '5:1', 'tv--lake in a name has hyphens in places three and four', 'use one hyphen there'],
+  [
+    'tv--lake A 192.0.2.10',
+    'name/hyphens-3-4',
+    '5:1',
+    'tv--lake in a name has hyphens in places three and four',
+    'use one hyphen there',
+  ],
   [
     'www CNAME aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaa.northlight.example.',
     'name/label-too-long',
@@ -483,7 +620,8 @@ test.each<[Example, string, string, string, string]>([
     {
       whole: true,
       zones: {
-        'hollowmere.example': '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.',
+        'hollowmere.example':
+          '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.',
       },
     },
     'ns/single',
@@ -499,14 +637,24 @@ test.each<[Example, string, string, string, string]>([
     'dns.hollowmere.example. A ADDRESS',
   ],
   [
-    { zones: { 'hollowmere.example': 'a A 192.0.2.25\nb A 192.0.2.25', '2.0.192.in-addr.arpa': '25 PTR a.hollowmere.example.\n25 PTR b.hollowmere.example.' } },
+    {
+      zones: {
+        'hollowmere.example': 'a A 192.0.2.25\nb A 192.0.2.25',
+        '2.0.192.in-addr.arpa': '25 PTR a.hollowmere.example.\n25 PTR b.hollowmere.example.',
+      },
+    },
     'ptr/several',
     '6:4',
     '25.2.0.192.in-addr.arpa. has 2 names: a.hollowmere.example., b.hollowmere.example.',
     'keep the host’s own name, for instance: 25.2.0.192.in-addr.arpa. PTR a.hollowmere.example.',
   ],
   [
-    { zones: { 'hollowmere.example': 'www CNAME host\nhost A 192.0.2.25', '2.0.192.in-addr.arpa': '25 PTR www.hollowmere.example.' } },
+    {
+      zones: {
+        'hollowmere.example': 'www CNAME host\nhost A 192.0.2.25',
+        '2.0.192.in-addr.arpa': '25 PTR www.hollowmere.example.',
+      },
+    },
     'ptr/target-is-alias',
     '5:8',
     'PTR at 25.2.0.192.in-addr.arpa. points to www.hollowmere.example., which is an alias: www.hollowmere.example. CNAME host.hollowmere.example. (line 5 of hollowmere.example.zone)',

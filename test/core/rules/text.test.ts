@@ -9,14 +9,20 @@ test('texts that differ in one octet, wherever that is, are kept apart; equal on
   fc.assert(
     fc.property(fc.stringMatching(/^[a-z0-9=:. -]{1,80}$/), fc.nat(), (text, place) => {
       const at = place % text.length
-      const lines = Array.from({ length: 26 }, (_, i) => `t TXT "${text.slice(0, at)}${String.fromCharCode(97 + i)}${text.slice(at + 1)}"`)
-      const zones = keepTogether([{ input: `$TTL 60\n${lines.join('\n')}\n${lines.join('\n')}\n`, zone: 'hollowmere.example' }])
+      const lines = Array.from(
+        { length: 26 },
+        (_, i) => `t TXT "${text.slice(0, at)}${String.fromCharCode(97 + i)}${text.slice(at + 1)}"`,
+      )
+      const zones = keepTogether([
+        { input: `$TTL 60\n${lines.join('\n')}\n${lines.join('\n')}\n`, zone: 'hollowmere.example' },
+      ])
       let made = 0
       const memory = new TextMemory((each) => {
         made++
         return each
       })
-      for (let record = 0; record < zones.count; record++) expect(memory.of(zones, record)).toBe(joined(zones.rdata(record)))
+      for (let record = 0; record < zones.count; record++)
+        expect(memory.of(zones, record)).toBe(joined(zones.rdata(record)))
       expect(made).toBeLessThanOrEqual(52)
       // Two places for each text: nearly all of so few are still known.
       for (let record = 0; record < zones.count; record++) memory.of(zones, record)

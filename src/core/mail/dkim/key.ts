@@ -23,20 +23,35 @@ export interface KeyProblem extends TextProblem {
 
 /** Whether a text looks like a key record, wherever it stands. */
 export const looksLikeKey = (text: string): boolean =>
-  /^\s*"?\s*v\s*=\s*DKIM1\b/i.test(text) || (/(?:^|;)\s*p\s*=/.test(text) && /(?:^|;)\s*k\s*=\s*(?:rsa|ed25519)\b/.test(text))
+  /^\s*"?\s*v\s*=\s*DKIM1\b/i.test(text) ||
+  (/(?:^|;)\s*p\s*=/.test(text) && /(?:^|;)\s*k\s*=\s*(?:rsa|ed25519)\b/.test(text))
 
 /** Reads a joined text that stands at a selector, and judges it as verifiers do. Problems are named after the rules that speak of them. */
 export function parseKey(text: string): { record: KeyRecord; problems: KeyProblem[] } {
   const problems: KeyProblem[] = []
   const record: KeyRecord = { type: 'rsa', testing: false, strict: false }
-  const problem = (kind: string, start: number, end: number, message: string, wanted: string, severity?: KeyProblem['severity']): void => {
+  const problem = (
+    kind: string,
+    start: number,
+    end: number,
+    message: string,
+    wanted: string,
+    severity?: KeyProblem['severity'],
+  ): void => {
     problems.push({ kind, start, end, message, wanted, severity })
   }
   const escaped = text.indexOf('\\;')
   const quote = text.indexOf('"')
   if (quote >= 0 || escaped >= 0) {
     const clean = text.replace(/\\;/g, ';').replace(/"\s*"/g, '').replace(/"/g, '')
-    if (escaped >= 0) problem('escaped-semicolon', escaped, escaped + 2, 'there is a backslash before a semicolon in the published value', 'a semicolon alone')
+    if (escaped >= 0)
+      problem(
+        'escaped-semicolon',
+        escaped,
+        escaped + 2,
+        'there is a backslash before a semicolon in the published value',
+        'a semicolon alone',
+      )
     else problem('quotes-inside', quote, quote + 1, 'there are quotes in the published value', 'the value without them')
     return { record: parseKey(clean).record, problems }
   }
@@ -56,23 +71,49 @@ export function parseKey(text: string): { record: KeyRecord; problems: KeyProble
   if (type) {
     record.type = type.value.toLowerCase()
     if (record.type !== 'rsa' && record.type !== 'ed25519')
-      problem('key-type', type.valueStart, type.end, `the key type is “${shortened(type.value)}”; verifiers know rsa and ed25519`, 'k=rsa or k=ed25519')
+      problem(
+        'key-type',
+        type.valueStart,
+        type.end,
+        `the key type is “${shortened(type.value)}”; verifiers know rsa and ed25519`,
+        'k=rsa or k=ed25519',
+      )
   }
   const listed = (each: Tag): string[] => each.value.split(':').map((one) => one.trim().toLowerCase())
   if (hashes) {
     record.hashes = listed(hashes)
     if (!record.hashes.includes('sha256'))
-      problem('hash', hashes.valueStart, hashes.end, `h=${shortened(hashes.value)} leaves no hash that verifiers still accept`, 'h=sha256, or no h= at all')
+      problem(
+        'hash',
+        hashes.valueStart,
+        hashes.end,
+        `h=${shortened(hashes.value)} leaves no hash that verifiers still accept`,
+        'h=sha256, or no h= at all',
+      )
   }
   if (services && !listed(services).some((each) => each === '*' || each === 'email'))
-    problem('service', services.valueStart, services.end, `s=${shortened(services.value)} does not name mail`, 's=email, or no s= at all')
+    problem(
+      'service',
+      services.valueStart,
+      services.end,
+      `s=${shortened(services.value)} does not name mail`,
+      's=email, or no s= at all',
+    )
   if (flags) {
     record.testing = listed(flags).includes('y')
     record.strict = listed(flags).includes('s')
-    if (record.testing) problem('testing', flags.valueStart, flags.end, 't=y says that the domain is only trying DKIM out', 'take t=y out')
+    if (record.testing)
+      problem(
+        'testing',
+        flags.valueStart,
+        flags.end,
+        't=y says that the domain is only trying DKIM out',
+        'take t=y out',
+      )
   }
   const granularity = tag('g')
-  if (granularity) problem('obsolete-tag', granularity.start, granularity.end, 'g= is no tag of DKIM any more', 'take g= out')
+  if (granularity)
+    problem('obsolete-tag', granularity.start, granularity.end, 'g= is no tag of DKIM any more', 'take g= out')
   readPublished(record, tag('p'), text, problem)
   return { record, problems }
 }
@@ -81,7 +122,14 @@ function readPublished(
   record: KeyRecord,
   published: Tag | undefined,
   text: string,
-  problem: (kind: string, start: number, end: number, message: string, wanted: string, severity?: KeyProblem['severity']) => void,
+  problem: (
+    kind: string,
+    start: number,
+    end: number,
+    message: string,
+    wanted: string,
+    severity?: KeyProblem['severity'],
+  ) => void,
 ): void {
   if (!published) {
     problem('key-missing', 0, text.length, 'there is no p= in it', 'p= and the key in base64')
@@ -107,14 +155,39 @@ function readPublished(
   const bits = record.bits ?? 2048
   if (record.type !== 'rsa') return
   const better = 'a key of 2048 bits'
-  if (bits < 1024) problem('key-short', start, end, `the key has ${bits} bits: verifiers must not accept fewer than 1024`, better, 'error')
-  else if (bits < 2048) problem('key-short', start, end, `the key has ${bits} bits, and 2048 are the least that signers should use`, better, 'warning')
-  else if (bits > 4096) problem('key-short', start, end, `the key has ${bits} bits, and verifiers need not cope with more than 4096`, better, 'advice')
+  if (bits < 1024)
+    problem(
+      'key-short',
+      start,
+      end,
+      `the key has ${bits} bits: verifiers must not accept fewer than 1024`,
+      better,
+      'error',
+    )
+  else if (bits < 2048)
+    problem(
+      'key-short',
+      start,
+      end,
+      `the key has ${bits} bits, and 2048 are the least that signers should use`,
+      better,
+      'warning',
+    )
+  else if (bits > 4096)
+    problem(
+      'key-short',
+      start,
+      end,
+      `the key has ${bits} bits, and verifiers need not cope with more than 4096`,
+      better,
+      'advice',
+    )
 }
 
 /** Takes the key of a `p=` that is not empty into the record, or says why it cannot be read and what would be right. */
 function unreadable(record: KeyRecord, value: string): [string, string] | undefined {
-  if (value.includes('-----')) return ['p= has the first or last line of a PEM file in it', 'the base64 between these lines alone']
+  if (value.includes('-----'))
+    return ['p= has the first or last line of a PEM file in it', 'the base64 between these lines alone']
   const key = fromBase64(value)
   if (!key) return ['p= is not base64', 'the public key in base64, whole']
   if (record.type === 'ed25519') {
@@ -167,7 +240,8 @@ function derAt(octets: Uint8Array, at: number, end: number): { tag: number; from
 const RSA_OID = [0x2a, 0x86, 0x48, 0x86, 0xf7, 0x0d, 0x01, 0x01, 0x01]
 const ED25519_INFO = [0x30, 0x2a, 0x30, 0x05, 0x06, 0x03, 0x2b, 0x65, 0x70, 0x03, 0x21, 0x00]
 
-const isEd25519Info = (key: Uint8Array): boolean => key.length === 44 && sameOctets(key.subarray(0, 12), Uint8Array.from(ED25519_INFO))
+const isEd25519Info = (key: Uint8Array): boolean =>
+  key.length === 44 && sameOctets(key.subarray(0, 12), Uint8Array.from(ED25519_INFO))
 
 /** The size of the modulus of an RSA public key, as SubjectPublicKeyInfo (RFC 5280 §4.1) or RSAPublicKey (RFC 8017 §A.1.1); undefined where it is neither, whole. */
 export function rsaBits(key: Uint8Array): number | undefined {
@@ -183,7 +257,8 @@ export function rsaBits(key: Uint8Array): number | undefined {
     return rsaBits(key.subarray(bits.from + 1, bits.to))
   }
   const exponent = derAt(key, first.to, outer.to)
-  if (first.tag !== 0x02 || exponent?.tag !== 0x02 || exponent.to !== outer.to || exponent.to === exponent.from) return undefined
+  if (first.tag !== 0x02 || exponent?.tag !== 0x02 || exponent.to !== outer.to || exponent.to === exponent.from)
+    return undefined
   let at = first.from
   while (at < first.to && key[at] === 0) at++
   return at === first.to ? undefined : (first.to - at - 1) * 8 + (32 - Math.clz32(key[at]))
@@ -207,13 +282,16 @@ export function keyFromPasted(pasted: string): { text: string } | { mistyped: st
       .replace(/[\s)]+$/, '')
     const { problems } = parseKey(text)
     const [bad] = problems.filter(({ kind }) => ['syntax', 'key-missing', 'key-unreadable'].includes(kind))
-    return bad ? { mistyped: `the record cannot be used: ${bad.message}; right would be ${bad.wanted}` } : { text: whole(text) }
+    return bad
+      ? { mistyped: `the record cannot be used: ${bad.message}; right would be ${bad.wanted}` }
+      : { text: whole(text) }
   }
   const key = fromBase64(pem ? pem[1] : joined)
   if (!key) return { mistyped: 'that is neither a PEM file, nor base64, nor a key record' }
   if (isEd25519Info(key)) return { text: keyText('ed25519', key.subarray(-32)) }
   if (key.length === 32) return { text: keyText('ed25519', key) }
-  if (rsaBits(key) === undefined) return { mistyped: 'that is no public key of RSA or Ed25519: it was cut off, or is another thing' }
+  if (rsaBits(key) === undefined)
+    return { mistyped: 'that is no public key of RSA or Ed25519: it was cut off, or is another thing' }
   return { text: keyText('rsa', key) }
 }
 

@@ -25,7 +25,11 @@ async function recordAt(name: Name, lookup: Lookup): Promise<At> {
 }
 
 /** The domain itself, then its organizational domain; `organizational` finds that by the public suffix list. */
-export async function discoverByList(domain: Name, lookup: Lookup, organizational: (name: Name) => Name): Promise<Discovered> {
+export async function discoverByList(
+  domain: Name,
+  lookup: Lookup,
+  organizational: (name: Name) => Name,
+): Promise<Discovered> {
   const organization = organizational(domain)
   for (const name of foldName(domain) === foldName(organization) ? [domain] : [domain, organization]) {
     const found = await recordAt(name, lookup)
@@ -75,7 +79,12 @@ function below(top: Name, name: Name): Name {
 }
 
 /** Whether a domain that was authenticated is aligned with that of `From:`: the same, or (relaxed) of the same organization. */
-export function isAligned(authenticated: Name, from: Name, mode: Alignment, organizational: (name: Name) => Name): boolean {
+export function isAligned(
+  authenticated: Name,
+  from: Name,
+  mode: Alignment,
+  organizational: (name: Name) => Name,
+): boolean {
   if (foldName(authenticated) === foldName(from)) return true
   return mode === 'relaxed' && foldName(organizational(authenticated)) === foldName(organizational(from))
 }

@@ -77,7 +77,8 @@ export function readDmarc(text: string): { record: DmarcRecord; problems: TextPr
   const tags = written.map((tag) => ({ ...tag, name: tag.name.toLowerCase() }))
   const tag = (name: string): Tag | undefined => tags.find((each) => each.name === name)
   const problem = (kind: string, at: { start: number; end: number }, message: string, wanted: string): void => {
-    if (problems.length < MOST_PROBLEMS) problems.push({ kind, start: at.start, end: Math.max(at.end, at.start + 1), message, wanted })
+    if (problems.length < MOST_PROBLEMS)
+      problems.push({ kind, start: at.start, end: Math.max(at.end, at.start + 1), message, wanted })
   }
   const whole = { start: 0, end: text.length }
   const version = tag('v')
@@ -92,9 +93,15 @@ export function readDmarc(text: string): { record: DmarcRecord; problems: TextPr
   const record: DmarcRecord = { dkim: 'relaxed', spf: 'relaxed', percent: 100, rua: [], ruf: [], testing: false, tags }
   for (const each of tags) {
     const values = VALUES[each.name]
-    if (!KNOWN.has(each.name)) problem('unknown-tag', each, `receivers pass over the tag ${each.name}=`, `one of ${[...KNOWN].join(', ')}`)
+    if (!KNOWN.has(each.name))
+      problem('unknown-tag', each, `receivers pass over the tag ${each.name}=`, `one of ${[...KNOWN].join(', ')}`)
     else if (values && !values.test(each.value))
-      problem('tag-value', stretchOf(each), `${each.name}=${shortened(each.value)} is out of its values`, WANTED[each.name])
+      problem(
+        'tag-value',
+        stretchOf(each),
+        `${each.name}=${shortened(each.value)} is out of its values`,
+        WANTED[each.name],
+      )
     else if (each.name === 'rua' || each.name === 'ruf') record[each.name].push(...addressesIn(each, problem))
   }
   const value = (name: string): string | undefined => {
@@ -110,12 +117,20 @@ export function readDmarc(text: string): { record: DmarcRecord; problems: TextPr
   return { record, problems }
 }
 
-const stretchOf = (tag: Tag): { start: number; end: number } => ({ start: tag.value === '' ? tag.start : tag.valueStart, end: tag.end })
+const stretchOf = (tag: Tag): { start: number; end: number } => ({
+  start: tag.value === '' ? tag.start : tag.valueStart,
+  end: tag.end,
+})
 
 type Say = (kind: string, at: { start: number; end: number }, message: string, wanted: string) => void
 
 /** RFC 7489 §6.6.3: where `p` (or `sp`) is missing or unknown, a valid `rua` makes it `none`, and without one the record is ignored. */
-function readPolicies(record: DmarcRecord, tag: (name: string) => Tag | undefined, whole: { start: number; end: number }, problem: Say): void {
+function readPolicies(
+  record: DmarcRecord,
+  tag: (name: string) => Tag | undefined,
+  whole: { start: number; end: number },
+  problem: Say,
+): void {
   const policyIn = (name: string): Policy | 'unknown' | undefined => {
     const found = tag(name)
     return found && (POLICIES.find((each) => each === found.value.toLowerCase()) ?? 'unknown')
@@ -123,7 +138,8 @@ function readPolicies(record: DmarcRecord, tag: (name: string) => Tag | undefine
   const [policy, below, missing] = ['p', 'sp', 'np'].map(policyIn)
   const reports = record.rua.some(({ mailbox }) => mailbox !== undefined)
   const then = reports ? 'receivers act as for p=none' : 'receivers ignore the record'
-  if (policy === undefined) problem('policy', whole, `there is no p= in it: ${then}`, 'p=none, p=quarantine or p=reject, behind v=DMARC1')
+  if (policy === undefined)
+    problem('policy', whole, `there is no p= in it: ${then}`, 'p=none, p=quarantine or p=reject, behind v=DMARC1')
   for (const name of ['p', 'sp', 'np']) {
     const found = tag(name)
     if (found && policyIn(name) === 'unknown')
@@ -155,13 +171,19 @@ function addressesIn(tag: Tag, problem: Say): ReportAddress[] {
     const mailbox = mailto ? decoded(mailto[1]) : undefined
     const domain = mailbox === undefined ? undefined : domainToName(mailbox.slice(mailbox.lastIndexOf('@') + 1))
     found.push({ uri, ...place, ...(mailbox !== undefined && domain !== undefined ? { mailbox, domain } : {}) })
-    const say = (message: string, wanted: string): void => problem('report-address', place, `${tag.name}: ${message}`, wanted)
+    const say = (message: string, wanted: string): void =>
+      problem('report-address', place, `${tag.name}: ${message}`, wanted)
     if (uri === '') problem('report-address', stretchOf(tag), `${tag.name}= has an empty address`, 'mailto:ADDRESS')
-    else if (!/^[a-z][a-z0-9+.-]*:/i.test(uri)) say(`“${shortened(uri)}” is no URI`, address.includes('@') ? `mailto:${uri}` : 'mailto:ADDRESS')
+    else if (!/^[a-z][a-z0-9+.-]*:/i.test(uri))
+      say(`“${shortened(uri)}” is no URI`, address.includes('@') ? `mailto:${uri}` : 'mailto:ADDRESS')
     else if (!/^mailto:/i.test(uri)) say(`receivers send no reports to ${shortened(uri)}`, 'mailto:ADDRESS')
-    else if (mailbox === undefined || domain === undefined) say(`“${shortened(uri)}” has no mail address`, 'mailto:ADDRESS')
+    else if (mailbox === undefined || domain === undefined)
+      say(`“${shortened(uri)}” has no mail address`, 'mailto:ADDRESS')
     else if (more.length > 0 || (size !== undefined && !/^\d+[kmgt]?$/i.test(size)))
-      say(`“!${shortened([size, ...more].join('!'))}” is no size; a “!” or “,” in an address is written %21 or %2C`, 'a size as in !10m, or none')
+      say(
+        `“!${shortened([size, ...more].join('!'))}” is no size; a “!” or “,” in an address is written %21 or %2C`,
+        'a size as in !10m, or none',
+      )
   }
   return found
 }
@@ -193,5 +215,7 @@ export function withTags(text: string, changes: Readonly<Record<string, string |
   const policy = values.get('p')
   values.delete('v')
   values.delete('p')
-  return [['v', 'DMARC1'], ...(policy === undefined ? [] : [['p', policy]]), ...values].map(([name, value]) => `${name}=${value}`).join('; ')
+  return [['v', 'DMARC1'], ...(policy === undefined ? [] : [['p', policy]]), ...values]
+    .map(([name, value]) => `${name}=${value}`)
+    .join('; ')
 }

@@ -41,12 +41,16 @@ export function spfBudget(domain: Name, text: string, recordAt: (name: Name) => 
       else
         Object.assign(node, {
           trouble: known,
-          note: known === 'none' ? 'it has no SPF record: receivers give up' : 'it has several SPF records: receivers give up',
+          note:
+            known === 'none'
+              ? 'it has no SPF record: receivers give up'
+              : 'it has several SPF records: receivers give up',
         })
       return
     }
     const { record, problems } = readSpf(known.text)
-    if (problems.length > 0) Object.assign(node, { trouble: 'syntax', note: 'its record has a fault: receivers give up' })
+    if (problems.length > 0)
+      Object.assign(node, { trouble: 'syntax', note: 'its record has a fault: receivers give up' })
     path.add(foldName(name))
     const asking = askingTerms(record)
     terms += asking.length
@@ -62,8 +66,10 @@ export function spfBudget(domain: Name, text: string, recordAt: (name: Name) => 
     const target = targetOf(term, domainThere, domain)
     if (target === undefined) return { ...node, whole: false, note: 'another name for each sender' }
     const key = foldName(target)
-    if (path.has(key)) return { ...node, name: target, trouble: 'loop', note: 'it leads back to itself: receivers give up' }
-    if (path.size > MAX_DEPTH || terms > MAX_TERMS) return { ...node, name: target, whole: false, note: 'too much to follow' }
+    if (path.has(key))
+      return { ...node, name: target, trouble: 'loop', note: 'it leads back to itself: receivers give up' }
+    if (path.size > MAX_DEPTH || terms > MAX_TERMS)
+      return { ...node, name: target, whole: false, note: 'too much to follow' }
     const same = found.get(key)
     if (same) return { ...same, term: term.text, parts: same.parts }
     node.name = target

@@ -68,7 +68,8 @@ export async function checkHost(input: CheckHostInput): Promise<CheckHostResult>
   const octets = parseAddress(input.ip)
   if (!octets) throw new RangeError(`${input.ip} is no address`)
   const stated = input.mailFrom === '' ? input.helo : input.mailFrom.slice(input.mailFrom.lastIndexOf('@') + 1)
-  const local = input.mailFrom.lastIndexOf('@') > 0 ? input.mailFrom.slice(0, input.mailFrom.lastIndexOf('@')) : 'postmaster'
+  const local =
+    input.mailFrom.lastIndexOf('@') > 0 ? input.mailFrom.slice(0, input.mailFrom.lastIndexOf('@')) : 'postmaster'
   const evaluation = new Evaluation(unmapped(octets), local, stated, input)
   const { result, by } = await evaluation.domain(stated, 0)
   const explanation = result === 'fail' && by?.exp ? await evaluation.explain(by.domain, by.exp) : undefined
@@ -95,7 +96,8 @@ class Ending extends Error {
   }
 }
 
-const isVoid = (found: Found): boolean => ('trouble' in found ? found.trouble === 'no-name' || found.trouble === 'no-data' : found.data.length === 0)
+const isVoid = (found: Found): boolean =>
+  'trouble' in found ? found.trouble === 'no-name' || found.trouble === 'no-data' : found.data.length === 0
 
 class Evaluation {
   lookups = 0
@@ -133,7 +135,10 @@ class Evaluation {
     }
     const texts = 'data' in found ? found.data.filter(isSpf) : []
     if (texts.length === 0) {
-      step('ends', `${domain} ${'trouble' in found && found.trouble === 'no-name' ? 'does not exist' : 'has no SPF record'}: none`)
+      step(
+        'ends',
+        `${domain} ${'trouble' in found && found.trouble === 'no-name' ? 'does not exist' : 'has no SPF record'}: none`,
+      )
       return { result: 'none' }
     }
     if (texts.length > 1) {
@@ -183,11 +188,18 @@ class Evaluation {
     return outcome.result === 'none' ? { result: 'permerror' } : outcome
   }
 
-  private async mechanism(mechanism: Mechanism, domain: string, depth: number, ahead: Ahead): Promise<{ matches: boolean; why: string }> {
+  private async mechanism(
+    mechanism: Mechanism,
+    domain: string,
+    depth: number,
+    ahead: Ahead,
+  ): Promise<{ matches: boolean; why: string }> {
     const { name, network } = mechanism
     if (name === 'all') return { matches: true, why: 'it is for whoever is left' }
     if (network) {
-      const matches = network.length === this.ip.length && isIn(this.ip, network, this.ip.length === 4 ? mechanism.bits4 : mechanism.bits6)
+      const matches =
+        network.length === this.ip.length &&
+        isIn(this.ip, network, this.ip.length === 4 ? mechanism.bits4 : mechanism.bits6)
       return { matches, why: `${addressText(this.ip)} is ${matches ? '' : 'not '}in the range` }
     }
     this.count(mechanism.text)
@@ -199,10 +211,18 @@ class Evaluation {
     if (host === undefined) return { matches: false, why: `“${shortened(target)}” is no domain name` }
     const type = name === 'mx' ? 'MX' : name === 'exists' ? 'A' : this.family
     const found = this.usable(await (ahead.answerFor(mechanism) ?? this.ask(host, type)), target)
-    if (name === 'exists') return found.length > 0 ? { matches: true, why: `${target} exists` } : this.nothing(`${target} does not exist`)
-    if (name === 'a') return found.length > 0 ? this.among(found, target, mechanism) : this.nothing(`${target} has no ${this.familyText()} address`)
+    if (name === 'exists')
+      return found.length > 0 ? { matches: true, why: `${target} exists` } : this.nothing(`${target} does not exist`)
+    if (name === 'a')
+      return found.length > 0
+        ? this.among(found, target, mechanism)
+        : this.nothing(`${target} has no ${this.familyText()} address`)
     if (found.length === 0) return this.nothing(`${target} has no MX`)
-    if (found.length > MAX_EXCHANGES) throw new Ending('permerror', `${target} has ${found.length} exchanges, and receivers ask for ${MAX_EXCHANGES} at most`)
+    if (found.length > MAX_EXCHANGES)
+      throw new Ending(
+        'permerror',
+        `${target} has ${found.length} exchanges, and receivers ask for ${MAX_EXCHANGES} at most`,
+      )
     // A set has no order: by preference, the trace is the same each time.
     const exchanges = [...found]
       .sort((a, b) => Number.parseInt(a, 10) - Number.parseInt(b, 10) || (a < b ? -1 : 1))
@@ -219,11 +239,19 @@ class Evaluation {
       if (here.matches) return here
       addresses.push(...there)
     }
-    if (addresses.length === 0) return this.nothing(`no exchange of ${target} has an ${this.familyText()} address`, exchanges.length === 0 ? 1 : 0)
+    if (addresses.length === 0)
+      return this.nothing(
+        `no exchange of ${target} has an ${this.familyText()} address`,
+        exchanges.length === 0 ? 1 : 0,
+      )
     return this.among(addresses, `the exchanges of ${target}`, mechanism)
   }
 
-  private async include(target: string, depth: number, given: Promise<Found> | undefined): Promise<{ matches: boolean; why: string }> {
+  private async include(
+    target: string,
+    depth: number,
+    given: Promise<Found> | undefined,
+  ): Promise<{ matches: boolean; why: string }> {
     const { result } = await this.domain(target, depth + 1, given)
     if (result === 'temperror') throw new Ending('temperror', `the record of ${target} could not be had`)
     if (result === 'permerror') throw new Ending('permerror', `the record of ${target} cannot be used`)
@@ -231,14 +259,24 @@ class Evaluation {
     return { matches: result === 'pass', why: `the record of ${target} says ${result}` }
   }
 
-  private among(addresses: readonly string[], whose: string, { bits4, bits6 }: Mechanism): { matches: boolean; why: string } {
+  private among(
+    addresses: readonly string[],
+    whose: string,
+    { bits4, bits6 }: Mechanism,
+  ): { matches: boolean; why: string } {
     const bits = this.family === 'A' ? bits4 : bits6
     const match = addresses.find((each) => {
       const octets = parseAddress(each)
       return octets !== undefined && octets.length === this.ip.length && isIn(this.ip, octets, bits)
     })
     if (match !== undefined)
-      return { matches: true, why: bits === this.ip.length * 8 ? `${match} is an address of ${whose}` : `it is in ${match}/${bits}, by an address of ${whose}` }
+      return {
+        matches: true,
+        why:
+          bits === this.ip.length * 8
+            ? `${match} is an address of ${whose}`
+            : `it is in ${match}/${bits}, by an address of ${whose}`,
+      }
     const shown = addresses.slice(0, 4).join(', ') + (addresses.length > 4 ? ` and ${addresses.length - 4} more` : '')
     return { matches: false, why: `${whose} ${whose.startsWith('the ') ? 'have' : 'has'} ${shown}` }
   }
@@ -251,7 +289,10 @@ class Evaluation {
     if (match !== undefined) return { matches: true, why: `${addressText(this.ip)} is ${match}` }
     return {
       matches: false,
-      why: names.length === 0 ? `${addressText(this.ip)} has no name that leads back to it` : `${addressText(this.ip)} is ${names.join(', ')}`,
+      why:
+        names.length === 0
+          ? `${addressText(this.ip)} has no name that leads back to it`
+          : `${addressText(this.ip)} is ${names.join(', ')}`,
     }
   }
 
@@ -274,7 +315,8 @@ class Evaluation {
   /** A term that found nothing. */
   private nothing(why: string, questions = 1): { matches: false; why: string } {
     this.voidQuestions += questions
-    if (++this.voids > MAX_VOID_LOOKUPS) throw new Ending('permerror', `${this.voids} terms found nothing, and receivers allow ${MAX_VOID_LOOKUPS}`)
+    if (++this.voids > MAX_VOID_LOOKUPS)
+      throw new Ending('permerror', `${this.voids} terms found nothing, and receivers allow ${MAX_VOID_LOOKUPS}`)
     return { matches: false, why }
   }
 
@@ -285,7 +327,8 @@ class Evaluation {
   }
 
   private count(term: string): void {
-    if (++this.lookups > MAX_LOOKUPS) throw new Ending('permerror', `${term} is the eleventh term that asks, and receivers allow ${MAX_LOOKUPS}`)
+    if (++this.lookups > MAX_LOOKUPS)
+      throw new Ending('permerror', `${term} is the eleventh term that asks, and receivers allow ${MAX_LOOKUPS}`)
   }
 
   private readonly familyText = (): string => (this.family === 'A' ? 'IPv4' : 'IPv6')
@@ -302,7 +345,8 @@ class Evaluation {
   private async validatedFor(domain: string): Promise<string> {
     const { names } = await this.validated()
     const own = `${domain}.`
-    const chosen = names.find((each) => foldName(each) === foldName(own)) ?? names.find((each) => endsIn(each, own)) ?? names[0]
+    const chosen =
+      names.find((each) => foldName(each) === foldName(own)) ?? names.find((each) => endsIn(each, own)) ?? names[0]
     return chosen?.replace(/\.$/, '') ?? 'unknown'
   }
 
@@ -319,11 +363,22 @@ class Evaluation {
 
   /** Whether a term matches without any question. */
   matchesUnasked({ name, network, bits4, bits6 }: Mechanism): boolean {
-    return name === 'all' || (network !== undefined && network.length === this.ip.length && isIn(this.ip, network, this.ip.length === 4 ? bits4 : bits6))
+    return (
+      name === 'all' ||
+      (network !== undefined &&
+        network.length === this.ip.length &&
+        isIn(this.ip, network, this.ip.length === 4 ? bits4 : bits6))
+    )
   }
 
   typeFor(name: string): LookupType {
-    return name === 'include' || name === 'redirect' ? 'TXT' : name === 'mx' ? 'MX' : name === 'exists' ? 'A' : this.family
+    return name === 'include' || name === 'redirect'
+      ? 'TXT'
+      : name === 'mx'
+        ? 'MX'
+        : name === 'exists'
+          ? 'A'
+          : this.family
   }
 
   /** The text at the target of `exp`, expanded; undefined where there is none that could be used (§6.2). */
@@ -352,7 +407,8 @@ class Ahead {
       if (asking.length >= evaluation.left || (ends = evaluation.matchesUnasked(term))) break
       if (asks(term)) asking.push({ term, macros: term.macros })
     }
-    if (!ends && record.redirect && asking.length < evaluation.left) asking.push({ term: record.redirect, macros: record.redirect.macros })
+    if (!ends && record.redirect && asking.length < evaluation.left)
+      asking.push({ term: record.redirect, macros: record.redirect.macros })
     if (asking.length < 2) return
     for (const { term, macros } of asking) {
       if (term.name === 'ptr' || (macros && needsValidated(macros))) continue
@@ -366,7 +422,8 @@ class Ahead {
   }
 }
 
-const endsIn = (name: Name, domain: Name): boolean => foldName(name) === foldName(domain) || foldName(name).endsWith(`.${foldName(domain)}`)
+const endsIn = (name: Name, domain: Name): boolean =>
+  foldName(name) === foldName(domain) || foldName(name).endsWith(`.${foldName(domain)}`)
 const isSame = (text: string, ip: Uint8Array): boolean => {
   const octets = parseAddress(text)
   return octets !== undefined && octets.length === ip.length && isIn(octets, ip, ip.length * 8)

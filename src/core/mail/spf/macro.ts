@@ -25,14 +25,21 @@ const PLAIN: Record<string, string> = { '%%': '%', '%_': ' ', '%-': '%20' }
 function endsInTopLabel(text: string): boolean {
   const name = text.endsWith('.') ? text.slice(0, -1) : text
   const top = name.slice(name.lastIndexOf('.') + 1)
-  return top.length < name.length && (/^[a-z0-9]+$/i.test(top) ? /[a-z]/i.test(top) : /^[a-z0-9]+-[a-z0-9-]*[a-z0-9]$/i.test(top))
+  return (
+    top.length < name.length &&
+    (/^[a-z0-9]+$/i.test(top) ? /[a-z]/i.test(top) : /^[a-z0-9]+-[a-z0-9-]*[a-z0-9]$/i.test(top))
+  )
 }
 
 /**
  * Reads a text with macros; `at` is where it stands in the record. A `domain` must end in a top label or in a macro, and may not have spaces; an `explanation` may
  * have spaces and the letters c, r and t.
  */
-export function parseMacros(text: string, at: number, as: 'domain' | 'value' | 'explanation'): { parts: MacroText; problem?: TextProblem } {
+export function parseMacros(
+  text: string,
+  at: number,
+  as: 'domain' | 'value' | 'explanation',
+): { parts: MacroText; problem?: TextProblem } {
   const parts: (string | Macro)[] = []
   const fail = (start: number, end: number, message: string, wanted: string) => ({
     parts: [],
@@ -46,7 +53,12 @@ export function parseMacros(text: string, at: number, as: 'domain' | 'value' | '
     if (sign !== '%') {
       if (sign < '!' || sign > '~') {
         if (!(as === 'explanation' && sign === ' '))
-          return fail(i, i + 1, 'a sign that is not plain ASCII, or a space, where none may be', 'letters, digits and signs of ASCII')
+          return fail(
+            i,
+            i + 1,
+            'a sign that is not plain ASCII, or a space, where none may be',
+            'letters, digits and signs of ASCII',
+          )
       }
       plain += sign
       i++
@@ -74,21 +86,35 @@ export function parseMacros(text: string, at: number, as: 'domain' | 'value' | '
       return fail(
         i,
         i + match[0].length,
-        'crt'.includes(letter) ? `%{${letter}} may stand in the text of an explanation alone` : `there is no macro %{${match[1]}}`,
+        'crt'.includes(letter)
+          ? `%{${letter}} may stand in the text of an explanation alone`
+          : `there is no macro %{${match[1]}}`,
         `one of the letters ${[...allowed].join(', ')}`,
       )
     const keep = match[2] === '' ? 0 : Number(match[2])
-    if (match[2] !== '' && keep === 0) return fail(i, i + match[0].length, `${match[0]} keeps no part at all`, 'a number from 1 on, or none')
+    if (match[2] !== '' && keep === 0)
+      return fail(i, i + match[0].length, `${match[0]} keeps no part at all`, 'a number from 1 on, or none')
     if (plain !== '') parts.push(plain)
     plain = ''
-    parts.push({ letter, keep: Math.min(keep, 1000), reversed: match[3] !== '', delimiters: match[4] || '.', escaped: match[1] !== letter })
+    parts.push({
+      letter,
+      keep: Math.min(keep, 1000),
+      reversed: match[3] !== '',
+      delimiters: match[4] || '.',
+      escaped: match[1] !== letter,
+    })
     i += match[0].length
   }
   if (plain !== '') parts.push(plain)
   if (as === 'domain') {
     if (text === '') return fail(0, 1, 'there is no name', 'a domain name')
     if (!endsInMacro && !endsInTopLabel(text))
-      return fail(0, text.length, `“${shortened(text)}” is no domain name`, 'a name of two labels or more, as in _spf.larkpost.example')
+      return fail(
+        0,
+        text.length,
+        `“${shortened(text)}” is no domain name`,
+        'a name of two labels or more, as in _spf.larkpost.example',
+      )
   }
   return { parts }
 }
@@ -141,7 +167,9 @@ function expanded({ letter, keep, reversed, delimiters, escaped: inUpperCase }: 
 const inUrl = (text: string): string =>
   [...octetsOf(text)]
     .map((octet) =>
-      /[\w.~-]/.test(String.fromCharCode(octet)) && octet < 0x80 ? String.fromCharCode(octet) : `%${octet.toString(16).toUpperCase().padStart(2, '0')}`,
+      /[\w.~-]/.test(String.fromCharCode(octet)) && octet < 0x80
+        ? String.fromCharCode(octet)
+        : `%${octet.toString(16).toUpperCase().padStart(2, '0')}`,
     )
     .join('')
 
@@ -176,12 +204,16 @@ function macroValue(letter: string, { sender, domain, ip, helo, validated, recei
 
 /** An address as %{i} has it: IPv6 by nibbles. */
 const dotted = (ip: Uint8Array): string =>
-  ip.length === 4 ? ip.join('.') : [...ip].map((octet) => `${(octet >> 4).toString(16)}.${(octet & 15).toString(16)}`).join('.')
+  ip.length === 4
+    ? ip.join('.')
+    : [...ip].map((octet) => `${(octet >> 4).toString(16)}.${(octet & 15).toString(16)}`).join('.')
 
 /** Whether a text needs the validated name of the address, which costs questions. */
-export const needsValidated = (parts: MacroText): boolean => parts.some((part) => typeof part !== 'string' && part.letter === 'p')
+export const needsValidated = (parts: MacroText): boolean =>
+  parts.some((part) => typeof part !== 'string' && part.letter === 'p')
 /** Whether a part is the same for every sender of the domain: plain, or made of the domain itself or the sender's. */
-const isFixedPart = (part: string | Macro): boolean => typeof part === 'string' || part.letter === 'd' || part.letter === 'o'
+const isFixedPart = (part: string | Macro): boolean =>
+  typeof part === 'string' || part.letter === 'd' || part.letter === 'o'
 
 /** Whether what a text becomes is the same for every sender of the domain. */
 export const isFixed = (parts: MacroText): boolean => parts.every(isFixedPart)
@@ -195,4 +227,9 @@ export function fixedEnd(parts: MacroText, domain: string): string {
 }
 
 /** The values that are the same for every sender of a domain, at the record of a name. */
-export const senderOf = (sender: string, domain: string): MacroValues => ({ sender: `postmaster@${sender}`, domain, ip: new Uint8Array(4), helo: '' })
+export const senderOf = (sender: string, domain: string): MacroValues => ({
+  sender: `postmaster@${sender}`,
+  domain,
+  ip: new Uint8Array(4),
+  helo: '',
+})

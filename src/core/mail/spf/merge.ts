@@ -2,7 +2,16 @@
 import { addressText } from '../../names/address.ts'
 import { isIn } from '../../names/address-kinds.ts'
 import type { TextProblem } from '../tags.ts'
-import { coversRange, type Mechanism, parseSpf, type Qualifier, type SpfRecord, type SpfTerm, spfText, termText } from './record.ts'
+import {
+  coversRange,
+  type Mechanism,
+  parseSpf,
+  type Qualifier,
+  type SpfRecord,
+  type SpfTerm,
+  spfText,
+  termText,
+} from './record.ts'
 
 export interface Merged {
   text: string
@@ -17,8 +26,10 @@ export interface NotMerged {
   refused: string
 }
 
-const isPositive = (term: SpfTerm): term is Mechanism => term.kind === 'mechanism' && term.qualifier === '+' && term.name !== 'all'
-const isNegative = (term: SpfTerm): term is Mechanism => term.kind === 'mechanism' && term.qualifier !== '+' && term.name !== 'all'
+const isPositive = (term: SpfTerm): term is Mechanism =>
+  term.kind === 'mechanism' && term.qualifier === '+' && term.name !== 'all'
+const isNegative = (term: SpfTerm): term is Mechanism =>
+  term.kind === 'mechanism' && term.qualifier !== '+' && term.name !== 'all'
 
 /** Everything before `all`, parted where the first term stands that does not pass. */
 function halves({ mechanisms }: SpfRecord): { head: Mechanism[]; tail: Mechanism[] } {
@@ -50,7 +61,11 @@ export function mergeSpf(existing: string, other: string): Merged | NotMerged {
   const theirs = halves(b.record)
   const last = b.record.all ? [] : asInclude(b.record)
   const others = [...theirs.tail.filter(isPositive), ...last]
-  if (theirs.tail.length > 0 && others.length > 0 && (mine.tail.some(isPositive) || (!a.record.all && a.record.redirect)))
+  if (
+    theirs.tail.length > 0 &&
+    others.length > 0 &&
+    (mine.tail.some(isPositive) || (!a.record.all && a.record.redirect))
+  )
     return {
       refused: `both have terms that pass behind terms that do not (${[...mine.tail, ...(a.record.redirect ? [a.record.redirect] : [])].map(termText).join(' ')}; ${[...theirs.tail, ...last].map(termText).join(' ')}): whichever comes first takes senders away from the other`,
     }
@@ -60,26 +75,42 @@ export function mergeSpf(existing: string, other: string): Merged | NotMerged {
   const behind = keepsNegatives ? [...theirs.tail, ...last, ...mine.tail] : mine.tail
   const front = [...mine.head, ...theirs.head, ...(keepsNegatives ? [] : last)]
   if (!keepsNegatives)
-    for (const term of theirs.tail) dropped.push({ term: termText(term), why: 'it only says of whom not to take mail; the existing record’s end says that' })
+    for (const term of theirs.tail)
+      dropped.push({
+        term: termText(term),
+        why: 'it only says of whom not to take mail; the existing record’s end says that',
+      })
   const { kept, left } = withoutRepeats([...front, ...behind])
-  for (const { term, outer } of left) dropped.push({ term: termText(term), why: outer ? `${termText(outer)} has it in it` : 'it is there already' })
+  for (const { term, outer } of left)
+    dropped.push({ term: termText(term), why: outer ? `${termText(outer)} has it in it` : 'it is there already' })
   const modifiers = a.record.terms.filter((term) => term.kind === 'modifier')
   // Modifiers that no record of this name has yet mean nothing to receivers, or would speak for the other.
   for (const term of b.record.terms)
-    if (term.kind === 'modifier' && term.name !== 'redirect' && !modifiers.some((each) => termText(each) === termText(term)))
+    if (
+      term.kind === 'modifier' &&
+      term.name !== 'redirect' &&
+      !modifiers.some((each) => termText(each) === termText(term))
+    )
       dropped.push({ term: termText(term), why: 'the existing record’s modifiers are kept' })
   const end: SpfTerm[] = a.record.all ? [a.record.all] : []
   const otherEnd = b.record.all ?? b.record.redirect
   const myEnd = a.record.all ?? a.record.redirect
   const text = spfText([...kept, ...end, ...modifiers])
-  return { text, dropped, ...(otherEnd && (!myEnd || termText(otherEnd) !== termText(myEnd)) ? { otherEnd: termText(otherEnd) } : {}) }
+  return {
+    text,
+    dropped,
+    ...(otherEnd && (!myEnd || termText(otherEnd) !== termText(myEnd)) ? { otherEnd: termText(otherEnd) } : {}),
+  }
 }
 
 /** Of more terms, only the same ones are looked for. */
 const MOST_COMPARED = 500
 
 /** Terms without those that are there already, and without ranges inside another (`outer`). */
-export function withoutRepeats(terms: readonly Mechanism[]): { kept: Mechanism[]; left: { term: Mechanism; outer?: Mechanism }[] } {
+export function withoutRepeats(terms: readonly Mechanism[]): {
+  kept: Mechanism[]
+  left: { term: Mechanism; outer?: Mechanism }[]
+} {
   const kept: Mechanism[] = []
   const left: { term: Mechanism; outer?: Mechanism }[] = []
   const seen = new Set<string>()
@@ -94,7 +125,9 @@ export function withoutRepeats(terms: readonly Mechanism[]): { kept: Mechanism[]
       terms.length <= MOST_COMPARED &&
       terms.find(
         (each, k) =>
-          k !== i && coversRange(each, term) && (k < i || (!coversRange(term, each) && each.qualifier === term.qualifier && !othersBetween(terms, i, k))),
+          k !== i &&
+          coversRange(each, term) &&
+          (k < i || (!coversRange(term, each) && each.qualifier === term.qualifier && !othersBetween(terms, i, k))),
       )
     if (outer) {
       left.push({ term, outer })
@@ -122,7 +155,9 @@ export function withoutSender(text: string, sender: string): string | undefined 
         termText(wanted)
           .replace(/^[-~?]/, '')
           .toLowerCase()) ||
-    (term.kind === 'mechanism' && (term.domain?.toLowerCase() === sender.toLowerCase() || (term.network !== undefined && addressText(term.network) === sender)))
+    (term.kind === 'mechanism' &&
+      (term.domain?.toLowerCase() === sender.toLowerCase() ||
+        (term.network !== undefined && addressText(term.network) === sender)))
   const left = record.terms.filter((term) => term.name === 'all' || !same(term))
   return left.length === record.terms.length ? undefined : spfText(left)
 }
@@ -136,7 +171,10 @@ export function withEnd(text: string, qualifier: Qualifier): string {
 }
 
 /** A record of senders as people name them (`mx`, `192.0.2.0/24`, `include:_spf.larkpost.example`), with its end; or what is wrong with one of them. */
-export function buildSpf(senders: readonly string[], end: Qualifier): { text: string } | { problem: TextProblem; sender: string } {
+export function buildSpf(
+  senders: readonly string[],
+  end: Qualifier,
+): { text: string } | { problem: TextProblem; sender: string } {
   const terms: Mechanism[] = []
   for (const sender of senders) {
     const named = asTerm(sender)
@@ -159,7 +197,11 @@ export function buildSpf(senders: readonly string[], end: Qualifier): { text: st
 
 /** An address or a range alone is `ip4` or `ip6`. */
 const asTerm = (sender: string): string =>
-  /^[\d.]+(?:\/\d+)?$/.test(sender) ? `ip4:${sender}` : /^[0-9a-f]*:[0-9a-f:.]*(?:\/\d+)?$/i.test(sender) ? `ip6:${sender}` : sender
+  /^[\d.]+(?:\/\d+)?$/.test(sender)
+    ? `ip4:${sender}`
+    : /^[0-9a-f]*:[0-9a-f:.]*(?:\/\d+)?$/i.test(sender)
+      ? `ip6:${sender}`
+      : sender
 
 /** How much of all addresses of a family a record lets send by ranges alone: from 0 to 1, overlaps counted once. */
 export function shareAllowed(mechanisms: readonly Mechanism[], octets: 4 | 16): number {
@@ -184,7 +226,9 @@ function compareMasked(a: Mechanism, b: Mechanism, bits: 'bits4' | 'bits6'): num
 }
 
 const masked = (network: Uint8Array, bits: number): Uint8Array =>
-  network.map((octet, i) => octet & (bits - i * 8 >= 8 ? 0xff : bits <= i * 8 ? 0 : (0xff << (8 - (bits - i * 8))) & 0xff))
+  network.map(
+    (octet, i) => octet & (bits - i * 8 >= 8 ? 0xff : bits <= i * 8 ? 0 : (0xff << (8 - (bits - i * 8))) & 0xff),
+  )
 
 /** Whether a range has bits set beyond its length: they mean nothing, and something else was probably meant. The range that it is, where it has. */
 export function maskedRange({ network, name, bits4, bits6 }: Mechanism): string | undefined {

@@ -29,13 +29,18 @@ export function rangesOf(
   for (const each of [...record.mechanisms, ...(record.redirect ? [record.redirect] : [])]) {
     if (each.name === 'all') break
     const leads =
-      each.kind === 'mechanism' && each.name === 'include' && each.qualifier === '+' ? each.domain : each.kind === 'modifier' ? each.value : undefined
+      each.kind === 'mechanism' && each.name === 'include' && each.qualifier === '+'
+        ? each.domain
+        : each.kind === 'modifier'
+          ? each.value
+          : undefined
     if (leads !== undefined && !leads.includes('%')) {
       const inner = rangesOf(`${leads.replace(/\.$/, '')}.`, recordAt, new Set([...path, key]), done)
       if ('mistyped' in inner) return inner
       terms.push(...inner.terms)
     } else if (each.kind === 'mechanism' && each.network && each.qualifier === '+') terms.push(each)
-    else return { mistyped: `the record of ${name} has ${each.text}, which is no list of addresses: it cannot be copied` }
+    else
+      return { mistyped: `the record of ${name} has ${each.text}, which is no list of addresses: it cannot be copied` }
   }
   return { terms }
 }

@@ -113,7 +113,13 @@ const PREFIX = /(?:\/\d+)?(?:\/\/\d+)?$/
 
 function parseTerm(text: string, start: number): SpfTerm | TextProblem {
   const end = start + text.length
-  const problem = (message: string, wanted: string, from = start, to = end): TextProblem => ({ kind: 'syntax', start: from, end: to, message, wanted })
+  const problem = (message: string, wanted: string, from = start, to = end): TextProblem => ({
+    kind: 'syntax',
+    start: from,
+    end: to,
+    message,
+    wanted,
+  })
   const modifier = MODIFIER.exec(text)
   if (modifier) {
     const [, written, value] = modifier
@@ -127,27 +133,55 @@ function parseTerm(text: string, start: number): SpfTerm | TextProblem {
   const value = rest.slice(0, rest.length - prefix.length)
   const name = MECHANISMS.find((each) => each === written.toLowerCase())
   if (!name) return problem(`“${shortened(text)}” is no term of SPF`, likely(text, written))
-  const mechanism: Mechanism = { kind: 'mechanism', name, qualifier: (sign || '+') as Qualifier, bits4: 32, bits6: 128, text, start, end }
+  const mechanism: Mechanism = {
+    kind: 'mechanism',
+    name,
+    qualifier: (sign || '+') as Qualifier,
+    bits4: 32,
+    bits6: 128,
+    text,
+    start,
+    end,
+  }
   const valueAt = start + sign.length + written.length + colon.length
-  if (colon !== '' && value === '' && prefix === '') return problem(`${name}: has nothing behind the colon`, example(name))
-  if (name === 'all') return colon !== '' || prefix !== '' || value !== '' ? problem(`“${shortened(text)}”: nothing may follow “all”`, `${sign}all`) : mechanism
+  if (colon !== '' && value === '' && prefix === '')
+    return problem(`${name}: has nothing behind the colon`, example(name))
+  if (name === 'all')
+    return colon !== '' || prefix !== '' || value !== ''
+      ? problem(`“${shortened(text)}”: nothing may follow “all”`, `${sign}all`)
+      : mechanism
   if (name === 'ip4' || name === 'ip6') return network(mechanism, value, prefix, valueAt, problem)
-  if (prefix !== '' && name !== 'a' && name !== 'mx') return problem(`${name} takes no prefix length`, `${name}${colon}${value}`)
+  if (prefix !== '' && name !== 'a' && name !== 'mx')
+    return problem(`${name} takes no prefix length`, `${name}${colon}${value}`)
   const wrong = readPrefix(mechanism, prefix)
   if (wrong) return problem(wrong, `a prefix length as in /24, or /24//64 for both families`, end - prefix.length, end)
   if (colon === '' && value !== '')
-    return problem(`“${shortened(text)}” is no term of SPF`, `a prefix length as in /24 behind ${name}, or a name behind a colon`)
+    return problem(
+      `“${shortened(text)}” is no term of SPF`,
+      `a prefix length as in /24 behind ${name}, or a name behind a colon`,
+    )
   if (colon === '' && (name === 'include' || name === 'exists')) return problem(`${name} needs a name`, example(name))
   if (colon === '') return mechanism
   if (parseAddress(value))
-    return problem(`${name}:${value} has an address where a name belongs`, `${value.includes(':') ? 'ip6' : 'ip4'}:${value}${prefix}`, valueAt, end)
+    return problem(
+      `${name}:${value} has an address where a name belongs`,
+      `${value.includes(':') ? 'ip6' : 'ip4'}:${value}${prefix}`,
+      valueAt,
+      end,
+    )
   const { parts, problem: bad } = parseMacros(value, valueAt, 'domain')
   if (bad) return bad
   return { ...mechanism, domain: value, macros: parts }
 }
 
 const example = (name: MechanismName): string =>
-  name === 'ip4' ? 'ip4:192.0.2.0/24' : name === 'ip6' ? 'ip6:2001:db8::/32' : name === 'all' ? '-all' : `${name}:mail.hollowmere.example`
+  name === 'ip4'
+    ? 'ip4:192.0.2.0/24'
+    : name === 'ip6'
+      ? 'ip6:2001:db8::/32'
+      : name === 'all'
+        ? '-all'
+        : `${name}:mail.hollowmere.example`
 
 /** Whether a modifier has the name of a mechanism: with “=” in place of the colon it is one that nobody knows, and is passed over (§6). */
 export const isMeantAsMechanism = ({ name }: Modifier): boolean => (MECHANISMS as readonly string[]).includes(name)
@@ -158,10 +192,12 @@ function likely(text: string, name: string): string {
   if (address) return `${address.length === 4 ? 'ip4' : 'ip6'}:${text}`
   const usual: Record<string, string> = { ip: 'ip4', ipv4: 'ip4', ipv6: 'ip6', cidr: 'ip4' }
   const near = closest(name.toLowerCase(), [...MECHANISMS])
-  const meant = usual[name.toLowerCase()] ?? (near.length > 2 && distance(name.toLowerCase(), near) <= 2 ? near : undefined)
+  const meant =
+    usual[name.toLowerCase()] ?? (near.length > 2 && distance(name.toLowerCase(), near) <= 2 ? near : undefined)
   if (meant) return meant === 'all' ? '-all or ~all' : text.replace(name, meant)
   if (/^v=spf1/i.test(text)) return 'v=spf1 once, at the beginning'
-  if (/^[\w-]+(?:\.[\w-]+)+\.?$/.test(text)) return `include:${text} if its owner publishes an SPF record, or a:${text} for its addresses`
+  if (/^[\w-]+(?:\.[\w-]+)+\.?$/.test(text))
+    return `include:${text} if its owner publishes an SPF record, or a:${text} for its addresses`
   return 'one of all, include, a, mx, ip4, ip6, exists, ptr, redirect=, exp='
 }
 
@@ -179,7 +215,12 @@ function network(
     // A length that is no number is with the address still.
     const [host, length] = value.split('/')
     if (length !== undefined && parseAddress(host))
-      return problem(`“/${shortened(length)}” is no prefix length`, `a number up to ${wanted * 8}`, at + host.length, mechanism.end)
+      return problem(
+        `“/${shortened(length)}” is no prefix length`,
+        `a number up to ${wanted * 8}`,
+        at + host.length,
+        mechanism.end,
+      )
     return problem(
       `“${shortened(value)}” is no ${name === 'ip4' ? 'IPv4' : 'IPv6'} address`,
       `an address or a range, as in ${example(name)}`,
@@ -188,9 +229,21 @@ function network(
     )
   }
   if (octets.length !== wanted)
-    return problem(`${name}: has an ${wanted === 4 ? 'IPv6' : 'IPv4'} address behind it`, `${wanted === 4 ? 'ip6' : 'ip4'}:${value}${prefix}`)
-  const wrong = prefix.startsWith('//') || prefix.indexOf('//') > 0 ? 'one prefix length, not two' : lengthTrouble(prefix.slice(1), wanted * 8)
-  if (wrong) return problem(`${name}:${value}${prefix}: ${wrong}`, `a prefix length up to ${wanted * 8}`, mechanism.end - prefix.length, mechanism.end)
+    return problem(
+      `${name}: has an ${wanted === 4 ? 'IPv6' : 'IPv4'} address behind it`,
+      `${wanted === 4 ? 'ip6' : 'ip4'}:${value}${prefix}`,
+    )
+  const wrong =
+    prefix.startsWith('//') || prefix.indexOf('//') > 0
+      ? 'one prefix length, not two'
+      : lengthTrouble(prefix.slice(1), wanted * 8)
+  if (wrong)
+    return problem(
+      `${name}:${value}${prefix}: ${wrong}`,
+      `a prefix length up to ${wanted * 8}`,
+      mechanism.end - prefix.length,
+      mechanism.end,
+    )
   const bits = prefix === '' ? wanted * 8 : Number(prefix.slice(1))
   return { ...mechanism, network: octets, ...(wanted === 4 ? { bits4: bits } : { bits6: bits }) }
 }
@@ -231,7 +284,8 @@ export function coversRange(outer: Mechanism, inner: Mechanism): boolean {
 }
 
 /** Whether a term makes receivers ask (RFC 7208 §4.6.4): each may be one of ten. */
-export const asks = (term: SpfTerm): boolean => (term.kind === 'modifier' ? term.name === 'redirect' : !['all', 'ip4', 'ip6'].includes(term.name))
+export const asks = (term: SpfTerm): boolean =>
+  term.kind === 'modifier' ? term.name === 'redirect' : !['all', 'ip4', 'ip6'].includes(term.name)
 
 /** Whether some host may send by this record: it has anything but refusals. */
 export const letsSend = (text: string): boolean => {

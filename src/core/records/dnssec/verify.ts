@@ -52,17 +52,35 @@ function publicKeyOf(key: Rdata): KeyObject | undefined {
   }
 }
 
-const HASHES: Record<number, string | null> = { 5: 'sha1', 7: 'sha1', 8: 'sha256', 10: 'sha512', 13: 'sha256', 14: 'sha384', 15: null, 16: null }
+const HASHES: Record<number, string | null> = {
+  5: 'sha1',
+  7: 'sha1',
+  8: 'sha256',
+  10: 'sha512',
+  13: 'sha256',
+  14: 'sha384',
+  15: null,
+  16: null,
+}
 
 /**
  * Whether a signature (an RRSIG record's data) fits a record set and a key (RFC 4034 §3.1.8.1). Dates are not looked at. Undefined where the algorithm or the key
  * is not known here.
  */
-export function signatureFits(rrsig: Rdata, owner: Name, type: number, data: readonly Rdata[], key: Rdata): boolean | undefined {
+export function signatureFits(
+  rrsig: Rdata,
+  owner: Name,
+  type: number,
+  data: readonly Rdata[],
+  key: Rdata,
+): boolean | undefined {
   const { algorithm, labels, originalTtl, signerAt, signatureAt } = signatureOf(rrsig)
   const publicKey = publicKeyOf(key)
   if (!publicKey || HASHES[algorithm] === undefined) return undefined
-  const parts: Uint8Array[] = [rrsig.subarray(0, signerAt), rrsig.subarray(signerAt, signatureAt).map((octet) => FOLD[octet])]
+  const parts: Uint8Array[] = [
+    rrsig.subarray(0, signerAt),
+    rrsig.subarray(signerAt, signatureAt).map((octet) => FOLD[octet]),
+  ]
   const own = labelsOf(foldName(owner))
   const name = wireOf(
     own.length > labels
@@ -83,7 +101,12 @@ export function signatureFits(rrsig: Rdata, owner: Name, type: number, data: rea
     parts.push(name, new Uint8Array(head.buffer), each)
   })
   try {
-    return verify(HASHES[algorithm], Buffer.concat(parts), { key: publicKey, dsaEncoding: 'ieee-p1363' }, rrsig.subarray(signatureAt))
+    return verify(
+      HASHES[algorithm],
+      Buffer.concat(parts),
+      { key: publicKey, dsaEncoding: 'ieee-p1363' },
+      rrsig.subarray(signatureAt),
+    )
   } catch {
     return false
   }

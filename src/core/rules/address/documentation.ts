@@ -6,7 +6,10 @@ import { onAddress } from './visits.ts'
 
 /** Whether a record stands further up in the files than another. */
 function standsBefore({ zones }: Context, one: RecordId, other: RecordId): boolean {
-  return zones.sourceIndex(one) - zones.sourceIndex(other) < 0 || (zones.sourceIndex(one) === zones.sourceIndex(other) && zones.start(one) < zones.start(other))
+  return (
+    zones.sourceIndex(one) - zones.sourceIndex(other) < 0 ||
+    (zones.sourceIndex(one) === zones.sourceIndex(other) && zones.start(one) < zones.start(other))
+  )
 }
 
 export const addressDocumentation: Rule = {

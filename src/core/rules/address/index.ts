@@ -6,4 +6,10 @@ import { addressWithPort } from './with-port.ts'
 import { addressWithPrefix } from './with-prefix.ts'
 
 /** The rules of the family `address/`. */
-export const ADDRESS: readonly Rule[] = [addressDocumentation, addressMapped, addressNotPublic, addressWithPort, addressWithPrefix]
+export const ADDRESS: readonly Rule[] = [
+  addressDocumentation,
+  addressMapped,
+  addressNotPublic,
+  addressWithPort,
+  addressWithPrefix,
+]

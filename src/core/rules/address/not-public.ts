@@ -75,11 +75,16 @@ export const addressNotPublic: Rule = {
         const lists = existsTargets(cx)
         const all = new Map<Zone, number>()
         cx.eachRecord((record) => {
-          if ((zones.type(record) === TYPE.A || zones.type(record) === TYPE.AAAA) && met.has(zones.zoneOfRecord(record)))
+          if (
+            (zones.type(record) === TYPE.A || zones.type(record) === TYPE.AAAA) &&
+            met.has(zones.zoneOfRecord(record))
+          )
             all.set(zones.zoneOfRecord(record), (all.get(zones.zoneOfRecord(record)) ?? 0) + 1)
         })
         for (const [zone, found] of met) {
-          const records = found.filter((record) => !lists.some((list) => zones.tree.isAtOrBelow(zones.owner(record), list)))
+          const records = found.filter(
+            (record) => !lists.some((list) => zones.tree.isAtOrBelow(zones.owner(record), list)),
+          )
           const loopback = records.filter((record) => zones.type(record) === TYPE.A && zones.rdata(record)[0] === 127)
           // Lists of addresses answer with 127.0.0.N (RFC 5782 §2.1).
           const isList = loopback.length >= FEW && loopback.length * 2 > all.get(zone)!

@@ -5,7 +5,11 @@ import { type Network, specialNetwork } from '../../names/address-kinds.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
 
-export const onAddress = (when: number, visit: (set: SetView, cx: Context) => void, more: Partial<Rule['visit']> = {}): Rule['visit'] => ({
+export const onAddress = (
+  when: number,
+  visit: (set: SetView, cx: Context) => void,
+  more: Partial<Rule['visit']> = {},
+): Rule['visit'] => ({
   ...more,
   set: { [TYPE.A]: { when, visit }, [TYPE.AAAA]: { when, visit } },
 })

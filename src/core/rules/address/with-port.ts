@@ -18,7 +18,10 @@ export const addressWithPort: Rule = {
     return {
       message: `an address with a port, ${problem.value}; only the address fits`,
       consequence: 'Servers refuse the file.',
-      fix: [`${problem.type === TYPE.AAAA ? 'AAAA' : 'A'} ${address}`, `and publish port ${match[3]} as a service: _SERVICE._tcp SRV 0 0 ${match[3]} HOST`],
+      fix: [
+        `${problem.type === TYPE.AAAA ? 'AAAA' : 'A'} ${address}`,
+        `and publish port ${match[3]} as a service: _SERVICE._tcp SRV 0 0 ${match[3]} HOST`,
+      ],
     }
   }),
 }

@@ -19,7 +19,9 @@ export const caaFlags: Rule = {
       part: 0,
       message: `the CAA flags are ${flags}; only 0 and 128 have a meaning`,
       consequence: 'The bits are ignored: nothing is critical by them.',
-      fix: [`${cx.name(cx.zones.owner(record))} CAA ${flags & 128} ${rdataFields(TYPE.CAA, cx.zones.rdata(record)).slice(1).join(' ')}`],
+      fix: [
+        `${cx.name(cx.zones.owner(record))} CAA ${flags & 128} ${rdataFields(TYPE.CAA, cx.zones.rdata(record)).slice(1).join(' ')}`,
+      ],
     })
   }),
 }

@@ -14,7 +14,11 @@ function isIssuer(value: string): boolean {
   if (parameters.at(-1) === '') parameters.pop()
   return parameters.every((each) => {
     const equals = each.indexOf('=')
-    return equals > 0 && LABEL.test(unpadded(each.slice(0, equals))) && PARAMETER_VALUE.test(unpadded(each.slice(equals + 1)))
+    return (
+      equals > 0 &&
+      LABEL.test(unpadded(each.slice(0, equals))) &&
+      PARAMETER_VALUE.test(unpadded(each.slice(equals + 1)))
+    )
   })
 }
 
@@ -25,7 +29,11 @@ export const caaValue: Rule = {
   title: 'a malformed CAA value',
   why: 'An authority that cannot read an issue value must take it that nobody may issue. A report address that is no URL gets no reports.',
   remedy: 'For issue and issuewild, the authority’s domain, or “;” for nobody; for iodef, a mailto: or https: address.',
-  bad: ['@ CAA 0 issue "https://ca.larkpost.example"', '@ CAA 0 iodef "security@hollowmere.example"', '@ CAA 0 issue "%%%%"'],
+  bad: [
+    '@ CAA 0 issue "https://ca.larkpost.example"',
+    '@ CAA 0 iodef "security@hollowmere.example"',
+    '@ CAA 0 issue "%%%%"',
+  ],
   good: [
     '@ CAA 0 issue "ca.larkpost.example; validationmethods=dns-01; account=1"',
     '@ CAA 0 issue ";"',
@@ -35,14 +43,17 @@ export const caaValue: Rule = {
   visit: eachCaa(({ tag, value }, record, cx) => {
     const known = tag.toLowerCase()
     const issue = known === 'issue' || known === 'issuewild' || known === 'issuemail' || known === 'issuevmc'
-    if (issue ? isIssuer(value) : known !== 'iodef' || /^(?:mailto:[^@\s]+@[^@\s]+|https?:\/\/\S+)$/i.test(value)) return
+    if (issue ? isIssuer(value) : known !== 'iodef' || /^(?:mailto:[^@\s]+@[^@\s]+|https?:\/\/\S+)$/i.test(value))
+      return
     const host = /^[a-z]+:\/\/([^/:]+)/i.exec(value)?.[1]
     cx.report({
       record,
       part: 2,
       message: `the CAA value ${tag} “${value.slice(0, 80)}” is ${issue ? 'not an authority’s domain' : 'no mailto: or https: address'}`,
       consequence: issue ? 'Authorities take it that nobody may issue.' : 'Nobody is told of refused requests.',
-      fix: [`${cx.name(cx.zones.owner(record))} CAA 0 ${tag} "${issue ? (host ?? 'AUTHORITY') : value.includes('@') ? `mailto:${value}` : 'mailto:ADDRESS'}"`],
+      fix: [
+        `${cx.name(cx.zones.owner(record))} CAA 0 ${tag} "${issue ? (host ?? 'AUTHORITY') : value.includes('@') ? `mailto:${value}` : 'mailto:ADDRESS'}"`,
+      ],
     })
   }),
 }

@@ -8,7 +8,8 @@ export const cnameAtTop: Rule = {
   source: 'RFC 1912 §2.4, RFC 2181 §10.1',
   title: 'an alias (CNAME) at the top of a zone',
   why: 'The top of a zone always has an SOA and an NS set, and an alias tolerates nothing beside it. Servers refuse the zone; where one does not, mail for the domain goes to the alias’s target.',
-  remedy: 'Write the target’s addresses (A, AAAA) at the top. When the target’s addresses change, these must be changed too.',
+  remedy:
+    'Write the target’s addresses (A, AAAA) at the top. When the target’s addresses change, these must be changed too.',
   silences: ['cname/other-data'],
   bad: ['@ CNAME site\nsite A 192.0.2.10'],
   good: ['@ A 192.0.2.10\nwww CNAME @', 'site.below CNAME www\nwww A 192.0.2.10'],
@@ -29,7 +30,9 @@ export const cnameAtTop: Rule = {
             fix:
               addresses.length > 0
                 ? addresses.map((record) => `${owner} ${cx.record(record)}`)
-                : [`write the present addresses of ${cx.name(target)} as A and AAAA records at ${owner}, and watch that they stay the same`],
+                : [
+                    `write the present addresses of ${cx.name(target)} as A and AAAA records at ${owner}, and watch that they stay the same`,
+                  ],
           })
         },
       },

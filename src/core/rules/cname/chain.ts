@@ -44,7 +44,12 @@ export const cnameChain: Rule = {
       for (const head of heads) {
         if (pointedTo.has(head)) continue
         const chain = [head]
-        for (let here = step(zones, head); here !== NONE && chain.length <= 32 && !chain.includes(here); here = step(zones, here)) chain.push(here)
+        for (
+          let here = step(zones, head);
+          here !== NONE && chain.length <= 32 && !chain.includes(here);
+          here = step(zones, here)
+        )
+          chain.push(here)
         if (chain.length > 32 || step(zones, chain[chain.length - 1]) !== NONE) continue
         const [record] = zones.records(head, TYPE.CNAME)
         const end = zones.target(zones.records(chain[chain.length - 1], TYPE.CNAME)[0])
@@ -53,7 +58,8 @@ export const cnameChain: Rule = {
           part: 0,
           severity: chain.length > LONG ? 'warning' : 'advice',
           message: `${cx.name(head)} leads to ${cx.name(end)} in ${chain.length} steps: ${listed([...chain.slice(1), end].map(cx.name), 4)}`,
-          consequence: chain.length > LONG ? 'Some resolvers give up on the way.' : 'Resolvers may ask once for each step.',
+          consequence:
+            chain.length > LONG ? 'Some resolvers give up on the way.' : 'Resolvers may ask once for each step.',
           fix: [`${cx.name(head)} CNAME ${cx.name(end)}`],
         })
       }

@@ -20,7 +20,9 @@ export const cnameFrontForMail: Rule = {
   ],
   good: [
     {
-      zones: { 'hollowmere.example': 'lark1._domainkey CNAME lark1.keys.larkpost.example.\nwww CNAME site.northlight.example.' },
+      zones: {
+        'hollowmere.example': 'lark1._domainkey CNAME lark1.keys.larkpost.example.\nwww CNAME site.northlight.example.',
+      },
       around: { fronts: [{ label: 'northlight', ranges: [], names: ['site.northlight.example'] }] },
     },
   ],
@@ -29,7 +31,8 @@ export const cnameFrontForMail: Rule = {
     set: {
       [TYPE.CNAME](set, cx) {
         let mail = false
-        for (let here = set.owner; here > 0; here = cx.zones.tree.parent(here)) mail ||= MAIL_LABEL.test(cx.zones.tree.labelText(here))
+        for (let here = set.owner; here > 0; here = cx.zones.tree.parent(here))
+          mail ||= MAIL_LABEL.test(cx.zones.tree.labelText(here))
         const front = mail ? frontOf(cx, cx.zones.target(set.records[0])) : undefined
         if (!front) return
         cx.report({

@@ -25,7 +25,12 @@ export const cnameLoop: Rule = {
   bad: [
     'one CNAME two\ntwo CNAME three\nthree CNAME one',
     'self CNAME self',
-    { zones: { 'hollowmere.example': 'www CNAME www.lakepass.example.', 'lakepass.example': 'www CNAME www.hollowmere.example.' } },
+    {
+      zones: {
+        'hollowmere.example': 'www CNAME www.lakepass.example.',
+        'lakepass.example': 'www CNAME www.hollowmere.example.',
+      },
+    },
     'www CNAME x.old\nold DNAME new\nnew DNAME old',
     'x.new CNAME x.old\nold DNAME new',
   ],
@@ -49,11 +54,15 @@ export const cnameLoop: Rule = {
           for (let name = nextAlias(cx.zones, here); name !== here; name = nextAlias(cx.zones, name)) circle.push(name)
           const [record] = cx.zones.records(here, TYPE.CNAME)
           const names = [...circle, here].map(cx.name)
-          const shown = names.length > 6 ? [...names.slice(0, 5), `(${names.length - 6} more)`, names[names.length - 1]] : names
+          const shown =
+            names.length > 6 ? [...names.slice(0, 5), `(${names.length - 6} more)`, names[names.length - 1]] : names
           cx.report({
             record,
             part: 0,
-            message: circle.length === 1 ? `${names[0]} is an alias of itself` : `aliases lead in a circle: ${shown.join(' → ')}`,
+            message:
+              circle.length === 1
+                ? `${names[0]} is an alias of itself`
+                : `aliases lead in a circle: ${shown.join(' → ')}`,
             consequence: 'No question for any of these names is ever answered.',
             fix: [`take out ${names[0]} ${cx.record(record)}, and write the address that is meant at ${names[0]}`],
           })

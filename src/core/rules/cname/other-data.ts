@@ -12,8 +12,12 @@ export const cnameOtherData: Rule = {
   source: 'RFC 1034 §3.6.2, RFC 2181 §10.1, RFC 4035 §2.5',
   title: 'an alias (CNAME) beside records of another type',
   why: 'A resolver that has the alias in its cache answers every question for the name with the alias’s target, so the other records are there one minute and gone the next. Most servers refuse to load the zone.',
-  remedy: 'Keep either the alias or the other records. Where both are wanted, write the target’s addresses at the name instead of the alias.',
-  bad: ['chat CNAME site\nchat TXT "chat of the ferry line"\nsite A 192.0.2.10', 'www CNAME site\nwww MX 10 site\nsite A 192.0.2.10'],
+  remedy:
+    'Keep either the alias or the other records. Where both are wanted, write the target’s addresses at the name instead of the alias.',
+  bad: [
+    'chat CNAME site\nchat TXT "chat of the ferry line"\nsite A 192.0.2.10',
+    'www CNAME site\nwww MX 10 site\nsite A 192.0.2.10',
+  ],
   good: ['chat CNAME site\nsite A 192.0.2.10\nsite TXT "beside an address"'],
   visit: {
     set: {
@@ -22,7 +26,11 @@ export const cnameOtherData: Rule = {
         visit(set, cx) {
           const others = new Map<number, number>()
           for (let record = cx.zones.first(set.owner); record !== NONE; record = cx.zones.next(record))
-            if (!ALLOWED_BESIDE.has(cx.zones.type(record)) && cx.zones.zoneOfRecord(record) === set.zone && !others.has(cx.zones.type(record)))
+            if (
+              !ALLOWED_BESIDE.has(cx.zones.type(record)) &&
+              cx.zones.zoneOfRecord(record) === set.zone &&
+              !others.has(cx.zones.type(record))
+            )
               others.set(cx.zones.type(record), record)
           if (others.size === 0) return
           const [alias] = set.records
@@ -31,7 +39,8 @@ export const cnameOtherData: Rule = {
           cx.report({
             record: alias,
             message: `${owner} is an alias (${cx.record(alias)}) and also has ${list}`,
-            consequence: 'Servers refuse the zone or drop one of them; resolvers that hold the alias never see the other records.',
+            consequence:
+              'Servers refuse the zone or drop one of them; resolvers that hold the alias never see the other records.',
             fix: [
               `keep only: ${owner} ${cx.record(alias)}`,
               `or take the CNAME out, and write the addresses of ${cx.name(cx.zones.target(alias))} at ${owner}`,

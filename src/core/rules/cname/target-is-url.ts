@@ -10,7 +10,8 @@ function urlPart(written: string): string | undefined {
   if (/^[a-z][a-z0-9+.-]*:\/\//i.test(written)) return 'a URL'
   if (/:\d{1,5}\.?\/?$/.test(written)) return 'a name with a port'
   const slash = written.indexOf('/')
-  if (slash > 0 && !written.split('.').every((label) => !label.includes('/') || /^\d+\/\d+$/.test(label))) return 'a name with a path'
+  if (slash > 0 && !written.split('.').every((label) => !label.includes('/') || /^\d+\/\d+$/.test(label)))
+    return 'a name with a path'
   return undefined
 }
 
@@ -22,7 +23,11 @@ export const cnameTargetIsUrl: Rule = {
   why: 'An alias knows names only. Signs such as “:” and “/” become part of the name, and no such host exists. A port belongs in an SRV record; a path is the web server’s affair.',
   remedy: 'Keep the host’s name alone. To send visitors to a page, set up a redirect on the web server.',
   silences: ['cname/target-missing', 'name/final-dot-missing', 'name/doubled-zone'],
-  bad: ['www CNAME https://site.northlight.example/', 'www CNAME site.northlight.example:8443', 'www CNAME site.northlight.example./ferries'],
+  bad: [
+    'www CNAME https://site.northlight.example/',
+    'www CNAME site.northlight.example:8443',
+    'www CNAME site.northlight.example./ferries',
+  ],
   good: ['www CNAME site.northlight.example.'],
   visit: {
     set: {

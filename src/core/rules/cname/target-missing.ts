@@ -35,7 +35,11 @@ export const cnameTargetMissing: Rule = {
           const [record] = set.records
           const target = cx.zones.target(record)
           const end = endOf(cx.zones, target)
-          if (end === undefined || /^_(?:acme-challenge|dnsauth|pki-validation|certvalidation)\./i.test(cx.name(set.owner))) return
+          if (
+            end === undefined ||
+            /^_(?:acme-challenge|dnsauth|pki-validation|certvalidation)\./i.test(cx.name(set.owner))
+          )
+            return
           cx.report({
             record,
             part: 0,

@@ -13,7 +13,10 @@ export const dkimAliasWithoutKey: Rule = {
   remedy: 'Write the key at the target, or the target that the service names.',
   silences: ['cname/target-missing'],
   bad: ['s1._domainkey CNAME key', 's1._domainkey CNAME key\nkey A 192.0.2.10'],
-  good: [`s1._domainkey CNAME key\nkey TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`, 's1._domainkey CNAME s1.keys.larkpost.example.'],
+  good: [
+    `s1._domainkey CNAME key\nkey TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`,
+    's1._domainkey CNAME s1.keys.larkpost.example.',
+  ],
   visit: {
     set: {
       [TYPE.CNAME]: { when: SELECTOR, visit: (set, cx) => withoutText(cx, set.records[0], 'key') },

@@ -14,7 +14,9 @@ export const dkimNone: Rule = {
   title: 'a domain that sends and has no key',
   why: 'SPF breaks when mail is forwarded; a signature goes with it. Large receivers want both from whoever sends much.',
   remedy: 'Let the mail host sign, and publish its key, or an alias to it.',
-  bad: ['@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"'],
+  bad: [
+    '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"',
+  ],
   good: [
     `@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\n${GOOD}`,
     '@ TXT "v=spf1 -all"\n_dmarc TXT "v=DMARC1; p=reject; rua=mailto:d@larkpost.example"',
@@ -25,7 +27,13 @@ export const dkimNone: Rule = {
         when: AT_TOP,
         visit(set, cx) {
           const { zones } = cx
-          if (!hasSpf(zones, set.owner) || set.zone.complete === false || isPrivate(cx.zones, set.zone) || isReverse(set.zone)) return
+          if (
+            !hasSpf(zones, set.owner) ||
+            set.zone.complete === false ||
+            isPrivate(cx.zones, set.zone) ||
+            isReverse(set.zone)
+          )
+            return
           if (!letsSend(spfAt(zones, set.owner) ?? '') || hasKeys(zones, set.owner)) return
           const record = set.records.find((each) => isSpf(READ.of(zones, each).text))
           if (record === undefined) return
@@ -33,7 +41,9 @@ export const dkimNone: Rule = {
             record,
             message: `${cx.name(set.owner)} sends mail, and has no DKIM key`,
             consequence: 'Forwarded mail fails SPF, and nothing else speaks for it.',
-            fix: [`ask whoever sends for their selector; for a host of your own: bramblefront write dkim ${bare(foldName(set.zone.name))} --selector ferry1`],
+            fix: [
+              `ask whoever sends for their selector; for a host of your own: bramblefront write dkim ${bare(foldName(set.zone.name))} --selector ferry1`,
+            ],
           })
         },
       },

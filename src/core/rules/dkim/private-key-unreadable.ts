@@ -8,7 +8,12 @@ export const dkimPrivateKeyUnreadable: Rule = {
   title: 'a private key in the workspace that cannot be read',
   why: 'Whether what is published is its other half cannot be told; nor could a mail host sign with it.',
   remedy: 'Put the right key there, or take the file away.',
-  bad: [{ zones: { 'hollowmere.example': GOOD }, around: { keys: [keptAs({ unreadable: 'no private key of RSA or Ed25519' })] } }],
+  bad: [
+    {
+      zones: { 'hollowmere.example': GOOD },
+      around: { keys: [keptAs({ unreadable: 'no private key of RSA or Ed25519' })] },
+    },
+  ],
   good: [{ zones: { 'hollowmere.example': GOOD }, around: { keys: [keptAs({ key: TEST_KEY })] } }],
   visit: {
     applies: hasKeptKeys,

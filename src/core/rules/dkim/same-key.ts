@@ -11,7 +11,8 @@ function publishedKeys(cx: Context): Map<string, RecordId[]> {
   const { zones } = cx
   const found = new Map<string, RecordId[]>()
   for (let record = 0; record < zones.count; record++) {
-    if (zones.type(record) !== TYPE.TXT || zones.flags(record) & DROPPED || !isSelector(zones, zones.owner(record))) continue
+    if (zones.type(record) !== TYPE.TXT || zones.flags(record) & DROPPED || !isSelector(zones, zones.owner(record)))
+      continue
     const { key } = READ.of(zones, record).record
     if (!key || key.length === 0) continue
     const text = toBase64(key)
@@ -28,7 +29,10 @@ export const dkimSameKey: Rule = {
   why: 'Who gets hold of the private key signs for all of them, and revoking it in one place leaves the others.',
   remedy: 'Make a key for each; or an alias to the one place where it stands.',
   bad: [`${GOOD}\ns2._domainkey TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`],
-  good: [`${GOOD}\ns2._domainkey TXT "v=DKIM1; k=ed25519; p=${OTHER_KEY}"`, `${GOOD}\ns2._domainkey CNAME s1._domainkey`],
+  good: [
+    `${GOOD}\ns2._domainkey TXT "v=DKIM1; k=ed25519; p=${OTHER_KEY}"`,
+    `${GOOD}\ns2._domainkey CNAME s1._domainkey`,
+  ],
   visit: {
     set: {
       [TYPE.TXT]: {

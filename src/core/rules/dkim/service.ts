@@ -9,6 +9,9 @@ export const dkimService: Rule = {
   why: 'The key is then for another service, and signatures of mail with it fail.',
   remedy: 'Take s= out.',
   bad: [`s1._domainkey TXT "v=DKIM1; s=chat; k=ed25519; p=${TEST_KEY}"`],
-  good: [`s1._domainkey TXT "v=DKIM1; s=email; k=ed25519; p=${TEST_KEY}"`, `s1._domainkey TXT "v=DKIM1; s=*; k=ed25519; p=${TEST_KEY}"`],
+  good: [
+    `s1._domainkey TXT "v=DKIM1; s=email; k=ed25519; p=${TEST_KEY}"`,
+    `s1._domainkey TXT "v=DKIM1; s=*; k=ed25519; p=${TEST_KEY}"`,
+  ],
   visit: VISIT,
 }

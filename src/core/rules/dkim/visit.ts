@@ -43,7 +43,8 @@ const shortBy: Record<Severity, string> = {
 /** Names that a kept alias leads to from a selector: a key may stand there. */
 function aliasedKeys(zones: Zones): Set<NameId> {
   const found = new Set<NameId>()
-  for (const record of recordsOf(zones, TYPE.CNAME)) if (isSelector(zones, zones.owner(record))) found.add(zones.target(record))
+  for (const record of recordsOf(zones, TYPE.CNAME))
+    if (isSelector(zones, zones.owner(record))) found.add(zones.target(record))
   return found
 }
 
@@ -82,11 +83,16 @@ export const VISIT: Rule['visit'] = {
               code,
               severity: problem.severity,
               message: `key at ${name}: ${problem.message}`,
-              consequence: problem.kind === 'key-short' ? shortBy[problem.severity ?? 'warning'] : CONSEQUENCES[problem.kind],
+              consequence:
+                problem.kind === 'key-short' ? shortBy[problem.severity ?? 'warning'] : CONSEQUENCES[problem.kind],
               fix:
                 problem.kind === 'escaped-semicolon'
                   ? [line(cx, record, text.replace(/\\;/g, ';'))]
-                  : [problem.kind === 'revoked' ? 'take the record out, once no mail signed with it is on its way any more' : asDeed(problem.wanted)],
+                  : [
+                      problem.kind === 'revoked'
+                        ? 'take the record out, once no mail signed with it is on its way any more'
+                        : asDeed(problem.wanted),
+                    ],
             })
           }
         }
@@ -146,7 +152,8 @@ export const GOOD = `s1._domainkey TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`
 export function keptKeys(cx: Context): { kept: KeptKey; records: RecordId[] }[] {
   return cx.around.keys!.flatMap((kept) => {
     const name = named(cx.zones, kept.owner)
-    const records = name === NONE || !cx.isAbout(name) || cx.zones.cut(name) !== NONE ? [] : cx.zones.records(name, TYPE.TXT)
+    const records =
+      name === NONE || !cx.isAbout(name) || cx.zones.cut(name) !== NONE ? [] : cx.zones.records(name, TYPE.TXT)
     return records.length > 0 ? [{ kept, records }] : []
   })
 }
@@ -156,5 +163,9 @@ export function hasKeptKeys(cx: Context): boolean {
 }
 
 export function keptAs(half: { key: string } | { unreadable: string }): KeptKey {
-  return { owner: 's1._domainkey.hollowmere.example.', file: 'keys/s1._domainkey.hollowmere.example.pem', publicHalf: async () => half }
+  return {
+    owner: 's1._domainkey.hollowmere.example.',
+    file: 'keys/s1._domainkey.hollowmere.example.pem',
+    publicHalf: async () => half,
+  }
 }

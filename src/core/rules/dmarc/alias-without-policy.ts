@@ -13,7 +13,10 @@ export const dmarcAliasWithoutPolicy: Rule = {
   remedy: 'Write the policy at the target, or the target that is meant.',
   silences: ['cname/target-missing'],
   bad: ['_dmarc CNAME policy', '_dmarc CNAME policy\npolicy A 192.0.2.10'],
-  good: [`_dmarc CNAME policy\npolicy TXT "v=DMARC1; p=none; ${RUA}"`, '_dmarc CNAME hollowmere.dmarc.larkpost.example.'],
+  good: [
+    `_dmarc CNAME policy\npolicy TXT "v=DMARC1; p=none; ${RUA}"`,
+    '_dmarc CNAME hollowmere.dmarc.larkpost.example.',
+  ],
   visit: {
     set: {
       [TYPE.CNAME]: {

@@ -29,7 +29,8 @@ export const dmarcMissing: Rule = {
         // The SPF record of a host is for its greeting; only what takes mail, or is a zone’s top, is a domain of mail.
         when: AT_TOP,
         visit(set, cx) {
-          if (!cx.zones.has(set.owner, TYPE.MX) && hasSpf(cx.zones, set.owner)) wantsPolicy(cx, set.records[0], set.owner, set.zone)
+          if (!cx.zones.has(set.owner, TYPE.MX) && hasSpf(cx.zones, set.owner))
+            wantsPolicy(cx, set.records[0], set.owner, set.zone)
         },
       },
     },
@@ -45,7 +46,12 @@ export const dmarcMissing: Rule = {
         const organization = isPlain(name) ? zones.zoneOf(name)!.name : organizational!(domain)
         const node = locateName(zones, `_dmarc.${organization}`)
         if (node === UNKNOWN) continue
-        if (node >= 0 && (zones.hasCname(node) || zones.records(node, TYPE.TXT).some((each) => /dmarc/i.test(joined(zones.rdata(each)))))) continue
+        if (
+          node >= 0 &&
+          (zones.hasCname(node) ||
+            zones.records(node, TYPE.TXT).some((each) => /dmarc/i.test(joined(zones.rdata(each)))))
+        )
+          continue
         cx.report({
           record,
           part: 'owner',
@@ -64,12 +70,14 @@ function wantsPolicy(cx: Context, record: RecordId, owner: NameId, zone: Zone): 
   const { wanting, covering } = wanted(cx)
   let covered = covering.get(zone)
   // A zone of two labels is an organization’s, or a suffix itself: its policy is that of the names below it.
-  if (covered === undefined) covering.set(zone, (covered = isTwoLabels(zones, zone) && dmarcBelow(zones, zone.apex) !== NONE))
+  if (covered === undefined)
+    covering.set(zone, (covered = isTwoLabels(zones, zone) && dmarcBelow(zones, zone.apex) !== NONE))
   if (covered || zones.tree.isWildcard(owner) || !isOfMail(cx.zones, zone) || dmarcBelow(zones, owner) !== NONE) return
   wanting.set(owner, record)
 }
 
-const isTwoLabels = ({ tree }: Zones, { apex }: Zone): boolean => apex !== ROOT && tree.parent(apex) !== ROOT && tree.parent(tree.parent(apex)) === ROOT
+const isTwoLabels = ({ tree }: Zones, { apex }: Zone): boolean =>
+  apex !== ROOT && tree.parent(apex) !== ROOT && tree.parent(tree.parent(apex)) === ROOT
 
 /** Names that want a policy, each with its record; zones whose top has one for all of their names. */
 const wanted = (cx: Context) => cx.memory(noneWanted)

@@ -8,7 +8,12 @@ export const dmarcPolicy: Rule = {
   title: 'a policy that is missing or none of the three',
   why: 'With a valid rua, receivers act as for p=none; without one, they ignore the record.',
   remedy: 'Write p=none, p=quarantine or p=reject.',
-  bad: [policy(`v=DMARC1; ${RUA}`), policy(`v=DMARC1; p=block; ${RUA}`), policy('v=DMARC1'), policy(`v=DMARC1; p=reject; sp=all; ${RUA}`)],
+  bad: [
+    policy(`v=DMARC1; ${RUA}`),
+    policy(`v=DMARC1; p=block; ${RUA}`),
+    policy('v=DMARC1'),
+    policy(`v=DMARC1; p=reject; sp=all; ${RUA}`),
+  ],
   good: [policy(`v=DMARC1; p=reject; sp=reject; np=reject; ${RUA}`), 'lakepass.example._report._dmarc TXT "v=DMARC1"'],
   visit: VISIT,
 }

@@ -28,13 +28,15 @@ export const dmarcReportConsent: Rule = {
     {
       zones: {
         'hollowmere.example': policy('v=DMARC1; p=none; rua=mailto:dmarc@lakepass.example'),
-        'lakepass.example': '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@lakepass.example"',
+        'lakepass.example':
+          '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@lakepass.example"',
       },
     },
     {
       zones: {
         'hollowmere.example': '_dmarc CNAME _dmarc.lakepass.example.',
-        'lakepass.example': '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@lakepass.example"',
+        'lakepass.example':
+          '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@lakepass.example"',
       },
     },
   ],
@@ -53,7 +55,8 @@ export const dmarcReportConsent: Rule = {
       [TYPE.TXT]: {
         when: SCOPED,
         visit(set, cx) {
-          if (isAt(cx.zones, set.owner, '_dmarc')) for (const record of set.records) cx.memory((): AskedFor[] => []).push({ record, policy: record })
+          if (isAt(cx.zones, set.owner, '_dmarc'))
+            for (const record of set.records) cx.memory((): AskedFor[] => []).push({ record, policy: record })
         },
       },
       [TYPE.CNAME]: {
@@ -64,7 +67,8 @@ export const dmarcReportConsent: Rule = {
           const { end } = followAliases(cx.zones, nameToWire(cx.name(set.owner)) as Uint8Array)
           const node = end ? locateWire(cx.zones, end) : UNKNOWN
           if (node < 0) return
-          for (const policy of cx.zones.records(node, TYPE.TXT)) cx.memory((): AskedFor[] => []).push({ record: set.records[0], policy })
+          for (const policy of cx.zones.records(node, TYPE.TXT))
+            cx.memory((): AskedFor[] => []).push({ record: set.records[0], policy })
         },
       },
     },
@@ -74,7 +78,8 @@ export const dmarcReportConsent: Rule = {
       const nothingKept = new Map<Name, boolean>()
       const isOutside = (domain: Name): boolean => {
         const reports = `_report._dmarc.${domain}`
-        if (!nothingKept.has(domain)) nothingKept.set(domain, locateName(zones, reports) === UNKNOWN && named(zones, reports) === NONE)
+        if (!nothingKept.has(domain))
+          nothingKept.set(domain, locateName(zones, reports) === UNKNOWN && named(zones, reports) === NONE)
         return nothingKept.get(domain)!
       }
       const outside = cx
@@ -87,7 +92,9 @@ export const dmarcReportConsent: Rule = {
             if (domain === undefined || (cx.around.lookup === undefined && isOutside(domain))) return []
             const from = cx.name(domainOf(zones, zones.owner(record)))
             if (isAtOrBelow(domain, from)) return []
-            return cx.around.lookup !== undefined || locateName(zones, consentName(from, domain)) !== UNKNOWN ? [{ record, policy, from, ...each, domain }] : []
+            return cx.around.lookup !== undefined || locateName(zones, consentName(from, domain)) !== UNKNOWN
+              ? [{ record, policy, from, ...each, domain }]
+              : []
           })
         })
       if (outside.length === 0) return
@@ -96,7 +103,11 @@ export const dmarcReportConsent: Rule = {
         if (foldName(organizational(from)) === foldName(organizational(domain))) continue
         const consent = consentName(from, domain)
         const node = locateName(zones, consent)
-        if (node >= 0 && (zones.hasCname(node) || zones.records(node, TYPE.TXT).some((each) => READ.of(zones, each).isPolicy))) continue
+        if (
+          node >= 0 &&
+          (zones.hasCname(node) || zones.records(node, TYPE.TXT).some((each) => READ.of(zones, each).isPolicy))
+        )
+          continue
         const isKept = node !== UNKNOWN
         if (!isKept && !(await refuses(cx, consent))) continue
         const report = {

@@ -11,7 +11,9 @@ export const dmarcSeveral: Rule = {
   title: 'more than one DMARC record at a name',
   why: 'Receivers that find several apply none: the domain is as undefended as without a policy.',
   remedy: 'Keep the one that is meant.',
-  bad: ['_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@larkpost.example"\n_dmarc TXT "v=DMARC1; p=reject; rua=mailto:dmarc@larkpost.example"'],
+  bad: [
+    '_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@larkpost.example"\n_dmarc TXT "v=DMARC1; p=reject; rua=mailto:dmarc@larkpost.example"',
+  ],
   good: ['_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@larkpost.example"\n_dmarc TXT "ferry-proof=41c2"'],
   visit: {
     set: {

@@ -9,7 +9,16 @@ export const dmarcSyntax: Rule = {
   why: 'It must begin with v=DMARC1, in these letters, and be a list of tags. Anything else is passed over.',
   remedy: 'Begin with v=DMARC1; and part the tags with semicolons.',
   silences: ['dmarc/policy', 'dmarc/no-reports'],
-  bad: [policy(`p=none; ${RUA}`), policy(`v=dmarc1; p=none; ${RUA}`), policy(`p=none; v=DMARC1; ${RUA}`), policy(`v=DMARC1; p=none; ${RUA}; p=none`)],
-  good: [policy(`v=DMARC1; p=none; ${RUA};`), policy(`v = DMARC1 ;p=none;${RUA}`), `${policy(`v=DMARC1; p=none; ${RUA}`)}\n_dmarc TXT "ferry-proof=41c2"`],
+  bad: [
+    policy(`p=none; ${RUA}`),
+    policy(`v=dmarc1; p=none; ${RUA}`),
+    policy(`p=none; v=DMARC1; ${RUA}`),
+    policy(`v=DMARC1; p=none; ${RUA}; p=none`),
+  ],
+  good: [
+    policy(`v=DMARC1; p=none; ${RUA};`),
+    policy(`v = DMARC1 ;p=none;${RUA}`),
+    `${policy(`v=DMARC1; p=none; ${RUA}`)}\n_dmarc TXT "ferry-proof=41c2"`,
+  ],
   visit: VISIT,
 }

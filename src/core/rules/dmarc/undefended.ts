@@ -16,7 +16,10 @@ export const dmarcUndefended: Rule = {
   why: 'A domain that nobody sends from is what forgers like: nobody misses mail from it. Null MX, v=spf1 -all and p=reject together close it.',
   remedy: 'bramblefront write no-mail DOMAIN writes all three.',
   silences: ['dmarc/missing'],
-  bad: [`@ TXT "v=spf1 -all"\n${policy('v=DMARC1; p=reject')}`, `@ MX 0 .\n@ TXT "v=spf1 -all"\n${policy(`v=DMARC1; p=none; ${RUA}`)}`],
+  bad: [
+    `@ TXT "v=spf1 -all"\n${policy('v=DMARC1; p=reject')}`,
+    `@ MX 0 .\n@ TXT "v=spf1 -all"\n${policy(`v=DMARC1; p=none; ${RUA}`)}`,
+  ],
   good: [
     `@ MX 0 .\n@ TXT "v=spf1 -all"\n${policy('v=DMARC1; p=reject')}`,
     `@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n${policy(`v=DMARC1; p=none; ${RUA}`)}`,
@@ -31,14 +34,19 @@ export const dmarcUndefended: Rule = {
           if (!hasSpf(zones, top) || !isOfMail(cx.zones, set.zone) || !doesNoMail(zones, top)) return
           const found = dmarcBelow(zones, top)
           const rejects =
-            found !== NONE && (zones.hasCname(found) || zones.records(found, TYPE.TXT).some((each) => READ.of(zones, each).record.policy === 'reject'))
+            found !== NONE &&
+            (zones.hasCname(found) ||
+              zones.records(found, TYPE.TXT).some((each) => READ.of(zones, each).record.policy === 'reject'))
           const lacks = [...(zones.has(top, TYPE.MX) ? [] : ['a null MX']), ...(rejects ? [] : ['p=reject'])]
           if (lacks.length === 0) return
           cx.report({
             record: set.records.find((each) => /^v=spf1/i.test(joined(zones.rdata(each)))) ?? set.records[0],
             also: zones.records(top, TYPE.MX),
             message: `${cx.name(top)} does no mail, and lacks ${lacks.join(' and ')}`,
-            consequence: lacks.length === 2 || !rejects ? 'Receivers take forged mail in its name.' : 'Senders try its addresses for days before they give up.',
+            consequence:
+              lacks.length === 2 || !rejects
+                ? 'Receivers take forged mail in its name.'
+                : 'Senders try its addresses for days before they give up.',
             fix: [`bramblefront write no-mail ${bare(cx.name(top))}`],
           })
         },

@@ -21,7 +21,8 @@ interface Read {
 
 export const READ = new TextMemory<Read>((text) => ({ text, isPolicy: isDmarc(text), ...readDmarc(text) }))
 
-export const isAt = ({ tree }: Zones, name: NameId, label: string): boolean => tree.labelOctet(name, 0) === 0x5f && tree.labelText(name) === label
+export const isAt = ({ tree }: Zones, name: NameId, label: string): boolean =>
+  tree.labelOctet(name, 0) === 0x5f && tree.labelText(name) === label
 
 /** A name where a domain says that it takes another’s reports. */
 function isConsent(zones: Zones, owner: NameId): boolean {
@@ -34,7 +35,8 @@ function isConsent(zones: Zones, owner: NameId): boolean {
 const isSound = (text: string): boolean => readDmarc(text).problems.length === 0
 
 /** A text that was meant to be a policy, by what is in it. */
-const meantAsPolicy = (text: string): boolean => /dmarc/i.test(text) || /(?:^|;)\s*p\s*=\s*(?:none|quarantine|reject)\b/i.test(text)
+const meantAsPolicy = (text: string): boolean =>
+  /dmarc/i.test(text) || /(?:^|;)\s*p\s*=\s*(?:none|quarantine|reject)\b/i.test(text)
 
 const CONSEQUENCES: Record<string, string> = {
   syntax: 'Receivers pass it over: the domain has no policy.',
@@ -51,7 +53,12 @@ export const domainOf = (zones: Zones, owner: NameId): NameId => zones.tree.pare
 export function doesNoMail(zones: Zones, name: NameId): boolean {
   const spf = name === NONE ? undefined : spfAt(zones, name)
   const mx = zones.records(name, TYPE.MX)
-  return spf !== undefined && readSpf(spf).problems.length === 0 && !letsSend(spf) && mx.every((record) => zones.target(record) === ROOT)
+  return (
+    spf !== undefined &&
+    readSpf(spf).problems.length === 0 &&
+    !letsSend(spf) &&
+    mx.every((record) => zones.target(record) === ROOT)
+  )
 }
 
 export const VISIT: Rule['visit'] = {
@@ -124,13 +131,21 @@ function ofPolicy(cx: Context, record: RecordId, domain: NameId, zone: Zone, { t
       consequence: 'Nobody learns who sends in its name, or that its own mail fails.',
       fix: [line(cx, record, `${text.trimEnd().replace(/;$/, '')}; rua=mailto:ADDRESS`)],
     })
-  if (policy.policy === 'none' && policy.tags.some((each) => each.name === 'p' && each.value.toLowerCase() === 'none') && !policy.testing) {
+  if (
+    policy.policy === 'none' &&
+    policy.tags.some((each) => each.name === 'p' && each.value.toLowerCase() === 'none') &&
+    !policy.testing
+  ) {
     const step = nextStep(text, { reports: ['mailto:ADDRESS'] })
     reportText(cx, record, tag('p'), {
       code: 'dmarc/monitoring-only',
       message: `the policy of ${name()} only watches`,
       consequence: 'Forged mail in its name is delivered as before.',
-      fix: ['text' in step ? `when ${step.first[0]}: bramblefront write dmarc ${bare(name())} --next` : 'put the record right first'],
+      fix: [
+        'text' in step
+          ? `when ${step.first[0]}: bramblefront write dmarc ${bare(name())} --next`
+          : 'put the record right first',
+      ],
     })
   }
   for (const [key, value] of [
@@ -151,29 +166,41 @@ function ofPolicy(cx: Context, record: RecordId, domain: NameId, zone: Zone, { t
       consequence: 'The rest is delivered. Receivers that follow the successor of RFC 7489 apply it to all.',
       fix: [`when nothing of yours has been caught: bramblefront write dmarc ${bare(name())} --next`],
     })
-  if (policy.policy === 'quarantine' || policy.policy === 'reject') cannotPass(cx, record, domain, zone, policy.policy, tag('p'))
+  if (policy.policy === 'quarantine' || policy.policy === 'reject')
+    cannotPass(cx, record, domain, zone, policy.policy, tag('p'))
 }
 
 /** A policy on a domain that sends, where nothing could pass with its name. */
-function cannotPass(cx: Context, record: RecordId, domain: NameId, zone: Zone, policy: string, at: { start: number; end: number }): void {
+function cannotPass(
+  cx: Context,
+  record: RecordId,
+  domain: NameId,
+  zone: Zone,
+  policy: string,
+  at: { start: number; end: number },
+): void {
   const { zones } = cx
   if (zone.complete === false || hasKeys(zones, domain) || zones.first(domain) === NONE) return
   const spf = spfAt(zones, domain)
   const mx = zones.records(domain, TYPE.MX)
   const receives = mx.some((each) => zones.target(each) !== ROOT)
   // Without exchange and without SPF, nothing says that it is meant to send; an SPF record that lets somebody send may align.
-  if (!receives || (spf !== undefined && letsSend(spf)) || (spf !== undefined && readSpf(spf).problems.length > 0)) return
+  if (!receives || (spf !== undefined && letsSend(spf)) || (spf !== undefined && readSpf(spf).problems.length > 0))
+    return
   // An SPF record that lets nobody send says that the domain only receives.
   const onlyReceives = spf !== undefined
   reportText(cx, record, at, {
     code: 'dmarc/cannot-pass',
     severity: onlyReceives ? 'advice' : undefined,
     message: `${cx.name(domain)} takes mail and has p=${policy}, and neither ${spf === undefined ? 'an SPF record' : 'an SPF record that lets anybody send'} nor a key`,
-    consequence: policy === 'reject' ? 'Receivers refuse all mail from it.' : 'Receivers put all mail from it aside as suspect.',
+    consequence:
+      policy === 'reject' ? 'Receivers refuse all mail from it.' : 'Receivers put all mail from it aside as suspect.',
     fix:
       spf === undefined
         ? [textLine(cx.name(domain), 'v=spf1 mx ~all'), 'or publish the key that its mail is signed with']
-        : ['leave it so, if the domain only receives; else list who sends in the SPF record, or publish the key that its mail is signed with'],
+        : [
+            'leave it so, if the domain only receives; else list who sends in the SPF record, or publish the key that its mail is signed with',
+          ],
   })
 }
 

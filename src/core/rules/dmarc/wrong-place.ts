@@ -9,6 +9,10 @@ export const dmarcWrongPlace: Rule = {
   why: 'Receivers look for _dmarc in front of the domain, and nowhere else.',
   remedy: 'Write it at _dmarc.',
   bad: [`@ TXT "v=DMARC1; p=none; ${RUA}"`, `dmarc TXT "v=DMARC1; p=none; ${RUA}"`],
-  good: [policy(`v=DMARC1; p=none; ${RUA}`), '*._report._dmarc TXT "v=DMARC1"', `_dmarc CNAME policy\npolicy TXT "v=DMARC1; p=none; ${RUA}"`],
+  good: [
+    policy(`v=DMARC1; p=none; ${RUA}`),
+    '*._report._dmarc TXT "v=DMARC1"',
+    `_dmarc CNAME policy\npolicy TXT "v=DMARC1; p=none; ${RUA}"`,
+  ],
   visit: VISIT,
 }

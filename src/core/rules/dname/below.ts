@@ -20,7 +20,13 @@ export const dnameBelow: Rule = {
         const owner = zones.owner(record)
         const above = zones.dnameAbove(owner)
         const type = zones.type(record)
-        if (above === NONE || zones.zoneOf(owner) !== zones.zoneOfRecord(record) || type === TYPE.NSEC3 || type === TYPE.RRSIG) return
+        if (
+          above === NONE ||
+          zones.zoneOf(owner) !== zones.zoneOfRecord(record) ||
+          type === TYPE.NSEC3 ||
+          type === TYPE.RRSIG
+        )
+          return
         const told = cx.memory(() => new Set<NameId>())
         if (told.has(owner)) return
         told.add(owner)

@@ -10,14 +10,19 @@ export const dnameOther: Rule = {
   why: 'Which of the two rewrites a name would be a matter of chance. Servers refuse the zone.',
   remedy: 'Keep one of them.',
   silences: ['cname/other-data'],
-  bad: ['isle DNAME isle.lakepass.example.\nisle DNAME cove.lakepass.example.', 'isle DNAME isle.lakepass.example.\nisle CNAME cove.lakepass.example.'],
+  bad: [
+    'isle DNAME isle.lakepass.example.\nisle DNAME cove.lakepass.example.',
+    'isle DNAME isle.lakepass.example.\nisle CNAME cove.lakepass.example.',
+  ],
   good: ['isle DNAME isle.lakepass.example.\nisle TXT "moved"'],
   visit: {
     set: {
       [TYPE.DNAME](set, cx) {
         const { zones } = cx
         const key = rdataKey(TYPE.DNAME, zones.rdata(set.records[0]))
-        const other = zones.records(set.owner, TYPE.CNAME)[0] ?? set.records.find((record) => rdataKey(TYPE.DNAME, zones.rdata(record)) !== key)
+        const other =
+          zones.records(set.owner, TYPE.CNAME)[0] ??
+          set.records.find((record) => rdataKey(TYPE.DNAME, zones.rdata(record)) !== key)
         if (other === undefined) return
         cx.report({
           record: other,

@@ -18,20 +18,29 @@ export const dnssecAlgorithm: Rule = {
   title: 'a retired algorithm in DNSKEY or DS',
   why: 'Resolvers stop checking such signatures, or refuse them: the zone counts as unsigned, or fails.',
   remedy: 'Sign with ECDSA P-256 (13) or Ed25519 (15), and hand on a DS with SHA-256 (2).',
-  bad: ['@ DNSKEY 256 3 5 AwEAAQ==', `isle DS 1 8 1 ${'AB'.repeat(20)}\nisle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.`],
+  bad: [
+    '@ DNSKEY 256 3 5 AwEAAQ==',
+    `isle DS 1 8 1 ${'AB'.repeat(20)}\nisle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.`,
+  ],
   good: [`isle DS 1 13 2 ${'AB'.repeat(32)}\nisle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.`],
   visit: {
     set: {
       [TYPE.DNSKEY](set, cx) {
         for (const record of set.records)
           if (RETIRED.has(cx.zones.rdata(record)[3]))
-            sayRetired(cx, record, 2, `the algorithm ${cx.zones.rdata(record)[3]} (${RETIRED.get(cx.zones.rdata(record)[3])})`)
+            sayRetired(
+              cx,
+              record,
+              2,
+              `the algorithm ${cx.zones.rdata(record)[3]} (${RETIRED.get(cx.zones.rdata(record)[3])})`,
+            )
       },
       [TYPE.DS](set, cx) {
         for (const record of set.records) {
           const data = cx.zones.rdata(record)
           if (RETIRED.has(data[2])) sayRetired(cx, record, 1, `the algorithm ${data[2]} (${RETIRED.get(data[2])})`)
-          else if (data[3] === 1 || data[3] === 3) sayRetired(cx, record, 2, `the digest type ${data[3]} (${data[3] === 1 ? 'SHA-1' : 'GOST'})`)
+          else if (data[3] === 1 || data[3] === 3)
+            sayRetired(cx, record, 2, `the digest type ${data[3]} (${data[3] === 1 ? 'SHA-1' : 'GOST'})`)
         }
       },
     },

@@ -24,12 +24,15 @@ export const dnssecDsUnmatched: Rule = {
   bad: [parentAndChild(`hollowmere DS 1 13 2 ${'AB'.repeat(32)}`)],
   good: [parentAndChild(SIGNED_ZONE_DS)],
   visit: eachSigned(
-    (zone, cx) => parentZone(cx.zones, zone) !== undefined && cx.isAbout(zone.apex) && cx.zones.has(zone.apex, TYPE.DNSKEY),
+    (zone, cx) =>
+      parentZone(cx.zones, zone) !== undefined && cx.isAbout(zone.apex) && cx.zones.has(zone.apex, TYPE.DNSKEY),
     ({ dsFits }, zone, cx) => {
       const { zones } = cx
       const keys = keysOf(cx, zone)
       const records = zones.records(zone.apex, TYPE.DS, parentZone(zones, zone)!.index)
-      const unmatched = records.filter((record) => keys.every((key) => dsFits(zones.rdata(record), key, zone.name) === false))
+      const unmatched = records.filter((record) =>
+        keys.every((key) => dsFits(zones.rdata(record), key, zone.name) === false),
+      )
       for (const record of unmatched)
         cx.report({
           record,

@@ -18,7 +18,11 @@ export const dnssecDsWithoutNs: Rule = {
           record: set.records[0],
           message: `${cx.name(set.owner)} has DS, and ${set.owner === set.zone.apex ? 'is this zone’s own top: DS belongs in the zone above' : 'is not delegated'}`,
           consequence: 'Resolvers that validate take what is below for forged.',
-          fix: [set.owner === set.zone.apex ? 'hand it to whoever keeps the zone above' : `${cx.name(set.owner)} NS SERVER.`],
+          fix: [
+            set.owner === set.zone.apex
+              ? 'hand it to whoever keeps the zone above'
+              : `${cx.name(set.owner)} NS SERVER.`,
+          ],
         })
       },
     },

@@ -7,4 +7,11 @@ import { dnssecSignaturesStale } from './signatures-stale.ts'
 import { dnssecUnknownKey } from './unknown-key.ts'
 
 /** The rules of the family `dnssec/`. */
-export const DNSSEC: readonly Rule[] = [dnssecAlgorithm, dnssecDsUnmatched, dnssecDsWithoutNs, dnssecNsec3Cost, dnssecSignaturesStale, dnssecUnknownKey]
+export const DNSSEC: readonly Rule[] = [
+  dnssecAlgorithm,
+  dnssecDsUnmatched,
+  dnssecDsWithoutNs,
+  dnssecNsec3Cost,
+  dnssecSignaturesStale,
+  dnssecUnknownKey,
+]

@@ -39,7 +39,11 @@ export const dnssecSignaturesStale: Rule = {
     ),
   ],
   visit: eachSigned(
-    (zone, { zones }) => zone.signed !== 'server' && zone.signed !== 'no' && zones.zoneWithApex(zone.apex) === zone && zones.has(zone.apex, TYPE.RRSIG),
+    (zone, { zones }) =>
+      zone.signed !== 'server' &&
+      zone.signed !== 'no' &&
+      zones.zoneWithApex(zone.apex) === zone &&
+      zones.has(zone.apex, TYPE.RRSIG),
     ({ signatureFits }, zone, cx) => {
       const { zones } = cx
       const keys = keysOf(cx, zone)
@@ -49,13 +53,19 @@ export const dnssecSignaturesStale: Rule = {
         const cut = zones.cut(owner)
         if (cut !== NONE && (cut !== owner || (type !== TYPE.DS && type !== TYPE.NSEC))) continue
         const say = (record: RecordId, message: string): void =>
-          cx.report({ record, message, consequence: 'Resolvers that validate answer with a failure.', fix: ['sign the zone anew'] })
+          cx.report({
+            record,
+            message,
+            consequence: 'Resolvers that validate answer with a failure.',
+            fix: ['sign the zone anew'],
+          })
         const what = `${typeText(type)} at ${cx.name(owner)}`
         if (records.length === 0) say(signatures[0], `there is a signature for ${what}, and no such record any more`)
         else if (signatures.length === 0) say(records[0], `${what} has no signature, in a zone that is signed`)
         else {
           const judged = signatures.map((signature) => fits(signatureFits, cx, signature, owner, type, records, keys))
-          if (judged.every((each) => each === false)) say(records[0], `${what} does not fit its signature: it was changed after signing`)
+          if (judged.every((each) => each === false))
+            say(records[0], `${what} does not fit its signature: it was changed after signing`)
           else if (now !== undefined && signatures.every((each) => !current(zones, each, now))) late.push(records[0])
         }
       }

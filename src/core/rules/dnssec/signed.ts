@@ -8,7 +8,10 @@ import { typeCovered } from '../../records/views.ts'
 import type { Context, Rule } from '../rule.ts'
 
 /** Every set that the zone's own file holds and answers for, with the signatures that cover it. */
-export function* signedSets(cx: Context, zone: Zone): Generator<{ owner: NameId; type: number; records: RecordId[]; signatures: RecordId[] }> {
+export function* signedSets(
+  cx: Context,
+  zone: Zone,
+): Generator<{ owner: NameId; type: number; records: RecordId[]; signatures: RecordId[] }> {
   const { zones } = cx
   const seen = new Set<NameId>()
   const [{ firstRecord, endRecord }] = cx.sourcesOf(zone)
@@ -31,10 +34,14 @@ export function* signedSets(cx: Context, zone: Zone): Generator<{ owner: NameId;
   }
 }
 
-export const keysOf = ({ zones }: Context, zone: Zone): Uint8Array[] => zones.records(zone.apex, TYPE.DNSKEY, zone.index).map((record) => zones.rdata(record))
+export const keysOf = ({ zones }: Context, zone: Zone): Uint8Array[] =>
+  zones.records(zone.apex, TYPE.DNSKEY, zone.index).map((record) => zones.rdata(record))
 
 /** Visits such zones with what verifies signatures and digests, which is loaded only if there is one. */
-export function eachSigned(isOne: (zone: Zone, cx: Context) => boolean, visit: (verify: typeof Verify, zone: Zone, cx: Context) => void): Rule['visit'] {
+export function eachSigned(
+  isOne: (zone: Zone, cx: Context) => boolean,
+  visit: (verify: typeof Verify, zone: Zone, cx: Context) => void,
+): Rule['visit'] {
   return {
     zone(zone, cx) {
       if (isOne(zone, cx)) cx.memory((): Zone[] => []).push(zone)
@@ -48,4 +55,8 @@ export function eachSigned(isOne: (zone: Zone, cx: Context) => boolean, visit: (
   }
 }
 
-export const whole = (text: string, now = '2026-11-23T08:00:00Z') => ({ whole: true, zones: { 'hollowmere.example': text }, around: { now: new Date(now) } })
+export const whole = (text: string, now = '2026-11-23T08:00:00Z') => ({
+  whole: true,
+  zones: { 'hollowmere.example': text },
+  around: { now: new Date(now) },
+})

@@ -17,7 +17,13 @@ export const dnssecUnknownKey: Rule = {
   visit: {
     zone(zone, cx) {
       const { zones } = cx
-      if (zone.signed === 'server' || zone.signed === 'no' || zones.zoneWithApex(zone.apex) !== zone || !cx.isAbout(zone.apex)) return
+      if (
+        zone.signed === 'server' ||
+        zone.signed === 'no' ||
+        zones.zoneWithApex(zone.apex) !== zone ||
+        !cx.isAbout(zone.apex)
+      )
+        return
       const keys = keysOf(cx, zone)
       if (keys.length === 0) return
       const known = new Set(keys.map((key) => `${keyTag(key)} ${key[3]}`))

@@ -19,8 +19,19 @@ export const fileQuoted: Rule = {
   title: 'quotes around what is no text: a name, a number, an address, a type',
   why: 'Quotes are for texts, as in TXT. Around anything else some servers refuse the whole file; others take a quoted name for a single label with dots in it.',
   remedy: 'Take the quotes away.',
-  bad: ['www A "192.0.2.10"', 'www CNAME "site.northlight.example."', '@ MX "10" mx.larkpost.example.', '"www" A 192.0.2.10', 'www "300" A 192.0.2.10'],
-  good: ['www A 192.0.2.10', 'www 300 TXT "quotes are for texts"', '@ CAA 0 issue "ca.larkpost.example"', 'www HTTPS 1 . alpn="h2"\nwww A 192.0.2.10'],
+  bad: [
+    'www A "192.0.2.10"',
+    'www CNAME "site.northlight.example."',
+    '@ MX "10" mx.larkpost.example.',
+    '"www" A 192.0.2.10',
+    'www "300" A 192.0.2.10',
+  ],
+  good: [
+    'www A 192.0.2.10',
+    'www 300 TXT "quotes are for texts"',
+    '@ CAA 0 issue "ca.larkpost.example"',
+    'www HTTPS 1 . alpn="h2"\nwww A 192.0.2.10',
+  ],
   visit: onProblem('quoted', (problem, source) => ({
     message: problem.message,
     consequence: 'Some servers refuse the file; others take a quoted name for a single label.',

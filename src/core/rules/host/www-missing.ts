@@ -11,7 +11,10 @@ export const hostWwwMissing: Rule = {
   why: 'Many people type www in front of a domain out of habit. They are told that the site does not exist.',
   remedy: 'Write www as an alias of the top.',
   bad: ['@ A 192.0.2.10\n@ MX 10 mx.larkpost.example.'],
-  good: ['@ A 192.0.2.10\n@ MX 10 mx.larkpost.example.\nwww CNAME @', '@ A 192.0.2.10\n@ MX 10 mx.larkpost.example.\n* A 192.0.2.10'],
+  good: [
+    '@ A 192.0.2.10\n@ MX 10 mx.larkpost.example.\nwww CNAME @',
+    '@ A 192.0.2.10\n@ MX 10 mx.larkpost.example.\n* A 192.0.2.10',
+  ],
   visit: {
     zone(zone, cx) {
       const { tree } = cx.zones
@@ -20,7 +23,12 @@ export const hostWwwMissing: Rule = {
       if (address === undefined || tree.labelText(zone.apex) === 'www' || isPrivate(cx.zones, zone)) return
       const [www, star] = [tree.find(zone.apex, WWW, 0, 3), tree.find(zone.apex, STAR, 0, 1)]
       if ([www, star].some((name) => name !== NONE && cx.zones.exists(name))) return
-      if (cx.sourcesOf(zone).some(({ problems }) => problems.some((problem) => problem.owner !== undefined && problem.owner === www))) return
+      if (
+        cx
+          .sourcesOf(zone)
+          .some(({ problems }) => problems.some((problem) => problem.owner !== undefined && problem.owner === www))
+      )
+        return
       cx.report({
         record: address,
         part: 'type',

@@ -12,7 +12,9 @@ import { SPF_TEXT } from '../traits.ts'
 /** An example in which these domains do not exist, and all others do. */
 const without = (lines: string, ...gone: Name[]): Example => ({
   zones: { 'hollowmere.example': lines },
-  around: { lookup: (name) => (gone.some((each) => isAtOrBelow(name, each)) ? { trouble: 'no-name' } : { data: ['192.0.2.1'] }) },
+  around: {
+    lookup: (name) => (gone.some((each) => isAtOrBelow(name, each)) ? { trouble: 'no-name' } : { data: ['192.0.2.1'] }),
+  },
 })
 
 const GONE = 'larkpost.example.'
@@ -29,7 +31,8 @@ const leading = (cx: Context): Leading[] => cx.memory((): Leading[] => [])
 function targets(set: SetView, cx: Context): void {
   for (const record of set.records) {
     const target = cx.zones.target(record)
-    if (target !== NONE && target !== ROOT && !cx.zones.zoneOf(target)) leading(cx).push({ record, name: cx.name(target) })
+    if (target !== NONE && target !== ROOT && !cx.zones.zoneOf(target))
+      leading(cx).push({ record, name: cx.name(target) })
   }
 }
 
@@ -57,7 +60,10 @@ export const liveTargetUnclaimed: Rule = {
       around: { lookup: (name) => ({ trouble: name === 'gone.larkpost.example.' ? 'no-name' : 'no-data' }) },
     },
     // Nobody answered: nothing is known.
-    { zones: { 'hollowmere.example': 'shop CNAME gone.larkpost.example.' }, around: { lookup: () => ({ trouble: 'time-out' }) } },
+    {
+      zones: { 'hollowmere.example': 'shop CNAME gone.larkpost.example.' },
+      around: { lookup: () => ({ trouble: 'time-out' }) },
+    },
     'shop CNAME hollowmere.shops.larkpost.example.',
   ],
   visit: {
@@ -105,7 +111,12 @@ export const liveTargetUnclaimed: Rule = {
               fix: ['remove the record, or point it elsewhere; where the domain is yours, register it again'],
             }
             if (place) reportText(cx, record, place, report)
-            else cx.report({ record, part: cx.zones.type(record) === TYPE.MX ? 1 : cx.zones.type(record) === TYPE.SRV ? 3 : 0, ...report })
+            else
+              cx.report({
+                record,
+                part: cx.zones.type(record) === TYPE.MX ? 1 : cx.zones.type(record) === TYPE.SRV ? 3 : 0,
+                ...report,
+              })
           }
         }),
       )

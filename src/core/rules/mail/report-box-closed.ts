@@ -18,7 +18,12 @@ export const mailReportBoxClosed: Rule = {
   remedy: 'Name a mailbox at a domain that takes mail.',
   bad: [
     '_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@hollowmere.example"\n@ MX 0 .\n@ TXT "v=spf1 -all"',
-    { zones: { 'hollowmere.example': '@ CAA 0 iodef "mailto:ca@lakepass.example"', 'lakepass.example': '@ MX 0 .\n@ TXT "v=spf1 -all"' } },
+    {
+      zones: {
+        'hollowmere.example': '@ CAA 0 iodef "mailto:ca@lakepass.example"',
+        'lakepass.example': '@ MX 0 .\n@ TXT "v=spf1 -all"',
+      },
+    },
   ],
   good: [
     '_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@larkpost.example!10m,mailto:d@hollowmere.example"\n@ MX 10 mx.larkpost.example.',
@@ -50,11 +55,17 @@ export const mailReportBoxClosed: Rule = {
 
 /** The addresses behind `mailto:` in a text, and their domains. */
 function mailtos(text: string): [string, string][] {
-  return [...text.matchAll(/mailto:([^@,;\s]+)@([a-z0-9._-]+)/gi)].map(([, local, domain]) => [`${local}@${domain}`, `${foldName(domain).replace(/\.$/, '')}.`])
+  return [...text.matchAll(/mailto:([^@,;\s]+)@([a-z0-9._-]+)/gi)].map(([, local, domain]) => [
+    `${local}@${domain}`,
+    `${foldName(domain).replace(/\.$/, '')}.`,
+  ])
 }
 
 /** Below which label a text asks for reports, and the mailboxes that it names. */
-const REPORTS = new TextMemory((text) => ({ at: isDmarc(text) ? '_dmarc' : /^v=TLSRPTv1/i.test(text) ? '_smtp' : undefined, boxes: mailtos(text) }))
+const REPORTS = new TextMemory((text) => ({
+  at: isDmarc(text) ? '_dmarc' : /^v=TLSRPTv1/i.test(text) ? '_smtp' : undefined,
+  boxes: mailtos(text),
+}))
 
 function say(cx: Context, record: RecordId, part: number, domain: string, what: string): void {
   const known = cx.memory(() => new Map<string, string | undefined>())

@@ -5,9 +5,12 @@ import { TYPE } from '../../records/types.ts'
 import { named } from '../look.ts'
 import type { Rule } from '../rule.ts'
 
-const kept = (text: string) => ({ policies: [{ domain: 'hollowmere.example.', file: 'policies/hollowmere.example.txt', text }] })
+const kept = (text: string) => ({
+  policies: [{ domain: 'hollowmere.example.', file: 'policies/hollowmere.example.txt', text }],
+})
 
-const MAIL = '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"'
+const MAIL =
+  '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"'
 
 export const mtaStsExchangeNotListed: Rule = {
   code: 'mta-sts/exchange-not-listed',
@@ -15,13 +18,23 @@ export const mtaStsExchangeNotListed: Rule = {
   source: 'RFC 8461 §4.1',
   title: 'an exchange that the kept policy does not list',
   why: 'Senders that follow the policy do not deliver to an exchange that it does not list; in mode testing they only report it.',
-  remedy: 'Write the policy anew, with --also for an exchange that is not in the MX set yet; serve it; then write the MX set.',
+  remedy:
+    'Write the policy anew, with --also for an exchange that is not in the MX set yet; serve it; then write the MX set.',
   bad: [
-    { zones: { 'hollowmere.example': MAIL }, around: kept('version: STSv1\nmode: enforce\nmx: mail.hollowmere.example\nmax_age: 604800\n') },
-    { zones: { 'hollowmere.example': MAIL }, around: kept('version: STSv1\nmode: enforce\nmx: *.mx.larkpost.example\nmax_age: 604800\n') },
+    {
+      zones: { 'hollowmere.example': MAIL },
+      around: kept('version: STSv1\nmode: enforce\nmx: mail.hollowmere.example\nmax_age: 604800\n'),
+    },
+    {
+      zones: { 'hollowmere.example': MAIL },
+      around: kept('version: STSv1\nmode: enforce\nmx: *.mx.larkpost.example\nmax_age: 604800\n'),
+    },
   ],
   good: [
-    { zones: { 'hollowmere.example': MAIL }, around: kept('version: STSv1\nmode: enforce\nmx: *.larkpost.example\nmax_age: 604800\n') },
+    {
+      zones: { 'hollowmere.example': MAIL },
+      around: kept('version: STSv1\nmode: enforce\nmx: *.larkpost.example\nmax_age: 604800\n'),
+    },
     { zones: { 'hollowmere.example': MAIL }, around: kept('version: STSv1\nmode: none\nmax_age: 604800\n') },
   ],
   visit: {

@@ -11,7 +11,11 @@ import type { Context, Repair, Rule } from '../rule.ts'
 import { two } from '../shared/reverse-example.ts'
 
 /** Why the kept reverse zones do not lead from an address to a host, or undefined where they do, or nothing is known. */
-function reverseTrouble(cx: Context, address: Uint8Array, host?: number): { message: string; name: string; repair?: Repair } | undefined {
+function reverseTrouble(
+  cx: Context,
+  address: Uint8Array,
+  host?: number,
+): { message: string; name: string; repair?: Repair } | undefined {
   const { zones } = cx
   const name = reverseName(address)
   let node = locateName(zones, name)
@@ -21,10 +25,17 @@ function reverseTrouble(cx: Context, address: Uint8Array, host?: number): { mess
   const names = node === MISSING ? [] : zones.records(node, TYPE.PTR)
   if (names.length === 0) {
     if (node !== MISSING && zones.zoneOf(node)?.complete === false) return undefined
-    return { message: `${addressText(address)} has no reverse name`, name, repair: host === undefined ? undefined : addPtr(zones, name, host) }
+    return {
+      message: `${addressText(address)} has no reverse name`,
+      name,
+      repair: host === undefined ? undefined : addPtr(zones, name, host),
+    }
   }
   if (host === undefined || names.some((record) => zones.target(record) === host)) return undefined
-  return { message: `the reverse name of ${addressText(address)} is ${listed(names.map((record) => zones.tree.text(zones.target(record))))}`, name }
+  return {
+    message: `the reverse name of ${addressText(address)} is ${listed(names.map((record) => zones.tree.text(zones.target(record))))}`,
+    name,
+  }
 }
 
 function addPtr(zones: Zones, name: string, host: number): Repair | undefined {
@@ -40,9 +51,15 @@ export const mxHostWithoutReverse: Rule = {
   title: 'an exchange, or a listed sender, without the matching reverse name in a kept reverse zone',
   why: 'Hosts that take mail mostly send it, too. Receivers ask for the name of the sender’s address; without one, or with another, they refuse the mail or count it as suspect.',
   remedy: 'Write PTR at the address, to the host’s own name.',
-  bad: [two('@ MX 10 mail\nmail A 192.0.2.25', '26 PTR mx.larkpost.example.'), two('@ TXT "v=spf1 ip4:192.0.2.25 -all"', '26 PTR mx.larkpost.example.')],
+  bad: [
+    two('@ MX 10 mail\nmail A 192.0.2.25', '26 PTR mx.larkpost.example.'),
+    two('@ TXT "v=spf1 ip4:192.0.2.25 -all"', '26 PTR mx.larkpost.example.'),
+  ],
   good: [
-    two('@ MX 10 mail\nmail A 192.0.2.25\n@ TXT "v=spf1 ip4:192.0.2.25 ip4:198.51.100.7 -all"', '25 PTR mail.hollowmere.example.'),
+    two(
+      '@ MX 10 mail\nmail A 192.0.2.25\n@ TXT "v=spf1 ip4:192.0.2.25 ip4:198.51.100.7 -all"',
+      '25 PTR mail.hollowmere.example.',
+    ),
     '@ MX 10 mail\nmail A 192.0.2.25',
   ],
   visit: {

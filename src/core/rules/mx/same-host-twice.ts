@@ -24,7 +24,10 @@ export const mxSameHostTwice: Rule = {
   title: 'two exchanges that are one host',
   why: 'When the host is down, so is its fallback: the second line only looks like one.',
   remedy: 'Take one out, or point the fallback at another host.',
-  bad: ['@ MX 10 mail\n@ MX 20 mail\nmail A 192.0.2.25', '@ MX 10 mail\n@ MX 20 mx\nmail A 192.0.2.25\nmx A 192.0.2.25'],
+  bad: [
+    '@ MX 10 mail\n@ MX 20 mail\nmail A 192.0.2.25',
+    '@ MX 10 mail\n@ MX 20 mx\nmail A 192.0.2.25\nmx A 192.0.2.25',
+  ],
   good: ['@ MX 10 mail\n@ MX 20 mx\nmail A 192.0.2.25\nmx A 192.0.2.26'],
   visit: onMx(SEVERAL, (set, cx) => {
     if (set.records.length < 2) return
@@ -35,7 +38,10 @@ export const mxSameHostTwice: Rule = {
       const key = hostKey(cx, target)
       const first = firsts.get(key)
       if (first === undefined) firsts.set(key, record)
-      if (first !== undefined && (cx.zones.target(first) !== target || preference(cx.zones, first) !== preference(cx.zones, record)))
+      if (
+        first !== undefined &&
+        (cx.zones.target(first) !== target || preference(cx.zones, first) !== preference(cx.zones, record))
+      )
         cx.report({
           record,
           part: 1,

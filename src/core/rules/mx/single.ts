@@ -15,9 +15,19 @@ export const mxSingle: Rule = {
   good: ['@ MX 10 mx.larkpost.example.\n@ MX 20 mx2.larkpost.example.', '@ MX 0 .\n@ TXT "v=spf1 -all"'],
   visit: onMx(SINGLE, (set, cx) => {
     const [record] = set.records
-    if (set.records.length > 1 || isNull(cx.zones, record) || cx.zones.tree.isWildcard(set.owner) || isPrivate(cx.zones, set.zone)) return
+    if (
+      set.records.length > 1 ||
+      isNull(cx.zones, record) ||
+      cx.zones.tree.isWildcard(set.owner) ||
+      isPrivate(cx.zones, set.zone)
+    )
+      return
     // A host with addresses of its own, several of them, is more than one.
-    if ((hostAddresses(cx.zones, cx.zones.target(record))?.records.filter((each) => cx.zones.type(each) === TYPE.A).length ?? 0) > 1) return
+    if (
+      (hostAddresses(cx.zones, cx.zones.target(record))?.records.filter((each) => cx.zones.type(each) === TYPE.A)
+        .length ?? 0) > 1
+    )
+      return
     cx.report({
       record,
       part: 1,

@@ -9,7 +9,12 @@ export const mxTargetIsAlias = targetIsAlias({
     'Some senders refuse to deliver to an exchange that is an alias; others deliver, but cannot tell that they themselves are the exchange, and mail goes in circles.',
   bad: [
     '@ MX 10 mail\nmail CNAME host\nhost A 192.0.2.25',
-    { zones: { 'hollowmere.example': '@ MX 10 mx.lakepass.example.', 'lakepass.example': 'mx CNAME host\nhost A 192.0.2.25' } },
+    {
+      zones: {
+        'hollowmere.example': '@ MX 10 mx.lakepass.example.',
+        'lakepass.example': 'mx CNAME host\nhost A 192.0.2.25',
+      },
+    },
     '@ MX 10 mail\n* CNAME host\nhost A 192.0.2.25',
     '@ MX 10 mail.old\nold DNAME new\nmail.new A 192.0.2.25',
   ],

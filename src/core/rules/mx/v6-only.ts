@@ -12,10 +12,19 @@ export const mxV6Only: Rule = {
   why: 'Many senders have IPv4 alone: their mail waits, and then comes back.',
   remedy: 'Give at least one exchange an IPv4 address.',
   bad: ['@ MX 10 mail\nmail AAAA 2001:db8::25'],
-  good: ['@ MX 10 mail\nmail AAAA 2001:db8::25\nmail A 192.0.2.25', '@ MX 10 mail\n@ MX 20 mx.larkpost.example.\nmail AAAA 2001:db8::25'],
+  good: [
+    '@ MX 10 mail\nmail AAAA 2001:db8::25\nmail A 192.0.2.25',
+    '@ MX 10 mail\n@ MX 20 mx.larkpost.example.\nmail AAAA 2001:db8::25',
+  ],
   visit: onMx(V6_TARGET, (set, cx) => {
-    const hosts = exchanges(cx.zones, set).map((record) => hostAddresses(cx.zones, cx.zones.target(record))?.records ?? [])
-    if (hosts.length === 0 || hosts.some((records) => records.length === 0 || records.some((record) => cx.zones.type(record) === TYPE.A))) return
+    const hosts = exchanges(cx.zones, set).map(
+      (record) => hostAddresses(cx.zones, cx.zones.target(record))?.records ?? [],
+    )
+    if (
+      hosts.length === 0 ||
+      hosts.some((records) => records.length === 0 || records.some((record) => cx.zones.type(record) === TYPE.A))
+    )
+      return
     cx.report({
       record: set.records[0],
       part: 1,

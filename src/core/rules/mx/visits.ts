@@ -10,7 +10,8 @@ export const isNull = (zones: Zones, record: RecordId): boolean => zones.target(
 export const preference = (zones: Zones, record: RecordId): number => mx(zones.rdata(record)).preference
 
 /** The exchanges of a set, null MX left away. */
-export const exchanges = (zones: Zones, set: SetView): RecordId[] => set.records.filter((record) => !isNull(zones, record))
+export const exchanges = (zones: Zones, set: SetView): RecordId[] =>
+  set.records.filter((record) => !isNull(zones, record))
 
 /** A rule about MX sets. */
 export const onMx = (when: number, visit: SetVisit): Rule['visit'] => ({ set: { [TYPE.MX]: { when, visit } } })

@@ -25,7 +25,9 @@ function dotted(cx: Context, record: RecordId, part: 'owner' | number, zone: Zon
   const parts = entryParts(cx.zones, record)
   const place = part === 'owner' ? parts.owner : parts.values[part]
   const written = place && textOf(cx.zones.source(record).octets.subarray(...place))
-  return written?.toLowerCase().endsWith(bare(zone.name).toLowerCase()) ? cx.rewriting(record, part, `${written}.`) : undefined
+  return written?.toLowerCase().endsWith(bare(zone.name).toLowerCase())
+    ? cx.rewriting(record, part, `${written}.`)
+    : undefined
 }
 
 function withoutDoubling(name: string, zone: Zone): string {
@@ -40,8 +42,15 @@ export const nameDoubledZone: Rule = {
   why: 'A name without a final dot is completed by the zone’s name. Written out in full but without the dot, it becomes a name that nobody asks for.',
   remedy: 'Put a dot at the end of the name, or leave the zone’s name away.',
   silences: [...FOLLOWS, 'name/final-dot-missing'],
-  bad: ['www.hollowmere.example A 192.0.2.10', '@ MX 10 mail.hollowmere.example\nmail A 192.0.2.25', 'www CNAME site.hollowmere.example\nsite A 192.0.2.10'],
-  good: ['www.hollowmere.example. A 192.0.2.10\n@ MX 10 www.hollowmere.example.', 'hollowmere A 192.0.2.11\nexample.hollowmere A 192.0.2.12'],
+  bad: [
+    'www.hollowmere.example A 192.0.2.10',
+    '@ MX 10 mail.hollowmere.example\nmail A 192.0.2.25',
+    'www CNAME site.hollowmere.example\nsite A 192.0.2.10',
+  ],
+  good: [
+    'www.hollowmere.example. A 192.0.2.10\n@ MX 10 www.hollowmere.example.',
+    'hollowmere A 192.0.2.11\nexample.hollowmere A 192.0.2.12',
+  ],
   visit: {
     finish(cx) {
       const { zones } = cx

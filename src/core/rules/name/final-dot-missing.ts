@@ -61,7 +61,8 @@ export const nameFinalDotMissing: Rule = {
       const rest: Candidate[] = []
       for (const candidate of candidates) {
         const zone = keptZoneOf(zones, `${candidate.written}.`)
-        if (zone) missedDot(cx, candidate, `${zone.name} is a kept zone`, locateName(zones, `${candidate.written}.`) >= 0)
+        if (zone)
+          missedDot(cx, candidate, `${zone.name} is a kept zone`, locateName(zones, `${candidate.written}.`) >= 0)
         else rest.push(candidate)
       }
       if (rest.length === 0) return

@@ -7,7 +7,12 @@ import { rowOf } from '../../records/types.ts'
 import type { Context, Part } from '../rule.ts'
 
 /** For each name in whose own leftmost label the bit is set: the first record that it stands in, and where. */
-export function eachOddLabel(cx: Context, bit: number, isOdd: (label: string) => boolean, visit: (label: NameId, record: RecordId, part: Part) => void): void {
+export function eachOddLabel(
+  cx: Context,
+  bit: number,
+  isOdd: (label: string) => boolean,
+  visit: (label: NameId, record: RecordId, part: Part) => void,
+): void {
   const { tree } = cx.zones
   if (!(tree.seenOddness & bit)) return
   const seen = new Set<NameId>()

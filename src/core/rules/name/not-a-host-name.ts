@@ -28,7 +28,8 @@ function ownerVisitor(set: SetView, cx: Context): void {
     part: 'owner',
     severity: 'warning',
     message: `${owner} has ${typeText(set.type)} and is no host name: ${signsIn(odd)}`,
-    consequence: 'Some name servers refuse the whole file, unless told otherwise; browsers, mail servers and certificate authorities refuse the name.',
+    consequence:
+      'Some name servers refuse the whole file, unless told otherwise; browsers, mail servers and certificate authorities refuse the name.',
     fix: ['name the host with letters, digits and inner hyphens only'],
   })
 }
@@ -63,7 +64,12 @@ export const nameNotAHostName: Rule = {
   title: 'a target of MX, SRV or NS, or an owner of addresses or MX, that is no host name',
   why: 'The DNS carries any octets, but hosts are named by letters, digits and inner hyphens. Mail servers, browsers and certificate authorities refuse other names, each at another place.',
   remedy: 'Rename the host: letters, digits and hyphens, no hyphen at a label’s beginning or end.',
-  bad: ['ferry_kiosk A 192.0.2.40', '-kiosk A 192.0.2.40', '@ MX 10 mail_1.larkpost.example.', '_sip._udp SRV 0 0 5060 sip-.larkpost.example.'],
+  bad: [
+    'ferry_kiosk A 192.0.2.40',
+    '-kiosk A 192.0.2.40',
+    '@ MX 10 mail_1.larkpost.example.',
+    '_sip._udp SRV 0 0 5060 sip-.larkpost.example.',
+  ],
   good: [
     '*.lake A 192.0.2.40',
     'gc._msdcs A 192.0.2.41',

@@ -38,7 +38,10 @@ export const nameNotAnALabel: Rule = {
           message: `“${label}” in a name has letters that are not ASCII`,
           consequence: 'Nobody asks for these octets: programs ask for the A-label.',
           fix: ['label' in made ? `write ${made.label} in place of ${label}` : `choose another name: ${made.refused}`],
-          repair: 'label' in made && written?.includes(label) ? cx.rewriting(record, part, written.split(label).join(made.label)) : undefined,
+          repair:
+            'label' in made && written?.includes(label)
+              ? cx.rewriting(record, part, written.split(label).join(made.label))
+              : undefined,
         })
       }
     },

@@ -18,7 +18,8 @@ function leftWord(text: string): string | undefined {
   const match = LEFT_WORD.exec(text)
   if (!match) return undefined
   let from = match.index
-  if (match[0].startsWith('example')) while (from > 0 && match.index - from < 255 && /[a-z0-9.-]/.test(text[from - 1])) from--
+  if (match[0].startsWith('example'))
+    while (from > 0 && match.index - from < 255 && /[a-z0-9.-]/.test(text[from - 1])) from--
   return text.slice(from, match.index + match[0].length)
 }
 
@@ -90,7 +91,12 @@ export const namePlaceholder: Rule = {
           if (!cx.isAbout(ROOT)) look(here)
           if (!left.has(here) || zones.zoneOf(here)?.apex === here || seen.has(name)) continue
           seen.add(name)
-          say(cx, record, part, tree.labelText(here) === 'example' ? cx.name(here).replace(/\.$/, '') : tree.labelText(here))
+          say(
+            cx,
+            record,
+            part,
+            tree.labelText(here) === 'example' ? cx.name(here).replace(/\.$/, '') : tree.labelText(here),
+          )
         }
       }
       cx.eachRecord((record) => {

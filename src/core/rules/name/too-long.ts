@@ -7,7 +7,8 @@ export const nameTooLong: Rule = {
   source: 'RFC 1035 §2.3.4',
   title: 'a name of over 255 octets, the zone’s own included',
   why: 'A name has at most 255 octets in a message. Servers refuse the file.',
-  remedy: 'Shorten the name. If it was written out in full, put the final dot: without it the zone’s name is added once more.',
+  remedy:
+    'Shorten the name. If it was written out in full, put the final dot: without it the zone’s name is added once more.',
   bad: [`${`${'a'.repeat(60)}.`.repeat(4)}a A 192.0.2.10`, `www CNAME ${`${'a'.repeat(60)}.`.repeat(4)}a`],
   good: [`${`${'a'.repeat(55)}.`.repeat(4)}a A 192.0.2.10`],
   visit: onProblem('name-too-long', (problem) => ({

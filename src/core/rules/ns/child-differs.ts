@@ -7,10 +7,15 @@ import type { Rule } from '../rule.ts'
 import { PARENT_CHILD, TWO, TWO_BELOW } from '../shared/delegation-examples.ts'
 import { delegationOf } from './delegations.ts'
 
-const targetsOf = (zones: Zones, records: readonly RecordId[]): Set<NameId> => new Set(records.map((record) => zones.target(record)))
+const targetsOf = (zones: Zones, records: readonly RecordId[]): Set<NameId> =>
+  new Set(records.map((record) => zones.target(record)))
 
 function dataKeys(zones: Zones, records: readonly RecordId[]): string {
-  return [...new Set(records.map((record) => `${zones.type(record)} ${rdataKey(zones.type(record), zones.rdata(record))}`))].sort().join('\n')
+  return [
+    ...new Set(records.map((record) => `${zones.type(record)} ${rdataKey(zones.type(record), zones.rdata(record))}`)),
+  ]
+    .sort()
+    .join('\n')
 }
 
 export const nsChildDiffers: Rule = {
@@ -23,11 +28,17 @@ export const nsChildDiffers: Rule = {
   bad: [
     PARENT_CHILD(TWO, '@ NS ns1.upland-dns.example.\n@ NS ns3.upland-dns.example.'),
     PARENT_CHILD('isle NS ns1.larkpost.example.\nisle NS ns2.larkpost.example.', TWO_BELOW),
-    PARENT_CHILD('isle NS ns1.isle\nisle NS ns2.upland-dns.example.\nns1.isle A 192.0.2.66', '@ NS ns1\n@ NS ns2.upland-dns.example.\nns1 A 192.0.2.53'),
+    PARENT_CHILD(
+      'isle NS ns1.isle\nisle NS ns2.upland-dns.example.\nns1.isle A 192.0.2.66',
+      '@ NS ns1\n@ NS ns2.upland-dns.example.\nns1 A 192.0.2.53',
+    ),
   ],
   good: [
     PARENT_CHILD(TWO, TWO_BELOW),
-    PARENT_CHILD('isle NS ns1.isle\nisle NS ns2.upland-dns.example.\nns1.isle A 192.0.2.53', '@ NS NS1\n@ NS ns2.upland-dns.example.\nns1 A 192.0.2.53'),
+    PARENT_CHILD(
+      'isle NS ns1.isle\nisle NS ns2.upland-dns.example.\nns1.isle A 192.0.2.53',
+      '@ NS NS1\n@ NS ns2.upland-dns.example.\nns1 A 192.0.2.53',
+    ),
   ],
   visit: {
     zone(zone, cx) {

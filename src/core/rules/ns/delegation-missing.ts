@@ -16,7 +16,13 @@ export const nsDelegationMissing: Rule = {
   visit: {
     zone(zone, cx) {
       const parent = parentZone(cx.zones, zone)
-      if (!parent || parent.complete === false || !cx.isAbout(zone.apex) || cx.zones.records(zone.apex, TYPE.NS, parent.index).length > 0) return
+      if (
+        !parent ||
+        parent.complete === false ||
+        !cx.isAbout(zone.apex) ||
+        cx.zones.records(zone.apex, TYPE.NS, parent.index).length > 0
+      )
+        return
       // Below another cut, or below a wildcard NS, somebody else delegates.
       if (cx.zones.cut(cx.zones.tree.parent(zone.apex)) !== NONE) return
       const own = cx.zones.records(zone.apex, TYPE.NS, zone.index)

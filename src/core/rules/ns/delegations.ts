@@ -8,5 +8,7 @@ import type { Context } from '../rule.ts'
 /** The delegation of a kept zone by its kept parent, at most one. */
 export function delegationOf(cx: Context, child: Zone): { child: Zone; records: RecordId[] }[] {
   const parent = parentZone(cx.zones, child)
-  return parent && cx.isAbout(child.apex) ? [{ child, records: cx.zones.records(child.apex, TYPE.NS, parent.index) }] : []
+  return parent && cx.isAbout(child.apex)
+    ? [{ child, records: cx.zones.records(child.apex, TYPE.NS, parent.index) }]
+    : []
 }

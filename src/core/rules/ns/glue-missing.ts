@@ -25,7 +25,10 @@ export const nsGlueMissing: Rule = {
   silences: ['ns/target-without-address'],
   bad: [
     'isle NS ns1.isle\nisle NS ns2.upland-dns.example.',
-    PARENT_CHILD('isle NS ns1.isle\nisle NS ns2.upland-dns.example.', '@ NS ns1\n@ NS ns2.upland-dns.example.\nns1 A 192.0.2.53'),
+    PARENT_CHILD(
+      'isle NS ns1.isle\nisle NS ns2.upland-dns.example.',
+      '@ NS ns1\n@ NS ns2.upland-dns.example.\nns1 A 192.0.2.53',
+    ),
   ],
   good: [
     'isle NS ns1.isle\nisle NS ns2.upland-dns.example.\nns1.isle A 192.0.2.53',

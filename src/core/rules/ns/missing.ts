@@ -12,7 +12,10 @@ export const nsMissing: Rule = {
   bad: [
     {
       whole: true,
-      zones: { 'hollowmere.example': '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 1209600 3600\nwww A 192.0.2.10' },
+      zones: {
+        'hollowmere.example':
+          '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 1209600 3600\nwww A 192.0.2.10',
+      },
     },
   ],
   good: ['www A 192.0.2.10'],

@@ -13,12 +13,20 @@ export const nsSameNetwork: Rule = {
     'isle NS a\nisle NS b\na A 192.0.2.53\nb A 192.0.2.54',
     'isle NS a\nisle NS b\na A 192.0.2.53\na AAAA 2001:db8::53\nb A 192.0.2.54\nb AAAA 2001:db8::54',
   ],
-  good: ['isle NS a\nisle NS b\na A 192.0.2.53\nb A 198.51.100.53', 'isle NS a\nisle NS ns2.upland-dns.example.\na A 192.0.2.53'],
+  good: [
+    'isle NS a\nisle NS b\na A 192.0.2.53\nb A 198.51.100.53',
+    'isle NS a\nisle NS ns2.upland-dns.example.\na A 192.0.2.53',
+  ],
   visit: {
     set: {
       [TYPE.NS](set, cx) {
         // Most zones' servers are elsewhere: then nothing need be made.
-        if (set.records.length < 2 || !hostAddresses(cx.zones, cx.zones.target(set.records[0])) || isPrivate(cx.zones, set.zone)) return
+        if (
+          set.records.length < 2 ||
+          !hostAddresses(cx.zones, cx.zones.target(set.records[0])) ||
+          isPrivate(cx.zones, set.zone)
+        )
+          return
         const networks = { [TYPE.A]: new Set<string>(), [TYPE.AAAA]: new Set<string>() }
         for (const record of set.records) {
           const records = hostAddresses(cx.zones, cx.zones.target(record))?.records ?? []
@@ -33,7 +41,12 @@ export const nsSameNetwork: Rule = {
             )
           }
         }
-        if (networks[TYPE.A].size > 1 || networks[TYPE.AAAA].size > 1 || new Set(set.records.map((record) => cx.zones.target(record))).size < 2) return
+        if (
+          networks[TYPE.A].size > 1 ||
+          networks[TYPE.AAAA].size > 1 ||
+          new Set(set.records.map((record) => cx.zones.target(record))).size < 2
+        )
+          return
         const address = cx.zones.rdataText(hostAddresses(cx.zones, cx.zones.target(set.records[0]))!.records[0])
         cx.report({
           record: set.records[0],

@@ -14,7 +14,8 @@ export const nsSingle: Rule = {
     {
       whole: true,
       zones: {
-        'hollowmere.example': '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.',
+        'hollowmere.example':
+          '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.',
       },
     },
   ],

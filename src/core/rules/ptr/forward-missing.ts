@@ -14,8 +14,14 @@ export const ptrForwardMissing: Rule = {
   title: 'a reverse name whose host does not have the address',
   why: 'Receivers of mail ask for the name of the address, and for the address of that name. Where the two do not meet, they refuse the mail, or count it as suspect.',
   remedy: 'Write the address at the host, or point PTR at the host that has it.',
-  bad: [two('mail A 192.0.2.26', '25 PTR mail.hollowmere.example.'), two('mail TXT "no address"', '25 PTR mail.hollowmere.example.')],
-  good: [two('mail A 192.0.2.25', '25 PTR mail.hollowmere.example.'), two('www A 192.0.2.10', '25 PTR mx.larkpost.example.')],
+  bad: [
+    two('mail A 192.0.2.26', '25 PTR mail.hollowmere.example.'),
+    two('mail TXT "no address"', '25 PTR mail.hollowmere.example.'),
+  ],
+  good: [
+    two('mail A 192.0.2.25', '25 PTR mail.hollowmere.example.'),
+    two('www A 192.0.2.10', '25 PTR mx.larkpost.example.'),
+  ],
   visit: {
     set: {
       [TYPE.PTR](set, cx) {

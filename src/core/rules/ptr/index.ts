@@ -7,4 +7,11 @@ import { ptrTargetIsAlias } from './target-is-alias.ts'
 import { ptrTargetIsRoot } from './target-is-root.ts'
 
 /** The rules of the family `ptr/`. */
-export const PTR: readonly Rule[] = [ptrForwardMissing, ptrOwnerForm, ptrSeveral, ptrTargetIsAddress, ptrTargetIsAlias, ptrTargetIsRoot]
+export const PTR: readonly Rule[] = [
+  ptrForwardMissing,
+  ptrOwnerForm,
+  ptrSeveral,
+  ptrTargetIsAddress,
+  ptrTargetIsAlias,
+  ptrTargetIsRoot,
+]

@@ -7,21 +7,36 @@ import type { Rule } from '../rule.ts'
 import { two } from '../shared/reverse-example.ts'
 
 /** What is wrong with an owner of PTR below in-addr.arpa or ip6.arpa; undefined where nothing is. */
-function ownerTrouble({ labels, whole, address }: ReverseParts, zone: Zone): { message: string; right?: string } | undefined {
+function ownerTrouble(
+  { labels, whole, address }: ReverseParts,
+  zone: Zone,
+): { message: string; right?: string } | undefined {
   // Labels of RFC 2317, and names of service discovery (RFC 6763), are made otherwise.
-  if (address || labels.some((label) => label.startsWith('_') || /[/-]/.test(label)) || labels.some((label) => label === '*')) return undefined
+  if (
+    address ||
+    labels.some((label) => label.startsWith('_') || /[/-]/.test(label)) ||
+    labels.some((label) => label === '*')
+  )
+    return undefined
   const plain = whole === 4 ? /^\d{1,3}$/ : /^[0-9a-f]$/i
   const inZone = reverseParts(zone.name)?.labels ?? []
   if (whole === 4 && labels.length > 4) {
     const owner = labels.slice(0, labels.length - inZone.length)
     const written = owner.length === 4 ? parseAddress(owner.join('.')) : undefined
     if (written && [...written].slice(0, inZone.length).reverse().join('.') === inZone.join('.'))
-      return { message: `the address ${owner.join('.')} is written in front of the zone’s own numbers, and forwards`, right: reverseName(written) }
+      return {
+        message: `the address ${owner.join('.')} is written in front of the zone’s own numbers, and forwards`,
+        right: reverseName(written),
+      }
     return { message: `it has ${labels.length} numbers in front of in-addr.arpa; an address has 4` }
   }
-  if (labels.length > whole) return { message: `it has ${labels.length} labels in front of ip6.arpa; an address has 32` }
+  if (labels.length > whole)
+    return { message: `it has ${labels.length} labels in front of ip6.arpa; an address has 32` }
   if (labels.length === whole && !labels.every((label) => plain.test(label) && (whole === 32 || Number(label) < 256)))
-    return { message: whole === 4 ? 'its labels are not four numbers from 0 to 255' : 'its labels are not 32 hexadecimal digits' }
+    return {
+      message:
+        whole === 4 ? 'its labels are not four numbers from 0 to 255' : 'its labels are not 32 hexadecimal digits',
+    }
   if (labels.length < whole && labels.length > inZone.length && labels.every((label) => plain.test(label)))
     return {
       message: `it has ${labels.length} ${whole === 4 ? 'numbers in front of in-addr.arpa; an address has 4' : 'digits in front of ip6.arpa; an address has 32'}`,

@@ -6,8 +6,23 @@ export const ptrTargetIsAlias = targetIsAlias({
   code: 'ptr/target-is-alias',
   severity: 'warning',
   source: 'RFC 2181 §10.2, RFC 1912 §2.4',
-  consequence: 'Receivers that compare the reverse name with the host’s own find another name, and count it against the mail.',
+  consequence:
+    'Receivers that compare the reverse name with the host’s own find another name, and count it against the mail.',
   silences: ['ptr/forward-missing'],
-  bad: [{ zones: { 'hollowmere.example': 'www CNAME host\nhost A 192.0.2.25', '2.0.192.in-addr.arpa': '25 PTR www.hollowmere.example.' } }],
-  good: [{ zones: { 'hollowmere.example': 'www CNAME host\nhost A 192.0.2.25', '2.0.192.in-addr.arpa': '25 PTR host.hollowmere.example.' } }],
+  bad: [
+    {
+      zones: {
+        'hollowmere.example': 'www CNAME host\nhost A 192.0.2.25',
+        '2.0.192.in-addr.arpa': '25 PTR www.hollowmere.example.',
+      },
+    },
+  ],
+  good: [
+    {
+      zones: {
+        'hollowmere.example': 'www CNAME host\nhost A 192.0.2.25',
+        '2.0.192.in-addr.arpa': '25 PTR host.hollowmere.example.',
+      },
+    },
+  ],
 })

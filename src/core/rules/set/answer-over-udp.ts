@@ -21,7 +21,10 @@ export const setAnswerOverUdp: Rule = {
   title: 'a set whose answer does not fit in 1400 octets',
   why: 'The answer comes truncated (many servers are set to cut it at 1232 octets already), and the question has to be put again over TCP, which takes longer, and does not pass every firewall.',
   remedy: 'Take out what is not needed any more: old proofs, unused addresses.',
-  bad: [Array.from({ length: 6 }, (_, i) => `@ TXT "proof${i}=${'x'.repeat(240)}"`).join('\n'), `key TXT ${`"${'x'.repeat(250)}" `.repeat(6)}`],
+  bad: [
+    Array.from({ length: 6 }, (_, i) => `@ TXT "proof${i}=${'x'.repeat(240)}"`).join('\n'),
+    `key TXT ${`"${'x'.repeat(250)}" `.repeat(6)}`,
+  ],
   good: [Array.from({ length: 5 }, (_, i) => `@ TXT "proof${i}=${'x'.repeat(240)}"`).join('\n')],
   visit: {
     several(set, cx) {
@@ -45,6 +48,10 @@ function sayIfLarge(cx: Context, owner: NameId, type: number, records: readonly 
     record: records[0],
     message: `the answer with ${typeText(type)} at ${cx.name(owner)} has about ${size} octets; ${OVER_UDP} pass everywhere over UDP`,
     consequence: 'Every resolver has to ask again over TCP.',
-    fix: [records.length === 1 ? 'shorten it, if that is possible' : `take out of the ${records.length} records those that nobody needs`],
+    fix: [
+      records.length === 1
+        ? 'shorten it, if that is possible'
+        : `take out of the ${records.length} records those that nobody needs`,
+    ],
   })
 }

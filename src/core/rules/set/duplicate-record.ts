@@ -7,7 +7,12 @@ function withoutRepeats(set: SetView, cx: Context, firsts: readonly RecordId[]):
   const { zones } = cx
   if (set.records.some((record) => zones.flags(record) & GENERATED)) return undefined
   const kept = new Set(firsts)
-  const change = { owner: cx.name(set.owner), type: set.type, ttl: zones.ttl(set.records[0]), data: [...kept].map((record) => zones.rdata(record)) }
+  const change = {
+    owner: cx.name(set.owner),
+    type: set.type,
+    ttl: zones.ttl(set.records[0]),
+    data: [...kept].map((record) => zones.rdata(record)),
+  }
   return { zone: set.zone, change }
 }
 

@@ -8,4 +8,12 @@ import { setTtlOutOfRange } from './ttl-out-of-range.ts'
 import { setTtlZero } from './ttl-zero.ts'
 
 /** The rules of the family `set/`. */
-export const SET: readonly Rule[] = [setAnswerOverUdp, setClassMismatch, setDuplicateRecord, setMixedTtl, setTtlLong, setTtlOutOfRange, setTtlZero]
+export const SET: readonly Rule[] = [
+  setAnswerOverUdp,
+  setClassMismatch,
+  setDuplicateRecord,
+  setMixedTtl,
+  setTtlLong,
+  setTtlOutOfRange,
+  setTtlZero,
+]

@@ -17,7 +17,8 @@ export const setMixedTtl: Rule = {
       if (set.type === TYPE.RRSIG) return
       const ttl = cx.zones.ttl(set.records[0])
       let other: RecordId | undefined
-      for (let i = 1; i < set.records.length && other === undefined; i++) if (cx.zones.ttl(set.records[i]) !== ttl) other = set.records[i]
+      for (let i = 1; i < set.records.length && other === undefined; i++)
+        if (cx.zones.ttl(set.records[i]) !== ttl) other = set.records[i]
       if (other === undefined || new Set(firstAlike(set, cx)).size < 2) return
       const lowest = set.records.reduce((low, record) => Math.min(low, cx.zones.ttl(record)), ttl)
       cx.report({

@@ -15,7 +15,8 @@ function differ(zones: Zones, one: RecordId, other: RecordId): boolean {
   // Letter case counts in data without names only; of the rest, the slower comparison decides.
   if (rowOf(zones.type(one))?.fields.some((field) => field.kind === name)) return false
   const { octets } = zones.data
-  for (let i = 0; i < length; i++) if (octets[zones.dataStart(one) + i] !== octets[zones.dataStart(other) + i]) return true
+  for (let i = 0; i < length; i++)
+    if (octets[zones.dataStart(one) + i] !== octets[zones.dataStart(other) + i]) return true
   return false
 }
 
@@ -24,7 +25,10 @@ export function firstAlike(set: SetView, cx: Context): RecordId[] {
   const { records, type } = set
   if (records.length === 2 && differ(cx.zones, records[0], records[1])) return records
   if (records.length <= PAIRWISE)
-    return records.map((record, i) => records.find((other, k) => k === i || sameRdata(type, cx.zones.rdata(other), cx.zones.rdata(record)))!)
+    return records.map(
+      (record, i) =>
+        records.find((other, k) => k === i || sameRdata(type, cx.zones.rdata(other), cx.zones.rdata(record)))!,
+    )
   const found = new Map<string, RecordId>()
   return records.map((record) => {
     const key = rdataKey(type, cx.zones.rdata(record))

@@ -20,8 +20,12 @@ interface ByDefault {
 }
 
 /** A finding for each set whose TTL is such; of those that the default TTL gives theirs, one a zone. */
-export function onTtl(isOne: (record: RecordId, cx: Context) => boolean, say: (set: string) => Omit<Report, 'record' | 'part'>): Rule['visit'] {
-  const setText = (record: RecordId, { zones, name }: Context): string => `${typeText(zones.type(record))} at ${name(zones.owner(record))}`
+export function onTtl(
+  isOne: (record: RecordId, cx: Context) => boolean,
+  say: (set: string) => Omit<Report, 'record' | 'part'>,
+): Rule['visit'] {
+  const setText = (record: RecordId, { zones, name }: Context): string =>
+    `${typeText(zones.type(record))} at ${name(zones.owner(record))}`
   return {
     record: {
       when: ODD_TTL,
@@ -42,7 +46,11 @@ export function onTtl(isOne: (record: RecordId, cx: Context) => boolean, say: (s
     finish(cx) {
       for (const { record, sets } of cx.memory(() => new Map<Zone, ByDefault>()).values()) {
         const set = setText(record, cx)
-        cx.report({ record, part: 'type', ...say(sets === 1 ? set : `by the default TTL, ${set} and ${sets - 1} more ${sets === 2 ? 'set' : 'sets'}`) })
+        cx.report({
+          record,
+          part: 'type',
+          ...say(sets === 1 ? set : `by the default TTL, ${set} and ${sets - 1} more ${sets === 2 ? 'set' : 'sets'}`),
+        })
       }
     },
   }

@@ -12,7 +12,12 @@ export const setTtlZero: Rule = {
   bad: ['www 0 A 192.0.2.10'],
   good: ['www 60 A 192.0.2.10'],
   visit: onTtl(
-    (record, cx) => cx.zones.ttl(record) === 0 && cx.zones.type(record) !== TYPE.RRSIG && cx.zones.type(record) !== TYPE.NSEC3PARAM,
-    (set) => ({ message: `TTL 0: ${set}`, consequence: 'Every client asks your servers every time.', fix: ['state a TTL of 60 or more'] }),
+    (record, cx) =>
+      cx.zones.ttl(record) === 0 && cx.zones.type(record) !== TYPE.RRSIG && cx.zones.type(record) !== TYPE.NSEC3PARAM,
+    (set) => ({
+      message: `TTL 0: ${set}`,
+      consequence: 'Every client asks your servers every time.',
+      fix: ['state a TTL of 60 or more'],
+    }),
   ),
 }

@@ -23,7 +23,8 @@ export function takesNoMail(zones: Zones, node: NameId): string | undefined {
   if (node === MISSING) return 'does not exist'
   if (node < 0 || zones.hasCname(node) || zones.cut(node) !== NONE) return undefined
   const exchanges = zones.records(node, TYPE.MX)
-  if (exchanges.length > 0) return exchanges.every((record) => zones.target(record) === ROOT) ? 'takes no mail (MX 0 .)' : undefined
+  if (exchanges.length > 0)
+    return exchanges.every((record) => zones.target(record) === ROOT) ? 'takes no mail (MX 0 .)' : undefined
   if (zones.zoneOf(node)?.complete === false) return undefined
   return addressesAt(zones, node).length > 0 ? undefined : 'has neither MX nor an address'
 }

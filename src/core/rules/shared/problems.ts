@@ -7,7 +7,10 @@ import type { Context, Repair, Visitor } from '../rule.ts'
 /** A visitor for problems of one kind; `say` returns undefined where the rule does not speak of it after all. */
 export function onProblem(
   kind: ProblemKind,
-  say: (problem: Problem, source: Source) => { message: string; consequence: string; fix: string[]; repair?: Repair } | undefined,
+  say: (
+    problem: Problem,
+    source: Source,
+  ) => { message: string; consequence: string; fix: string[]; repair?: Repair } | undefined,
 ): Visitor {
   return {
     problem(problem: Problem, source: Source, cx: Context) {
@@ -25,7 +28,8 @@ export function onProblem(
   }
 }
 
-export const written = (problem: Problem, source: Source): string => new TextDecoder().decode(source.octets.subarray(problem.start, problem.end))
+export const written = (problem: Problem, source: Source): string =>
+  new TextDecoder().decode(source.octets.subarray(problem.start, problem.end))
 
 /** The text in quoted strings of at most 255 characters. */
 export function split(text: string): string {

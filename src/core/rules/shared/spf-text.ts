@@ -3,7 +3,16 @@
 import { findKept } from '../../mail/lookup.ts'
 import { askingTerms, type KnownSpf } from '../../mail/spf/budget.ts'
 import { maskedRange, shareAllowed, withEnd, withoutRepeats } from '../../mail/spf/merge.ts'
-import { isMeantAsMechanism, isSpf, parseSpf, readSpf, type SpfRecord, type SpfTerm, spfText, termText } from '../../mail/spf/record.ts'
+import {
+  isMeantAsMechanism,
+  isSpf,
+  parseSpf,
+  readSpf,
+  type SpfRecord,
+  type SpfTerm,
+  spfText,
+  termText,
+} from '../../mail/spf/record.ts'
 import { shortened, type TextProblem } from '../../mail/tags.ts'
 import type { RecordId, Zones } from '../../model/zones.ts'
 import { specialNetwork } from '../../names/address-kinds.ts'
@@ -49,7 +58,9 @@ export const SPF_READ = new TextMemory<Read>((text) => {
     }),
   )
   const asking = askingTerms(record)
-  const leads = asking.length > 2 || asking.some(({ name, macros }) => name === 'include' || name === 'redirect' || (name === 'mx' && macros))
+  const leads =
+    asking.length > 2 ||
+    asking.some(({ name, macros }) => name === 'include' || name === 'redirect' || (name === 'mx' && macros))
   const ends = record.all ? record.all.qualifier !== '?' : record.redirect !== undefined
   return {
     text,
@@ -121,7 +132,8 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
     fix: Fault['fix'],
     severity?: Severity,
   ): void => {
-    if (found.length < MOST_FAULTS) found.push({ kind: '', wanted: '', code, start, end, message, consequence, fix, severity })
+    if (found.length < MOST_FAULTS)
+      found.push({ kind: '', wanted: '', code, start, end, message, consequence, fix, severity })
   }
   const written =
     (terms: readonly SpfTerm[]): Fault['fix'] =>
@@ -129,15 +141,27 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
   const { mechanisms, all, redirect, terms } = record
   const whole = { start: 0, end: text.length }
   if (all?.qualifier === '+')
-    say('spf/allows-everyone', all, `${all.text} lets every host on earth send`, 'Anybody can send in the domain’s name, and passes.', (cx, at) => [
-      line(cx, at, withEnd(text, '~')),
-    ])
+    say(
+      'spf/allows-everyone',
+      all,
+      `${all.text} lets every host on earth send`,
+      'Anybody can send in the domain’s name, and passes.',
+      (cx, at) => [line(cx, at, withEnd(text, '~'))],
+    )
   else {
     const wide = mechanisms.find(
       ({ qualifier, name, bits4, bits6, network }) =>
-        qualifier === '+' && (name === 'a' || name === 'mx' || network) && (network?.length === 16 ? bits6 <= 3 : bits4 <= 1 || (!network && bits6 <= 3)),
+        qualifier === '+' &&
+        (name === 'a' || name === 'mx' || network) &&
+        (network?.length === 16 ? bits6 <= 3 : bits4 <= 1 || (!network && bits6 <= 3)),
     )
-    const family = wide ? 'a family' : shareAllowed(mechanisms, 4) >= 0.5 ? 'IPv4' : shareAllowed(mechanisms, 16) >= 0.125 ? 'IPv6' : undefined
+    const family = wide
+      ? 'a family'
+      : shareAllowed(mechanisms, 4) >= 0.5
+        ? 'IPv4'
+        : shareAllowed(mechanisms, 16) >= 0.125
+          ? 'IPv6'
+          : undefined
     if (family)
       say(
         'spf/allows-everyone',
@@ -155,7 +179,11 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
         { start: behind[0].start, end: behind[behind.length - 1].end },
         `${listed(behind.map((each) => each.text))} ${behind.length === 1 ? 'stands' : 'stand'} behind ${all.text}`,
         'Receivers stop at “all”: what is behind it lets nobody send.',
-        written([...mechanisms.filter((each) => each.name !== 'all'), all, ...terms.filter((each) => each.kind === 'modifier')]),
+        written([
+          ...mechanisms.filter((each) => each.name !== 'all'),
+          all,
+          ...terms.filter((each) => each.kind === 'modifier'),
+        ]),
       )
     if (redirect)
       say(
@@ -172,7 +200,9 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
     say(
       outer ? 'spf/covered-term' : 'spf/duplicate-term',
       term,
-      outer ? `${termText(term)} lets nobody send that is not let already: ${termText(outer)} has it in it` : `${termText(term)} is there twice`,
+      outer
+        ? `${termText(term)} lets nobody send that is not let already: ${termText(outer)} has it in it`
+        : `${termText(term)} is there twice`,
       outer ? 'The record is longer than it need be.' : 'It costs a second question, and says nothing new.',
       written([...kept, ...(all ? [all] : []), ...terms.filter((each) => each.kind === 'modifier')]),
     )
@@ -183,7 +213,8 @@ function faultsOf(text: string, record: SpfRecord): Fault[] {
         term,
         `${shortened(term.text)} has “=” where a colon belongs`,
         'Receivers take it for a modifier that they do not know, and pass it over: it lets nobody send.',
-        (cx, at) => corrected(cx, at, text, { ...term, kind: '', message: '', wanted: `${term.name}:${term.value}` }, sound),
+        (cx, at) =>
+          corrected(cx, at, text, { ...term, kind: '', message: '', wanted: `${term.name}:${term.value}` }, sound),
       )
   for (const mechanism of mechanisms) {
     if (found.length === MOST_FAULTS) break

@@ -51,7 +51,10 @@ export function targetIsAddress({ type, code, source, silences, bad, good }: Sha
                 part: index,
                 message: `the target of ${mnemonic} at ${cx.name(set.owner)} is the address ${written}; a name must stand there`,
                 consequence: `It is read as the name ${cx.name(cx.zones.target(record))}, which leads nowhere.`,
-                fix: [`${host} ${address.length === 4 ? 'A' : 'AAAA'} ${written}`, `${cx.name(set.owner)} ${cx.withTarget(record, host)}`],
+                fix: [
+                  `${host} ${address.length === 4 ? 'A' : 'AAAA'} ${written}`,
+                  `${cx.name(set.owner)} ${cx.withTarget(record, host)}`,
+                ],
               })
             }
           },

@@ -61,7 +61,14 @@ export function targetIsAlias({
   }
 }
 
-export function targetWithoutAddress({ type, code, source, bad, good, consequence }: Shape & { consequence: string }): Rule {
+export function targetWithoutAddress({
+  type,
+  code,
+  source,
+  bad,
+  good,
+  consequence,
+}: Shape & { consequence: string }): Rule {
   const mnemonic = typeText(type)
   const index = rowOf(type)!.target!
   return {
@@ -70,7 +77,8 @@ export function targetWithoutAddress({ type, code, source, bad, good, consequenc
     source,
     title: `the target of ${mnemonic} lies in a kept zone and has no address`,
     why: consequence,
-    remedy: 'Write the A or AAAA record of the target, or point at the host that is meant. A target in another domain ends with a dot.',
+    remedy:
+      'Write the A or AAAA record of the target, or point at the host that is meant. A target in another domain ends with a dot.',
     bad,
     good,
     visit: {
@@ -82,7 +90,11 @@ export function targetWithoutAddress({ type, code, source, bad, good, consequenc
               const target = cx.zones.target(record)
               if (target === ROOT) continue
               const node = locate(cx.zones, target)
-              if (node !== MISSING && (node < 0 || cx.zones.hasCname(node) || cx.zones.has(node, TYPE.A) || cx.zones.has(node, TYPE.AAAA))) continue
+              if (
+                node !== MISSING &&
+                (node < 0 || cx.zones.hasCname(node) || cx.zones.has(node, TYPE.A) || cx.zones.has(node, TYPE.AAAA))
+              )
+                continue
               if (node >= 0 && cx.zones.zoneOf(node)?.complete === false) continue
               cx.report({
                 record,

@@ -36,7 +36,10 @@ export function targetNotPublic({ type, code, bad, good }: Shape): Rule {
               const target = cx.zones.target(record)
               if (target === ROOT) continue
               const host = hostAddresses(cx.zones, target)
-              const inside = host !== undefined && host.records.length > 0 && host.records.every((each) => isUnreachable(cx.zones.rdata(each)))
+              const inside =
+                host !== undefined &&
+                host.records.length > 0 &&
+                host.records.every((each) => isUnreachable(cx.zones.rdata(each)))
               const because = inside
                 ? `its ${host.records.length === 1 ? 'address is' : 'addresses are'} not public: ${listed(host.records.map((each) => cx.zones.rdataText(each)))}`
                 : notPublic(cx.zones.zoneOf(target) === undefined ? cx.name(target) : undefined)
@@ -94,4 +97,6 @@ export function targetFronted({ type, code, bad, good }: Shape): Rule {
   }
 }
 
-export const FRONTS = { fronts: [{ label: 'northlight', ranges: ['203.0.113.0/24'], names: ['edge.northlight.example'] }] }
+export const FRONTS = {
+  fronts: [{ label: 'northlight', ranges: ['203.0.113.0/24'], names: ['edge.northlight.example'] }],
+}

@@ -15,7 +15,11 @@ type Kind = 'mta-sts' | 'tls-rpt'
 /** What a scoped name is for, by its labels. */
 function kindOf({ tree }: Zones, owner: number): Kind | undefined {
   const label = tree.labelText(owner)
-  return label === '_mta-sts' ? 'mta-sts' : label === '_smtp' && tree.labelText(tree.parent(owner)) === '_tls' ? 'tls-rpt' : undefined
+  return label === '_mta-sts'
+    ? 'mta-sts'
+    : label === '_smtp' && tree.labelText(tree.parent(owner)) === '_tls'
+      ? 'tls-rpt'
+      : undefined
 }
 
 const COUNTS: Record<Kind, (text: string) => boolean> = { 'mta-sts': isSts, 'tls-rpt': isTlsReports }
@@ -24,7 +28,10 @@ const parse = (kind: Kind, text: string) => (kind === 'mta-sts' ? parseSts(text)
 
 const VERSIONS: Record<Kind, RegExp> = { 'mta-sts': /sts/i, 'tls-rpt': /tls-?rpt/i }
 
-const THEN: Record<Kind, string> = { 'mta-sts': 'Senders take it that there is no policy.', 'tls-rpt': 'No reports come.' }
+const THEN: Record<Kind, string> = {
+  'mta-sts': 'Senders take it that there is no policy.',
+  'tls-rpt': 'No reports come.',
+}
 
 export const VISIT: Rule['visit'] = {
   set: {

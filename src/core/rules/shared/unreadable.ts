@@ -7,6 +7,7 @@ export function unreadable(zone: Zone, type: number, cx: Context): boolean {
   return cx.zones.sources.some(
     (source) =>
       cx.zones.zones[source.zone] === zone &&
-      (source.brokenTypes.includes(type) || source.problems.some((p) => p.kind === 'binary' || p.kind === 'include' || p.kind === 'generate')),
+      (source.brokenTypes.includes(type) ||
+        source.problems.some((p) => p.kind === 'binary' || p.kind === 'include' || p.kind === 'generate')),
   )
 }

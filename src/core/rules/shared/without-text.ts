@@ -11,13 +11,20 @@ export function withoutText(cx: Context, record: RecordId, what: 'key' | 'policy
   const { zones } = cx
   // Where the target is an alias again, what it leads to is that alias’s matter.
   const node = locate(zones, zones.target(record))
-  if (node === UNKNOWN || (node !== MISSING && (zones.has(node, TYPE.TXT) || zones.hasCname(node) || zones.cut(node) !== NONE))) return
+  if (
+    node === UNKNOWN ||
+    (node !== MISSING && (zones.has(node, TYPE.TXT) || zones.hasCname(node) || zones.cut(node) !== NONE))
+  )
+    return
   const target = cx.name(zones.target(record))
   cx.report({
     record,
     part: 0,
     message: `${cx.name(zones.owner(record))} is an alias of ${target}, which ${node === MISSING ? 'does not exist' : 'has no text'}`,
-    consequence: what === 'key' ? 'Verifiers find no key: signatures with this selector fail.' : 'Receivers find no policy: the domain is undefended.',
+    consequence:
+      what === 'key'
+        ? 'Verifiers find no key: signatures with this selector fail.'
+        : 'Receivers find no policy: the domain is undefended.',
     fix: [`write the ${what} at ${target}, or another target`],
   })
 }

@@ -13,10 +13,18 @@ export const soaMailboxClosed: Rule = {
   title: 'the mailbox in the SOA record at a known domain that takes no mail',
   why: 'It is the mailbox of whoever looks after the zone. Where it takes no mail, nobody can tell them that something is wrong with it.',
   remedy: 'Name a mailbox at a domain that takes mail.',
-  bad: [{ whole: true, zones: { 'hollowmere.example': EXAMPLE_HEAD.replace('hostmaster.upland-dns.example.', 'hostmaster') } }],
+  bad: [
+    {
+      whole: true,
+      zones: { 'hollowmere.example': EXAMPLE_HEAD.replace('hostmaster.upland-dns.example.', 'hostmaster') },
+    },
+  ],
   good: [
     { whole: true, zones: { 'hollowmere.example': EXAMPLE_HEAD } },
-    { whole: true, zones: { 'ferries.internal': EXAMPLE_HEAD.replace('hostmaster.upland-dns.example.', 'hostmaster') } },
+    {
+      whole: true,
+      zones: { 'ferries.internal': EXAMPLE_HEAD.replace('hostmaster.upland-dns.example.', 'hostmaster') },
+    },
   ],
   visit: {
     set: {

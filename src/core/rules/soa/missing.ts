@@ -4,7 +4,8 @@ import { TYPE } from '../../records/types.ts'
 import type { Rule } from '../rule.ts'
 import { unreadable } from '../shared/unreadable.ts'
 
-const SOA_LINE = (zone: Zone): string => `${zone.name} SOA ns1.upland-dns.example. hostmaster.${zone.name} 1 7200 900 1209600 3600`
+const SOA_LINE = (zone: Zone): string =>
+  `${zone.name} SOA ns1.upland-dns.example. hostmaster.${zone.name} 1 7200 900 1209600 3600`
 
 export const soaMissing: Rule = {
   code: 'soa/missing',
@@ -13,7 +14,14 @@ export const soaMissing: Rule = {
   title: 'a zone without an SOA record at its top',
   why: 'Without it a server does not load the zone, and secondaries cannot tell whether they are up to date.',
   remedy: 'Write an SOA record at the top: primary server, mailbox, serial, refresh, retry, expire, minimum.',
-  bad: [{ whole: true, zones: { 'hollowmere.example': '$TTL 3600\n@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.\nwww A 192.0.2.10' } }],
+  bad: [
+    {
+      whole: true,
+      zones: {
+        'hollowmere.example': '$TTL 3600\n@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.\nwww A 192.0.2.10',
+      },
+    },
+  ],
   good: ['www A 192.0.2.10'],
   visit: {
     zone(zone, cx) {

@@ -18,7 +18,8 @@ export const soaSerialInFuture: Rule = {
   ],
   visit: onSoa(({ serial }, _record, _zone, cx) => {
     const { now } = cx.around
-    const match = serial >= 2_000_000_000 && serial < 2_100_000_000 ? /^(20\d\d)(\d\d)(\d\d)\d\d$/.exec(String(serial)) : null
+    const match =
+      serial >= 2_000_000_000 && serial < 2_100_000_000 ? /^(20\d\d)(\d\d)(\d\d)\d\d$/.exec(String(serial)) : null
     if (!match || !now) return []
     const date = Date.UTC(Number(match[1]), Number(match[2]) - 1, Number(match[3]))
     if (Number(match[2]) > 12 || Number(match[3]) > 31 || date - now.getTime() <= DAY * 1000) return []

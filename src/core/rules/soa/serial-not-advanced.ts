@@ -36,12 +36,24 @@ export const soaSerialNotAdvanced: Rule = {
   why: 'Secondaries fetch a zone only when its serial is greater than theirs. They go on answering with the old data, and nobody notices until one of them is asked.',
   remedy: 'Advance the serial.',
   bad: [
-    { zones: { 'hollowmere.example': 'www A 192.0.2.11' }, published: { 'hollowmere.example': head(SOUND) + '\nwww A 192.0.2.10\n' } },
-    { zones: { 'hollowmere.example': 'www A 192.0.2.11' }, published: { 'lakepass.example': head(SOUND), 'HollowMere.example': head(SOUND) } },
+    {
+      zones: { 'hollowmere.example': 'www A 192.0.2.11' },
+      published: { 'hollowmere.example': head(SOUND) + '\nwww A 192.0.2.10\n' },
+    },
+    {
+      zones: { 'hollowmere.example': 'www A 192.0.2.11' },
+      published: { 'lakepass.example': head(SOUND), 'HollowMere.example': head(SOUND) },
+    },
   ],
   good: [
-    { zones: { 'hollowmere.example': 'www A 192.0.2.10' }, published: { 'hollowmere.example': head(SOUND) + '\nwww A 192.0.2.10\n' } },
-    { zones: { 'hollowmere.example': 'www A 192.0.2.11' }, published: { 'hollowmere.example': head(SOUND.replace('301', '299')) + '\nwww A 192.0.2.10\n' } },
+    {
+      zones: { 'hollowmere.example': 'www A 192.0.2.10' },
+      published: { 'hollowmere.example': head(SOUND) + '\nwww A 192.0.2.10\n' },
+    },
+    {
+      zones: { 'hollowmere.example': 'www A 192.0.2.11' },
+      published: { 'hollowmere.example': head(SOUND.replace('301', '299')) + '\nwww A 192.0.2.10\n' },
+    },
   ],
   visit: onSoa(({ serial }, record, zone, cx) => {
     const { published } = cx.around

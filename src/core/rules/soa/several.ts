@@ -11,7 +11,9 @@ export const soaSeveral: Rule = {
   title: 'more than one SOA record',
   why: 'A zone has one. Servers refuse the file, or take one of them for good.',
   remedy: 'Keep the one with the highest serial.',
-  bad: [topped(`${SOUND}\n@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 2026112302 7200 900 1209600 3600`)],
+  bad: [
+    topped(`${SOUND}\n@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 2026112302 7200 900 1209600 3600`),
+  ],
   good: [topped(SOUND)],
   visit: {
     set: {

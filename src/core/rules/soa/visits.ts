@@ -24,14 +24,20 @@ export function withValue(cx: Context, record: RecordId, index: number, value: s
   return `${cx.name(cx.zones.owner(record))} SOA ${values.join(' ')}`
 }
 
-export const head = (soa: string): string => `$TTL 3600\n${soa}\n@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.`
+export const head = (soa: string): string =>
+  `$TTL 3600\n${soa}\n@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.`
 
-export const topped = (soa: string): { whole: true; zones: Record<string, string> } => ({ whole: true, zones: { 'hollowmere.example': head(soa) } })
+export const topped = (soa: string): { whole: true; zones: Record<string, string> } => ({
+  whole: true,
+  zones: { 'hollowmere.example': head(soa) },
+})
 
 export const SOUND = '@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 2026112301 7200 900 1209600 3600'
 
 /** A rule about the SOA record at a zone's top. */
-export function onSoa(look: (soa: Soa, record: RecordId, zone: Zone, cx: Context) => (Omit<Report, 'record'> | undefined)[]): Rule['visit'] {
+export function onSoa(
+  look: (soa: Soa, record: RecordId, zone: Zone, cx: Context) => (Omit<Report, 'record'> | undefined)[],
+): Rule['visit'] {
   return {
     zone(zone, cx) {
       if (zone.soa === NONE || !cx.isAbout(zone.apex)) return

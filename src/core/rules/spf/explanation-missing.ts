@@ -9,6 +9,9 @@ export const spfExplanationMissing: Rule = {
   why: 'Receivers that would tell the sender why find nothing to tell.',
   remedy: 'Write the text at the name, or take exp= out.',
   bad: ['@ TXT "v=spf1 mx -all exp=why.hollowmere.example"'],
-  good: ['@ TXT "v=spf1 mx -all exp=why.hollowmere.example"\nwhy TXT "See www.hollowmere.example"', '@ TXT "v=spf1 mx -all exp=why.larkpost.example"'],
+  good: [
+    '@ TXT "v=spf1 mx -all exp=why.hollowmere.example"\nwhy TXT "See www.hollowmere.example"',
+    '@ TXT "v=spf1 mx -all exp=why.larkpost.example"',
+  ],
   visit: VISIT,
 }

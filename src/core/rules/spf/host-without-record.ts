@@ -8,7 +8,9 @@ export const spfHostWithoutRecord: Rule = {
   title: 'an exchange that also sends, without an SPF record at its own name',
   why: 'Bounces have no envelope sender. Receivers then judge the name that the host says it has (EHLO), which is its own.',
   remedy: 'Write v=spf1 a -all at the host’s name.',
-  bad: ['@ MX 10 mail\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25'],
+  bad: [
+    '@ MX 10 mail\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25',
+  ],
   good: [
     '@ MX 10 mail\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25\nmail TXT "v=spf1 a -all"',
     '@ MX 10 mail\n@ TXT "v=spf1 include:_spf.larkpost.example -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25',

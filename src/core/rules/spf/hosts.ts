@@ -32,7 +32,12 @@ function lets(
     }
     const { network, bits4, bits6, name } = mechanism
     if (network) {
-      if (host.addresses.some((each) => each.length === network.length && isIn(each, network, each.length === 4 ? bits4 : bits6))) return 'yes'
+      if (
+        host.addresses.some(
+          (each) => each.length === network.length && isIn(each, network, each.length === 4 ? bits4 : bits6),
+        )
+      )
+        return 'yes'
       continue
     }
     const target = targetOf(mechanism, domain)
@@ -56,7 +61,9 @@ function known(zones: Zones, target: Name, addresses: readonly Uint8Array[]): bo
   const node = locateName(zones, target)
   if (node < 0) return node === UNKNOWN
   return (
-    addressesAt(zones, node).some((record) => addresses.some((each) => isIn(each, zones.rdata(record), each.length * 8))) ||
+    addressesAt(zones, node).some((record) =>
+      addresses.some((each) => isIn(each, zones.rdata(record), each.length * 8)),
+    ) ||
     zones.has(node, TYPE.MX) ||
     zones.hasCname(node)
   )
@@ -104,7 +111,8 @@ export const EXCHANGES: Rule['visit'] = {
             record: addressesAt(zones, host.at)[0] ?? record,
             part: 'owner',
             message: `${name} sends mail, and has no SPF record of its own`,
-            consequence: 'Its bounces, which have no envelope sender, are judged by this name, and neither pass nor fail.',
+            consequence:
+              'Its bounces, which have no envelope sender, are judged by this name, and neither pass nor fail.',
             fix: [textLine(name, 'v=spf1 a -all')],
           })
         }
@@ -148,7 +156,12 @@ function submissionHosts(zones: Zones): Set<NameId> {
     if (zones.type(record) !== TYPE.SRV || zones.flags(record) & DROPPED) continue
     // Most services are others: their names need not be made.
     const owner = zones.owner(record)
-    if (tree.labelOctet(owner, 1) === 0x73 && tree.labelOctet(owner, 2) === 0x75 && SUBMISSION.test(tree.labelText(owner))) found.add(zones.target(record))
+    if (
+      tree.labelOctet(owner, 1) === 0x73 &&
+      tree.labelOctet(owner, 2) === 0x75 &&
+      SUBMISSION.test(tree.labelText(owner))
+    )
+      found.add(zones.target(record))
   }
   return found
 }
@@ -157,18 +170,28 @@ function submissionHosts(zones: Zones): Set<NameId> {
 function beginsWithMx(zones: Zones, text: RecordId): boolean {
   const { octets } = zones.data
   const at = zones.dataStart(text)
-  return octets[at] >= 9 && octets[at + 8] === 0x6d && octets[at + 9] === 0x78 && (octets[at] === 9 || octets[at + 10] === 0x20)
+  return (
+    octets[at] >= 9 &&
+    octets[at + 8] === 0x6d &&
+    octets[at + 9] === 0x78 &&
+    (octets[at] === 9 || octets[at + 10] === 0x20)
+  )
 }
 
 /** What the SPF record of a domain says of one of its exchanges. */
 function whatIsSaid(zones: Zones, record: RecordId, owner: NameId, target: NameId): 'yes' | 'no' | 'unknown' {
   const text = spfRecordAt(zones, owner)
   if (text !== NONE && beginsWithMx(zones, text)) return 'yes'
-  const { record: spf, letsExchanges } = text === NONE ? { record: undefined, letsExchanges: false } : SPF_READ.of(zones, text)
+  const { record: spf, letsExchanges } =
+    text === NONE ? { record: undefined, letsExchanges: false } : SPF_READ.of(zones, text)
   if (!spf || letsExchanges) return spf ? 'yes' : 'unknown'
   const host = hostAddresses(zones, target)
   if (!host || host.records.length === 0) return 'unknown'
-  const exchange = { exchange: true, name: zones.tree.text(zones.target(record)), addresses: host.records.map((each) => zones.rdata(each)) }
+  const exchange = {
+    exchange: true,
+    name: zones.tree.text(zones.target(record)),
+    addresses: host.records.map((each) => zones.rdata(each)),
+  }
   return lets(zones, spf, zones.tree.text(owner), exchange)
 }
 

@@ -13,7 +13,12 @@ export const spfIncludeWithoutRecord: Rule = {
     '@ TXT "v=spf1 include:www.hollowmere.example -all"\nwww A 192.0.2.10',
     '@ TXT "v=spf1 include:_spf.%{d2} -all"',
     '@ TXT "v=spf1 include:_spf.%{o} -all"',
-    { zones: { 'hollowmere.example': '@ TXT "v=spf1 redirect=_spf.lakepass.example"', 'lakepass.example': 'www A 192.0.2.10' } },
+    {
+      zones: {
+        'hollowmere.example': '@ TXT "v=spf1 redirect=_spf.lakepass.example"',
+        'lakepass.example': 'www A 192.0.2.10',
+      },
+    },
   ],
   good: [
     '@ TXT "v=spf1 include:_spf.hollowmere.example -all"\n_spf TXT "v=spf1 ip4:192.0.2.25"',

@@ -41,7 +41,10 @@ export const spfMissing: Rule = {
           '$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.\n@ A 192.0.2.10',
       },
     },
-    { zones: { 'hollowmere.example': '@ MX 10 mx.larkpost.example.' }, traits: { 'hollowmere.example': { complete: false } } },
+    {
+      zones: { 'hollowmere.example': '@ MX 10 mx.larkpost.example.' },
+      traits: { 'hollowmere.example': { complete: false } },
+    },
   ],
   visit: {
     set: {

@@ -8,7 +8,10 @@ export const spfModifierTwice: Rule = {
   title: 'redirect or exp twice',
   why: 'Each may be there once. Twice is a fault of the whole record.',
   remedy: 'Keep one.',
-  bad: ['redirect=_spf.larkpost.example redirect=_spf.quillwing.example', 'exp=a.larkpost.example exp=b.larkpost.example -all'].map(bare),
+  bad: [
+    'redirect=_spf.larkpost.example redirect=_spf.quillwing.example',
+    'exp=a.larkpost.example exp=b.larkpost.example -all',
+  ].map(bare),
   good: ['moo=1 moo=2 exp=a.larkpost.example -all'].map(bare),
   visit: VISIT,
 }

@@ -28,7 +28,13 @@ export const spfNotInherited: Rule = {
         when: NO_SPF,
         visit(set, cx) {
           const { zones } = cx
-          if (set.owner === set.zone.apex || !isOfMail(cx.zones, set.zone) || zones.tree.isWildcard(set.owner) || !hasSpf(zones, set.zone.apex)) return
+          if (
+            set.owner === set.zone.apex ||
+            !isOfMail(cx.zones, set.zone) ||
+            zones.tree.isWildcard(set.owner) ||
+            !hasSpf(zones, set.zone.apex)
+          )
+            return
           notInherited(cx, set.records[0], set.owner, set.zone, 'takes mail')
         },
       },
@@ -39,7 +45,13 @@ export const spfNotInherited: Rule = {
           const { tree } = zones
           if (tree.labelOctet(set.owner, 0) !== 0x5f || tree.labelText(set.owner) !== '_dmarc') return
           const owner = tree.parent(set.owner)
-          if (owner === set.zone.apex || zones.first(owner) === NONE || zones.has(owner, TYPE.MX) || zones.hasCname(owner)) return
+          if (
+            owner === set.zone.apex ||
+            zones.first(owner) === NONE ||
+            zones.has(owner, TYPE.MX) ||
+            zones.hasCname(owner)
+          )
+            return
           if (hasSpf(zones, owner) || !isOfMail(cx.zones, set.zone) || !hasSpf(zones, set.zone.apex)) return
           notInherited(cx, set.records[0], owner, set.zone, 'has a DMARC policy')
         },

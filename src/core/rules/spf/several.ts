@@ -33,7 +33,8 @@ export const spfSeveral: Rule = {
             record: found[1],
             message: `${cx.name(set.owner)} has ${found.length} SPF records; the first is at ${cx.where(found[0], found[1])}`,
             consequence: 'Receivers treat this as a permanent error: mail of every sender fails SPF.',
-            fix: 'text' in merged ? [textLine(cx.name(set.owner), merged.text)] : [`join them by hand: ${merged.refused}`],
+            fix:
+              'text' in merged ? [textLine(cx.name(set.owner), merged.text)] : [`join them by hand: ${merged.refused}`],
           })
         },
       },

@@ -8,7 +8,16 @@ export const spfSyntax: Rule = {
   title: 'a term that is none, or one with a fault in it',
   why: 'One fault anywhere makes receivers give up on the whole record, also for senders that stand before it.',
   remedy: 'Write the term as it should be; the finding points at it.',
-  bad: ['ip4:192.0.2.300 -all', 'mx moo -all', 'a:192.0.2.25 -all', 'ip4:192.0.2.0/33 -all', 'include: -all', 'exists:%{x}.hollowmere.example -all'].map(bare),
-  good: ['mx a:out.larkpost.example ip4:192.0.2.0/24 ip6:2001:db8::/32 exists:%{ir}._list.larkpost.example -all'].map(bare),
+  bad: [
+    'ip4:192.0.2.300 -all',
+    'mx moo -all',
+    'a:192.0.2.25 -all',
+    'ip4:192.0.2.0/33 -all',
+    'include: -all',
+    'exists:%{x}.hollowmere.example -all',
+  ].map(bare),
+  good: ['mx a:out.larkpost.example ip4:192.0.2.0/24 ip6:2001:db8::/32 exists:%{ir}._list.larkpost.example -all'].map(
+    bare,
+  ),
   visit: VISIT,
 }

@@ -8,7 +8,11 @@ export const spfTooManyMx: Rule = {
   title: 'an mx term on a domain with more than ten exchanges',
   why: 'Receivers ask for the addresses of ten, and give up on the record at the eleventh.',
   remedy: 'List ranges in its place.',
-  bad: [`@ TXT "v=spf1 mx -all"\n${Array.from({ length: 11 }, (_, i) => `@ MX ${i} m${i}.larkpost.example.`).join('\n')}`],
-  good: [`@ TXT "v=spf1 mx -all"\n${Array.from({ length: 10 }, (_, i) => `@ MX ${i} m${i}.larkpost.example.`).join('\n')}`],
+  bad: [
+    `@ TXT "v=spf1 mx -all"\n${Array.from({ length: 11 }, (_, i) => `@ MX ${i} m${i}.larkpost.example.`).join('\n')}`,
+  ],
+  good: [
+    `@ TXT "v=spf1 mx -all"\n${Array.from({ length: 10 }, (_, i) => `@ MX ${i} m${i}.larkpost.example.`).join('\n')}`,
+  ],
   visit: VISIT,
 }

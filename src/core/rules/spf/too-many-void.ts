@@ -12,6 +12,8 @@ export const spfTooManyVoid: Rule = {
     '@ TXT "v=spf1 a:one.hollowmere.example a:two.hollowmere.example a:three.hollowmere.example -all"\none A 192.0.2.1\ntwo A 192.0.2.2\nthree A 192.0.2.3',
     '@ TXT "v=spf1 mx -all"\n@ MX 1 one\n@ MX 2 two\n@ MX 3 three\none A 192.0.2.1\ntwo A 192.0.2.2\nthree A 192.0.2.3',
   ],
-  good: ['@ TXT "v=spf1 a:one.hollowmere.example a:two.hollowmere.example a:x.larkpost.example -all"\none A 192.0.2.1\ntwo A 192.0.2.2'],
+  good: [
+    '@ TXT "v=spf1 a:one.hollowmere.example a:two.hollowmere.example a:x.larkpost.example -all"\none A 192.0.2.1\ntwo A 192.0.2.2',
+  ],
   visit: VISIT,
 }

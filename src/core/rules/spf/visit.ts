@@ -6,7 +6,17 @@ import { askingTerms, type BudgetNode, type KnownSpf, spfBudget, targetOf } from
 import { MAX_EXCHANGES, MAX_LOOKUPS, MAX_VOID_LOOKUPS } from '../../mail/spf/check-host.ts'
 import { withEnd } from '../../mail/spf/merge.ts'
 import { rangesOf } from '../../mail/spf/ranges.ts'
-import { coversRange, isSpf, type Mechanism, type Modifier, parseSpf, readSpf, type SpfRecord, spfText, termText } from '../../mail/spf/record.ts'
+import {
+  coversRange,
+  isSpf,
+  type Mechanism,
+  type Modifier,
+  parseSpf,
+  readSpf,
+  type SpfRecord,
+  spfText,
+  termText,
+} from '../../mail/spf/record.ts'
 import { shortened } from '../../mail/tags.ts'
 import { GENERATED, type RecordId, type Zones } from '../../model/zones.ts'
 import { foldName, labelsOf, type Name, nameToWire, wireNameLength } from '../../names/name.ts'
@@ -36,7 +46,8 @@ export const VISIT: Rule['visit'] = {
               fix: fault.fix(cx, record, read.text),
             })
           }
-          if (read.record && !(read.plain && isQuiet(cx.zones, set, record))) inZones(cx, set, record, read, read.record)
+          if (read.record && !(read.plain && isQuiet(cx.zones, set, record)))
+            inZones(cx, set, record, read, read.record)
         }
       },
     },
@@ -49,7 +60,8 @@ export const VISIT: Rule['visit'] = {
         if (!own) return
         if (set.records.length > MAX_EXCHANGES) tooManyExchanges(cx, text, cx.name(set.owner), own, set.records.length)
         // What leads elsewhere is counted with that.
-        else if (!read!.leads) tooManyVoid(cx, text, cx.name(set.owner), read!.record!, { start: own.start, end: own.end })
+        else if (!read!.leads)
+          tooManyVoid(cx, text, cx.name(set.owner), read!.record!, { start: own.start, end: own.end })
       },
     },
     [TYPE.SPF](set, cx) {
@@ -69,10 +81,15 @@ export const VISIT: Rule['visit'] = {
 
 /** Whether a plain record has nothing about it in its zone either: of most records, nothing more need be looked at. */
 function isQuiet(zones: Zones, set: SetView, record: RecordId): boolean {
-  return set.records.length === 1 && !severalStrings(zones, record) && noteAbove(zones.source(record).octets, zones.start(record)) < 0
+  return (
+    set.records.length === 1 &&
+    !severalStrings(zones, record) &&
+    noteAbove(zones.source(record).octets, zones.start(record)) < 0
+  )
 }
 
-const severalStrings = (zones: Zones, record: RecordId): boolean => zones.dataOctets(record) > zones.data.octets[zones.dataStart(record)] + 1
+const severalStrings = (zones: Zones, record: RecordId): boolean =>
+  zones.dataOctets(record) > zones.data.octets[zones.dataStart(record)] + 1
 
 function inZones(cx: Context, set: SetView, record: RecordId, { text, leads }: Read, spf: SpfRecord): void {
   const { zones } = cx
@@ -88,7 +105,8 @@ function inZones(cx: Context, set: SetView, record: RecordId, { text, leads }: R
   for (const mechanism of spf.mechanisms) {
     const target = mechanism.name === 'mx' && mechanism.macros ? targetOf(mechanism, domain) : undefined
     const found = target && findKept(zones, target, 'MX')
-    if (found && 'data' in found && found.data.length > MAX_EXCHANGES) tooManyExchanges(cx, record, domain, mechanism, found.data.length)
+    if (found && 'data' in found && found.data.length > MAX_EXCHANGES)
+      tooManyExchanges(cx, record, domain, mechanism, found.data.length)
   }
   budgetOf(cx, record, domain, text, spf)
 }
@@ -164,13 +182,20 @@ function budgetOf(cx: Context, record: RecordId, domain: Name, text: string, spf
     reportText(cx, record, whole, {
       code: 'spf/lookups-near-limit',
       message: `SPF at ${domain} needs ${least}${total} lookups of ${MAX_LOOKUPS}: ${listed(costs, 12)}`,
-      consequence: 'One more service, or one more include at a service that is there, and receivers give up on the record.',
+      consequence:
+        'One more service, or one more include at a service that is there, and receivers give up on the record.',
       fix: ['take out what is no longer used, before the next sender comes'],
     })
   tooManyVoid(cx, record, domain, spf, whole)
 }
 
-function tooManyVoid(cx: Context, record: RecordId, domain: Name, spf: SpfRecord, place: { start: number; end: number }): void {
+function tooManyVoid(
+  cx: Context,
+  record: RecordId,
+  domain: Name,
+  spf: SpfRecord,
+  place: { start: number; end: number },
+): void {
   for (const family of ['IPv4', 'IPv6'] as const) {
     const looked: Looked = { seen: new Set(), terms: 0, questions: 0, recordAt: recordsAt(cx) }
     const empty = voids(cx.zones, spf, domain, family === 'IPv4' ? 'A' : 'AAAA', looked)
@@ -243,7 +268,8 @@ function voids(zones: Zones, spf: SpfRecord, domain: Name, family: 'A' | 'AAAA',
     }
     const found = findKept(zones, target, 'MX')
     if (!found) return []
-    const exchanges = 'data' in found ? found.data.map((each) => each.replace(/^\d+ /, '')).filter((each) => each !== '.') : []
+    const exchanges =
+      'data' in found ? found.data.map((each) => each.replace(/^\d+ /, '')).filter((each) => each !== '.') : []
     const empty = exchanges.slice(0, MAX_EXCHANGES).filter((each) => isEmpty(each, family) === true)
     looked.questions += exchanges.length === 0 ? 1 : empty.length
     return empty.length === exchanges.length ? [term.text] : []
@@ -281,7 +307,9 @@ function copiedRanges(cx: Context, record: RecordId, domain: Name, text: string,
     if ('mistyped' in now) continue
     const current = now.terms.map(termText)
     const lacks = now.terms.filter((each) => !spf.mechanisms.some((own) => coversRange(own, each))).map(termText)
-    const left = copied.split(' ').filter((each) => each !== '' && !current.includes(each) && spf.mechanisms.some((own) => termText(own) === each))
+    const left = copied
+      .split(' ')
+      .filter((each) => each !== '' && !current.includes(each) && spf.mechanisms.some((own) => termText(own) === each))
     if (lacks.length === 0 && left.length === 0) continue
     const terms = spf.terms.filter((term) => !left.includes(termText(term)))
     const at = terms.findIndex(({ name: each }) => each === 'all')
@@ -293,8 +321,17 @@ function copiedRanges(cx: Context, record: RecordId, domain: Name, text: string,
       {
         code: 'spf/copied-ranges-differ',
         message: `SPF at ${domain} has the ranges that ${name} had on ${date}${lacks.length > 0 ? `; it lacks ${listed(lacks)}` : ''}${left.length > 0 ? `; ${name} no longer has ${listed(left)}` : ''}`,
-        consequence: lacks.length > 0 ? 'What is sent from there fails.' : 'Whoever has these addresses now may send in the domain’s name.',
-        fix: [line(cx, record, spfText(at < 0 ? [...terms, ...added] : [...terms.slice(0, at), ...added, ...terms.slice(at)]))],
+        consequence:
+          lacks.length > 0
+            ? 'What is sent from there fails.'
+            : 'Whoever has these addresses now may send in the domain’s name.',
+        fix: [
+          line(
+            cx,
+            record,
+            spfText(at < 0 ? [...terms, ...added] : [...terms.slice(0, at), ...added, ...terms.slice(at)]),
+          ),
+        ],
       },
     )
   }
@@ -315,7 +352,9 @@ function lostSpace(cx: Context, record: RecordId, text: string): void {
     const isWhole = /^[-+~?]?(?:all|mx|a|ptr)$/i.test(left) || !/^[-+~?]?[a-z0-9]*$/i.test(left)
     if (border >= text.length || !isWhole) continue
     const bare =
-      BARE.test(right) && parseSpf(`v=spf1 ${left}`).problems.length === 0 && parseSpf(`v=spf1 ${left}${/^[^ ]*/.exec(right)![0]}`).problems.length > 0
+      BARE.test(right) &&
+      parseSpf(`v=spf1 ${left}`).problems.length === 0 &&
+      parseSpf(`v=spf1 ${left}${/^[^ ]*/.exec(right)![0]}`).problems.length > 0
     if (!BEGINS.test(right) && !bare) continue
     const joined = `${left}${/^[^ ]*/.exec(right)![0]}`
     reportText(
@@ -333,7 +372,13 @@ function lostSpace(cx: Context, record: RecordId, text: string): void {
   }
 }
 
-function endOf(cx: Context, set: SetView, record: RecordId, text: string, { all, redirect, mechanisms }: SpfRecord): void {
+function endOf(
+  cx: Context,
+  set: SetView,
+  record: RecordId,
+  text: string,
+  { all, redirect, mechanisms }: SpfRecord,
+): void {
   if (all ? all.qualifier !== '?' : redirect) return
   // Records that exist to be included need no end of their own.
   const included = cx.memory(emptyMemory)
@@ -378,7 +423,11 @@ function sizeOf(cx: Context, set: SetView, record: RecordId, text: string): void
   const { zones } = cx
   if (text.length < 200 && set.records.length === 1) return
   const name = nameToWire(cx.name(set.owner)) as Uint8Array
-  const size = HEADER + wireNameLength(name, 0) + QUESTION + set.records.reduce((sum, each) => sum + RECORD + zones.dataOctets(each), 0)
+  const size =
+    HEADER +
+    wireNameLength(name, 0) +
+    QUESTION +
+    set.records.reduce((sum, each) => sum + RECORD + zones.dataOctets(each), 0)
   if (size <= PLAIN_UDP) return
   reportText(
     cx,

@@ -20,7 +20,8 @@ function isUsual(tree: NameTree, owner: NameId): boolean {
   )
 }
 
-const isProtocol = (label: Uint8Array): boolean => USUAL.some((each) => each.length === label.length && sameFolded(label, 0, each, 0, each.length))
+const isProtocol = (label: Uint8Array): boolean =>
+  USUAL.some((each) => each.length === label.length && sameFolded(label, 0, each, 0, each.length))
 
 interface Trouble {
   message: string
@@ -41,17 +42,28 @@ function troubleOf(owner: string): Trouble | undefined {
   // A service instance (RFC 6763 §4.1): any text, then the service and the protocol.
   if (!PROTOCOLS.has(service) && protocol.startsWith('_') && PROTOCOLS.has(third)) return undefined
   if (PROTOCOLS.has(service) && protocol !== '') {
-    if (protocol.startsWith('_')) return { message: 'the protocol stands before the service', fix: `${protocol}.${service}.${rest(2)}` }
+    if (protocol.startsWith('_'))
+      return { message: 'the protocol stands before the service', fix: `${protocol}.${service}.${rest(2)}` }
     return { message: `the service is missing in front of ${service}`, fix: `_SERVICE.${service}.${rest(1)}` }
   }
   const bareProtocol = PROTOCOLS.has('_' + protocol)
-  if (service.startsWith('_') && bareProtocol) return { message: `“${protocol}” lacks its underscore`, fix: `${service}._${protocol}.${rest(2)}` }
-  if (!service.startsWith('_') && PROTOCOLS.has(protocol)) return { message: `“${service}” lacks its underscore`, fix: `_${service}.${protocol}.${rest(2)}` }
+  if (service.startsWith('_') && bareProtocol)
+    return { message: `“${protocol}” lacks its underscore`, fix: `${service}._${protocol}.${rest(2)}` }
+  if (!service.startsWith('_') && PROTOCOLS.has(protocol))
+    return { message: `“${service}” lacks its underscore`, fix: `_${service}.${protocol}.${rest(2)}` }
   if (!service.startsWith('_') && bareProtocol)
-    return { message: `“${service}” and “${protocol}” lack their underscores`, fix: `_${service}._${protocol}.${rest(2)}` }
+    return {
+      message: `“${service}” and “${protocol}” lack their underscores`,
+      fix: `_${service}._${protocol}.${rest(2)}`,
+    }
   if (service.startsWith('_') && protocol.startsWith('_'))
-    return { message: `“${protocol}” is no protocol that clients ask for`, fix: `${service}._tcp.${rest(2)}`, severity: 'warning' }
-  if (service.startsWith('_')) return { message: `the protocol is missing behind ${service}`, fix: `${service}._tcp.${rest(1)}` }
+    return {
+      message: `“${protocol}” is no protocol that clients ask for`,
+      fix: `${service}._tcp.${rest(2)}`,
+      severity: 'warning',
+    }
+  if (service.startsWith('_'))
+    return { message: `the protocol is missing behind ${service}`, fix: `${service}._tcp.${rest(1)}` }
   return { message: 'it has neither a service nor a protocol in front of it', fix: `_SERVICE._tcp.${rest(0)}` }
 }
 
@@ -61,7 +73,8 @@ export const srvOwnerForm: Rule = {
   source: 'RFC 2782, RFC 8552 §2',
   title: 'the owner of an SRV record is not _service._protocol.name',
   why: 'Clients build the name that they ask for from the service, the protocol and the domain. Under any other name, nobody ever looks.',
-  remedy: 'Write the service with its underscore, then the protocol with its underscore, then the domain that people type.',
+  remedy:
+    'Write the service with its underscore, then the protocol with its underscore, then the domain that people type.',
   bad: [
     'xmpp-client._tcp SRV 0 0 5222 chat\nchat A 192.0.2.30',
     '_xmpp-client.tcp SRV 0 0 5222 chat\nchat A 192.0.2.30',

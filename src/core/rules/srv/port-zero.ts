@@ -22,7 +22,9 @@ export const srvPortZero: Rule = {
         part: 2,
         message: `the port of ${cx.name(set.owner)} is 0, and the target ${cx.name(cx.zones.target(record))}`,
         consequence: 'Clients cannot connect.',
-        fix: [`${cx.name(set.owner)} SRV ${priority(cx.zones, record)} ${weight(cx.zones, record)} ${usual ?? 'PORT'} ${cx.name(cx.zones.target(record))}`],
+        fix: [
+          `${cx.name(set.owner)} SRV ${priority(cx.zones, record)} ${weight(cx.zones, record)} ${usual ?? 'PORT'} ${cx.name(cx.zones.target(record))}`,
+        ],
       })
     }
   }),

@@ -25,7 +25,10 @@ export const srvServiceUnregistered: Rule = {
       message: `_${service} is not among the usual registered services${meant ? `; is _${meant} meant?` : ''}`,
       consequence: meant ? `Clients of ${meant} do not look here.` : 'Only clients that know this name find it.',
       fix: meant
-        ? set.records.map((record) => `_${meant}.${protocol}.${cx.name(cx.zones.tree.parent(cx.zones.tree.parent(set.owner)))} ${cx.record(record)}`)
+        ? set.records.map(
+            (record) =>
+              `_${meant}.${protocol}.${cx.name(cx.zones.tree.parent(cx.zones.tree.parent(set.owner)))} ${cx.record(record)}`,
+          )
         : ['leave it if the service is your own'],
     })
   }),

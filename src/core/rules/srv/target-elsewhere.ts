@@ -28,15 +28,26 @@ export const srvTargetElsewhere: Rule = {
     // A name that takes mail is a domain that people type.
     if ((!zones.has(host, TYPE.A) && !zones.has(host, TYPE.AAAA)) || zones.has(host, TYPE.MX)) return
     const [record] = set.records
-    if (set.records.some((each) => isNone(zones, each) || zones.target(each) === host || tree.isAtOrBelow(zones.target(each), host))) return
-    if (set.records.some((each) => zones.zoneOf(zones.target(each)) !== set.zone || zones.target(each) === set.zone.apex)) return
+    if (
+      set.records.some(
+        (each) => isNone(zones, each) || zones.target(each) === host || tree.isAtOrBelow(zones.target(each), host),
+      )
+    )
+      return
+    if (
+      set.records.some((each) => zones.zoneOf(zones.target(each)) !== set.zone || zones.target(each) === set.zone.apex)
+    )
+      return
     if (shareAddress(zones, host, zones.target(record))) return
     cx.report({
       record,
       part: 'owner',
       message: `the service is below the host ${cx.name(host)}, and its target is another host, ${cx.name(zones.target(record))}`,
       consequence: `Only who types ${cx.name(host)} finds it.`,
-      fix: [`${tree.labelText(set.owner)}.${tree.labelText(tree.parent(set.owner))}.${set.zone.name} ${cx.record(record)}`, 'or leave it so'],
+      fix: [
+        `${tree.labelText(set.owner)}.${tree.labelText(tree.parent(set.owner))}.${set.zone.name} ${cx.record(record)}`,
+        'or leave it so',
+      ],
     })
   }),
 }

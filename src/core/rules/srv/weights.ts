@@ -14,7 +14,9 @@ export const srvWeights: Rule = {
     '_xmpp-client._tcp SRV 5 0 5222 one\n_xmpp-client._tcp SRV 5 0 5222 two\none A 192.0.2.30\ntwo A 192.0.2.31',
     '_xmpp-client._tcp SRV 5 10 5222 one\n_xmpp-client._tcp SRV 5 0 5222 two\none A 192.0.2.30\ntwo A 192.0.2.31',
   ],
-  good: ['_xmpp-client._tcp SRV 5 10 5222 one\n_xmpp-client._tcp SRV 5 30 5222 two\n_xmpp-client._tcp SRV 9 0 5222 two\none A 192.0.2.30\ntwo A 192.0.2.31'],
+  good: [
+    '_xmpp-client._tcp SRV 5 10 5222 one\n_xmpp-client._tcp SRV 5 30 5222 two\n_xmpp-client._tcp SRV 9 0 5222 two\none A 192.0.2.30\ntwo A 192.0.2.31',
+  ],
   visit: onSrv(SEVERAL, (set, cx) => {
     if (set.records.length < 2) return
     const byPriority = new Map<number, RecordId[]>()
@@ -28,14 +30,21 @@ export const srvWeights: Rule = {
       const zero = group.find((record) => weight(cx.zones, record) === 0)
       if (group.length < 2 || zero === undefined) continue
       const sum = group.reduce((total, record) => total + weight(cx.zones, record), 0)
-      const shares = group.map((record) => `${cx.name(cx.zones.target(record))} ${sum === 0 ? '?' : Math.round((100 * weight(cx.zones, record)) / sum)} %`)
+      const shares = group.map(
+        (record) =>
+          `${cx.name(cx.zones.target(record))} ${sum === 0 ? '?' : Math.round((100 * weight(cx.zones, record)) / sum)} %`,
+      )
       cx.report({
         record: zero,
         part: 1,
         message: `at priority ${level} of ${cx.name(set.owner)}, ${sum === 0 ? 'all weights are 0' : `a weight is 0 beside others: ${shares.join(', ')}`}`,
-        consequence: sum === 0 ? 'Clients choose as they like; many take the first each time.' : 'The target with weight 0 gets next to nothing.',
+        consequence:
+          sum === 0
+            ? 'Clients choose as they like; many take the first each time.'
+            : 'The target with weight 0 gets next to nothing.',
         fix: group.map(
-          (record) => `${cx.name(set.owner)} SRV ${level} ${weight(cx.zones, record) || 1} ${port(cx.zones, record)} ${cx.name(cx.zones.target(record))}`,
+          (record) =>
+            `${cx.name(set.owner)} SRV ${level} ${weight(cx.zones, record) || 1} ${port(cx.zones, record)} ${cx.name(cx.zones.target(record))}`,
         ),
       })
     }

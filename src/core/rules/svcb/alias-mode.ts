@@ -10,7 +10,10 @@ export const svcbAliasMode: Rule = {
   title: 'an alias (priority 0) of SVCB or HTTPS beside other records of the set, or to itself',
   why: 'Where one record is an alias, clients ignore the others; an alias of itself leads nowhere.',
   remedy: 'Keep either the alias or the records with a priority above 0.',
-  bad: ['@ HTTPS 0 site.northlight.example.\n@ HTTPS 1 . alpn=h2', 'www HTTPS 0 www.hollowmere.example.\nwww A 192.0.2.10'],
+  bad: [
+    '@ HTTPS 0 site.northlight.example.\n@ HTTPS 1 . alpn=h2',
+    'www HTTPS 0 www.hollowmere.example.\nwww A 192.0.2.10',
+  ],
   good: ['@ HTTPS 0 site.northlight.example.', '@ HTTPS 1 . alpn=h2\n@ HTTPS 2 site.northlight.example.'],
   visit: onBoth((set, cx) => {
     const alias = set.records.find((record) => svcbPriority(cx.zones.rdata(record)) === 0)
@@ -25,7 +28,11 @@ export const svcbAliasMode: Rule = {
         ? `${cx.name(set.owner)} is an alias of itself by ${typeText(set.type)}`
         : `${cx.name(set.owner)} has ${cx.record(alias)}, an alias, and ${cx.record(other!)} (${cx.where(other!, alias)})`,
       consequence: self ? 'It leads nowhere.' : 'Clients ignore all but the alias.',
-      fix: [other === undefined ? `take out ${cx.name(set.owner)} ${cx.record(alias)}` : `keep only: ${cx.name(set.owner)} ${cx.record(alias)}`],
+      fix: [
+        other === undefined
+          ? `take out ${cx.name(set.owner)} ${cx.record(alias)}`
+          : `keep only: ${cx.name(set.owner)} ${cx.record(alias)}`,
+      ],
     })
   }),
 }

@@ -14,7 +14,8 @@ function hintsOf(data: Uint8Array, from: number): Map<number, Uint8Array[]> {
     const size = key === 4 ? 4 : key === 6 ? 16 : 0
     if (size === 0) continue
     const list: Uint8Array[] = []
-    for (let here = at + 4; here < at + 4 + u16At(data, at + 2); here += size) list.push(data.subarray(here, here + size))
+    for (let here = at + 4; here < at + 4 + u16At(data, at + 2); here += size)
+      list.push(data.subarray(here, here + size))
     found.set(key, list)
   }
   return found
@@ -28,7 +29,10 @@ export const svcbHintsDiffer: Rule = {
   why: 'Clients may connect to the hints before they know the addresses. After a move that forgets them, some visitors go to the old host.',
   remedy: 'Write the target’s addresses as hints, or none.',
   bad: ['www HTTPS 1 . ipv4hint=192.0.2.66\nwww A 192.0.2.10'],
-  good: ['www HTTPS 1 . ipv4hint=192.0.2.10\nwww A 192.0.2.10\nwww A 192.0.2.11', 'www HTTPS 1 site.northlight.example. ipv4hint=192.0.2.66'],
+  good: [
+    'www HTTPS 1 . ipv4hint=192.0.2.10\nwww A 192.0.2.10\nwww A 192.0.2.11',
+    'www HTTPS 1 site.northlight.example. ipv4hint=192.0.2.66',
+  ],
   visit: onBoth((set, cx) => {
     for (const record of set.records) {
       const data = cx.zones.rdata(record)

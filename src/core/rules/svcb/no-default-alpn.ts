@@ -22,7 +22,8 @@ export const svcbNoDefaultAlpn: Rule = {
     for (const record of set.records) {
       const data = cx.zones.rdata(record)
       const keys: number[] = []
-      for (let at = 2 + wireNameLength(data, 2); at + 4 <= data.length; at += 4 + u16At(data, at + 2)) keys.push(u16At(data, at))
+      for (let at = 2 + wireNameLength(data, 2); at + 4 <= data.length; at += 4 + u16At(data, at + 2))
+        keys.push(u16At(data, at))
       if (!keys.includes(NO_DEFAULT_ALPN) || keys.includes(ALPN)) continue
       cx.report({
         record,

@@ -3,4 +3,6 @@
 import { TYPE } from '../../records/types.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
 
-export const onBoth = (visit: (set: SetView, cx: Context) => void): Rule['visit'] => ({ set: { [TYPE.SVCB]: visit, [TYPE.HTTPS]: visit } })
+export const onBoth = (visit: (set: SetView, cx: Context) => void): Rule['visit'] => ({
+  set: { [TYPE.SVCB]: visit, [TYPE.HTTPS]: visit },
+})

@@ -8,7 +8,9 @@ export const tlsRptSeveral: Rule = {
   title: 'more than one record at _smtp._tls',
   why: 'Senders that find several send no reports.',
   remedy: 'Keep one; several addresses stand in it with commas between them.',
-  bad: ['_smtp._tls TXT "v=TLSRPTv1; rua=mailto:a@larkpost.example"\n_smtp._tls TXT "v=TLSRPTv1; rua=mailto:b@larkpost.example"'],
+  bad: [
+    '_smtp._tls TXT "v=TLSRPTv1; rua=mailto:a@larkpost.example"\n_smtp._tls TXT "v=TLSRPTv1; rua=mailto:b@larkpost.example"',
+  ],
   good: ['_smtp._tls TXT "v=TLSRPTv1; rua=mailto:a@larkpost.example"'],
   visit: VISIT,
 }

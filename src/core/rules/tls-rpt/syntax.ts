@@ -8,7 +8,11 @@ export const tlsRptSyntax: Rule = {
   title: 'a record at _smtp._tls that senders cannot read',
   why: 'It says where reports of failed encryption go. One that cannot be read gets none.',
   remedy: 'Write v=TLSRPTv1; rua=mailto: and an address.',
-  bad: ['_smtp._tls TXT "v=TLSRPTv1;"', '_smtp._tls TXT "v=TLSRPTv1; rua=tls@larkpost.example"', '_smtp._tls TXT "v=TLSRPT1; rua=mailto:tls@larkpost.example"'],
+  bad: [
+    '_smtp._tls TXT "v=TLSRPTv1;"',
+    '_smtp._tls TXT "v=TLSRPTv1; rua=tls@larkpost.example"',
+    '_smtp._tls TXT "v=TLSRPT1; rua=mailto:tls@larkpost.example"',
+  ],
   good: ['_smtp._tls TXT "v=TLSRPTv1; rua=mailto:tls@larkpost.example,https://larkpost.example/tls"'],
   visit: VISIT,
 }

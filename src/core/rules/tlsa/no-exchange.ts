@@ -15,12 +15,16 @@ export const tlsaNoExchange: Rule = {
   why: 'Senders look for TLSA at the exchanges that MX names, and nowhere else. At the domain itself, or at an old host, it does nothing.',
   remedy: 'Write it at each exchange.',
   bad: [`@ MX 10 mail\n_25._tcp TLSA ${TLSA}\nmail A 192.0.2.25\n@ A 192.0.2.10\nwww CNAME @`],
-  good: [`@ MX 10 mail\n_25._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25`, `_25._tcp.news TLSA ${TLSA}\nnews A 192.0.2.25`],
+  good: [
+    `@ MX 10 mail\n_25._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25`,
+    `_25._tcp.news TLSA ${TLSA}\nnews A 192.0.2.25`,
+  ],
   visit: {
     set: {
       [TYPE.TLSA](set, cx) {
         const { tree } = cx.zones
-        if (tree.labelText(set.owner) === '_25' && tree.labelText(tree.parent(set.owner)) === '_tcp') cx.memory((): RecordId[] => []).push(set.records[0])
+        if (tree.labelText(set.owner) === '_25' && tree.labelText(tree.parent(set.owner)) === '_tcp')
+          cx.memory((): RecordId[] => []).push(set.records[0])
       },
     },
     finish(cx) {
@@ -55,7 +59,10 @@ function exchangesOf(cx: Context): Set<NameId> {
     const target = cx.zones.target(record)
     hosts.add(target)
     // Where an exchange is an alias, senders look at the name that it leads to as well (RFC 7672 §2.2.2).
-    const { end, steps } = target === ROOT ? { end: undefined, steps: [] } : followAliases(cx.zones, nameToWire(cx.name(target)) as Uint8Array)
+    const { end, steps } =
+      target === ROOT
+        ? { end: undefined, steps: [] }
+        : followAliases(cx.zones, nameToWire(cx.name(target)) as Uint8Array)
     const node = steps.length > 0 && end ? locateWire(cx.zones, end) : UNKNOWN
     if (node >= 0) hosts.add(node)
   }

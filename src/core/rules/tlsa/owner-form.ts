@@ -15,7 +15,11 @@ export const tlsaOwnerForm: Rule = {
   why: 'Clients build the name from the port, the protocol and the host that they connect to. Under any other name, nobody looks.',
   remedy: 'Write the port with its underscore, the protocol with its underscore, then the host.',
   silences: ['tlsa/unsigned'],
-  bad: [`mail TLSA ${TLSA}\nmail A 192.0.2.25`, `25._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25`, `_smtp._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25`],
+  bad: [
+    `mail TLSA ${TLSA}\nmail A 192.0.2.25`,
+    `25._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25`,
+    `_smtp._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25`,
+  ],
   good: [
     `@ MX 10 mail\n_25._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25`,
     `key TLSA ${TLSA}\n_443._tcp.www CNAME key\nwww A 192.0.2.10`,
@@ -26,7 +30,11 @@ export const tlsaOwnerForm: Rule = {
       [TYPE.TLSA](set, cx) {
         const { tree } = cx.zones
         const port = tree.labelText(set.owner)
-        if ((port === '*' || (/^_\d{1,5}$/.test(port) && Number(port.slice(1)) <= 65_535)) && PROTOCOLS.test(tree.labelText(tree.parent(set.owner)))) return
+        if (
+          (port === '*' || (/^_\d{1,5}$/.test(port) && Number(port.slice(1)) <= 65_535)) &&
+          PROTOCOLS.test(tree.labelText(tree.parent(set.owner)))
+        )
+          return
         if (port === '*' && /^_\d{1,5}$/.test(port)) return
         cx.memory((): RecordId[] => []).push(set.records[0])
       },

@@ -11,12 +11,16 @@ export const tlsaUnsigned: Rule = {
   remedy: 'Sign the zone. If the server signs it, state “signed: server” in bramblefront.yaml.',
   bad: [`@ MX 10 mail\n_25._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25`],
   good: [
-    { zones: { 'hollowmere.example': `@ MX 10 mail\n_25._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25` }, traits: { 'hollowmere.example': { signed: 'server' } } },
+    {
+      zones: { 'hollowmere.example': `@ MX 10 mail\n_25._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25` },
+      traits: { 'hollowmere.example': { signed: 'server' } },
+    },
   ],
   visit: {
     set: {
       [TYPE.TLSA](set, cx) {
-        if ((set.zone.signed !== undefined && set.zone.signed !== 'no') || cx.zones.has(set.zone.apex, TYPE.DNSKEY)) return
+        if ((set.zone.signed !== undefined && set.zone.signed !== 'no') || cx.zones.has(set.zone.apex, TYPE.DNSKEY))
+          return
         const told = cx.memory(() => new Set<number>())
         if (told.has(set.zone.index)) return
         told.add(set.zone.index)

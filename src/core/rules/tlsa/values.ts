@@ -16,7 +16,10 @@ export const tlsaValues: Rule = {
     `@ MX 10 mail\n_25._tcp.mail TLSA 3 1 1 ABAB\nmail A 192.0.2.25`,
     `@ MX 10 mail\n_25._tcp.mail TLSA 1 1 1 ${'AB'.repeat(32)}\nmail A 192.0.2.25`,
   ],
-  good: [`@ MX 10 mail\n_25._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25`, `_443._tcp.www TLSA 1 0 2 ${'AB'.repeat(64)}\nwww A 192.0.2.10`],
+  good: [
+    `@ MX 10 mail\n_25._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25`,
+    `_443._tcp.www TLSA 1 0 2 ${'AB'.repeat(64)}\nwww A 192.0.2.10`,
+  ],
   visit: {
     set: {
       [TYPE.TLSA](set, cx) {

@@ -7,4 +7,11 @@ import { txtTypographicQuotes } from './typographic-quotes.ts'
 import { txtUnquotedSpaces } from './unquoted-spaces.ts'
 
 /** The rules of the family `txt/`. */
-export const TXT: readonly Rule[] = [txtControlCharacter, txtNotAscii, txtStrayQuotes, txtStringTooLong, txtTypographicQuotes, txtUnquotedSpaces]
+export const TXT: readonly Rule[] = [
+  txtControlCharacter,
+  txtNotAscii,
+  txtStrayQuotes,
+  txtStringTooLong,
+  txtTypographicQuotes,
+  txtUnquotedSpaces,
+]

@@ -18,7 +18,12 @@ export const txtNotAscii: Rule = {
   visit: onText(NOT_ASCII, (record, cx) => {
     if (cx.zones.flags(record) & GENERATED) return
     const { octets } = cx.zones.source(record)
-    if (!entryParts(cx.zones, record).values.some(([start, end]) => octets.subarray(start, end).some((octet) => octet > 0x7f))) return
+    if (
+      !entryParts(cx.zones, record).values.some(([start, end]) =>
+        octets.subarray(start, end).some((octet) => octet > 0x7f),
+      )
+    )
+      return
     const strings = stringsIn(cx.zones.rdata(record))
     cx.report({
       record,

@@ -5,7 +5,8 @@ import { quoted } from '../text.ts'
 import { NOT_ASCII } from '../traits.ts'
 import { onText, restating, utf8 } from './visits.ts'
 
-const toLatin1 = (text: string): string => latin1Of(new TextEncoder().encode(text), 0, new TextEncoder().encode(text).length)
+const toLatin1 = (text: string): string =>
+  latin1Of(new TextEncoder().encode(text), 0, new TextEncoder().encode(text).length)
 
 const TYPOGRAPHIC = /[\u2018\u2019\u201a\u201b\u201c\u201d\u201e\u201f\u00ab\u00bb\u2039\u203a]/
 
@@ -26,7 +27,10 @@ export const txtTypographicQuotes: Rule = {
     const [sign] = TYPOGRAPHIC.exec(strings.join('')) ?? []
     if (sign === undefined) return
     const inside = WHOLE.exec(strings.join(' '))?.[1]
-    const clean = inside !== undefined && !TYPOGRAPHIC.test(inside) && strings.join(' ').length <= 255 ? [toLatin1(inside)] : undefined
+    const clean =
+      inside !== undefined && !TYPOGRAPHIC.test(inside) && strings.join(' ').length <= 255
+        ? [toLatin1(inside)]
+        : undefined
     cx.report({
       record,
       part: 0,

@@ -13,7 +13,15 @@ export const txtUnquotedSpaces: Rule = {
   title: 'an unquoted text that became several strings',
   why: 'Without quotes each word is a string of its own. Programs that join strings, as for SPF, DKIM and DMARC, read the words without their spaces.',
   remedy: 'Put quotes around the text.',
-  silences: ['name/placeholder', 'spf/version', 'spf/lost-space', 'spf/syntax', 'dkim/syntax', 'dmarc/syntax', 'dmarc/policy'],
+  silences: [
+    'name/placeholder',
+    'spf/version',
+    'spf/lost-space',
+    'spf/syntax',
+    'dkim/syntax',
+    'dmarc/syntax',
+    'dmarc/policy',
+  ],
   bad: ['@ TXT v=spf1 mx -all', '@ TXT hello ferry'],
   good: ['@ TXT "v=spf1 mx -all"', '@ TXT "one" "two"', '@ TXT ferry-proof=41c2'],
   visit: onText(SEVERAL_STRINGS, (record, cx) => {

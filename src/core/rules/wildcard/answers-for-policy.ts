@@ -5,7 +5,8 @@ import { joined } from '../../records/views.ts'
 import type { Rule } from '../rule.ts'
 import { WILDCARD } from '../traits.ts'
 
-const isKey = (text: string): boolean => /(?:^|;)\s*p\s*=\s*[A-Za-z0-9+/]/.test(text) && /^\s*(?:v\s*=\s*DKIM1|k\s*=|p\s*=)/i.test(text)
+const isKey = (text: string): boolean =>
+  /(?:^|;)\s*p\s*=\s*[A-Za-z0-9+/]/.test(text) && /^\s*(?:v\s*=\s*DKIM1|k\s*=|p\s*=)/i.test(text)
 
 export const wildcardAnswersForPolicy: Rule = {
   code: 'wildcard/answers-for-policy',
@@ -29,7 +30,8 @@ export const wildcardAnswersForPolicy: Rule = {
           if (!tree.isWildcard(set.owner)) return
           // Below such labels the text is meant for them.
           let below = false
-          for (let here = tree.parent(set.owner); here > ROOT; here = tree.parent(here)) below ||= /^_(?:dmarc|report)$/.test(tree.labelText(here))
+          for (let here = tree.parent(set.owner); here > ROOT; here = tree.parent(here))
+            below ||= /^_(?:dmarc|report)$/.test(tree.labelText(here))
           const selector = tree.labelText(tree.parent(set.owner)) === '_domainkey'
           const policy = set.records.find((record) => {
             const text = joined(cx.zones.rdata(record))
@@ -42,7 +44,9 @@ export const wildcardAnswersForPolicy: Rule = {
             severity: policy === undefined ? 'advice' : 'error',
             message: `${cx.name(set.owner)} answers with ${policy === undefined ? 'a text' : 'a policy or a key'} for _dmarc, _domainkey and every other name below ${cx.name(tree.parent(set.owner))} that does not exist`,
             consequence:
-              policy === undefined ? 'Mail programs find a text where they look for a policy.' : 'It is a policy or key for every name, made-up ones included.',
+              policy === undefined
+                ? 'Mail programs find a text where they look for a policy.'
+                : 'It is a policy or key for every name, made-up ones included.',
             fix: ['write the text at the names that are meant'],
           })
         },

@@ -5,4 +5,9 @@ import { wildcardNotLeftmost } from './not-leftmost.ts'
 import { wildcardShadowed } from './shadowed.ts'
 
 /** The rules of the family `wildcard/`. */
-export const WILDCARD: readonly Rule[] = [wildcardAnswersForPolicy, wildcardDelegation, wildcardNotLeftmost, wildcardShadowed]
+export const WILDCARD: readonly Rule[] = [
+  wildcardAnswersForPolicy,
+  wildcardDelegation,
+  wildcardNotLeftmost,
+  wildcardShadowed,
+]

@@ -7,7 +7,8 @@ import type { Rule } from '../rule.ts'
 
 /** Whether nothing but texts stand at a name and below it, as far as the names in `below` go; and whether any do. */
 function onlyTexts(zones: Zones, name: NameId): boolean {
-  for (let record = zones.first(name); record !== NONE; record = zones.next(record)) if (zones.type(record) !== TYPE.TXT) return false
+  for (let record = zones.first(name); record !== NONE; record = zones.next(record))
+    if (zones.type(record) !== TYPE.TXT) return false
   return true
 }
 
@@ -34,7 +35,13 @@ export const wildcardShadowed: Rule = {
       if (!(tree.seenOddness & ODD_STAR)) return
       const wildcards = new Map<NameId, NameId>()
       cx.eachName((name) => {
-        if (tree.labelLength(name) === 1 && name > ROOT && tree.isWildcard(name) && zones.first(name) !== NONE && locate(zones, name) === name)
+        if (
+          tree.labelLength(name) === 1 &&
+          name > ROOT &&
+          tree.isWildcard(name) &&
+          zones.first(name) !== NONE &&
+          locate(zones, name) === name
+        )
           wildcards.set(tree.parent(name), name)
       })
       if (wildcards.size === 0) return
@@ -43,7 +50,8 @@ export const wildcardShadowed: Rule = {
       const hosts = new Set<NameId>()
       for (let name = 1; name < tree.count; name++) {
         if (!zones.exists(name)) continue
-        if (!onlyTexts(zones, name)) for (let here = name; here > ROOT && !hosts.has(here); here = tree.parent(here)) hosts.add(here)
+        if (!onlyTexts(zones, name))
+          for (let here = name; here > ROOT && !hosts.has(here); here = tree.parent(here)) hosts.add(here)
         const parent = tree.parent(name)
         if (!wildcards.has(parent) || tree.isWildcard(name) || zones.zoneOf(name) !== zones.zoneOf(parent)) continue
         const names = beside.get(parent)
@@ -53,7 +61,8 @@ export const wildcardShadowed: Rule = {
       for (const [parent, names] of beside) {
         const wildcard = wildcards.get(parent)!
         const types = new Set<number>()
-        for (let record = zones.first(wildcard); record !== NONE; record = zones.next(record)) types.add(zones.type(record))
+        for (let record = zones.first(wildcard); record !== NONE; record = zones.next(record))
+          types.add(zones.type(record))
         const shadowed = names.filter((name) => {
           // Names of services and policies lack a host's data by their nature; and what has all that the wildcard has, lacks nothing.
           if (tree.labelOctet(name, 0) === 0x5f && !types.has(TYPE.TXT)) return false
@@ -61,7 +70,10 @@ export const wildcardShadowed: Rule = {
         })
         if (shadowed.length === 0) continue
         const traps = shadowed.filter(
-          (name) => !hosts.has(name) && tree.labelOctet(name, 0) !== 0x5f && (types.has(TYPE.A) || types.has(TYPE.AAAA) || types.has(TYPE.CNAME)),
+          (name) =>
+            !hosts.has(name) &&
+            tree.labelOctet(name, 0) !== 0x5f &&
+            (types.has(TYPE.A) || types.has(TYPE.AAAA) || types.has(TYPE.CNAME)),
         )
         const record = zones.first(wildcard)
         const sorted = (list: readonly NameId[]): string[] => list.map(cx.name).sort()
@@ -80,7 +92,10 @@ export const wildcardShadowed: Rule = {
             traps.length > 0
               ? `${sorted(traps)[0]} has no address, though the wildcard seems to give it one.`
               : 'Those names do not have what the wildcard gives.',
-          fix: traps.length > 0 ? [`${sorted(traps)[0]} ${cx.record(record)}`] : ['leave it, or write at those names what the wildcard has'],
+          fix:
+            traps.length > 0
+              ? [`${sorted(traps)[0]} ${cx.record(record)}`]
+              : ['leave it, or write at those names what the wildcard has'],
         })
       }
     },

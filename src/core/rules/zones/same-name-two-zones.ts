@@ -13,7 +13,10 @@ export const keptSameNameTwoZones: Rule = {
   title: 'a name of a kept child zone that is given in the parent’s file, too',
   why: 'Only the child zone’s data is ever answered. What stands in the parent is overlooked by everybody but the person who edits it.',
   remedy: 'Keep the records in the child zone alone; the parent has NS, DS and the servers’ addresses.',
-  bad: [PARENT_CHILD(`${TWO}\nwww.isle A 192.0.2.10`, `${TWO_BELOW}\nwww A 192.0.2.10`), PARENT_CHILD(`${TWO}\nisle MX 0 .`, TWO_BELOW)],
+  bad: [
+    PARENT_CHILD(`${TWO}\nwww.isle A 192.0.2.10`, `${TWO_BELOW}\nwww A 192.0.2.10`),
+    PARENT_CHILD(`${TWO}\nisle MX 0 .`, TWO_BELOW),
+  ],
   good: [
     PARENT_CHILD(
       `isle NS ns1.isle\nisle NS ns2.upland-dns.example.\nns1.isle A 192.0.2.53\nisle DS 1 8 2 ${'AB'.repeat(32)}`,
@@ -30,7 +33,12 @@ export const keptSameNameTwoZones: Rule = {
         const here = zones.zoneOfRecord(record)
         if (!zone || zone === here || zone.apex === here.apex || !zones.tree.isAtOrBelow(owner, here.apex)) return
         const type = zones.type(record)
-        if (type === TYPE.RRSIG || type === TYPE.NSEC || (owner === zone.apex && (type === TYPE.NS || type === TYPE.DS))) return
+        if (
+          type === TYPE.RRSIG ||
+          type === TYPE.NSEC ||
+          (owner === zone.apex && (type === TYPE.NS || type === TYPE.DS))
+        )
+          return
         const memory = cx.memory((): { told: Set<string>; servers?: Set<NameId> } => ({ told: new Set() }))
         if (type === TYPE.A || type === TYPE.AAAA) {
           memory.servers ??= delegatedTo(zones)

@@ -16,10 +16,18 @@ export const keptTargetMissing: Rule = {
   silences: ['ptr/forward-missing'],
   bad: [
     '@ TXT "v=spf1 a:out.hollowmere.example -all"',
-    { zones: { 'hollowmere.example': '@ TXT "v=spf1 mx:mail.lakepass.example -all"', 'lakepass.example': 'www A 192.0.2.10' } },
+    {
+      zones: {
+        'hollowmere.example': '@ TXT "v=spf1 mx:mail.lakepass.example -all"',
+        'lakepass.example': 'www A 192.0.2.10',
+      },
+    },
     { zones: { 'hollowmere.example': 'www A 192.0.2.10', '2.0.192.in-addr.arpa': '10 PTR web.hollowmere.example.' } },
   ],
-  good: ['@ TXT "v=spf1 a:out.hollowmere.example include:_spf.larkpost.example -all"\nout A 192.0.2.25', '@ TXT "v=spf1 a:%{i}._spf.hollowmere.example -all"'],
+  good: [
+    '@ TXT "v=spf1 a:out.hollowmere.example include:_spf.larkpost.example -all"\nout A 192.0.2.25',
+    '@ TXT "v=spf1 a:%{i}._spf.hollowmere.example -all"',
+  ],
   visit: {
     set: {
       [TYPE.TXT]: {
@@ -46,7 +54,8 @@ export const keptTargetMissing: Rule = {
       [TYPE.PTR]: {
         when: LOST_TARGET,
         visit(set, cx) {
-          for (const record of set.records) if (locate(cx.zones, cx.zones.target(record)) === MISSING) missing(cx, record, 0)
+          for (const record of set.records)
+            if (locate(cx.zones, cx.zones.target(record)) === MISSING) missing(cx, record, 0)
         },
       },
     },

@@ -1,6 +1,13 @@
 import { createPublicKey, generateKeyPairSync } from 'node:crypto'
 import { describe, expect, test } from 'vitest'
-import { fromBase64, keyFromPasted, looksLikeKey, parseKey, rsaBits, toBase64 } from '../../../../src/core/mail/dkim/key.ts'
+import {
+  fromBase64,
+  keyFromPasted,
+  looksLikeKey,
+  parseKey,
+  rsaBits,
+  toBase64,
+} from '../../../../src/core/mail/dkim/key.ts'
 
 // The keys of RFC 6376 appendix C and RFC 8463 appendix A.2.
 const BRISBANE =
@@ -9,7 +16,9 @@ const TEST =
   'MIGfMA0GCSqGSIb3DQEBAQUAA4GNADCBiQKBgQDkHlOQoBTzWRiGs5V6NpP3idY6Wk08a5qhdR6wy5bdOKb2jLQiY/J16JYi0Qvx/byYzCNb3W91y3FutACDfzwQ/BC/e/8uBsCR+yz1Lxj+PL6lHvqMKrM3rG4hstT5QjvHO9PzoxZyVYLzBfO2EeC3Ip3G+2kryOTIKT+l/K4w3QIDAQAB'
 const ED = '11qYAYKxCrfVS/7TyWQHOg7hcvPapiMlrwIaaPcHURo='
 
-const pairs = ([1024, 1536, 2048, 4096] as const).map((bits) => generateKeyPairSync('rsa', { modulusLength: bits }).publicKey)
+const pairs = ([1024, 1536, 2048, 4096] as const).map(
+  (bits) => generateKeyPairSync('rsa', { modulusLength: bits }).publicKey,
+)
 const spki = (i: number) => pairs[i].export({ type: 'spki', format: 'der' }).toString('base64')
 const pkcs1 = (i: number) => pairs[i].export({ type: 'pkcs1', format: 'der' }).toString('base64')
 const edInfo = generateKeyPairSync('ed25519').publicKey.export({ type: 'spki', format: 'der' })
@@ -55,17 +64,20 @@ describe('judging a key record', () => {
     const severity = (bits: 1024 | 2048) => parseKey(`p=${bits === 1024 ? spki(0) : spki(1)}`).problems[0].severity
     expect([
       severity(1024),
-      parseKey(`p=${generateKeyPairSync('rsa', { modulusLength: 768 }).publicKey.export({ type: 'spki', format: 'der' }).toString('base64')}`).problems[0]
-        .severity,
+      parseKey(
+        `p=${generateKeyPairSync('rsa', { modulusLength: 768 }).publicKey.export({ type: 'spki', format: 'der' }).toString('base64')}`,
+      ).problems[0].severity,
     ]).toEqual(['warning', 'error'])
   })
 
   test('sizes as Node’s own crypto has them', () => {
     for (const [i, key] of pairs.entries())
-      for (const text of [spki(i), pkcs1(i)]) expect(rsaBits(fromBase64(text)!)).toBe(key.asymmetricKeyDetails!.modulusLength)
+      for (const text of [spki(i), pkcs1(i)])
+        expect(rsaBits(fromBase64(text)!)).toBe(key.asymmetricKeyDetails!.modulusLength)
     for (const text of [BRISBANE, TEST])
       expect(rsaBits(fromBase64(text)!)).toBe(
-        createPublicKey({ key: Buffer.from(text, 'base64'), format: 'der', type: 'spki' }).asymmetricKeyDetails!.modulusLength,
+        createPublicKey({ key: Buffer.from(text, 'base64'), format: 'der', type: 'spki' }).asymmetricKeyDetails!
+          .modulusLength,
       )
   })
 
@@ -97,8 +109,16 @@ describe('a key of what people paste', () => {
     ['base64', spki(2).replace(/(.{64})/g, '$1\n'), expected],
     ['32 octets', ED, `v=DKIM1; k=ed25519; p=${ED}`],
     ['a record', `v=DKIM1; k=rsa; p=${spki(2)}`, expected],
-    ['a record in a zone file’s form', `s1._domainkey IN TXT ( "v=DKIM1; k=rsa; "\n  "p=${spki(2).slice(0, 200)}"\n "${spki(2).slice(200)}" ) ; key`, expected],
-    ['a private key', generateKeyPairSync('ed25519').privateKey.export({ type: 'pkcs8', format: 'pem' }).toString(), /private key/],
+    [
+      'a record in a zone file’s form',
+      `s1._domainkey IN TXT ( "v=DKIM1; k=rsa; "\n  "p=${spki(2).slice(0, 200)}"\n "${spki(2).slice(200)}" ) ; key`,
+      expected,
+    ],
+    [
+      'a private key',
+      generateKeyPairSync('ed25519').privateKey.export({ type: 'pkcs8', format: 'pem' }).toString(),
+      /private key/,
+    ],
     ['half a key', spki(2).slice(0, 100), /cut off/],
     ['words', 'the key is in the mail', /neither/],
     ['a record without a key', 'v=DKIM1; k=rsa; p=hello!', /base64/],

@@ -14,10 +14,22 @@ describe('reading a DMARC record', () => {
     // RFC 7489 appendix B.2.1–B.2.4.
     ['v=DMARC1; p=none; rua=mailto:dmarc-feedback@example.com', [], 'none'],
     ['v=DMARC1; p=none; rua=mailto:dmarc-feedback@example.com; ruf=mailto:auth-reports@example.com', [], 'none'],
-    ['v=DMARC1; p=none; rua=mailto:dmarc-feedback@example.com; ruf=mailto:auth-reports@thirdparty.example.net', [], 'none'],
-    ['v=DMARC1; p=quarantine; rua=mailto:dmarc-feedback@example.com,mailto:tld-test@thirdparty.example.net!10m; pct=25', [], 'quarantine'],
+    [
+      'v=DMARC1; p=none; rua=mailto:dmarc-feedback@example.com; ruf=mailto:auth-reports@thirdparty.example.net',
+      [],
+      'none',
+    ],
+    [
+      'v=DMARC1; p=quarantine; rua=mailto:dmarc-feedback@example.com,mailto:tld-test@thirdparty.example.net!10m; pct=25',
+      [],
+      'quarantine',
+    ],
     ['v=DMARC1;p=reject', [], 'reject'],
-    ['v=DMARC1 ; P=Reject ; sp=none; np=reject; psd=n; t=y; adkim=s; aspf=r; fo=1:d:s; ri=86400; rf=afrf;', [], 'reject'],
+    [
+      'v=DMARC1 ; P=Reject ; sp=none; np=reject; psd=n; t=y; adkim=s; aspf=r; fo=1:d:s; ri=86400; rf=afrf;',
+      [],
+      'reject',
+    ],
     ['p=none; v=DMARC1', ['syntax'], 'none'],
     ['v=dmarc1; p=none', ['syntax'], 'none'],
     ['v=DMARC1; p=none p=reject', ['policy'], undefined],
@@ -27,14 +39,22 @@ describe('reading a DMARC record', () => {
     [`v=DMARC1; p=block; ${RUA}`, ['policy'], 'none'],
     [`v=DMARC1; p=reject; sp=block; ${RUA}`, ['policy'], 'none'],
     ['v=DMARC1; p=reject; np=block', ['policy'], 'reject'],
-    ['v=DMARC1; p=reject; pct=200; adkim=x; fo=2; ri=day', ['tag-value', 'tag-value', 'tag-value', 'tag-value'], 'reject'],
+    [
+      'v=DMARC1; p=reject; pct=200; adkim=x; fo=2; ri=day',
+      ['tag-value', 'tag-value', 'tag-value', 'tag-value'],
+      'reject',
+    ],
     ['v=DMARC1; p=reject; policy=none', ['unknown-tag'], 'reject'],
     ['v=DMARC1; p=none; rua=dmarc@larkpost.example', ['report-address'], 'none'],
     ['v=DMARC1; p=none; rua=mailto:', ['report-address'], 'none'],
     ['v=DMARC1; p=none; rua=https://larkpost.example/r', ['report-address'], 'none'],
     ['v=DMARC1; p=none; rua=mailto:a@larkpost.example!10x', ['report-address'], 'none'],
     ['v=DMARC1; p=none; rua=mailto:a@larkpost.example!10m,', ['report-address'], 'none'],
-    ['v=DMARC1; p=none; rua=mailto:a%2Cb@larkpost.example; ruf=mailto:a,b@larkpost.example', ['report-address', 'report-address'], 'none'],
+    [
+      'v=DMARC1; p=none; rua=mailto:a%2Cb@larkpost.example; ruf=mailto:a,b@larkpost.example',
+      ['report-address', 'report-address'],
+      'none',
+    ],
     ['v=DMARC1; p=none, rua=mailto:a@larkpost.example', ['policy'], undefined],
   ])('%s', (text, kinds, policy) => {
     const { record, problems } = readDmarc(text)
@@ -44,12 +64,19 @@ describe('reading a DMARC record', () => {
 
   test('the place is inside the value', () => {
     const text = `v=DMARC1; p=reject; pct=101; ${RUA},ops@larkpost.example`
-    expect(readDmarc(text).problems.map(({ start, end }) => text.slice(start, end))).toEqual(['101', 'ops@larkpost.example'])
+    expect(readDmarc(text).problems.map(({ start, end }) => text.slice(start, end))).toEqual([
+      '101',
+      'ops@larkpost.example',
+    ])
   })
 
   test('which policy is for whom', () => {
     const { record } = readDmarc('v=DMARC1; p=reject; sp=quarantine; np=none')
-    expect((['itself', 'below', 'missing'] as const).map((name) => policyFor(record, name))).toEqual(['reject', 'quarantine', 'none'])
+    expect((['itself', 'below', 'missing'] as const).map((name) => policyFor(record, name))).toEqual([
+      'reject',
+      'quarantine',
+      'none',
+    ])
     expect(policyFor(readDmarc('v=DMARC1; p=reject; sp=quarantine').record, 'missing')).toBe('quarantine')
     expect(record.rua.map(({ domain }) => domain)).toEqual([])
   })
@@ -118,7 +145,11 @@ describe('discovery', () => {
   const lookup =
     (records: Record<string, string>): Lookup =>
     (name) =>
-      records[name] === 'fails' ? { trouble: 'server-failure' } : records[name] ? { data: [records[name], 'ferry-proof=1'] } : { trouble: 'no-name' }
+      records[name] === 'fails'
+        ? { trouble: 'server-failure' }
+        : records[name]
+          ? { data: [records[name], 'ferry-proof=1'] }
+          : { trouble: 'no-name' }
   const at = 'v=DMARC1; p='
   test.each<[string, string, Record<string, string>, [string, string?], [string, string?]]>([
     [
@@ -149,7 +180,13 @@ describe('discovery', () => {
       ['ferry.example.', 'ferry.example.'],
       ['b.ferry.example.', 'b.ferry.example.'],
     ],
-    ['psd=y: the organization is below', 'a.ferry.example.', { '_dmarc.example.': `${at}reject; psd=y` }, ['ferry.example.'], ['ferry.example.', 'example.']],
+    [
+      'psd=y: the organization is below',
+      'a.ferry.example.',
+      { '_dmarc.example.': `${at}reject; psd=y` },
+      ['ferry.example.'],
+      ['ferry.example.', 'example.'],
+    ],
     ['nothing', 'a.ferry.example.', {}, ['ferry.example.'], ['a.ferry.example.']],
     [
       'a long name is walked from its last seven labels',
@@ -166,14 +203,21 @@ describe('discovery', () => {
       ['in-addr.arpa.', 'in-addr.arpa.'],
     ],
   ])('%s', async (_what, name, records, list, walk) => {
-    const by = [await discoverByList(name, lookup(records), organizationalDomain), await discoverByWalk(name, lookup(records))]
+    const by = [
+      await discoverByList(name, lookup(records), organizationalDomain),
+      await discoverByWalk(name, lookup(records)),
+    ]
     expect(by.map((each) => (each.at ? [each.organization, each.at] : [each.organization]))).toEqual([list, walk])
   })
   test('trouble is told', async () => {
-    expect(await discoverByList('a.ferry.example.', lookup({ '_dmarc.ferry.example.': 'fails' }), organizationalDomain)).toMatchObject({
+    expect(
+      await discoverByList('a.ferry.example.', lookup({ '_dmarc.ferry.example.': 'fails' }), organizationalDomain),
+    ).toMatchObject({
       trouble: 'server-failure',
     })
-    expect(await discoverByWalk('a.ferry.example.', lookup({ '_dmarc.ferry.example.': 'fails' }))).toMatchObject({ trouble: 'server-failure' })
+    expect(await discoverByWalk('a.ferry.example.', lookup({ '_dmarc.ferry.example.': 'fails' }))).toMatchObject({
+      trouble: 'server-failure',
+    })
   })
   // RFC 7489 appendix B.1.
   test.each([
@@ -182,8 +226,13 @@ describe('discovery', () => {
     ['child.example.com.', 'example.com.', 'strict', false],
     ['sample.net.', 'example.com.', 'relaxed', false],
     ['Example.COM.', 'example.com.', 'strict', true],
-  ] as const)('%s and %s, %s: aligned is %s', (one, other, mode, expected) => expect(isAligned(one, other, mode, organizationalDomain)).toBe(expected))
-  test('where consent stands', () => expect(consentName('example.com.', 'thirdparty.example.net.')).toBe('example.com._report._dmarc.thirdparty.example.net.'))
+  ] as const)('%s and %s, %s: aligned is %s', (one, other, mode, expected) =>
+    expect(isAligned(one, other, mode, organizationalDomain)).toBe(expected),
+  )
+  test('where consent stands', () =>
+    expect(consentName('example.com.', 'thirdparty.example.net.')).toBe(
+      'example.com._report._dmarc.thirdparty.example.net.',
+    ))
   test('the list’s date is that of the release that is installed', () =>
     expect(JSON.parse(readFileSync('node_modules/tldts/package.json', 'utf8')).version).toBe(LIST.release))
 })

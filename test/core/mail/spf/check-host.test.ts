@@ -11,7 +11,11 @@ const lookupIn =
     asked.push(`${name} ${type}`)
     const there = names[name.toLowerCase().slice(0, -1)]
     if (typeof there === 'string') return { trouble: there }
-    return there === undefined ? { trouble: 'no-name' } : there[type] === undefined ? { trouble: 'no-data' } : { data: there[type] }
+    return there === undefined
+      ? { trouble: 'no-name' }
+      : there[type] === undefined
+        ? { trouble: 'no-data' }
+        : { data: there[type] }
   }
 
 const judge = (names: Names, stated: { ip?: string; mailFrom?: string; helo?: string } = {}) =>
@@ -28,7 +32,11 @@ const txt = (text: string) => ({ TXT: [text] })
 
 // The zone of RFC 7208 appendix A.
 const appendix = (record: string): Names => ({
-  'example.com': { TXT: [record], A: ['192.0.2.10', '192.0.2.11'], MX: ['10 mail-a.example.com.', '20 mail-b.example.com.'] },
+  'example.com': {
+    TXT: [record],
+    A: ['192.0.2.10', '192.0.2.11'],
+    MX: ['10 mail-a.example.com.', '20 mail-b.example.com.'],
+  },
   'amy.example.com': { A: ['192.0.2.65'] },
   'bob.example.com': { A: ['192.0.2.66'] },
   'mail-a.example.com': { A: ['192.0.2.129'] },
@@ -64,7 +72,9 @@ describe('RFC 7208 appendix A.1', () => {
     ['v=spf1 ptr -all', '10.0.0.4', 'fail'],
     ['v=spf1 ip4:192.0.2.128/28 -all', '192.0.2.65', 'fail'],
     ['v=spf1 ip4:192.0.2.128/28 -all', '192.0.2.129', 'pass'],
-  ])('%s of %s: %s', async (record, ip, result) => expect((await judge(appendix(record), { ip, mailFrom: 'x@example.com' })).result).toBe(result))
+  ])('%s of %s: %s', async (record, ip, result) =>
+    expect((await judge(appendix(record), { ip, mailFrom: 'x@example.com' })).result).toBe(result),
+  )
 })
 
 describe('what RFC 7208 demands', () => {
@@ -83,8 +93,18 @@ describe('what RFC 7208 demands', () => {
     ['§3.2 two records', { [D]: { TXT: ['v=spf1 +all', 'v=spf1 -all'] } }, {}, 'permerror'],
     ['§4.6 a fault behind a match', { [D]: txt('v=spf1 +all moo') }, {}, 'permerror'],
     ['§4.6.2 the first match counts', { [D]: txt('v=spf1 ?ip4:192.0.2.3 -all') }, {}, 'neutral'],
-    ['§4.6.4 ten terms that ask', { [D]: txt(`v=spf1 ${many(10, () => 'a:there.example.com')} +all`), 'there.example.com': { A: ['192.0.2.99'] } }, {}, 'pass'],
-    ['§4.6.4 eleven', { [D]: txt(`v=spf1 ${many(11, () => 'a:there.example.com')} +all`), 'there.example.com': { A: ['192.0.2.99'] } }, {}, 'permerror'],
+    [
+      '§4.6.4 ten terms that ask',
+      { [D]: txt(`v=spf1 ${many(10, () => 'a:there.example.com')} +all`), 'there.example.com': { A: ['192.0.2.99'] } },
+      {},
+      'pass',
+    ],
+    [
+      '§4.6.4 eleven',
+      { [D]: txt(`v=spf1 ${many(11, () => 'a:there.example.com')} +all`), 'there.example.com': { A: ['192.0.2.99'] } },
+      {},
+      'permerror',
+    ],
     [
       '§4.6.4 eleven, five of them in includes',
       {
@@ -99,12 +119,20 @@ describe('what RFC 7208 demands', () => {
       {},
       'permerror',
     ],
-    ['§4.6.4 ip4, ip6 and all ask nothing', { [D]: txt(`v=spf1 ${many(300, (i) => `ip4:198.51.100.${i % 200}`)} ip6:2001:db8::1 ~all`) }, {}, 'softfail'],
+    [
+      '§4.6.4 ip4, ip6 and all ask nothing',
+      { [D]: txt(`v=spf1 ${many(300, (i) => `ip4:198.51.100.${i % 200}`)} ip6:2001:db8::1 ~all`) },
+      {},
+      'softfail',
+    ],
     ['§4.6.4 two terms that find nothing', { [D]: txt('v=spf1 a:x.example.com a:y.example.com +all') }, {}, 'pass'],
     ['§4.6.4 three', { [D]: txt('v=spf1 a:x.example.com a:y.example.com mx:z.example.com +all') }, {}, 'permerror'],
     [
       '§4.6.4 three hosts without IPv6, from IPv6',
-      { [D]: txt('v=spf1 a:t.example.com a:t.example.com a:t.example.com +all'), 't.example.com': { A: ['192.0.2.9'] } },
+      {
+        [D]: txt('v=spf1 a:t.example.com a:t.example.com a:t.example.com +all'),
+        't.example.com': { A: ['192.0.2.9'] },
+      },
       { ip: '2001:db8::1' },
       'permerror',
     ],
@@ -122,14 +150,44 @@ describe('what RFC 7208 demands', () => {
       'permerror',
     ],
     ['§4.7 nothing matches', { [D]: txt('v=spf1 ip4:198.51.100.1') }, {}, 'neutral'],
-    ['§5 trouble with an address', { [D]: txt('v=spf1 a:x.example.com +all'), 'x.example.com': 'server-failure' }, {}, 'temperror'],
+    [
+      '§5 trouble with an address',
+      { [D]: txt('v=spf1 a:x.example.com +all'), 'x.example.com': 'server-failure' },
+      {},
+      'temperror',
+    ],
     ['§5 an IPv4 address inside IPv6', { [D]: txt('v=spf1 ip4:192.0.2.3 -all') }, { ip: '::ffff:192.0.2.3' }, 'pass'],
-    ['§5.2 include: pass', { [D]: txt('v=spf1 include:i.example.com -all'), 'i.example.com': txt('v=spf1 ip4:192.0.2.3 -all') }, {}, 'pass'],
-    ['§5.2 include: fail is no match', { [D]: txt('v=spf1 include:i.example.com ~all'), 'i.example.com': txt('v=spf1 -all') }, {}, 'softfail'],
-    ['§5.2 include: its qualifier', { [D]: txt('v=spf1 -include:i.example.com ~all'), 'i.example.com': txt('v=spf1 +all') }, {}, 'fail'],
+    [
+      '§5.2 include: pass',
+      { [D]: txt('v=spf1 include:i.example.com -all'), 'i.example.com': txt('v=spf1 ip4:192.0.2.3 -all') },
+      {},
+      'pass',
+    ],
+    [
+      '§5.2 include: fail is no match',
+      { [D]: txt('v=spf1 include:i.example.com ~all'), 'i.example.com': txt('v=spf1 -all') },
+      {},
+      'softfail',
+    ],
+    [
+      '§5.2 include: its qualifier',
+      { [D]: txt('v=spf1 -include:i.example.com ~all'), 'i.example.com': txt('v=spf1 +all') },
+      {},
+      'fail',
+    ],
     ['§5.2 include: none', { [D]: txt('v=spf1 include:i.example.com ~all') }, {}, 'permerror'],
-    ['§5.2 include: permerror', { [D]: txt('v=spf1 include:i.example.com ~all'), 'i.example.com': txt('v=spf1 moo') }, {}, 'permerror'],
-    ['§5.2 include: temperror', { [D]: txt('v=spf1 include:i.example.com ~all'), 'i.example.com': 'time-out' }, {}, 'temperror'],
+    [
+      '§5.2 include: permerror',
+      { [D]: txt('v=spf1 include:i.example.com ~all'), 'i.example.com': txt('v=spf1 moo') },
+      {},
+      'permerror',
+    ],
+    [
+      '§5.2 include: temperror',
+      { [D]: txt('v=spf1 include:i.example.com ~all'), 'i.example.com': 'time-out' },
+      {},
+      'temperror',
+    ],
     ['§5.2 include: itself', { [D]: txt(`v=spf1 include:${D} ~all`) }, {}, 'permerror'],
     [
       '§5.3 a with lengths for both families',
@@ -139,7 +197,11 @@ describe('what RFC 7208 demands', () => {
     ],
     [
       '§5.5 ptr of another domain',
-      { [D]: txt('v=spf1 ptr:example.org -all'), '3.2.0.192.in-addr.arpa': { PTR: ['a.example.org.'] }, 'a.example.org': { A: ['192.0.2.3'] } },
+      {
+        [D]: txt('v=spf1 ptr:example.org -all'),
+        '3.2.0.192.in-addr.arpa': { PTR: ['a.example.org.'] },
+        'a.example.org': { A: ['192.0.2.3'] },
+      },
       {},
       'pass',
     ],
@@ -149,23 +211,51 @@ describe('what RFC 7208 demands', () => {
       {},
       'fail',
     ],
-    ['§5.5 trouble with ptr is no match', { [D]: txt('v=spf1 ptr -all'), '3.2.0.192.in-addr.arpa': 'time-out' }, {}, 'fail'],
+    [
+      '§5.5 trouble with ptr is no match',
+      { [D]: txt('v=spf1 ptr -all'), '3.2.0.192.in-addr.arpa': 'time-out' },
+      {},
+      'fail',
+    ],
     [
       '§5.7 exists asks for A even from IPv6',
       { [D]: txt('v=spf1 exists:there.example.com -all'), 'there.example.com': { A: ['127.0.0.2'] } },
       { ip: '2001:db8::1' },
       'pass',
     ],
-    ['§5.7 exists with the sender in it', { [D]: txt('v=spf1 exists:%{l1r+-}._spf.%{d} -all'), [`strong._spf.${D}`]: { A: ['127.0.0.2'] } }, {}, 'pass'],
-    ['§6.1 redirect', { [D]: txt('v=spf1 redirect=r.example.com'), 'r.example.com': txt('v=spf1 ip4:192.0.2.3 -all') }, {}, 'pass'],
-    ['§6.1 redirect beside all', { [D]: txt('v=spf1 ?all redirect=r.example.com'), 'r.example.com': txt('v=spf1 -all') }, {}, 'neutral'],
+    [
+      '§5.7 exists with the sender in it',
+      { [D]: txt('v=spf1 exists:%{l1r+-}._spf.%{d} -all'), [`strong._spf.${D}`]: { A: ['127.0.0.2'] } },
+      {},
+      'pass',
+    ],
+    [
+      '§6.1 redirect',
+      { [D]: txt('v=spf1 redirect=r.example.com'), 'r.example.com': txt('v=spf1 ip4:192.0.2.3 -all') },
+      {},
+      'pass',
+    ],
+    [
+      '§6.1 redirect beside all',
+      { [D]: txt('v=spf1 ?all redirect=r.example.com'), 'r.example.com': txt('v=spf1 -all') },
+      {},
+      'neutral',
+    ],
     ['§6.1 redirect to nothing', { [D]: txt('v=spf1 redirect=r.example.com') }, {}, 'permerror'],
-    ['§6.1 redirect: %{d} is the new domain', { [D]: txt('v=spf1 redirect=r.example.com'), 'r.example.com': txt('v=spf1 a:%{d} -all') }, {}, 'fail'],
+    [
+      '§6.1 redirect: %{d} is the new domain',
+      { [D]: txt('v=spf1 redirect=r.example.com'), 'r.example.com': txt('v=spf1 a:%{d} -all') },
+      {},
+      'fail',
+    ],
     ['§6 an unknown modifier', { [D]: txt('v=spf1 moo=%{i} +all') }, {}, 'pass'],
     ['§6 redirect twice', { [D]: txt('v=spf1 +all redirect=r.example.com redirect=r.example.com') }, {}, 'permerror'],
     [
       '§2.4 an empty sender',
-      { 'mail.example.org': txt('v=spf1 exists:%{l}.%{o}.example.com -all'), 'postmaster.mail.example.org.example.com': { A: ['127.0.0.2'] } },
+      {
+        'mail.example.org': txt('v=spf1 exists:%{l}.%{o}.example.com -all'),
+        'postmaster.mail.example.org.example.com': { A: ['127.0.0.2'] },
+      },
       { mailFrom: '' },
       'pass',
     ],
@@ -179,7 +269,12 @@ describe('what RFC 7208 demands', () => {
   test('a name is cut from the left where its macros make it too long (§7.3)', async () => {
     const asked: string[] = []
     const local = Array.from({ length: 40 }, (_, i) => `label${i}`).join('.')
-    await checkHost({ ip: '192.0.2.3', helo: 'x.example', mailFrom: `${local}@${D}`, lookup: lookupIn({ [D]: txt('v=spf1 exists:%{l}.%{d} -all') }, asked) })
+    await checkHost({
+      ip: '192.0.2.3',
+      helo: 'x.example',
+      mailFrom: `${local}@${D}`,
+      lookup: lookupIn({ [D]: txt('v=spf1 exists:%{l}.%{d} -all') }, asked),
+    })
     expect(asked[1].length).toBeLessThanOrEqual(256)
     expect(asked[1]).toMatch(/label39\.email\.example\.com\. A$/)
   })
@@ -189,11 +284,14 @@ describe('what RFC 7208 demands', () => {
     expect((await judge(names(['%{i} is no sender of %{d}; ask %{R}%_%%: %{c}']))).explanation).toBe(
       '192.0.2.3 is no sender of email.example.com; ask mx.example.org %: 192.0.2.3',
     )
-    for (const text of [[], ['one', 'two'], ['%{z}'], ['caf\u00e9']]) expect((await judge(names(text))).explanation).toBeUndefined()
+    for (const text of [[], ['one', 'two'], ['%{z}'], ['caf\u00e9']])
+      expect((await judge(names(text))).explanation).toBeUndefined()
     // That of an include is not used; that of a redirect is.
     const target = { 'i.example.com': txt('v=spf1 exp=why.i.example.com -all'), 'why.i.example.com': txt('from there') }
     expect((await judge({ [D]: txt('v=spf1 -include:i.example.com -all'), ...target })).explanation).toBeUndefined()
-    expect((await judge({ [D]: txt('v=spf1 exp=x.example.com redirect=i.example.com'), ...target })).explanation).toBe('from there')
+    expect((await judge({ [D]: txt('v=spf1 exp=x.example.com redirect=i.example.com'), ...target })).explanation).toBe(
+      'from there',
+    )
   })
 
   test('questions of one record are asked together, and none behind a sure match', async () => {
@@ -204,10 +302,10 @@ describe('what RFC 7208 demands', () => {
         asked.push(`${name} ${type}`)
         waiting.push(() =>
           resolve(
-            lookupIn({ [D]: txt('v=spf1 a:a.example.com mx:b.example.com ip4:192.0.2.3 a:never.example.com -all'), 'a.example.com': { A: ['192.0.2.3'] } })(
-              name,
-              type,
-            ),
+            lookupIn({
+              [D]: txt('v=spf1 a:a.example.com mx:b.example.com ip4:192.0.2.3 a:never.example.com -all'),
+              'a.example.com': { A: ['192.0.2.3'] },
+            })(name, type),
           ),
         )
       })
@@ -221,8 +319,11 @@ describe('what RFC 7208 demands', () => {
   })
 
   test('what fails in the caller’s lookup is the caller’s', async () => {
-    const lookup: Lookup = (_, type) => (type === 'TXT' ? { data: ['v=spf1 a mx -all'] } : Promise.reject(new Error('out of order')))
-    await expect(checkHost({ ip: '192.0.2.3', helo: 'x.example', mailFrom: `x@${D}`, lookup })).rejects.toThrow('out of order')
+    const lookup: Lookup = (_, type) =>
+      type === 'TXT' ? { data: ['v=spf1 a mx -all'] } : Promise.reject(new Error('out of order'))
+    await expect(checkHost({ ip: '192.0.2.3', helo: 'x.example', mailFrom: `x@${D}`, lookup })).rejects.toThrow(
+      'out of order',
+    )
     await expect(checkHost({ ip: 'here', helo: 'x.example', mailFrom: `x@${D}`, lookup })).rejects.toThrow(RangeError)
   })
 
@@ -231,12 +332,19 @@ describe('what RFC 7208 demands', () => {
     ['ten thousand terms', `v=spf1 ${many(10_000, (i) => `ip4:10.${i >> 8}.${i & 255}.1`)} +all`, 'pass'],
     ['a macro bomb', `v=spf1 exists:${'%{s}'.repeat(15_000)}.example.com +all`, 'pass'],
     ['one term of 64 KiB', `v=spf1 a:${'a.'.repeat(32_000)}example.com +all`, 'pass'],
-    ['octets of no sense', `v=spf1 ${String.fromCharCode(...Array.from({ length: 255 }, (_, i) => i + 1))}`, 'permerror'],
-  ])('%s', async (_what, record, result) => expect((await judge({ [D]: txt(record) }, { mailFrom: `${'x'.repeat(5000)}@${D}` })).result).toBe(result))
+    [
+      'octets of no sense',
+      `v=spf1 ${String.fromCharCode(...Array.from({ length: 255 }, (_, i) => i + 1))}`,
+      'permerror',
+    ],
+  ])('%s', async (_what, record, result) =>
+    expect((await judge({ [D]: txt(record) }, { mailFrom: `${'x'.repeat(5000)}@${D}` })).result).toBe(result),
+  )
 
   test('includes in circles', async () => {
     const names: Names = { [D]: txt('v=spf1 include:a.example.com include:b.example.com -all') }
-    for (const each of ['a', 'b']) names[`${each}.example.com`] = txt('v=spf1 include:a.example.com include:b.example.com -all')
+    for (const each of ['a', 'b'])
+      names[`${each}.example.com`] = txt('v=spf1 include:a.example.com include:b.example.com -all')
     expect(await judge(names)).toMatchObject({ result: 'permerror', lookups: 11 })
   })
 })
@@ -263,7 +371,11 @@ describe('macros (RFC 7208 §7.4)', () => {
     ['%{lr-}.lp.%{ir}.%{v}._spf.%{d2}', 'bad.strong.lp.3.2.0.192.in-addr._spf.example.com'],
     ['%{ir}.%{v}.%{l1r-}.lp._spf.%{d2}', '3.2.0.192.in-addr.strong.lp._spf.example.com'],
     ['%{d2}.trusted-domains.example.net', 'example.com.trusted-domains.example.net'],
-    ['%{ir}.%{v}._spf.%{d2}', '1.0.b.c.0.0.0.0.0.0.0.0.0.0.0.0.0.0.0.0.0.0.0.0.8.b.d.0.1.0.0.2.ip6._spf.example.com', ipv6],
+    [
+      '%{ir}.%{v}._spf.%{d2}',
+      '1.0.b.c.0.0.0.0.0.0.0.0.0.0.0.0.0.0.0.0.0.0.0.0.8.b.d.0.1.0.0.2.ip6._spf.example.com',
+      ipv6,
+    ],
     ['%{c}', '2001:db8::cb01', ipv6],
     ['%{p}', 'mail.email.example.com'],
     ['%{S}', 'strong-bad%40email.example.com'],
@@ -277,7 +389,13 @@ describe('macros (RFC 7208 §7.4)', () => {
       'other.example.org': { A: ['192.0.2.3'] },
       'mail.email.example.com': { A: ['192.0.2.3'] },
     }
-    const input = { ip, mailFrom: 'strong-bad@email.example.com', helo: 'mail.example.org', lookup: lookupIn(names), time: 1_795_420_800 }
+    const input = {
+      ip,
+      mailFrom: 'strong-bad@email.example.com',
+      helo: 'mail.example.org',
+      lookup: lookupIn(names),
+      time: 1_795_420_800,
+    }
     expect((await checkHost(input)).explanation).toBe(expected)
   })
 })
@@ -288,13 +406,21 @@ describe('what receivers pass over, and what they join', () => {
     ['a mechanism’s name with “=” is a modifier that nobody knows (§6)', ['v=spf1 ip4=192.0.2.3 -all'], 'fail'],
     ['and does not spoil the rest', ['v=spf1 include=gone.example.com ip4:192.0.2.3 -all'], 'pass'],
     ['a modifier’s value may have macros, but no broken ones', ['v=spf1 ip4=%{ -all'], 'permerror'],
-  ])('%s', async (_what, [text], result) => expect((await judge({ 'email.example.com': txt(text), 'gone.example.com': A })).result).toBe(result))
+  ])('%s', async (_what, [text], result) =>
+    expect((await judge({ 'email.example.com': txt(text), 'gone.example.com': A })).result).toBe(result),
+  )
 })
 
 describe('void lookups are counted by term, and told by question', () => {
   const exchanges = { MX: ['1 a.example.com.', '2 b.example.com.', '3 c.example.com.'] }
   test.each<[string, Names, string, number, number]>([
-    ['an mx whose exchanges all have nothing is one term, three questions', { 'email.example.com': { TXT: ['v=spf1 mx -all'], ...exchanges } }, 'fail', 1, 3],
+    [
+      'an mx whose exchanges all have nothing is one term, three questions',
+      { 'email.example.com': { TXT: ['v=spf1 mx -all'], ...exchanges } },
+      'fail',
+      1,
+      3,
+    ],
     [
       'an mx with one exchange that has an address is none',
       { 'email.example.com': { TXT: ['v=spf1 mx -all'], ...exchanges }, 'c.example.com': { A: ['192.0.2.9'] } },
@@ -304,6 +430,14 @@ describe('void lookups are counted by term, and told by question', () => {
     ],
     ['a domain without MX', { 'email.example.com': txt('v=spf1 mx -all') }, 'fail', 1, 1],
     ['two terms', { 'email.example.com': txt('v=spf1 a:x.example.com exists:y.example.com -all') }, 'fail', 2, 2],
-    ['three terms are too many', { 'email.example.com': txt('v=spf1 a:x.example.com exists:y.example.com mx -all') }, 'permerror', 3, 3],
-  ])('%s', async (_what, names, result, voidLookups, voidQuestions) => expect(await judge(names)).toMatchObject({ result, voidLookups, voidQuestions }))
+    [
+      'three terms are too many',
+      { 'email.example.com': txt('v=spf1 a:x.example.com exists:y.example.com mx -all') },
+      'permerror',
+      3,
+      3,
+    ],
+  ])('%s', async (_what, names, result, voidLookups, voidQuestions) =>
+    expect(await judge(names)).toMatchObject({ result, voidLookups, voidQuestions }),
+  )
 })

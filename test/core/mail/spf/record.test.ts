@@ -3,14 +3,24 @@ import { describe, expect, test } from 'vitest'
 import type { Found } from '../../../../src/core/mail/lookup.ts'
 import { type KnownSpf, spfBudget, unknownIn } from '../../../../src/core/mail/spf/budget.ts'
 import { checkHost } from '../../../../src/core/mail/spf/check-host.ts'
-import { buildSpf, maskedRange, mergeSpf, shareAllowed, withEnd, withoutSender } from '../../../../src/core/mail/spf/merge.ts'
+import {
+  buildSpf,
+  maskedRange,
+  mergeSpf,
+  shareAllowed,
+  withEnd,
+  withoutSender,
+} from '../../../../src/core/mail/spf/merge.ts'
 import { rangesOf } from '../../../../src/core/mail/spf/ranges.ts'
 import { letsSend, parseSpf, spfText } from '../../../../src/core/mail/spf/record.ts'
 
 describe('reading an SPF record', () => {
   // The place is where the fault begins and ends in the text behind “v=spf1 ”.
   test.each([
-    ['mx a:mail.larkpost.example ip4:192.0.2.0/24 ip6:2001:db8::/32 include:_spf.larkpost.example exists:%{i}._s.larkpost.example ptr -all', ''],
+    [
+      'mx a:mail.larkpost.example ip4:192.0.2.0/24 ip6:2001:db8::/32 include:_spf.larkpost.example exists:%{i}._s.larkpost.example ptr -all',
+      '',
+    ],
     ['a/24//64 mx//64 a:h.example.com/32 ?all moo=x redirect=_spf.larkpost.example exp=%{d}.why.larkpost.example', ''],
     ['moo', 'moo'],
     ['ip:192.0.2.1', 'ip:192.0.2.1'],
@@ -48,7 +58,11 @@ describe('reading an SPF record', () => {
 
   test('is written as it usually is, and means the same', () => {
     expect(
-      spfText(parseSpf('V=SPF1  +MX/32//128 IP4:192.0.2.1/32 ip6:2001:0DB8:0::1 -Include:x.EXAMPLE.com a//64  REDIRECT=y.example.com ~ALL').record.terms),
+      spfText(
+        parseSpf(
+          'V=SPF1  +MX/32//128 IP4:192.0.2.1/32 ip6:2001:0DB8:0::1 -Include:x.EXAMPLE.com a//64  REDIRECT=y.example.com ~ALL',
+        ).record.terms,
+      ),
     ).toBe('v=spf1 mx ip4:192.0.2.1 ip6:2001:db8::1 -include:x.EXAMPLE.com a//64 redirect=y.example.com ~all')
   })
 
@@ -69,12 +83,11 @@ describe('reading an SPF record', () => {
   )
 
   test('bits beyond a range', () =>
-    expect(parseSpf('v=spf1 ip4:192.0.2.25/24 ip4:192.0.2.0/24 ip6:2001:db8::1/33 ip4:10.0.0.0/0').record.mechanisms.map(maskedRange)).toEqual([
-      'ip4:192.0.2.0/24',
-      undefined,
-      'ip6:2001:db8::/33',
-      'ip4:0.0.0.0/0',
-    ]))
+    expect(
+      parseSpf('v=spf1 ip4:192.0.2.25/24 ip4:192.0.2.0/24 ip6:2001:db8::1/33 ip4:10.0.0.0/0').record.mechanisms.map(
+        maskedRange,
+      ),
+    ).toEqual(['ip4:192.0.2.0/24', undefined, 'ip6:2001:db8::/33', 'ip4:0.0.0.0/0']))
 })
 
 describe('making one of two', () => {
@@ -94,9 +107,21 @@ describe('making one of two', () => {
       'redirect=b.example.com',
     ],
     ['v=spf1 mx -ip4:192.0.2.9 a ~all', 'v=spf1 ip4:192.0.2.0/24 -all', 'v=spf1 mx ip4:192.0.2.0/24 a ~all', '-all'],
-    ['v=spf1 mx ~all exp=why.example.com', 'v=spf1 a -ip4:192.0.2.9 -all exp=no.example.com', 'v=spf1 mx a ~all exp=why.example.com', '-all'],
-    ['v=spf1 mx -ip4:192.0.2.9 ~all', 'v=spf1 -ip4:192.0.2.8 a ?all', 'v=spf1 mx -ip4:192.0.2.8 a -ip4:192.0.2.9 ~all', '?all'],
-  ])('%s and %s', (a, b, text, otherEnd) => expect(mergeSpf(a, b)).toMatchObject({ text, ...(otherEnd ? { otherEnd } : {}) }))
+    [
+      'v=spf1 mx ~all exp=why.example.com',
+      'v=spf1 a -ip4:192.0.2.9 -all exp=no.example.com',
+      'v=spf1 mx a ~all exp=why.example.com',
+      '-all',
+    ],
+    [
+      'v=spf1 mx -ip4:192.0.2.9 ~all',
+      'v=spf1 -ip4:192.0.2.8 a ?all',
+      'v=spf1 mx -ip4:192.0.2.8 a -ip4:192.0.2.9 ~all',
+      '?all',
+    ],
+  ])('%s and %s', (a, b, text, otherEnd) =>
+    expect(mergeSpf(a, b)).toMatchObject({ text, ...(otherEnd ? { otherEnd } : {}) }),
+  )
 
   test.each([
     ['v=spf1 -ip4:192.0.2.9 a ~all', 'v=spf1 -ip4:192.0.2.8 mx -all', /takes senders away/],
@@ -104,14 +129,18 @@ describe('making one of two', () => {
     ['v=spf1 mx ~all', 'v=spf1 moo ~all', /moo/],
   ])('%s and %s cannot be one', (a, b, why) => expect(mergeSpf(a, b)).toEqual({ refused: expect.stringMatching(why) }))
 
-  const range = fc.tuple(fc.integer({ min: 0, max: 31 }), fc.integer({ min: 27, max: 32 })).map(([host, bits]) => `ip4:192.0.2.${host}/${bits}`)
+  const range = fc
+    .tuple(fc.integer({ min: 0, max: 31 }), fc.integer({ min: 27, max: 32 }))
+    .map(([host, bits]) => `ip4:192.0.2.${host}/${bits}`)
   const sender = fc.oneof(
     { weight: 5, arbitrary: range },
     fc.constantFrom('a', 'mx', 'include:one.example.com', 'include:two.example.com', 'exists:%{i}.list.example.com'),
   )
   const term = fc.tuple(fc.constantFrom('', '', '', '-', '~', '?'), sender).map(([sign, text]) => sign + text)
   const end = fc.constantFrom('-all', '~all', '?all', '', 'redirect=one.example.com', 'redirect=two.example.com')
-  const record = fc.tuple(fc.array(term, { maxLength: 5 }), end).map(([terms, last]) => ['v=spf1', ...terms, last].join(' ').trim())
+  const record = fc
+    .tuple(fc.array(term, { maxLength: 5 }), end)
+    .map(([terms, last]) => ['v=spf1', ...terms, last].join(' ').trim())
   const names: Record<string, string[]> = {
     'a.example.com. A': ['192.0.2.3'],
     'a.example.com. MX': ['10 m.example.com.'],
@@ -125,7 +154,8 @@ describe('making one of two', () => {
       const data = name === 'a.example.com.' && type === 'TXT' ? [text] : names[`${name} ${type}`]
       return data ? { data } : { trouble: 'no-name' }
     }
-    return (await checkHost({ ip: `192.0.2.${host}`, helo: 'h.example.com', mailFrom: 'x@a.example.com', lookup })).result
+    return (await checkHost({ ip: `192.0.2.${host}`, helo: 'h.example.com', mailFrom: 'x@a.example.com', lookup }))
+      .result
   }
 
   test('what passes by either passes by the merged record', async () => {
@@ -156,7 +186,9 @@ describe('making one of two', () => {
     ))
 
   test('built of senders as people name them', () => {
-    expect(buildSpf(['mx', '192.0.2.0/24', '192.0.2.7', '2001:db8::25', 'include:_spf.larkpost.example', 'mx'], '~')).toEqual({
+    expect(
+      buildSpf(['mx', '192.0.2.0/24', '192.0.2.7', '2001:db8::25', 'include:_spf.larkpost.example', 'mx'], '~'),
+    ).toEqual({
       text: 'v=spf1 mx ip4:192.0.2.0/24 ip6:2001:db8::25 include:_spf.larkpost.example ~all',
     })
     expect(buildSpf(['mail.larkpost.example'], '~')).toMatchObject({
@@ -170,9 +202,12 @@ describe('making one of two', () => {
     ['b.example.com', 'v=spf1 mx ip4:192.0.2.1 ~all'],
     ['192.0.2.1', 'v=spf1 mx include:b.example.com ~all'],
     ['a', undefined],
-  ])('without %s', (gone, left) => expect(withoutSender('v=spf1 mx ip4:192.0.2.1 include:b.example.com ~all', gone)).toBe(left))
+  ])('without %s', (gone, left) =>
+    expect(withoutSender('v=spf1 mx ip4:192.0.2.1 include:b.example.com ~all', gone)).toBe(left),
+  )
 
-  test('another end', () => expect(withEnd('v=spf1 mx exp=a.example.com redirect=b.example.com', '-')).toBe('v=spf1 mx -all exp=a.example.com'))
+  test('another end', () =>
+    expect(withEnd('v=spf1 mx exp=a.example.com redirect=b.example.com', '-')).toBe('v=spf1 mx -all exp=a.example.com'))
 })
 
 describe('the budget', () => {
@@ -222,7 +257,9 @@ describe('what a record lets send by addresses alone', () => {
     'mild.example.': { text: 'v=spf1 ?include:b.example -all' },
   }
   test('includes and redirects are followed, up to “all”', () =>
-    expect(rangesOf('d.example.', at(own))).toMatchObject({ terms: [{ text: 'ip6:2001:db8::/48' }, { text: 'ip4:198.51.100.7' }] }))
+    expect(rangesOf('d.example.', at(own))).toMatchObject({
+      terms: [{ text: 'ip6:2001:db8::/48' }, { text: 'ip4:198.51.100.7' }],
+    }))
   test.each([
     ['a.example.', /\?ip4:192\.0\.2\.200, which is no list/],
     ['mx.example.', /has mx, which is no list/],
@@ -231,5 +268,7 @@ describe('what a record lets send by addresses alone', () => {
     ['bad.example.', /has a fault: “moo”/],
     ['two.example.', /several SPF records/],
     ['none.example.', /not known here/],
-  ])('%s cannot be copied', (name, why) => expect(rangesOf(name, at(own))).toEqual({ mistyped: expect.stringMatching(why) }))
+  ])('%s cannot be copied', (name, why) =>
+    expect(rangesOf(name, at(own))).toEqual({ mistyped: expect.stringMatching(why) }),
+  )
 })
