@@ -6,15 +6,22 @@ import { check } from '../../core/rules/engine.ts'
 import { systemText, Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, findWorkspace, loadZones, openWorkspace, shownPath } from '../../workspace/workspace.ts'
 import { createFile } from '../../workspace/write.ts'
+import { includeOption, jsonOption, workspaceOption, zoneOption } from '../options.ts'
 import { countsText } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import type { SourceOptions } from './source.ts'
 
+export const define = (command: Command): Command =>
+  command
+    .requiredOption('--file <file>', 'a zone file; it is copied as it is')
+    .addOption(zoneOption())
+    .addOption(workspaceOption())
+    .addOption(includeOption())
+    .addOption(jsonOption())
+    .action(adopt)
+
 /** Brings an existing zone file, and what it includes, into the workspace: copied as it is, to the last octet. */
-export async function adopt(
-  options: SourceOptions & { file: string; json?: boolean },
-  command: Command,
-): Promise<void> {
+async function adopt(options: SourceOptions & { file: string; json?: boolean }, command: Command): Promise<void> {
   const folder = options.workspace ?? findWorkspace(process.cwd())
   if (!folder) throw new Trouble('there is no workspace here (no bramblefront.yaml): make one with: bramblefront init')
   const kept = await openWorkspace(folder)

@@ -10,6 +10,7 @@ import { codeWords, isAtLeast, isCode, joinedResults, type Selection, selected }
 import { statedZone } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones, shownPath, viewsOf, type ZoneFile } from '../../workspace/workspace.ts'
+import { collect, includeOption, jsonOption, liveOptions, workspaceOption, zoneOption } from '../options.ts'
 import { countsText, findingJson, findings } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import type { LiveOptions } from './live.ts'
@@ -43,8 +44,27 @@ export interface Checked {
   folder?: string
 }
 
+export const define = (command: Command): Command =>
+  liveOptions(command)
+    .argument('[what...]', 'zone files (default: the workspace), and names to look at')
+    .addOption(zoneOption())
+    .addOption(workspaceOption())
+    .option('--with-workspace', 'check the files given, with the other zones of the workspace known')
+    .addOption(includeOption())
+    .option('--severity <least>', 'show nothing below error, warning or advice (default: advice)')
+    .option('--only <codes>', 'these rules or families alone, separated by commas', collect)
+    .option('--except <codes>', 'all but these rules or families', collect)
+    .option('--all', 'show each finding, also those that say the same of several names')
+    .option('--published <folder>', 'the zone files as they were published: to see that serials were advanced')
+    .option('--fix', 'put right what has exactly one right answer: shows the difference, and asks')
+    .option('--yes', 'write without asking')
+    .option('--fail-on <severity>', 'exit status 1 from error, warning or advice on (default: error)')
+    .option('--format <format>', 'text, json, or sarif (SARIF 2.1.0)')
+    .addOption(jsonOption())
+    .action(check)
+
 /** Checks bare files, or the workspace; exit status 1 when a finding of the severity of `--fail-on` stands. */
-export async function check(what: string[], options: CheckOptions, command: Command): Promise<void> {
+async function check(what: string[], options: CheckOptions, command: Command): Promise<void> {
   const least = severityOf(options.severity, '--severity', 'advice')
   const failOn = severityOf(options.failOn, '--fail-on', 'error')
   const form = formOf(options)

@@ -12,6 +12,7 @@ import { ServerFinder } from '../../net/authorities.ts'
 import { appendLog, readLog } from '../../workspace/log.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { now } from '../clock.ts'
+import { AT_HELP, collect, includeOption, jsonOption, workspaceOption, zoneOption } from '../options.ts'
 import { printJson } from '../output/page.ts'
 import { progressBar } from '../output/progress.ts'
 import { statesBefore } from './before.ts'
@@ -50,8 +51,32 @@ export interface Confirmed {
 /** Standings by what they mean for the exit status. */
 const WRONG: readonly StandingWord[] = ['wrong', 'split', 'overdue', 'not-published']
 
+export const define = (command: Command): Command =>
+  command
+    .argument('[what]', 'a zone file, or a zone or name of the workspace (default: all zones)')
+    .addOption(zoneOption())
+    .option('--at <whom>', AT_HELP, collect)
+    .option('--only-authoritative', 'ask the zone’s own servers alone')
+    .option(
+      '--early',
+      'ask resolvers even for what not all authoritative servers have yet: they may then keep the denial',
+    )
+    .option('--samples <number>', 'how often to ask each resolver: several caches may answer at one address', '1')
+    .option('--watch', 'ask again whenever something can have changed, until everything is confirmed')
+    .option('--deadline <time>', 'with --watch: stop after this time, as in 30m')
+    .option(
+      '--rate <number>',
+      'questions a second to each vantage; none for your own servers (default: 50, no limit for loopback and private addresses)',
+    )
+    .option('--timeout <seconds>', 'how long to try for one answer', '5')
+    .option('--all', 'list every set, however many')
+    .addOption(workspaceOption())
+    .addOption(includeOption())
+    .addOption(jsonOption())
+    .action(confirm)
+
 /** Asks every vantage for every set, and compares. Exit status 1 where something is wrong, 3 where only the asking failed, 4 where it is settling. */
-export async function confirm(what: string | undefined, options: Options, command: Command): Promise<void> {
+async function confirm(what: string | undefined, options: Options, command: Command): Promise<void> {
   const samples = Number(options.samples ?? 1)
   if (!(Number.isInteger(samples) && samples >= 1 && samples <= 100))
     throw new Trouble(`--samples ${options.samples} must be a number from 1 to 100`)

@@ -7,10 +7,14 @@ import { TYPE } from '../../core/records/types.ts'
 import { Network, serveNetwork } from '../../standin/network.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, CONFIG_FILE, loadZones } from '../../workspace/workspace.ts'
+import { jsonOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
 
+export const define = (command: Command): Command =>
+  command.option('--keep', 'leave the folder there afterwards').addOption(jsonOption()).action(demo)
+
 /** Plays the whole story in a temporary folder: each command is run as its own process, and what it prints is what it prints. */
-export async function demo(options: { keep?: boolean; json?: boolean }, command: Command): Promise<void> {
+async function demo(options: { keep?: boolean; json?: boolean }, command: Command): Promise<void> {
   const page = new Page(command)
   let skipped = 0
   const steps: { command: string[]; status: number; stdout: string }[] = []

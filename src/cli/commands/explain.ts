@@ -4,6 +4,7 @@ import { CATALOGUE, ruleOf } from '../../core/rules/catalogue.ts'
 import { exampleTexts } from '../../core/rules/example.ts'
 import type { Example, Rule } from '../../core/rules/rule.ts'
 import { Trouble } from '../../workspace/trouble.ts'
+import { jsonOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
 import { table } from '../output/table.ts'
 
@@ -20,8 +21,14 @@ const ruleJson = ({ code, severity, source, title, why, remedy, silences, live, 
   good,
 })
 
+export const define = (command: Command): Command =>
+  command
+    .argument('[code]', 'a rule’s code, as in mx/target-is-alias (default: list them all)')
+    .addOption(jsonOption())
+    .action(explain)
+
 /** One rule with its examples, or all rules by family. */
-export async function explain(code: string | undefined, options: { json?: boolean }, command: Command): Promise<void> {
+async function explain(code: string | undefined, options: { json?: boolean }, command: Command): Promise<void> {
   if (code === undefined) {
     if (options.json) printJson({ format: 1, rules: CATALOGUE.map(ruleJson) })
     else list(new Page(command))

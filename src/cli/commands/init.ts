@@ -6,6 +6,7 @@ import { configSchema } from '../../workspace/config.ts'
 import { systemText, Trouble } from '../../workspace/trouble.ts'
 import { CONFIG_FILE, shownPath } from '../../workspace/workspace.ts'
 import { createFile, replaceFile } from '../../workspace/write.ts'
+import { jsonOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
 import { table } from '../output/table.ts'
 
@@ -47,8 +48,11 @@ follows: []
 exceptions: []
 `
 
+export const define = (command: Command): Command =>
+  command.argument('[folder]', 'where (default: here)').addOption(jsonOption()).action(init)
+
 /** Makes a workspace; what is there already stays as it is. */
-export async function init(folder: string | undefined, options: { json?: boolean }, command: Command): Promise<void> {
+async function init(folder: string | undefined, options: { json?: boolean }, command: Command): Promise<void> {
   const root = resolve(folder ?? '.')
   const config = join(root, CONFIG_FILE)
   if (existsSync(config))

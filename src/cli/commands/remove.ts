@@ -8,10 +8,21 @@ import { rdataKey, rdataText } from '../../core/records/rdata.ts'
 import { parseType, TYPE, typeText } from '../../core/records/types.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { loadZones } from '../../workspace/workspace.ts'
+import { changeOptions } from '../options.ts'
 import { type ChangeOptions, change, orTrouble, targetOf, zoneFor } from './change.ts'
 
+export const define = (command: Command): Command =>
+  changeOptions(
+    command
+      .argument('<name>', 'the owner; @ for the zone itself')
+      .argument('[type]', 'the type of the set')
+      .argument('[values...]', 'only these values'),
+  )
+    .option('--all', 'everything at the name')
+    .action(remove)
+
 /** Removes a set, single records of it, or (with --all) everything at a name. */
-export async function remove(
+async function remove(
   owner: string,
   type: string | undefined,
   values: string[],

@@ -18,6 +18,7 @@ import { LIST, organizationalDomain } from '../../core/names/public-suffix.ts'
 import { type Lookups, lookupsAt } from '../../net/lookup.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones } from '../../workspace/workspace.ts'
+import { collect, includeOption, jsonOption, liveOptions, workspaceOption, zoneOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
 import { table } from '../output/table.ts'
@@ -36,8 +37,29 @@ interface Options extends LiveOptions {
   json?: boolean
 }
 
+export const define = (command: Command): Command =>
+  liveOptions(
+    command
+      .argument('<address>', 'the address that the mail comes from')
+      .requiredOption('--envelope <address>', 'the envelope sender, as in news@hollowmere.example; <> for a bounce')
+      .option('--from <address>', 'the address in From: (default: the envelope’s)')
+      .option('--helo <name>', 'the name that the sender says it has (default: the envelope’s domain)')
+      .option(
+        '--signed-by <domain:selector>',
+        'who signs it; the signature is taken to be sound (may be given again)',
+        collect,
+      )
+      .option('--as-published', 'ask the vantages for everything, kept zones too')
+      .option('--offline', 'ask nobody: names outside the kept zones are unknown')
+      .option('--file <file>', 'a bare zone file instead of the workspace’s')
+      .addOption(zoneOption())
+      .addOption(workspaceOption())
+      .addOption(includeOption())
+      .addOption(jsonOption()),
+  ).action(sender)
+
 /** Judges a sender by the intended data, or by what is published. Exit status 1 where its mail would not pass, 3 where that cannot be told. */
-export async function sender(address: string, options: Options, command: Command): Promise<void> {
+async function sender(address: string, options: Options, command: Command): Promise<void> {
   if (!parseAddress(address))
     throw new Trouble(`${address} is no address; right would be one as in 192.0.2.25 or 2001:db8::25`)
   if (options.offline && options.asPublished)

@@ -14,6 +14,7 @@ import { TYPE, typeText } from '../../core/records/types.ts'
 import { joined, mx, soa, srv } from '../../core/records/views.ts'
 import { byPurpose, PURPOSES, type Purpose, type PurposedSet, whereItLeads } from '../../core/view/purpose.ts'
 import { Trouble } from '../../workspace/trouble.ts'
+import { includeOption, jsonOption, liveOptions, workspaceOption, zoneOption } from '../options.ts'
 import { counted, Page } from '../output/page.ts'
 import { jsonText, printable } from '../output/printable.ts'
 import { stream } from '../output/stream.ts'
@@ -41,8 +42,21 @@ interface Options extends LiveOptions {
   json?: boolean
 }
 
+export const define = (command: Command): Command =>
+  liveOptions(command)
+    .option(
+      '--format <format>',
+      'zone (tidy, sorted), canonical (one absolute record a line), generic (RFC 3597), json, csv',
+    )
+    .argument('[what]', 'a zone file, or a zone of the workspace')
+    .addOption(zoneOption())
+    .addOption(workspaceOption())
+    .addOption(includeOption())
+    .addOption(jsonOption())
+    .action(show)
+
 /** Shows zones by purpose, or in one of the forms for programs and name servers. */
-export async function show(what: string | undefined, options: Options, command: Command): Promise<void> {
+async function show(what: string | undefined, options: Options, command: Command): Promise<void> {
   const form = options.json ? 'json' : options.format
   if (form !== undefined && !FORMS.includes(form))
     throw new Trouble(`--format ${form} is no form; there are: ${FORMS.join(', ')}`)

@@ -9,6 +9,7 @@ import { parseType, typeText } from '../../core/records/types.ts'
 import { readLog } from '../../workspace/log.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { now } from '../clock.ts'
+import { includeOption, jsonOption, workspaceOption, zoneOption } from '../options.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { table } from '../output/table.ts'
 import { statesBefore } from './before.ts'
@@ -19,8 +20,20 @@ interface Options extends SourceOptions {
   json?: boolean
 }
 
+export const define = (command: Command): Command =>
+  command
+    .argument('<zone>', 'a zone file, or a zone of the workspace')
+    .argument('[name]', 'the owner; @ for the zone itself')
+    .argument('[type]', 'the type of the set')
+    .option('--lower-to <time>', 'what to lower a TTL to before a change', '5m')
+    .addOption(zoneOption())
+    .addOption(workspaceOption())
+    .addOption(includeOption())
+    .addOption(jsonOption())
+    .action(timing)
+
 /** Says when to lower a TTL before a change, and when a change that was made is through. */
-export async function timing(
+async function timing(
   what: string,
   name: string | undefined,
   type: string | undefined,

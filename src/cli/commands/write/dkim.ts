@@ -1,0 +1,183 @@
+/** Writes keys that mail is signed with. */
+import { existsSync, readFileSync } from 'node:fs'
+import type { Command } from 'commander'
+import { type KeyWish, keyChange, type MailChange, selectorAfter, selectorsOf } from '../../../core/change/mail.ts'
+import { typedName } from '../../../core/change/typed.ts'
+import { keyFromPasted } from '../../../core/mail/dkim/key.ts'
+import { findKept } from '../../../core/mail/lookup.ts'
+import { setAt } from '../../../core/model/zones.ts'
+import { foldName, type Name, nameToWire } from '../../../core/names/name.ts'
+import { sameOctets } from '../../../core/names/octets.ts'
+import { TYPE } from '../../../core/records/types.ts'
+import { keptKeyText, keyFile, makeKey } from '../../../workspace/beside.ts'
+import { systemText, Trouble } from '../../../workspace/trouble.ts'
+import { collect } from '../../options.ts'
+import { change, orTrouble, type Plan, type Target } from '../change.ts'
+import { type Common, mailOptions, orTroubled, type Place, placeOf, ttlOf } from './place.ts'
+
+export const define = (command: Command): Command =>
+  mailOptions(command, 'hollowmere.example --selector ferry1')
+    .option('--selector <selector>', 'the name of the key')
+    .option('--kind <kind>', 'rsa or ed25519 (default: rsa)')
+    .option('--bits <bits>', 'of an RSA key: 2048, 3072 or 4096 (default: 2048)')
+    .option('--key <key>', 'publish this key: a file, - for standard input, base64, or a record as it was sent')
+    .option('--alias <selector=target>', 'an alias to a sending service’s key (may be given again)', collect)
+    .option('--rotate', 'the next key, beside the present one')
+    .option('--revoke', 'empty the key at the selector')
+    .action(writeDkim)
+
+interface DkimOptions extends Common {
+  selector?: string
+  kind?: string
+  bits?: string
+  key?: string
+  alias?: string[]
+  rotate?: boolean
+  revoke?: boolean
+}
+
+const BITS = [2048, 3072, 4096]
+
+async function writeDkim(typed: string, options: DkimOptions, command: Command): Promise<void> {
+  const ways = [
+    options.key !== undefined && '--key',
+    options.alias && '--alias',
+    options.rotate && '--rotate',
+    options.revoke && '--revoke',
+  ].filter(Boolean)
+  if (ways.length > 1) throw new Trouble(`${ways.join(' and ')} exclude one another: state one`)
+  const place = await placeOf(typed, options)
+  const { target, loaded, zone, name } = place
+  const ttl = ttlOf(options)
+  if (options.alias) {
+    const changes = options.alias.map((each) => aliasAt(place, each, options))
+    for (const { owner, wire } of changes) refuseReplacing(place, owner, { alias: wire }, options)
+    await change(target, loaded, zone, options, command, (zones, at) =>
+      joined(changes.map(({ owner, wire }) => keyChange(zones, at, owner, { alias: wire }, ttl))),
+    )
+    return
+  }
+  const present = selectorsOf(loaded, zone, name)
+  const old = present.filter(({ state }) => state === 'key').at(-1)?.selector
+  if (options.rotate && old === undefined)
+    throw new Trouble(`${name} has no key of its own to follow: state the first one’s --selector, without --rotate`)
+  const selector = options.selector ?? (options.rotate ? selectorAfter(old!) : undefined)
+  if (selector === undefined)
+    throw new Trouble(
+      `state a selector, as in: write dkim ${typed} --selector ferry1${present.length > 0 ? ` (there are: ${present.map((each) => each.selector).join(', ')})` : ''}`,
+    )
+  const owner = selectorOwner(selector, name)
+  if (options.revoke) {
+    if (!present.some((each) => foldName(selectorOwner(each.selector, name)) === foldName(owner)))
+      throw new Trouble(
+        `${owner} has no key to revoke; there are: ${present.map((each) => each.selector).join(', ') || 'none'}`,
+      )
+    await change(target, loaded, zone, options, command, (zones, at) => keyChange(zones, at, owner, 'revoked', ttl))
+    return
+  }
+  if (options.rotate && present.some((each) => each.selector === selector))
+    throw new Trouble(`${selector} is there already: state another --selector for the next key`)
+  const { wish, plan } = await keyFor(target, owner, options)
+  if (typeof wish === 'object') refuseReplacing(place, owner, wish, options)
+  await change(target, loaded, zone, options, command, (zones, at) => {
+    const made = keyChange(zones, at, owner, wish, ttl)
+    const rotation = options.rotate
+      ? [
+          `Next: let the mail host sign with ${selector}, once all servers have the new record. Keep ${old} for a week after that: signatures live as long as mail is on its way. Then: bramblefront write dkim ${typed} --selector ${old} --revoke`,
+        ]
+      : []
+    return { ...made, ...plan, notes: [...made.notes, ...rotation] }
+  })
+}
+
+/** A key that is replaced by another makes mail fail that is on its way: that is done only when it is asked for. */
+function refuseReplacing(
+  { loaded, zone, name }: Place,
+  owner: Name,
+  wish: Exclude<KeyWish, 'revoked'>,
+  options: DkimOptions,
+): void {
+  const there = selectorsOf(loaded, zone, name).find(
+    (each) => foldName(selectorOwner(each.selector, name)) === foldName(owner),
+  )
+  if (!there || there.state === 'revoked' || options.force) return
+  const found = findKept(loaded, owner, 'TXT')
+  const alias = setAt(loaded, zone, owner, TYPE.CNAME)
+  const same =
+    'text' in wish
+      ? !alias && found && 'data' in found && found.data.includes(wish.text)
+      : alias && sameOctets(alias.data[0], wish.alias)
+  if (same) return
+  throw new Trouble(
+    `${owner} has ${there.state === 'key' ? 'a key' : 'an alias to a key'} already: mail that is signed with it would fail. State another selector, or --rotate for the next one; --force replaces it`,
+  )
+}
+
+function selectorOwner(selector: string, domain: Name): Name {
+  const owner = `${selector.replace(/\.$/, '')}._domainkey.${domain}`
+  if (
+    !/^[a-z0-9_](?:[a-z0-9_-]*[a-z0-9_])?(?:\.[a-z0-9_](?:[a-z0-9_-]*[a-z0-9_])?)*$/i.test(selector) ||
+    typeof nameToWire(owner) === 'string'
+  )
+    throw new Trouble(`${selector} is no selector: letters, digits and hyphens, as in ferry1`)
+  return owner
+}
+
+function aliasAt({ loaded, zone, name }: Place, text: string, options: DkimOptions): { owner: Name; wire: Uint8Array } {
+  const [selector, typed, ...more] = text.split('=')
+  const stated = typed === undefined ? [options.selector, selector] : [selector, typed]
+  if (stated[0] === undefined || more.length > 0)
+    throw new Trouble(
+      `--alias ${text} must say which selector is an alias of what, as in lark1=lark1.keys.larkpost.example.`,
+    )
+  const target = orTrouble(
+    typedName(stated[1]!.includes('.') && !stated[1]!.endsWith('.') ? `${stated[1]}.` : stated[1]!, zone, loaded.zones),
+  )
+  return { owner: selectorOwner(stated[0], name), wire: nameToWire(target) as Uint8Array }
+}
+
+/** Several changes as one. */
+const joined = (all: readonly MailChange[]): MailChange => ({
+  changes: all.flatMap((each) => each.changes),
+  notes: [...new Set(all.flatMap((each) => each.notes))],
+})
+
+/** What to publish: the key that was handed over, the one that is kept, or a new one. */
+async function keyFor(
+  target: Target,
+  owner: Name,
+  options: DkimOptions,
+): Promise<{ wish: KeyWish; plan: Pick<Plan, 'beside'> }> {
+  if (options.key !== undefined) {
+    const pasted = options.key === '-' || existsSync(options.key) ? textFrom(options.key) : options.key
+    return { wish: orTroubled(keyFromPasted(pasted)), plan: {} }
+  }
+  const kind = options.kind ?? 'rsa'
+  if (kind !== 'rsa' && kind !== 'ed25519') throw new Trouble(`--kind ${kind} must be rsa or ed25519`)
+  const bits = Number(options.bits ?? 2048)
+  if (!BITS.includes(bits)) throw new Trouble(`--bits ${options.bits} must be one of ${BITS.join(', ')}`)
+  const kept = await keptKeyText(target.folder, owner)
+  if (kept !== undefined) return { wish: { text: kept }, plan: {} }
+  const { pem, text } = await makeKey(kind, bits)
+  const path = keyFile(target.folder, owner)
+  return {
+    wish: { text },
+    plan: {
+      beside: {
+        path,
+        text: pem,
+        secret: true,
+        publicText: text,
+        what: 'The private key, for the mail host alone (mode 0600)',
+      },
+    },
+  }
+}
+
+function textFrom(file: string): string {
+  try {
+    return readFileSync(file === '-' ? 0 : file, 'utf8')
+  } catch (error) {
+    throw new Trouble(`cannot read ${file}: ${systemText(error)}`)
+  }
+}

@@ -1,0 +1,46 @@
+/** Writes that mail must come encrypted, and the policy’s text. */
+import type { Command } from 'commander'
+import { stsChange } from '../../../core/change/mail.ts'
+import { typedName } from '../../../core/change/typed.ts'
+import { STS_MODES, type StsMode } from '../../../core/mail/transport.ts'
+import { keptPolicy, policyFile } from '../../../workspace/beside.ts'
+import { Trouble } from '../../../workspace/trouble.ts'
+import { collect } from '../../options.ts'
+import { change, orTrouble } from '../change.ts'
+import { type Common, mailOptions, orTroubled, placeOf, ttlOf } from './place.ts'
+
+export const define = (command: Command): Command =>
+  mailOptions(command, 'hollowmere.example --mode testing')
+    .option('--mode <mode>', 'testing, enforce or none (default: as it is, at first testing)')
+    .option('--max-age <time>', 'how long senders keep the policy (default: as it is, at first 1w)')
+    .option('--also <host>', 'list this host too, before it is in the MX set (may be given again)', collect)
+    .action(writeSts)
+
+async function writeSts(
+  typed: string,
+  options: Common & { mode?: string; maxAge?: string; also?: string[] },
+  command: Command,
+): Promise<void> {
+  const { target, loaded, zone, name } = await placeOf(typed, options)
+  const mode = STS_MODES.find((each) => each === options.mode)
+  if (options.mode !== undefined && mode === undefined)
+    throw new Trouble(`--mode ${options.mode} must be one of ${STS_MODES.join(', ')}`)
+  const also = (options.also ?? []).map((each) =>
+    orTrouble(typedName(each.includes('.') && !each.endsWith('.') ? `${each}.` : each, zone, loaded.zones)),
+  )
+  const wishes = {
+    mode: mode as StsMode | undefined,
+    maxAge: ttlOf({ ttl: options.maxAge }),
+    also,
+    ttl: ttlOf(options),
+  }
+  const now = new Date()
+  await change(target, loaded, zone, options, command, (zones, at) => {
+    const made = orTroubled(stsChange(zones, at, name, wishes, keptPolicy(target.folder, name), now))
+    const path = policyFile(target.folder, name)
+    return {
+      ...made,
+      ...(made.changed ? { beside: { path, text: made.policy, secret: false, what: 'The text of the policy' } } : {}),
+    }
+  })
+}

@@ -1,0 +1,62 @@
+/** Writes who may send. */
+import type { Command } from 'commander'
+import { spfChange } from '../../../core/change/mail.ts'
+import { collect, liveOptions } from '../../options.ts'
+import { change } from '../change.ts'
+import { knownSpf, type LiveOptions, liveLookups } from '../live.ts'
+import { type Common, mailOptions, orTroubled, placeOf, ttlOf } from './place.ts'
+
+export const define = (command: Command): Command =>
+  liveOptions(
+    mailOptions(command, 'hollowmere.example --allow include:_spf.quillwing.example').argument(
+      '[records...]',
+      'whole records, to be joined with the one there is',
+    ),
+  )
+    .option(
+      '--allow <sender>',
+      'let it send: mx, an address or range, include:NAME, a:HOST (may be given again)',
+      collect,
+    )
+    .option('--remove <sender>', 'take it out (may be given again)', collect)
+    .option('--end <result>', 'what of everybody else: fail (-all), softfail (~all) or neutral (?all)')
+    .option('--replace', 'begin anew instead of joining')
+    .option(
+      '--spell-out <include>',
+      'replace an include by the addresses that it has now; they change without notice',
+      collect,
+    )
+    .action(writeSpf)
+
+interface SpfOptions extends Common, LiveOptions {
+  allow?: string[]
+  remove?: string[]
+  end?: string
+  replace?: boolean
+  spellOut?: string[]
+}
+
+async function writeSpf(typed: string, records: string[], options: SpfOptions, command: Command): Promise<void> {
+  const { target, loaded, zone, name } = await placeOf(typed, options)
+  const wishes = {
+    records,
+    allow: options.allow ?? [],
+    remove: options.remove ?? [],
+    end: options.end,
+    replace: options.replace === true,
+    spellOut: options.spellOut ?? [],
+    ttl: ttlOf(options),
+  }
+  const today = new Date().toISOString().slice(0, 10)
+  const live = await liveLookups(options)
+  try {
+    const known = await knownSpf(loaded, live, (recordAt) => {
+      spfChange(loaded, zone, name, wishes, recordAt, today)
+    })
+    await change(target, loaded, zone, options, command, (zones, at) =>
+      orTroubled(spfChange(zones, at, name, wishes, known, today)),
+    )
+  } finally {
+    live?.close()
+  }
+}

@@ -1,0 +1,17 @@
+/** Writes where reports of failed encryption go. */
+import type { Command } from 'commander'
+import { tlsReportsChange } from '../../../core/change/mail.ts'
+import { change } from '../change.ts'
+import { type Common, mailOptions, orTroubled, placeOf, ttlOf } from './place.ts'
+
+export const define = (command: Command): Command =>
+  mailOptions(command, 'hollowmere.example tls@hollowmere.example')
+    .argument('[addresses...]', 'mail or https: addresses')
+    .action(writeTlsReports)
+
+async function writeTlsReports(typed: string, addresses: string[], options: Common, command: Command): Promise<void> {
+  const { target, loaded, zone, name } = await placeOf(typed, options)
+  await change(target, loaded, zone, options, command, (zones, at) =>
+    orTroubled(tlsReportsChange(zones, at, name, addresses, ttlOf(options))),
+  )
+}
