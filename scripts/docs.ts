@@ -1,4 +1,4 @@
-// Writes docs/rules.md from the rules' own meta, docs/types.md from the type table, and docs/bramblefront.schema.json from what bramblefront.yaml is checked by. With --check, says whether it is current instead.
+// Writes docs/rules.md from the rules' own meta, docs/types.md from the type table, docs/bramblefront.schema.json from what bramblefront.yaml is checked by, and the tables of Unicode. With --check, says whether it is current instead.
 import { readFileSync, writeFileSync } from 'node:fs'
 import { exampleLines } from '../src/cli/commands/explain.ts'
 import { type TypeRow, typeRows } from '../src/core/records/types.ts'
@@ -6,6 +6,7 @@ import { CATALOGUE } from '../src/core/rules/catalogue.ts'
 import type { Example, Rule } from '../src/core/rules/rule.ts'
 import { configSchema } from '../src/workspace/config.ts'
 import { UNREAD } from '../test/servers/unread.ts'
+import { unicodeData } from './unicode.ts'
 
 const block = (examples: Example[]): string =>
   examples.map((example) => `\`\`\`\n${exampleLines(example).join('\n')}\n\`\`\``).join('\n\n')
@@ -74,7 +75,12 @@ ${typeRows().map(typeLine).join('\n')}
 
 const schema = `${JSON.stringify(configSchema(), null, 2)}\n`
 
-const FILES = { 'docs/rules.md': text, 'docs/types.md': types, 'docs/bramblefront.schema.json': schema }
+const FILES = {
+  'docs/rules.md': text,
+  'docs/types.md': types,
+  'docs/bramblefront.schema.json': schema,
+  'src/core/names/unicode-data.ts': await unicodeData(),
+}
 for (const [file, wanted] of Object.entries(FILES)) {
   if (!process.argv.includes('--check')) writeFileSync(file, wanted)
   else if (readFileSync(file, 'utf8') !== wanted) {

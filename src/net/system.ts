@@ -1,22 +1,13 @@
 /** The resolvers that this machine uses by itself. */
-import { readFileSync } from 'node:fs'
-import { isIP } from 'node:net'
+import { getServers } from 'node:dns'
 import type { Vantage } from '../core/confirm/observation.ts'
+import { parseVantage } from '../core/confirm/vantage.ts'
 
-/** Those that a resolv.conf names, in its order; the text of none is empty. */
-export function systemVantages(text: string): Vantage[] {
-  return text
-    .split('\n')
-    .flatMap((line) => /^\s*nameserver\s+([^\s#;]+)/.exec(line)?.[1] ?? [])
-    .map((address) => address.replace(/%.*$/, ''))
-    .filter((address, i, all) => isIP(address) !== 0 && all.indexOf(address) === i)
-    .map((address) => ({ label: `system ${address}`, address, port: 53, transport: 'udp' }))
-}
-
-export function readSystemVantages(file = '/etc/resolv.conf'): Vantage[] {
-  try {
-    return systemVantages(readFileSync(file, 'utf8'))
-  } catch {
-    return []
-  }
+/** Those that the system names, in its order, each once; `servers` as Node writes them, with a port where it is not 53. */
+export function systemVantages(servers = getServers()): Vantage[] {
+  const addresses = servers.map((each) => each.replace(/%[^\]]*/, ''))
+  return [...new Set(addresses)].flatMap((each) => {
+    const vantage = parseVantage(each)
+    return vantage ? [{ ...vantage, label: `system ${each}` }] : []
+  })
 }

@@ -64,14 +64,14 @@ describe('the servers of a zone', () => {
   })
 })
 
-test('resolvers of this machine, as resolv.conf names them', () => {
-  const text =
-    '# made by hand\nsearch example\nnameserver 192.0.2.1\n nameserver  2001:db8::1%eth0 # second\nnameserver 192.0.2.1\nnameserver nonsense\noptions edns0\n'
-  expect(systemVantages(text)).toEqual([
+test('resolvers of this machine, as it names them', () => {
+  const named = ['192.0.2.1', '2001:db8::1%eth0', '192.0.2.1', '[2001:db8::2]:5300', 'nonsense']
+  expect(systemVantages(named)).toEqual([
     { label: 'system 192.0.2.1', address: '192.0.2.1', port: 53, transport: 'udp' },
     { label: 'system 2001:db8::1', address: '2001:db8::1', port: 53, transport: 'udp' },
+    { label: 'system [2001:db8::2]:5300', address: '2001:db8::2', port: 5300, transport: 'udp' },
   ])
-  expect(systemVantages('')).toEqual([])
+  expect(systemVantages([])).toEqual([])
 })
 
 describe('a vantage from text', () => {

@@ -1,7 +1,7 @@
 /** Whom a call asks: what `--at` names, else what the workspace does, else the zone's own servers and this machine's resolvers. */
 import type { Vantage } from '../../core/confirm/observation.ts'
 import { parseVantage } from '../../core/confirm/vantage.ts'
-import { readSystemVantages } from '../../net/system.ts'
+import { systemVantages } from '../../net/system.ts'
 import type { BuiltIn } from '../../workspace/config.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import type { Workspace } from '../../workspace/workspace.ts'
@@ -17,7 +17,7 @@ export function whomToAsk(at: readonly string[] | undefined, workspace: Pick<Wor
   const stated = at?.map((text) => named(text, workspace?.vantages ?? [])) ?? workspace?.vantages ?? []
   const whom = stated.length > 0 ? stated : (['authoritative', 'system'] as const)
   const vantages = whom.flatMap((each) =>
-    each === 'authoritative' ? [] : each === 'system' ? readSystemVantages() : [each],
+    each === 'authoritative' ? [] : each === 'system' ? systemVantages() : [each],
   )
   return {
     authoritative: whom.includes('authoritative'),

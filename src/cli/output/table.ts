@@ -1,32 +1,11 @@
 /** Rows in columns without lines around them; the last column takes what room is left and is broken to fit. */
-import Table from 'cli-table3'
 import stringWidth from 'fast-string-width'
 import { wrapAnsi } from 'fast-wrap-ansi'
 import type { Page } from './page.ts'
 import { printable } from './printable.ts'
 
-const NO_LINES = Object.fromEntries(
-  [
-    'top',
-    'top-mid',
-    'top-left',
-    'top-right',
-    'bottom',
-    'bottom-mid',
-    'bottom-left',
-    'bottom-right',
-    'left',
-    'left-mid',
-    'mid',
-    'mid-mid',
-    'right',
-    'right-mid',
-    'middle',
-  ].map((part) => [part, '']),
-)
 const GAP = 2
 const LEAST_LAST = 24
-const PIECE = 100
 
 /** Puts rows of as many cells on the page; nothing is cut off. `paint` colours a cell after it was measured. */
 export function table(
@@ -47,20 +26,17 @@ export function table(
   const others = widths.slice(0, -1).reduce((sum, width) => sum + width, indent.length)
   const longest = natural[columns - 1] - GAP
   widths[columns - 1] = Math.max(Math.min(longest, LEAST_LAST), Math.min(longest, page.width - others)) + GAP
-  const options = {
-    chars: NO_LINES,
-    style: { 'padding-left': 0, 'padding-right': GAP, head: [], border: [], compact: true },
-    colWidths: widths,
-  }
-  // The time that a table takes grows with the square of its rows: long ones are made piece by piece.
-  for (let from = 0; from < rows.length; from += PIECE) {
-    const made = new Table(options)
-    for (const [r, row] of rows.slice(from, from + PIECE).entries())
-      made.push(
-        row.map((cell, i) =>
-          paint(wrapAnsi(printable(cell), widths[i] - GAP, { hard: true, trim: !cell.startsWith(' ') }), i, from + r),
-        ),
-      )
-    for (const line of made.toString().split('\n')) page.line((indent + line).trimEnd())
+  for (const [r, row] of rows.entries()) {
+    const cells = row.map((cell, i) =>
+      wrapAnsi(printable(cell), widths[i] - GAP, { hard: true, trim: !cell.startsWith(' ') }).split('\n'),
+    )
+    const height = Math.max(...cells.map((lines) => lines.length))
+    for (let l = 0; l < height; l++) {
+      const line = cells.map((lines, i) => {
+        const piece = lines[l] ?? ''
+        return (piece && paint(piece, i, r)) + ' '.repeat(Math.max(0, widths[i] - stringWidth(piece)))
+      })
+      page.line((indent + line.join('')).trimEnd())
+    }
   }
 }

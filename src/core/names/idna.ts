@@ -1,10 +1,10 @@
 /**
  * Internationalised names by IDNA 2008: which are allowed (RFC 5892, RFC 5893), and their way to A-labels and back (RFC 5891, RFC 3492).
- * The properties come from the Unicode tables that the JavaScript engine has; those that it lacks (Bidi_Class, Joining_Type, the class of a virama) from a package’s.
+ * The properties come from the Unicode tables that the JavaScript engine has; those that it lacks (Bidi_Class, Joining_Type) are generated.
  */
 /// <reference path="./untyped.d.ts" />
 import punycode from 'punycode.js'
-import unicode from 'tr46/lib/regexes.js'
+import { BIDI, JOINING } from './unicode-data.ts'
 
 /** RFC 5892 §2.6. */
 const EXCEPTIONS = new Map<number, 'valid' | 'context' | 'disallowed'>()
@@ -51,6 +51,31 @@ export function idnaStatus(point: number): 'valid' | 'context' | 'disallowed' | 
     : 'disallowed'
 }
 
+/** Whether a sign is a virama: Canonical_Combining_Class 9, which ordering puts behind class 8 and before class 10. */
+const isVirama = (sign: string): boolean => sign !== '' && sortsBefore('\u3099', sign) && sortsBefore(sign, '\u05b0')
+const sortsBefore = (one: string, other: string): boolean =>
+  one !== other && `${other}${one}`.normalize('NFD') === `${one}${other}`
+
+/** Letters that join across a place, seen through transparent signs (RFC 5892 appendix A.1). */
+const JOINED = new RegExp(
+  `[${JOINING.L}${JOINING.D}][${JOINING.T}]*\\u200c[${JOINING.T}]*[${JOINING.R}${JOINING.D}]`,
+  'u',
+)
+
+type BidiClass = keyof typeof BIDI
+const classes = (...of: BidiClass[]): string => `[${of.map((each) => BIDI[each]).join('')}]`
+const NEUTRAL: BidiClass[] = ['ES', 'CS', 'ET', 'ON', 'BN', 'NSM']
+/** The conditions of RFC 5893 §2. */
+const RIGHT_TO_LEFT = new RegExp(classes('R', 'AL', 'AN'), 'u')
+const LETTER_LTR = new RegExp(`^${classes('L')}`, 'u')
+const LETTER_RTL = new RegExp(`^${classes('R', 'AL')}`, 'u')
+const WITHIN_LTR = new RegExp(`^${classes('L', 'EN', ...NEUTRAL)}*$`, 'u')
+const WITHIN_RTL = new RegExp(`^${classes('R', 'AL', 'AN', 'EN', ...NEUTRAL)}*$`, 'u')
+const ENDS_LTR = new RegExp(`${classes('L', 'EN')}${classes('NSM')}*$`, 'u')
+const ENDS_RTL = new RegExp(`${classes('R', 'AL', 'EN', 'AN')}${classes('NSM')}*$`, 'u')
+const EUROPEAN = new RegExp(classes('EN'), 'u')
+const ARABIC = new RegExp(classes('AN'), 'u')
+
 /** Why a sign is not allowed where it stands (RFC 5892 appendix A), or undefined. */
 function contextTrouble(signs: string[], at: number): string | undefined {
   const sign = signs[at]
@@ -69,11 +94,9 @@ function contextTrouble(signs: string[], at: number): string | undefined {
         ? undefined
         : 'it may stand in a Japanese label only'
     case '\u200d':
-      return unicode.combiningClassVirama.test(before) ? undefined : 'it may stand behind a joining sign only'
+      return isVirama(before) ? undefined : 'it may stand behind a joining sign only'
     case '\u200c':
-      return unicode.combiningClassVirama.test(before) || joinedAround(signs, at)
-        ? undefined
-        : 'it may stand between letters that join only'
+      return isVirama(before) || joinedAround(signs, at) ? undefined : 'it may stand between letters that join only'
     default:
       return /[\u0660-\u0669]/.test(sign) === signs.some((each) => /[\u06f0-\u06f9]/.test(each))
         ? 'two kinds of Arabic digits are mixed'
@@ -85,21 +108,21 @@ function contextTrouble(signs: string[], at: number): string | undefined {
 function joinedAround(signs: string[], at: number): boolean {
   // Other joiners of the label are judged by themselves.
   const others = signs.map((sign, i) => (sign === '\u200c' && i !== at ? ' ' : sign))
-  return unicode.validZWNJ.test(others.join(''))
+  return JOINED.test(others.join(''))
 }
 
 /** The Bidi rule (RFC 5893 §2). It is for every label of a name that has any letters or digits from right to left; labels of services are none that it knows. */
 function bidiTrouble(label: string): string | undefined {
   if (label === '' || /^[_*]/.test(label)) return undefined
-  return unicode.bidiDomain.test(label) ? fromRightTrouble(label) : besideBidi(label)
+  return RIGHT_TO_LEFT.test(label) ? fromRightTrouble(label) : besideBidi(label)
 }
 
 /** For a label from left to right beside others from right to left. */
 function besideBidi(label: string): string | undefined {
   const [first] = label
-  if (!unicode.bidiS1LTR.test(first)) return 'it begins with no letter, beside a label that runs from right to left'
-  if (!unicode.bidiS5.test(label)) return 'it has signs that may not stand beside a label that runs from right to left'
-  return unicode.bidiS6.test(label)
+  if (!LETTER_LTR.test(first)) return 'it begins with no letter, beside a label that runs from right to left'
+  if (!WITHIN_LTR.test(label)) return 'it has signs that may not stand beside a label that runs from right to left'
+  return ENDS_LTR.test(label)
     ? undefined
     : 'it ends with neither a letter nor a digit, beside a label that runs from right to left'
 }
@@ -107,13 +130,12 @@ function besideBidi(label: string): string | undefined {
 /** For a label from right to left. */
 function fromRightTrouble(label: string): string | undefined {
   const signs = [...label]
-  if (!unicode.bidiS1RTL.test(signs[0]))
-    return 'it has letters that run from right to left, and does not begin with one'
-  const other = signs.find((sign) => !unicode.bidiS2.test(sign))
+  if (!LETTER_RTL.test(signs[0])) return 'it has letters that run from right to left, and does not begin with one'
+  const other = signs.find((sign) => !WITHIN_RTL.test(sign))
   if (other) return `${other} runs from left to right among letters that run from right to left`
-  if (!unicode.bidiS3.test(label))
+  if (!ENDS_RTL.test(label))
     return 'it has letters that run from right to left, and ends with neither such a letter nor a digit'
-  return unicode.bidiS4EN.test(label) && unicode.bidiS4AN.test(label) ? 'two kinds of digits are mixed' : undefined
+  return EUROPEAN.test(label) && ARABIC.test(label) ? 'two kinds of digits are mixed' : undefined
 }
 
 /** Why a label in letters beyond ASCII is not allowed, or undefined. It must be in the form that `toALabel` maps to. */
@@ -132,7 +154,7 @@ function labelTrouble(label: string): string | undefined {
     const context = status === 'context' ? contextTrouble(signs, at) : undefined
     if (context) return `${named}: ${context} (RFC 5892)`
   }
-  return unicode.bidiDomain.test(label) ? bidiTrouble(label) : undefined
+  return RIGHT_TO_LEFT.test(label) ? bidiTrouble(label) : undefined
 }
 
 /** A label with its letters made small, and wide and narrow ones made usual (RFC 5895 §2). */
@@ -186,9 +208,9 @@ export function toAsciiName(text: string): { name: string } | { refused: string 
 
 /** What of a name with labels from right to left is not allowed by the Bidi rule. Labels that are at fault by themselves are told of with the others. */
 function bidiNameTrouble(labels: readonly string[]): string | undefined {
-  if (!labels.some((label) => unicode.bidiDomain.test(label))) return undefined
+  if (!labels.some((label) => RIGHT_TO_LEFT.test(label))) return undefined
   for (const label of labels) {
-    const why = unicode.bidiDomain.test(label) ? undefined : bidiTrouble(label)
+    const why = RIGHT_TO_LEFT.test(label) ? undefined : bidiTrouble(label)
     if (why) return `“${label}”: ${why} (RFC 5893)`
   }
   return undefined

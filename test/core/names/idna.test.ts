@@ -36,6 +36,7 @@ describe('internationalised labels', () => {
     ['ab--ü', /third and fourth/],
     ['\u0301ü', /combining mark/],
     ['a\u200db', /joining sign/],
+    ['a\u05b0\u200db', /joining sign/],
     ['\u0631\u200c\u0627', /letters that join only/],
     ['\u0663', /does not begin with one/],
     ['\u05e21\u0660', /two kinds of digits/],
