@@ -7,7 +7,7 @@ import { bare, type Name, toName } from './core/names/name.ts'
 import { octetsOf } from './core/names/octets.ts'
 
 export { editZone } from './core/change/edit.ts'
-export type { Edited, Refused, SetChange } from './core/file/edit.ts'
+export type { Edited, Refused, SetChange } from './core/file/edit/changes.ts'
 export type { Included } from './core/file/reader.ts'
 export { advanceSerial, serialAfter } from './core/file/serial.ts'
 export { type Answer, type AnswerKind, answer } from './core/knowledge/answer.ts'

@@ -1,7 +1,7 @@
 import type { Command } from 'commander'
 import { affectedBy } from '../../core/change/affected.ts'
 import { editKept } from '../../core/change/edit.ts'
-import type { SetChange } from '../../core/file/edit.ts'
+import type { SetChange } from '../../core/file/edit/changes.ts'
 import { type RecordSet, setAt, type Zone, type Zones } from '../../core/model/zones.ts'
 import { bothWays, toAsciiName } from '../../core/names/idna.ts'
 import { bare, foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'

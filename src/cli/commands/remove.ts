@@ -1,6 +1,6 @@
 import type { Command } from 'commander'
 import { typedData, typedName } from '../../core/change/typed.ts'
-import type { SetChange } from '../../core/file/edit.ts'
+import type { SetChange } from '../../core/file/edit/changes.ts'
 import type { Zone, Zones } from '../../core/model/zones.ts'
 import { nameToWire } from '../../core/names/name.ts'
 import { NONE } from '../../core/names/tree.ts'

@@ -1,6 +1,6 @@
 /** Which names a change of record sets can make right or wrong: for checking these alone before and after it. */
 
-import type { SetChange } from '../file/edit.ts'
+import type { SetChange } from '../file/edit/changes.ts'
 import { isDmarc, readDmarc } from '../mail/dmarc/record.ts'
 import { targetOf } from '../mail/spf/budget.ts'
 import { isSpf, readSpf, type SpfTerm } from '../mail/spf/record.ts'

@@ -1,13 +1,11 @@
 /** Edits of zone files as the program makes them: what is new stands with what serves the same purpose. */
+import type { Edited, Refused, SetChange } from '../file/edit/changes.ts'
 import {
-  type Edited,
   type EditOptions,
   editKept as editKeptIn,
   editZone as editZoneIn,
   type KeptEditOptions,
-  type Refused,
-  type SetChange,
-} from '../file/edit.ts'
+} from '../file/edit/edit.ts'
 import type { Zone, Zones } from '../model/zones.ts'
 import type { Name } from '../names/name.ts'
 import { purposeOf } from '../view/purpose.ts'

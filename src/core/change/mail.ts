@@ -1,6 +1,6 @@
 /** What writing a record of mail changes in a zone, and what there is to say of it. Nothing is written here. */
 
-import type { SetChange } from '../file/edit.ts'
+import type { SetChange } from '../file/edit/changes.ts'
 import { looksLikeKey, parseKey } from '../mail/dkim/key.ts'
 import { isDmarc, policyFor, readDmarc, strictness, TAG_NOTES, withTags } from '../mail/dmarc/record.ts'
 import { nextStep } from '../mail/dmarc/steps.ts'

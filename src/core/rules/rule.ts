@@ -1,6 +1,6 @@
 /** What a rule is made of. A rule's file opens with what it means and closes with how it is found. */
 
-import type { SetChange } from '../file/edit.ts'
+import type { SetChange } from '../file/edit/changes.ts'
 import type { Lookup } from '../mail/lookup.ts'
 import type { RecordId, Source, Zone, Zones, ZoneTraits } from '../model/zones.ts'
 import type { NameId } from '../names/tree.ts'

@@ -1,7 +1,7 @@
 /** Writes one record set by its values. */
 import type { Command } from 'commander'
 import { typedData, typedName } from '../../../core/change/typed.ts'
-import type { SetChange } from '../../../core/file/edit.ts'
+import type { SetChange } from '../../../core/file/edit/changes.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { parseAddress } from '../../../core/names/address.ts'
 import { isAtOrBelow, type Name, nameToWire } from '../../../core/names/name.ts'

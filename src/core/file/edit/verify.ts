@@ -1,0 +1,256 @@
+import { type RecordId, type Source, TTL_STATED, type Zone, Zones } from '../../model/zones.ts'
+import { foldName } from '../../names/name.ts'
+import { sameOctets } from '../../names/octets.ts'
+import { NONE } from '../../names/tree.ts'
+import { rdataText } from '../../records/rdata.ts'
+import type { Problem } from '../../records/tokens.ts'
+import { typeText } from '../../records/types.ts'
+import { soa as soaView } from '../../records/views.ts'
+import { LineIndex } from '../places.ts'
+import { type Included, type ReadingState, readStretch } from '../reader.ts'
+import type { Refused } from './changes.ts'
+import type { Plan, Planned } from './plan.ts'
+import { mover } from './splices.ts'
+
+/** What is not as intended; or why nothing can be said of it. */
+type Difference = string | Refused
+
+const UNCLOSED = new Set<Problem['kind']>(['parenthesis', 'bad-quote', 'entry-too-long'])
+
+/** A record that was read back: as it is to be in the zones. */
+export interface Settled {
+  record: RecordId
+  scratch: Zones
+  from: RecordId
+  planned?: Planned
+  source: number
+}
+
+/** Reads what a plan makes of the sources, and compares it with what is intended. */
+export class ReadBack {
+  /** What was read back of each stretch. */
+  readonly settled: Settled[] = []
+  private readonly plan: Plan
+  private readonly zones: Zones
+  private readonly zone: Zone
+
+  constructor(plan: Plan) {
+    this.plan = plan
+    this.zones = plan.zones
+    this.zone = plan.zone
+  }
+
+  /** Reads every touched stretch of the changed sources, with a record before it and one behind it, and says what is not as intended. */
+  run(edited: ReadonlyMap<number, Uint8Array>): Difference | undefined {
+    for (const [source, octets] of edited) {
+      const touched = [...this.plan.touched]
+        .filter((record) => (record === NONE ? this.plan.root : this.zones.sourceIndex(record)) === source)
+        .sort((a, b) => a - b)
+      for (let i = 0; i < touched.length; ) {
+        const from = this.before(touched[i], source)
+        let to = this.behind(touched[i], source)
+        for (i++; i < touched.length && (to === NONE || this.before(touched[i], source) <= to); i++)
+          to = this.behind(touched[i], source)
+        const trouble = this.readStretchBack(source, octets, from, to, edited)
+        if (trouble) return trouble
+      }
+    }
+    return undefined
+  }
+
+  /** The record before one in the same source, or NONE. */
+  private before(record: RecordId, source: number): RecordId {
+    for (let each = record - 1; record !== NONE && each >= this.zones.sources[source].firstRecord; each--)
+      if (this.zones.sourceIndex(each) === source && !this.plan.isGenerated(each)) return each
+    return NONE
+  }
+
+  /** The record behind one in the same source that stays, or NONE where the source ends first. */
+  private behind(record: RecordId, source: number): RecordId {
+    for (let each = record + 1; record !== NONE && each < this.zones.sources[source].endRecord; each++)
+      if (this.zones.sourceIndex(each) === source && !this.plan.isGenerated(each) && !this.plan.gone.has(each))
+        return each
+    return NONE
+  }
+
+  private readStretchBack(
+    source: number,
+    octets: Uint8Array,
+    from: RecordId,
+    to: RecordId,
+    edited: ReadonlyMap<number, Uint8Array>,
+  ): Difference | undefined {
+    const { zones, zone } = this
+    const own = zones.sources[source]
+    const oldStart = from === NONE ? 0 : zones.start(from)
+    const oldEnd = to === NONE ? own.octets.length : this.plan.parts(to).end
+    const open = this.unclosed([own], ({ start }) => start >= oldStart && start < oldEnd)
+    if (open) return open
+    const moved = mover(this.plan.splices.filter((splice) => splice.source === source))
+    const scratch = new Zones()
+    const index = scratch.addSource(scratch.addZone(zone.name, own.file, zone), own.file, octets)
+    // Whatever is included between is read as it was, or as it becomes.
+    const overlaid = (name: string, from: string): Included => {
+      const at = this.included().get(`${from}\n${name}`)
+      return at === undefined
+        ? { failed: 'it was not read before' }
+        : { file: zones.sources[at].file, octets: edited.get(at) ?? zones.sources[at].octets }
+    }
+    const end = readStretch(
+      scratch,
+      index,
+      from === NONE ? 0 : moved(oldStart),
+      to === NONE ? octets.length : moved(oldEnd),
+      this.stateAt(from, source),
+      {
+        include: overlaid,
+      },
+    )
+    const first = from === NONE ? own.firstRecord : from
+    const last = to === NONE ? own.endRecord - 1 : to
+    let at = 0
+    const next = (wanted: Planned, record: RecordId, planned?: Planned): string | undefined => {
+      const got = at++
+      if (got >= scratch.count) return `${this.describe(wanted)} would be lost`
+      const same =
+        foldName(scratch.tree.text(scratch.owner(got))) === foldName(zones.tree.text(wanted.owner)) &&
+        scratch.type(got) === wanted.type &&
+        scratch.ttl(got) === wanted.ttl &&
+        scratch.classOf(got) === (planned ? 1 : zones.classOf(record)) &&
+        sameOctets(scratch.rdata(got), wanted.data)
+      if (!same)
+        return `${this.describe(wanted)} would become ${scratch.tree.text(scratch.owner(got))} ${scratch.ttl(got)} ${typeText(scratch.type(got))} ${scratch.rdataText(got)}`
+      if (scratch.sourceIndex(got) === index) this.settled.push({ record, scratch, from: got, planned, source })
+      return undefined
+    }
+    for (const planned of (first === own.firstRecord && this.plan.added.get(NONE)) || []) {
+      const trouble = next(planned, NONE, planned)
+      if (trouble) return trouble
+    }
+    for (let record = first; record <= last; record++) {
+      const wanted = {
+        owner: zones.owner(record),
+        type: zones.type(record),
+        ttl: this.plan.retimed.get(record) ?? zones.ttl(record),
+        ttlStated: false,
+        data: this.plan.renewed.get(record) ?? zones.rdata(record),
+      }
+      const trouble =
+        (this.plan.gone.has(record) ? undefined : next(wanted, record)) ??
+        (this.plan.added.get(record) ?? []).map((planned) => next(planned, NONE, planned)).find(Boolean)
+      if (trouble) return trouble
+    }
+    if (at < scratch.count)
+      return `${scratch.tree.text(scratch.owner(at))} ${typeText(scratch.type(at))} ${scratch.rdataText(at)} would be new`
+    const unread = (all: Source[], only: (source: Source, start: number) => boolean): number =>
+      all.reduce(
+        (sum, each) => sum + each.problems.filter((problem) => !problem.read && only(each, problem.start)).length,
+        0,
+      )
+    const nested = (each: Source): boolean =>
+      each.includedBy !== undefined &&
+      each.firstRecord >= first &&
+      each.endRecord <= last + 1 &&
+      this.plan.isInside(each, source)
+    const before = unread(zones.sources, (each, start) =>
+      each === own ? start >= oldStart && start < oldEnd : nested(each),
+    )
+    if (before !== unread(scratch.sources, () => true))
+      return (
+        this.unclosed(zones.sources.filter((each) => each.zone === zone.index)) ??
+        'what cannot be read of it would change'
+      )
+    return this.stateTrouble(end, to, source)
+  }
+
+  private includedAt: Map<string, number> | undefined
+
+  /** The zone's included sources, by the file that includes them and the name that it has for them. */
+  private included(): ReadonlyMap<string, number> {
+    const { zones, zone } = this
+    this.includedAt ??= new Map(
+      zones.sources.flatMap(({ includedBy, zone: of }, i): [string, number][] =>
+        includedBy && of === zone.index ? [[`${zones.sources[includedBy.source].file}\n${includedBy.name}`, i]] : [],
+      ),
+    )
+    return this.includedAt
+  }
+
+  /** What is in force where the entry of a record begins; NONE stands for the beginning of the source. */
+  private stateAt(record: RecordId, source: number): ReadingState {
+    const { zones } = this
+    const minimum = this.zone.soa === NONE ? NONE : soaView(zones.rdata(this.zone.soa)).minimum
+    if (record === NONE) {
+      const { contexts, firstRecord, includedBy } = zones.sources[source]
+      const outer = includedBy ? this.plan.stateBefore(firstRecord) : { owner: NONE, ttl: NONE }
+      return {
+        owner: outer.owner === NONE ? undefined : zones.tree.text(outer.owner),
+        ...contexts[0],
+        lastTtl: outer.ttl,
+        lastClass: 1,
+        minimum: includedBy ? minimum : NONE,
+      }
+    }
+    const { origin, defaultTtl } = this.plan.context(record)
+    // With no TTL of its own, and no $TTL, the record shows what was stated last; unless that was nothing, and the SOA record's minimum stands in.
+    const { ttl } = this.plan.stateBefore(record)
+    return {
+      owner: zones.tree.text(zones.owner(record)),
+      origin,
+      defaultTtl,
+      lastTtl: Math.max(ttl, NONE),
+      lastClass: zones.classOf(record),
+      minimum,
+    }
+  }
+
+  /** What is in force behind a stretch must be what was; otherwise the rest of the file would read differently. */
+  private stateTrouble(end: ReadingState, last: RecordId, source: number): string | undefined {
+    const { zones } = this
+    if (last === NONE) {
+      let following = zones.sources[source].endRecord
+      while (following < this.plan.end && (this.plan.gone.has(following) || this.plan.isGenerated(following)))
+        following++
+      if (
+        zones.sources[source].includedBy === undefined ||
+        following >= this.plan.end ||
+        this.plan.retimed.has(following) ||
+        zones.flags(following) & TTL_STATED
+      )
+        return undefined
+      return this.plan.context(following).defaultTtl === NONE &&
+        end.lastTtl !== zones.ttl(following) &&
+        end.lastTtl !== NONE
+        ? 'a TTL behind the included file would change'
+        : undefined
+    }
+    const { origin, defaultTtl } = this.plan.context(last)
+    const ttl = this.plan.retimed.get(last) ?? zones.ttl(last)
+    const ttlKept = defaultTtl !== NONE || end.lastTtl === ttl || (end.lastTtl === NONE && end.minimum === ttl)
+    const same =
+      end.owner !== undefined &&
+      foldName(end.owner) === foldName(zones.tree.text(zones.owner(last))) &&
+      sameOctets(end.origin, origin) &&
+      end.defaultTtl === defaultTtl &&
+      ttlKept &&
+      end.lastClass === zones.classOf(last)
+    return same ? undefined : 'what is in force behind the change would be another'
+  }
+
+  /** That an entry of these sources is not closed: nobody can know where it was meant to end, nor what a change beside it comes to. */
+  private unclosed(sources: readonly Source[], where: (problem: Problem) => boolean = () => true): Refused | undefined {
+    for (const { file, octets, problems } of sources) {
+      const open = problems.find((each) => UNCLOSED.has(each.kind) && !each.read && where(each))
+      if (!open) continue
+      const { line } = new LineIndex(octets).place(open.start)
+      return {
+        refused: `${file ? `${file}, ` : ''}line ${line}: ${open.message}; put that right first, since a change beside it could be read as a part of it`,
+      }
+    }
+    return undefined
+  }
+
+  private describe({ owner, type, ttl, data }: Planned): string {
+    return `${this.zones.tree.text(owner)} ${ttl} ${typeText(type)} ${rdataText(type, data)}`
+  }
+}
