@@ -1,7 +1,8 @@
 /** The library's front door: what other programs may build on. Described in docs/library.md; nothing else is promised. */
 
 import { LineIndex } from './core/file/places.ts'
-import { type Included, readZone, zoneNameClues } from './core/file/reader.ts'
+import { type Included, readZone } from './core/file/reader.ts'
+import { zoneNameClues } from './core/file/zone-name.ts'
 import { type Source, Zones } from './core/model/zones.ts'
 import { bare, type Name, toName } from './core/names/name.ts'
 import { octetsOf } from './core/names/octets.ts'

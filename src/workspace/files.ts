@@ -13,7 +13,8 @@ import {
   statSync,
 } from 'node:fs'
 import { basename, dirname, isAbsolute, join, sep } from 'node:path'
-import { type Included, zoneNameClues } from '../core/file/reader.ts'
+import type { Included } from '../core/file/reader.ts'
+import { zoneNameClues } from '../core/file/zone-name.ts'
 import { toAsciiName } from '../core/names/idna.ts'
 import { bare, foldName, isAtOrBelow, type Name, toName } from '../core/names/name.ts'
 import { systemText, Trouble } from './trouble.ts'

@@ -12,14 +12,18 @@ import {
   type Zones,
 } from '../model/zones.ts'
 import { MAX_NAME, type Name, nameToWire, readLabels, wireNameLength, wireToName } from '../names/name.ts'
-import { FOLD, latin1Of, OctetSink, textOf } from '../names/octets.ts'
+import { latin1Of, type OctetSink, textOf } from '../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { readNameToken } from '../records/fields.ts'
+import { quickType } from '../records/mnemonics.ts'
 import { readRdata } from '../records/rdata.ts'
 import { scanEntry } from '../records/scan.ts'
-import { type Problem, TokenCursor } from '../records/tokens.ts'
+import type { Problem, TokenCursor } from '../records/tokens.ts'
 import { parseTtl } from '../records/ttl.ts'
-import { CLASS_IN, parseClass, parseType, rowOf, TYPE, typeRows, typeText } from '../records/types.ts'
+import { CLASS_IN, parseClass, parseType, rowOf, TYPE, typeText } from '../records/types.ts'
+import { Desk } from './desk.ts'
+import { generatedText, generateLine } from './generate.ts'
+import { beginsWithMark, MARK } from './mark.ts'
 
 /** What an `$INCLUDE` leads to: the file as it is to be named in messages, and its octets; or why it cannot be read. */
 export type Included = { file: string; octets: Uint8Array } | { failed: string }
@@ -70,20 +74,7 @@ const BEGINNING = 1 << 16
 /** How deep files may include one another, and how many of them one zone may include, each time counted; how many records a `$GENERATE` line may make, and how many of them at a time. */
 const MAX_DEPTH = 16
 const MAX_INCLUDES = 1000
-const MAX_GENERATED = 1_000_000
 const GENERATED_AT_ONCE = 1000
-
-/** The types by what their mnemonics hash to, so that most are recognised without a text being made; of several with one hash, the last. */
-const TYPE_SLOTS = new Uint16Array(1024)
-function mnemonicHash(octets: Uint8Array, start: number, end: number): number {
-  let hash = end - start
-  for (let i = start; i < end; i++) hash = (Math.imul(hash, 37) + (octets[i] & 0xdf)) | 0
-  return hash & (TYPE_SLOTS.length - 1)
-}
-for (const row of typeRows()) {
-  const octets = new TextEncoder().encode(row.mnemonic)
-  TYPE_SLOTS[mnemonicHash(octets, 0, octets.length)] = row.type
-}
 
 /**
  * Reads the source's octets into `zones`; its problems go to the source.
@@ -92,23 +83,6 @@ for (const row of typeRows()) {
 export function readZone(zones: Zones, sourceIndex: number, options: ReadOptions = {}): void {
   const source = zones.sources[sourceIndex]
   new Reader(zones, zones.zones[source.zone], sourceIndex, source.octets, source.problems, options).run()
-}
-
-/** Working memory of one reading. It is kept for the next one: thousands of small zones would otherwise spend their time making it anew. */
-class Desk {
-  readonly cursor = new TokenCursor(new Uint8Array(0))
-  readonly scratch = new OctetSink(512)
-  readonly labelStarts = new Int32Array(128)
-  private static readonly free: Desk[] = []
-
-  /** Whoever takes one has it alone until it is given back: an included file is read while its includer is. */
-  static take(): Desk {
-    return Desk.free.pop() ?? new Desk()
-  }
-  giveBack(): void {
-    this.cursor.forget()
-    Desk.free.push(this)
-  }
 }
 
 class Reader {
@@ -389,8 +363,8 @@ class Reader {
         klass = CLASS_IN
         continue
       }
-      const quick = TYPE_SLOTS[mnemonicHash(octets, from, to)]
-      if (quick !== 0 && sameMnemonic(rowOf(quick)!.mnemonic, octets, from, to)) type = quick
+      const quick = quickType(octets, from, to)
+      if (quick !== undefined) type = quick
       else {
         const word = cursor.word(typeToken)
         const other = klass === NONE ? parseClass(word) : undefined
@@ -676,58 +650,20 @@ class Reader {
     this.toldNoTtl = outer.toldNoTtl
   }
 
-  /**
-   * Makes the records of a `$GENERATE` line, which some servers read: RANGE OWNER [TTL] [CLASS] TYPE DATA, where `$` is the number, and `${OFFSET,WIDTH,BASE}`
-   * the number with that added, as wide, in that base. The data is one value, in quotes where there are blanks in it.
-   */
+  /** Makes the records of a `$GENERATE` line. */
   private generate(): boolean {
-    const { cursor, octets } = this
-    const rangeToken = cursor.take('the range')
-    const ownerToken = rangeToken < 0 ? -1 : cursor.take('the owner')
-    const nextToken = ownerToken < 0 ? -1 : cursor.take('the type')
-    if (nextToken < 0) return false
-    const range = /^(\d{1,9})-(\d{1,9})(?:\/(\d{1,9}))?$/.exec(cursor.word(rangeToken))
-    const [from, to, step] = range ? [Number(range[1]), Number(range[2]), Number(range[3] ?? 1)] : [0, -1, 1]
-    if (!range || to < from || step < 1)
-      return cursor.fail('generate', rangeToken, 'not a range', 'FIRST-LAST, or FIRST-LAST/STEP, as in 1-254')
-    const count = Math.floor((to - from) / step) + 1
-    if (count > MAX_GENERATED)
-      return cursor.fail('generate', rangeToken, `it would make ${count} records`, `at most ${MAX_GENERATED} a line`)
-    cursor.noteQuoted(0, cursor.count - 1)
-    let dataToken = nextToken
-    while (
-      dataToken < cursor.count &&
-      (/^\d/.test(cursor.word(dataToken)) || parseClass(cursor.word(dataToken)) !== undefined)
-    )
-      dataToken++
-    if (dataToken + 2 < cursor.count)
-      return cursor.fail(
-        'generate',
-        dataToken + 2,
-        'the data of $GENERATE is one value',
-        'quotes around all of it, as in $GENERATE 1-2 host$ MX "10 mail$"',
-      )
-    const raw = (token: number): string => {
-      const text = latin1Of(octets, cursor.starts[token], cursor.ends[token])
-      return cursor.quoted[token] ? text.replaceAll('\\"', '"') : text
-    }
-    const words: string[] = []
-    for (let token = ownerToken; token < cursor.count; token++) words.push(raw(token))
-    const template = words.join(' ')
-    for (let first = 0; first < count; first += GENERATED_AT_ONCE) {
-      const lines: string[] = []
-      for (let i = first; i < Math.min(count, first + GENERATED_AT_ONCE); i++) {
-        const line = substituted(template, from + i * step)
-        if (line === undefined)
-          return cursor.fail(
-            'generate',
-            ownerToken,
-            'a sign behind $ is not understood',
-            '$ alone, or ${OFFSET,WIDTH,BASE} with base d, o, x, X, n or N',
-          )
-        lines.push(line)
-      }
-      const text = Uint8Array.from(lines.join('\n') + '\n', (sign) => sign.charCodeAt(0))
+    const { cursor } = this
+    const line = generateLine(cursor, this.octets)
+    if (!line) return false
+    for (let first = 0; first < line.count; first += GENERATED_AT_ONCE) {
+      const text = generatedText(line, first, first + GENERATED_AT_ONCE)
+      if (!text)
+        return cursor.fail(
+          'generate',
+          line.ownerToken,
+          'a sign behind $ is not understood',
+          '$ alone, or ${OFFSET,WIDTH,BASE} with base d, o, x, X, n or N',
+        )
       const problems: Problem[] = []
       const inner = new Reader(this.zones, this.zone, this.sourceIndex, text, problems, {})
       inner.cursor.origin = cursor.origin
@@ -741,7 +677,7 @@ class Reader {
       const trouble = problems.find(({ read, kind }) => !read || kind === 'quoted' || kind === 'unquoted')
       if (trouble) {
         const { read, kind, value, message, wanted, type } = trouble
-        cursor.fail(read ? 'generate' : kind, ownerToken, `${message} (${value}, in what is generated)`, wanted)
+        cursor.fail(read ? 'generate' : kind, line.ownerToken, `${message} (${value}, in what is generated)`, wanted)
         if (type !== undefined) cursor.trouble!.type = type
         return false
       }
@@ -757,116 +693,5 @@ class Reader {
   }
 }
 
-/** The octets of a byte-order mark. */
-const MARK = 3
-const beginsWithMark = (octets: Uint8Array): boolean => octets[0] === 0xef && octets[1] === 0xbb && octets[2] === 0xbf
-
 /** Types that are never stored: for questions and messages (RFC 6895 §3.1), and 0. */
 const isMeta = (type: number): boolean => type === 0 || type === TYPE.OPT || (type >= 128 && type <= 255)
-
-/** A template of `$GENERATE` with a number put in; undefined where a `${…}` is malformed. `\\$` and `$$` stay a sign. */
-function substituted(template: string, number: number): string | undefined {
-  let failed = false
-  const text = template.replace(/\\\$|\$\$|\$\{([^}]*)\}|\$/g, (found, inside?: string) => {
-    if (found === '\\$') return found
-    if (found === '$$') return '\\$'
-    if (inside === undefined) return String(number)
-    const match = /^(-?\d{1,9})(?:,(\d{1,3})(?:,([doxXnN]))?)?$/.exec(inside)
-    if (match) return numberText(number + Number(match[1]), Number(match[2] ?? 0), match[3] ?? 'd')
-    failed = true
-    return ''
-  })
-  return failed ? undefined : text
-}
-
-/** A number in base d, o, x or X with zeros in front; or, as n and N, its hexadecimal digits from the last one on, parted by dots, as names of addresses have them. */
-function numberText(value: number, width: number, base: string): string {
-  const digits = base === 'd' ? String(Math.abs(value)) : (value >>> 0).toString(base === 'o' ? 8 : 16)
-  const text =
-    base === 'n' || base === 'N'
-      ? [...digits.padStart((width + 1) >> 1, '0')].reverse().join('.').padEnd(width, '.')
-      : base === 'd' && value < 0
-        ? `-${digits.padStart(width - 1, '0')}`
-        : digits.padStart(width, '0')
-  return base === 'X' || base === 'N' ? text.toUpperCase() : text
-}
-
-function sameMnemonic(mnemonic: string, octets: Uint8Array, start: number, end: number): boolean {
-  if (mnemonic.length !== end - start) return false
-  for (let i = 0; i < mnemonic.length; i++) {
-    const sign = mnemonic.charCodeAt(i)
-    const octet = octets[start + i]
-    if (sign !== octet && FOLD[sign] !== FOLD[octet]) return false
-  }
-  return true
-}
-
-/** What a file itself says about the zone that it is for. */
-export interface ZoneNameClues {
-  /** The owner of the SOA record, where it can be told from the file alone. */
-  soaOwner?: string
-  /** The first absolute `$ORIGIN`. */
-  origin?: string
-}
-
-/** Looks for the SOA record and `$ORIGIN` without a zone name to start from. Stops at the SOA record. */
-export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
-  const desk = Desk.take()
-  try {
-    return cluesIn(octets, desk)
-  } finally {
-    desk.giveBack()
-  }
-}
-
-function cluesIn(octets: Uint8Array, { cursor, scratch: out }: Desk): ZoneNameClues {
-  cursor.octets = octets
-  const clues: ZoneNameClues = {}
-  let origin: Uint8Array | undefined
-  let owner: Uint8Array | undefined
-  let at = beginsWithMark(octets) ? MARK : 0
-  const complete = (token: number): Uint8Array | undefined => {
-    const start = cursor.starts[token]
-    const end = cursor.ends[token]
-    if (end - start === 1 && octets[start] === 0x40) return origin
-    out.length = 0
-    const absolute = readLabels(octets, start, end, out)
-    if (typeof absolute === 'string' || (!absolute && !origin)) return undefined
-    if (absolute) out.u8(0)
-    else out.put(origin!)
-    return out.length > 255 ? undefined : out.taken()
-  }
-  while (at < octets.length) {
-    const start = at
-    at = scanEntry(octets, at, cursor).end
-    if (cursor.count === 0) continue
-    if (
-      octets[cursor.starts[0]] === DOLLAR &&
-      cursor.count > 1 &&
-      sameMnemonic('$ORIGIN', octets, cursor.starts[0], cursor.ends[0])
-    ) {
-      origin = complete(1)
-      if (origin && clues.origin === undefined) clues.origin = wireToName(origin)
-      continue
-    }
-    if (octets[start] !== 0x20 && octets[start] !== 0x09) owner = complete(0)
-    for (
-      let token = octets[start] === 0x20 || octets[start] === 0x09 ? 0 : 1;
-      token < Math.min(cursor.count, 4);
-      token++
-    ) {
-      if (sameMnemonic('SOA', octets, cursor.starts[token], cursor.ends[token])) {
-        if (owner !== undefined) clues.soaOwner = wireToName(owner)
-        return clues
-      }
-      const first = octets[cursor.starts[token]]
-      if (
-        (first < 0x30 || first > 0x39) &&
-        !sameMnemonic('IN', octets, cursor.starts[token], cursor.ends[token]) &&
-        parseClass(cursor.word(token)) === undefined
-      )
-        break
-    }
-  }
-  return clues
-}

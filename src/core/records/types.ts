@@ -17,32 +17,14 @@ import {
   u16,
   u32,
 } from './fields.ts'
-import {
-  algorithm,
-  base64OrNone,
-  base64Rest,
-  certificateKind,
-  eui48,
-  eui64,
-  gatewayKey,
-  hashedName,
-  hexRest,
-  hostIdentity,
-  moment,
-  node64,
-  nsapAddress,
-  parameters,
-  place,
-  prefixes,
-  relay,
-  salt,
-  scheme,
-  tag,
-  typeBits,
-  typeCovered,
-  typeList,
-  wellKnownServices,
-} from './special-fields.ts'
+import { tag } from './kinds/caa.ts'
+import { algorithm, certificateKind, moment, scheme, typeCovered, typeList } from './kinds/dnssec.ts'
+import { gatewayKey, hostIdentity, relay } from './kinds/hosts.ts'
+import { nsapAddress, place } from './kinds/locations.ts'
+import { base64OrNone, base64Rest, eui48, eui64, hashedName, hexRest, node64, salt } from './kinds/octets.ts'
+import { parameters } from './kinds/parameters.ts'
+import { prefixes } from './kinds/prefixes.ts'
+import { typeBits, wellKnownServices } from './kinds/services.ts'
 import { nameType } from './type-names.ts'
 
 export { CLASS_IN, parseClass, parseType, TYPE, typeText } from './type-names.ts'
