@@ -2,8 +2,8 @@ import { randomBytes } from 'node:crypto'
 import type { Command } from 'commander'
 import { Memory } from '../../core/confirm/memory.ts'
 import type { Vantage } from '../../core/confirm/observation.ts'
-import { type Asked, questionsFor } from '../../core/confirm/questions.ts'
-import { type Asking, type Confirmation, confirmAll, type Party, type Plan, watch } from '../../core/confirm/round.ts'
+import { questionsFor } from '../../core/confirm/questions.ts'
+import { type Asking, type Confirmation, confirmAll, type Party, watch } from '../../core/confirm/round.ts'
 import type { StandingWord } from '../../core/confirm/status.ts'
 import { statedSpan } from '../../core/confirm/time-text.ts'
 import { bare, foldName } from '../../core/names/name.ts'
@@ -13,6 +13,7 @@ import { appendLog, readLog } from '../../workspace/log.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { now } from '../clock.ts'
 import { AT_HELP, collect, includeOption, jsonOption, workspaceOption, zoneOption } from '../options.ts'
+import type { Confirmed } from '../output/confirmation.ts'
 import { printJson } from '../output/page.ts'
 import { progressBar } from '../output/progress.ts'
 import { statesBefore } from './before.ts'
@@ -30,22 +31,6 @@ interface Options extends SourceOptions {
   deadline?: string
   all?: boolean
   json?: boolean
-}
-
-/** What is confirmed of one zone: how it is asked, and what cannot be asked. */
-export interface ZonePlan extends Plan {
-  left: Asked['left']
-  /** Servers of the zone that no address was found for. */
-  unfound: string[]
-}
-
-/** Everything that a confirmation came to, for showing it. */
-export interface Confirmed {
-  plans: ZonePlan[]
-  confirmations: Confirmation[]
-  vantages: Map<string, Vantage>
-  about?: string
-  samples: number
 }
 
 /** Standings by what they mean for the exit status. */

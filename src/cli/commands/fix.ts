@@ -12,7 +12,7 @@ import { agreedTo, canAsk } from '../output/ask.ts'
 import { findingJson } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
-import { type Checked, type CheckOptions, runViews } from './check.ts'
+import { type Checked, type CheckOptions, runViews } from './checked.ts'
 
 /** Shows what the repairs of `found` change (`all` is what there is), asks, and writes: findings with exactly one right answer alone. Exit status 1 while an error stands. */
 export async function fix(

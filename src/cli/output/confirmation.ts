@@ -1,17 +1,35 @@
 /** What a confirmation came to, as people and programs read it. */
 import type { Command } from 'commander'
 import type { AccidentKind } from '../../core/confirm/causes.ts'
-import type { ConfirmedSet } from '../../core/confirm/round.ts'
+import type { Vantage } from '../../core/confirm/observation.ts'
+import type { Asked } from '../../core/confirm/questions.ts'
+import type { Confirmation, Plan } from '../../core/confirm/round.ts'
+import type { ConfirmedSet } from '../../core/confirm/status.ts'
 import { STANDINGS, type StandingWord, standingCounts } from '../../core/confirm/status.ts'
 import { momentText, timeText } from '../../core/confirm/time-text.ts'
 import { parseVantage, reachedAt } from '../../core/confirm/vantage.ts'
 import type { Judged, Verdict } from '../../core/confirm/verdict.ts'
 import { foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
 import { typeText } from '../../core/records/types.ts'
-import type { Confirmed } from '../commands/confirm.ts'
 import { type Colours, counted, Page } from './page.ts'
 import { printable } from './printable.ts'
 import { table } from './table.ts'
+
+/** What is confirmed of one zone: how it is asked, and what cannot be asked. */
+export interface ZonePlan extends Plan {
+  left: Asked['left']
+  /** Servers of the zone that no address was found for. */
+  unfound: string[]
+}
+
+/** Everything that a confirmation came to, for showing it. */
+export interface Confirmed {
+  plans: ZonePlan[]
+  confirmations: Confirmation[]
+  vantages: Map<string, Vantage>
+  about?: string
+  samples: number
+}
 
 /** Confirmed sets are listed one by one up to this many; beyond, they are counted. */
 const LISTED = 60

@@ -1,10 +1,10 @@
 /** A confirmation while it is waited for: one screen on a terminal, one line a change elsewhere. */
 import type { Command } from 'commander'
-import type { Confirmation, ConfirmedSet } from '../../core/confirm/round.ts'
+import type { Confirmation } from '../../core/confirm/round.ts'
+import type { ConfirmedSet } from '../../core/confirm/status.ts'
 import { standingCounts } from '../../core/confirm/status.ts'
 import { spanText, timeText } from '../../core/confirm/time-text.ts'
-import type { Confirmed } from '../commands/confirm.ts'
-import { paintStanding, setText, standingText } from './confirmation.ts'
+import { type Confirmed, paintStanding, setText, standingText } from './confirmation.ts'
 import { counted, Page } from './page.ts'
 import { printable } from './printable.ts'
 import { table } from './table.ts'

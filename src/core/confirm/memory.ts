@@ -4,7 +4,7 @@ import type { Zone } from '../model/zones.ts'
 import { foldName, type Name } from '../names/name.ts'
 import { typeText } from '../records/types.ts'
 import type { Question } from './questions.ts'
-import type { ConfirmedSet } from './round.ts'
+import type { ConfirmedSet } from './status.ts'
 import { sameness, type Verdict } from './verdict.ts'
 
 /** One line of the log. Names are lower case, times ISO 8601. */

@@ -10,7 +10,7 @@ import { type Accident, accidentsOf, type Probe, probesFor } from './causes.ts'
 import type { Memory } from './memory.ts'
 import type { Observation } from './observation.ts'
 import { type Earlier, type Past, pastOf, type Question } from './questions.ts'
-import { type Facts, type Standing, standingOf } from './status.ts'
+import { type ConfirmedSet, type Facts, standingOf } from './status.ts'
 import { type Judged, judge, judgeTtls, type Known, note, type Role } from './verdict.ts'
 import {
   delegationIn,
@@ -61,13 +61,6 @@ export interface Plan {
   early: boolean
   /** Ask no resolver at all. */
   onlyAuthoritative?: boolean
-}
-
-export interface ConfirmedSet {
-  question: Question
-  answers: Judged[]
-  standing: Standing
-  accidents: Accident[]
 }
 
 export interface Confirmation {

@@ -1,5 +1,7 @@
 /** A set's verdicts over all vantages taken together: whether to wait or to worry, and until when. */
 import { serialAfter } from '../file/serial.ts'
+import type { Accident } from './causes.ts'
+import type { Question } from './questions.ts'
 import { timeText } from './time-text.ts'
 import type { Judged, Verdict } from './verdict.ts'
 
@@ -28,6 +30,14 @@ export interface Standing {
   atMost?: boolean
   /** In words, one line. */
   text: string
+}
+
+/** A set as it was confirmed: what was asked, how each answer was judged, and what all of it comes to. */
+export interface ConfirmedSet {
+  question: Question
+  answers: Judged[]
+  standing: Standing
+  accidents: Accident[]
 }
 
 /** How many sets have each standing. */

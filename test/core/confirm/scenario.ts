@@ -6,12 +6,12 @@ import { type Earlier, questionsFor } from '../../../src/core/confirm/questions.
 import {
   type Asking,
   type Confirmation,
-  type ConfirmedSet,
   confirmRound,
   type Party,
   type Plan,
   watch,
 } from '../../../src/core/confirm/round.ts'
+import type { ConfirmedSet } from '../../../src/core/confirm/status.ts'
 import { answersQuestion, decodeMessage, encodeMessage, queryOctets } from '../../../src/core/message/message.ts'
 import type { Zones } from '../../../src/core/model/zones.ts'
 import { parseType, typeText } from '../../../src/core/records/types.ts'

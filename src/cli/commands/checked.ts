@@ -1,0 +1,120 @@
+/** What a call of check is about, and running the rules over it. */
+import { existsSync } from 'node:fs'
+import { basename, join, relative, resolve } from 'node:path'
+import type { Zones } from '../../core/model/zones.ts'
+import { foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
+import { type CheckResult, check as runRules } from '../../core/rules/engine.ts'
+import type { Surroundings } from '../../core/rules/rule.ts'
+import { joinedResults } from '../../core/rules/select.ts'
+import { statedZone } from '../../workspace/files.ts'
+import { Trouble } from '../../workspace/trouble.ts'
+import { bareFiles, loadZones, shownPath, viewsOf, type ZoneFile } from '../../workspace/workspace.ts'
+import type { LiveOptions } from './live.ts'
+import { needWorkspace } from './source.ts'
+
+export interface CheckOptions extends LiveOptions {
+  json?: boolean
+  format?: string
+  all?: boolean
+  severity?: string
+  failOn?: string
+  only?: string[]
+  except?: string[]
+  withWorkspace?: boolean
+  published?: string
+  fix?: boolean
+  yes?: boolean
+}
+
+/** From so many files on, reading them is shown as it goes. */
+const MANY = 500
+
+/** What a call checks: the files, which of them it is about, and what is known beyond them. */
+export interface Checked {
+  files: ZoneFile[]
+  /** The files that the call is about; undefined: all. */
+  asked?: Set<string>
+  names: Name[]
+  around: Surroundings
+  /** Where backups go; undefined for bare files, whose copies go beside them. */
+  folder?: string
+}
+
+/** Sorts out what the call names: zone files that there are, and names in kept zones. */
+export async function checkedBy(what: readonly string[], options: CheckOptions): Promise<Checked> {
+  const paths = what.filter((each) => existsSync(each) || /[/\\]/.test(each) || /\.(?:zone|db|txt)$/i.test(each))
+  const names = what.filter((each) => !paths.includes(each)).map((each) => foldName(statedZone(each)))
+  if (paths.length > 0 && !options.withWorkspace) {
+    const files = bareFiles(paths, options.zone)
+    refuseUnkept(names, files)
+    return { files, names, around: {} }
+  }
+  const workspace = await needWorkspace(options, { twice: true })
+  refuseUnkept(names, workspace.files)
+  const kept = new Map(paths.length === 0 ? [] : workspace.files.map((each) => [resolve(each.file), each]))
+  const asked = new Set<string>()
+  const files = [...workspace.files]
+  for (const path of paths) {
+    const known = kept.get(resolve(path))
+    if (known) asked.add(known.file)
+    else {
+      // A file that is not of the workspace takes the place of the kept zone with its name.
+      const [file] = bareFiles([path], options.zone)
+      const at = files.findIndex((each) => foldName(each.zone) === foldName(file.zone))
+      if (at < 0) files.push(file)
+      else files[at] = { ...files[at], file: file.file, octets: file.octets }
+      asked.add(file.file)
+    }
+  }
+  return { files, asked: asked.size > 0 ? asked : undefined, names, around: workspace.around, folder: workspace.folder }
+}
+
+function refuseUnkept(names: readonly Name[], files: readonly ZoneFile[]): void {
+  for (const name of names)
+    if (!files.some(({ zone }) => isAtOrBelow(name, zone)))
+      throw new Trouble(
+        `${name.replace(/\.$/, '')} is no file here, nor a name in a kept zone (${files
+          .map(({ zone }) => zone.replace(/\.$/, ''))
+          .slice(0, 8)
+          .join(', ')})`,
+      )
+}
+
+/** Runs the rules once for each view, and joins what they find. The zones are those of the first run. `instead` holds other octets for included files. */
+export async function runViews(
+  { files, around }: Checked,
+  options: CheckOptions,
+  instead?: ReadonlyMap<string, Uint8Array>,
+): Promise<{ zones: Zones; result: CheckResult }> {
+  const progress =
+    files.length < MANY
+      ? undefined
+      : await (await import('../output/progress.ts')).progressBar('reading', files.length, MANY)
+  const runs: { zones: Zones; result: CheckResult }[] = []
+  for (const view of viewsOf(files)) {
+    const zones = loadZones(view, options.includeAnywhere, progress && (() => progress.increment()), instead)
+    runs.push({
+      zones,
+      result: await runRules(zones, { ...around, now: new Date(), published: publishedOf(view, options) }),
+    })
+  }
+  progress?.stop()
+  return { zones: runs[0].zones, result: joinedResults(runs.map(({ result }) => result)) }
+}
+
+/** The zones as they were published: files of the same names in the folder that the call states. */
+function publishedOf(files: readonly ZoneFile[], options: CheckOptions): Zones | undefined {
+  const { published } = options
+  if (published === undefined) return undefined
+  if (!existsSync(published)) throw new Trouble(`--published ${published}: there is no such folder`)
+  const there = files.flatMap((file) => {
+    const path = [join(published, relative(process.cwd(), file.file)), join(published, basename(file.file))].find(
+      existsSync,
+    )
+    return path === undefined
+      ? []
+      : [{ ...file, octets: bareFiles([path], file.zone)[0].octets, file: shownPath(resolve(path)) }]
+  })
+  if (there.length === 0) throw new Trouble(`--published ${published}: none of the zone files is there`)
+  return loadZones(there, options.includeAnywhere)
+}
