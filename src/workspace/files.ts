@@ -1,17 +1,5 @@
 /** Zone files on disk: reading, and replacing under a lock with a copy of what was there kept first. */
-import {
-  closeSync,
-  existsSync,
-  fstatSync,
-  linkSync,
-  mkdirSync,
-  openSync,
-  readFileSync,
-  readSync,
-  realpathSync,
-  rmSync,
-  statSync,
-} from 'node:fs'
+import { existsSync, linkSync, mkdirSync, readFileSync, realpathSync, rmSync, statSync } from 'node:fs'
 import { basename, dirname, isAbsolute, join, sep } from 'node:path'
 import type { Included } from '../core/file/reader.ts'
 import { zoneNameClues } from '../core/file/zone-name.ts'
@@ -20,46 +8,10 @@ import { bare, foldName, isAtOrBelow, type Name, toName } from '../core/names/na
 import { systemText, Trouble } from './trouble.ts'
 import { createFile, isStill, type Staged, stage } from './write.ts'
 
-/** Small files are read into the same stretch of memory, one behind the other: ten thousand buffers of their own cost more than the reading. */
-const STRETCH = 1 << 20
-let stretch = new Uint8Array(0)
-let used = 0
-
-function readOctets(file: string): Uint8Array {
-  if (used + STRETCH / 16 > stretch.length) {
-    stretch = new Uint8Array(STRETCH)
-    used = 0
-  }
-  const from = used
-  const descriptor = openSync(file, 'r')
-  try {
-    for (let read = 1; read > 0 && used < stretch.length; used += read)
-      read = readSync(descriptor, stretch, used, stretch.length - used, null)
-    if (used < stretch.length) return stretch.subarray(from, used)
-    // No small one: what was read is at its beginning (of a pipe, it is read only once).
-    const { size } = fstatSync(descriptor)
-    const first = used - from
-    if (size > first) {
-      const whole = new Uint8Array(size)
-      whole.set(stretch.subarray(from))
-      let at = first
-      for (let read = 1; read > 0 && at < size; at += read) read = readSync(descriptor, whole, at, size - at, null)
-      return at === size ? whole : whole.subarray(0, at)
-    }
-    const rest = readFileSync(descriptor)
-    const whole = new Uint8Array(first + rest.length)
-    whole.set(stretch.subarray(from))
-    whole.set(rest, first)
-    return whole
-  } finally {
-    closeSync(descriptor)
-  }
-}
-
 /** A zone file's octets. Node itself refuses files of 2 GiB and more, and places in a file are kept on 32 bits. */
 export function readFileOrTrouble(file: string): Uint8Array {
   try {
-    return readOctets(file)
+    return readFileSync(file)
   } catch (error) {
     throw new Trouble(`cannot read ${file}: ${systemText(error)}`)
   }

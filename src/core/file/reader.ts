@@ -12,16 +12,15 @@ import {
   type Zones,
 } from '../model/zones.ts'
 import { MAX_NAME, type Name, nameToWire, readLabels, wireNameLength, wireToName } from '../names/name.ts'
-import { latin1Of, type OctetSink, textOf } from '../names/octets.ts'
+import { latin1Of, OctetSink, textOf } from '../names/octets.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { readNameToken } from '../records/fields.ts'
 import { quickType } from '../records/mnemonics.ts'
 import { readRdata } from '../records/rdata.ts'
 import { scanEntry } from '../records/scan.ts'
-import type { Problem, TokenCursor } from '../records/tokens.ts'
+import { type Problem, TokenCursor } from '../records/tokens.ts'
 import { parseTtl } from '../records/ttl.ts'
 import { CLASS_IN, parseClass, parseType, rowOf, TYPE, typeText } from '../records/types.ts'
-import { Desk } from './desk.ts'
 import { generatedText, generateLine } from './generate.ts'
 import { beginsWithMark, MARK } from './mark.ts'
 
@@ -86,16 +85,11 @@ export function readZone(zones: Zones, sourceIndex: number, options: ReadOptions
 }
 
 class Reader {
-  private readonly desk = Desk.take()
-  private readonly scratch: OctetSink
+  private readonly scratch = new OctetSink(512)
   private readonly cursor: TokenCursor
   private originId: NameId
   private owner: NameId = NONE
   private ownerOutside = false
-  /** How the present owner was written, and under which origin; none after a problem with it, or outside the zone. */
-  private ownerStart = -1
-  private ownerEnd = -1
-  private ownerOrigin: NameId = NONE
   private type = NONE
   /** The present entry is a record, and no directive. */
   private inRecord = false
@@ -132,10 +126,7 @@ class Reader {
     this.octets = octets
     this.problems = problems
     this.options = options
-    this.cursor = this.desk.cursor
-    this.scratch = this.desk.scratch
-    this.labelStarts = this.desk.labelStarts
-    this.cursor.octets = octets
+    this.cursor = new TokenCursor(octets)
     this.cursor.origin = zone.wire
     this.originId = zone.apex
   }
@@ -147,7 +138,6 @@ class Reader {
     this.noteCarriageReturn()
     if (!this.refuseBinary()) this.scan(0)
     source.endRecord = this.zones.count
-    this.desk.giveBack()
   }
 
   stretch(from: number, state: ReadingState): ReadingState {
@@ -162,7 +152,6 @@ class Reader {
     this.minimum = state.minimum
     this.scan(from)
     const { origin } = this.cursor
-    this.desk.giveBack()
     return {
       owner: this.owner === NONE ? undefined : tree.text(this.owner),
       origin,
@@ -447,10 +436,7 @@ class Reader {
     const end = cursor.ends[0]
     if (end - start === 1 && octets[start] === 0x40) {
       this.owner = this.originId
-    } else if (this.repeatsOwner(start, end)) {
-      return true
     } else {
-      this.ownerStart = -1
       scratch.length = 0
       const absolute = readLabels(octets, start, end, scratch)
       if (typeof absolute === 'string' || scratch.length + (absolute ? 1 : cursor.origin.length) > MAX_NAME) {
@@ -462,11 +448,7 @@ class Reader {
       this.owner = this.intern(absolute ? ROOT : this.originId, scratch.octets, 0, scratch.length)
     }
     this.ownerOutside = !zones.tree.isAtOrBelow(this.owner, this.zone.apex)
-    if (!this.ownerOutside) {
-      this.ownerStart = start
-      this.ownerEnd = end
-      this.ownerOrigin = this.originId
-    } else {
+    if (this.ownerOutside)
       this.problems.push({
         kind: 'out-of-zone',
         start,
@@ -476,15 +458,6 @@ class Reader {
         wanted: `a name at or below ${this.zone.name}`,
         owner: this.owner,
       })
-    }
-    return true
-  }
-
-  /** Whether an owner is written as the last one was, under the same origin: many records of a name stand together. */
-  private repeatsOwner(start: number, end: number): boolean {
-    const { octets, ownerStart } = this
-    if (ownerStart < 0 || end - start !== this.ownerEnd - ownerStart || this.ownerOrigin !== this.originId) return false
-    for (let i = end - start - 1; i >= 0; i--) if (octets[start + i] !== octets[ownerStart + i]) return false
     return true
   }
 
@@ -500,7 +473,7 @@ class Reader {
       : this.intern(ROOT, octets, at, end - 1)
   }
 
-  private readonly labelStarts: Int32Array
+  private readonly labelStarts = new Int32Array(128)
   /** The name that the labels from `from` up to `to` make below `base`. */
   private intern(base: NameId, octets: Uint8Array, from: number, to: number): NameId {
     const { labelStarts } = this
@@ -671,7 +644,6 @@ class Reader {
       inner.takeStateFrom(this)
       inner.generatedAt = this.entryStart
       inner.scan(0)
-      inner.desk.giveBack()
       this.toldNoTtl = inner.toldNoTtl
       // Servers that know this directive pass over what others refuse, but for quotes.
       const trouble = problems.find(({ read, kind }) => !read || kind === 'quoted' || kind === 'unquoted')

@@ -1,9 +1,10 @@
 /** Finds out for which zone a file is, before it is read. */
 import { readLabels, wireToName } from '../names/name.ts'
+import { OctetSink } from '../names/octets.ts'
 import { sameMnemonic } from '../records/mnemonics.ts'
 import { scanEntry } from '../records/scan.ts'
+import { TokenCursor } from '../records/tokens.ts'
 import { parseClass } from '../records/types.ts'
-import { Desk } from './desk.ts'
 import { beginsWithMark, MARK } from './mark.ts'
 
 const DOLLAR = 0x24
@@ -18,16 +19,8 @@ export interface ZoneNameClues {
 
 /** Looks for the SOA record and `$ORIGIN` without a zone name to start from. Stops at the SOA record. */
 export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
-  const desk = Desk.take()
-  try {
-    return cluesIn(octets, desk)
-  } finally {
-    desk.giveBack()
-  }
-}
-
-function cluesIn(octets: Uint8Array, { cursor, scratch: out }: Desk): ZoneNameClues {
-  cursor.octets = octets
+  const cursor = new TokenCursor(octets)
+  const out = new OctetSink(512)
   const clues: ZoneNameClues = {}
   let origin: Uint8Array | undefined
   let owner: Uint8Array | undefined

@@ -58,7 +58,6 @@ export interface Problem {
 }
 
 const SHOWN = 60
-const NOTHING = new Uint8Array(0)
 
 /**
  * The tokens of one entry and a place among them, from which the fields of a record's data are read.
@@ -96,12 +95,6 @@ export class TokenCursor {
     this.hasLineEnd = false
     this.targetRelative = false
     if (this.notes.length > 0) this.notes.length = 0
-  }
-
-  /** Lets go of what was read. */
-  forget(): void {
-    this.begin()
-    this.octets = NOTHING
   }
 
   add(start: number, end: number, quoted: number): void {

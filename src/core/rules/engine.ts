@@ -36,9 +36,6 @@ export const SEVERITIES: readonly Severity[] = ['error', 'warning', 'advice']
 /** Types are numbers of 16 bits. */
 const TYPES = 65_536
 
-/** Up to so many records at a name are grouped without a table. */
-const FEW = 12
-
 interface Raw {
   rule: Rule | undefined
   code: string
@@ -200,10 +197,6 @@ class Walk {
       if (view.records.length > 1) for (const rule of several) this.offer(rule, rule.visit.several!, view)
     }
     const alone: RecordId[] = [NONE]
-    const few = new Int32Array(FEW + 1)
-    const set = new Int32Array(FEW)
-    /** The arrays that sets are handed over in, by their size: nothing of a view may be kept. */
-    const bySize: RecordId[][] = []
     const about = this.about && [...this.about]
     const names = about ? about.length : model.tree.count
     for (let i = 0; i < names; i++) {
@@ -220,39 +213,9 @@ class Walk {
         offer(false)
         continue
       }
-      let count = 0
-      for (let record = first; record !== NONE && count <= FEW; record = model.next(record)) few[count++] = record
-      if (count > FEW) {
-        const rest: RecordId[] = []
-        for (let record = first; record !== NONE; record = model.next(record)) rest.push(record)
-        this.offerMany(rest, view, offer)
-        continue
-      }
-      // Few records: each is compared with those behind it, and nothing is made for sets that no rule looks at.
-      for (let at = 0; at < count; at++) {
-        const record = few[at]
-        if (record === NONE) continue
-        const type = model.type(record)
-        const source = model.sourceIndex(record)
-        let size = 0
-        set[size++] = record
-        for (let k = at + 1; k < count; k++)
-          if (
-            few[k] !== NONE &&
-            model.type(few[k]) === type &&
-            (model.sourceIndex(few[k]) === source || model.zoneOfRecord(few[k]) === model.zoneOfRecord(record))
-          ) {
-            set[size++] = few[k]
-            few[k] = NONE
-          }
-        if (size === 1 && !byType[type]) continue
-        const records = (bySize[size] ??= new Array<RecordId>(size).fill(NONE))
-        for (let k = 0; k < size; k++) records[k] = set[k]
-        view.records = records
-        view.type = type
-        view.zone = model.zoneOfRecord(record)
-        offer(true)
-      }
+      const records: RecordId[] = []
+      for (let record = first; record !== NONE; record = model.next(record)) records.push(record)
+      this.offerEach(records, view, offer)
     }
   }
 
@@ -268,7 +231,8 @@ class Walk {
     })
   }
 
-  private offerMany(records: RecordId[], view: SetView, offer: (crowded: boolean) => void): void {
+  /** Offers the sets of one owner’s records. */
+  private offerEach(records: RecordId[], view: SetView, offer: (crowded: boolean) => void): void {
     const { model } = this
     const groups = new Map<number, RecordId[]>()
     for (const record of records) {

@@ -6,7 +6,7 @@ import { DROPPED, type RecordId, type Zone, type Zones } from '../model/zones.ts
 import { specialNetwork } from '../names/address-kinds.ts'
 import { foldName, labelsOf, type Name, nameToWire } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
-import { type NameId, NONE, ROOT } from '../names/tree.ts'
+import { type NameId, type NameTree, NONE, ODD_STAR, ROOT } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
 import { TextMemory } from './text.ts'
 
@@ -170,3 +170,8 @@ function existsBelow(zones: Zones, name: NameId, label: Uint8Array): NameId {
   const found = zones.tree.find(name, label, 0, label.length)
   return found !== NONE && zones.exists(found) ? found : NONE
 }
+
+/** Whether a name has a “*” in it that makes no wildcard (RFC 4592 §2.1.1). */
+export const hasStrayStar = (tree: NameTree, name: NameId): boolean =>
+  (tree.oddness(name) & ODD_STAR) !== 0 &&
+  (!tree.isWildcard(name) || (tree.oddness(tree.parent(name)) & ODD_STAR) !== 0)

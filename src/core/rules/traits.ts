@@ -6,9 +6,9 @@ import { locate, MISSING, UNKNOWN } from '../knowledge/answer.ts'
 import { type RecordId, TARGET_RELATIVE, type Zone, type Zones } from '../model/zones.ts'
 import { specialNetwork } from '../names/address-kinds.ts'
 import { u16At } from '../names/octets.ts'
-import { type NameId, NONE, ODD_EDGE_HYPHEN, ODD_SIGN, ODD_STAR, ROOT } from '../names/tree.ts'
+import { type NameId, NONE, ODD_EDGE_HYPHEN, ODD_SIGN, ROOT } from '../names/tree.ts'
 import { TYPE } from '../records/types.ts'
-import { isSelector } from './look.ts'
+import { hasStrayStar, isSelector } from './look.ts'
 import type { SetView } from './rule.ts'
 import { portsOf } from './services.ts'
 import { hasSpf } from './text.ts'
@@ -179,14 +179,6 @@ export class Traits {
     return bits
   }
 
-  private hasStrayStar(owner: NameId): boolean {
-    const { tree } = this.zones
-    return (
-      (tree.oddness(owner) & ODD_STAR) !== 0 &&
-      (!tree.isWildcard(owner) || (tree.oddness(tree.parent(owner)) & ODD_STAR) !== 0)
-    )
-  }
-
   /** The bits of a record; the walk is over all of them, so this looks at nothing but columns. */
   ofRecord(record: RecordId): number {
     const { zones } = this
@@ -196,7 +188,7 @@ export class Traits {
       // Records of one name mostly follow one another.
       this.owner = owner
       this.zone = zones.zoneOf(owner)
-      this.ownerBits = (zones.isCovered(owner) ? COVERED : 0) | (this.hasStrayStar(owner) ? STRAY_STAR : 0)
+      this.ownerBits = (zones.isCovered(owner) ? COVERED : 0) | (hasStrayStar(zones.tree, owner) ? STRAY_STAR : 0)
     }
     let bits = this.ownerBits
     if (ttl === 0 || ttl > DAY) bits |= ODD_TTL

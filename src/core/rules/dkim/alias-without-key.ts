@@ -1,4 +1,5 @@
 import { TYPE } from '../../records/types.ts'
+import { isSelector } from '../look.ts'
 import type { Rule } from '../rule.ts'
 import { withoutText } from '../shared/without-text.ts'
 import { SELECTOR } from '../traits.ts'
@@ -19,7 +20,12 @@ export const dkimAliasWithoutKey: Rule = {
   ],
   visit: {
     set: {
-      [TYPE.CNAME]: { when: SELECTOR, visit: (set, cx) => withoutText(cx, set.records[0], 'key') },
+      [TYPE.CNAME]: {
+        when: SELECTOR,
+        visit(set, cx) {
+          if (isSelector(cx.zones, set.owner)) withoutText(cx, set.records[0], 'key')
+        },
+      },
     },
   },
 }

@@ -28,6 +28,7 @@ export const dkimNone: Rule = {
         visit(set, cx) {
           const { zones } = cx
           if (
+            set.owner !== set.zone.apex ||
             !hasSpf(zones, set.owner) ||
             set.zone.complete === false ||
             isPrivate(cx.zones, set.zone) ||

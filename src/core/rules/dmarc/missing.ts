@@ -29,7 +29,7 @@ export const dmarcMissing: Rule = {
         // The SPF record of a host is for its greeting; only what takes mail, or is a zone’s top, is a domain of mail.
         when: AT_TOP,
         visit(set, cx) {
-          if (!cx.zones.has(set.owner, TYPE.MX) && hasSpf(cx.zones, set.owner))
+          if (set.owner === set.zone.apex && !cx.zones.has(set.owner, TYPE.MX) && hasSpf(cx.zones, set.owner))
             wantsPolicy(cx, set.records[0], set.owner, set.zone)
         },
       },

@@ -31,7 +31,8 @@ export const dmarcUndefended: Rule = {
         visit(set, cx) {
           const { zones } = cx
           const top = set.owner
-          if (!hasSpf(zones, top) || !isOfMail(cx.zones, set.zone) || !doesNoMail(zones, top)) return
+          if (top !== set.zone.apex || !hasSpf(zones, top) || !isOfMail(cx.zones, set.zone) || !doesNoMail(zones, top))
+            return
           const found = dmarcBelow(zones, top)
           const rejects =
             found !== NONE &&

@@ -1,6 +1,6 @@
 import { writtenValue } from '../../file/entry.ts'
 import { keptZoneOf, locate, locateName, UNKNOWN } from '../../knowledge/answer.ts'
-import type { RecordId } from '../../model/zones.ts'
+import { type RecordId, TARGET_RELATIVE } from '../../model/zones.ts'
 import { labelsOf } from '../../names/name.ts'
 import { rowOf, typeText } from '../../records/types.ts'
 import type { Context, Rule } from '../rule.ts'
@@ -50,6 +50,7 @@ export const nameFinalDotMissing: Rule = {
       visit(record, cx) {
         const { zones } = cx
         const target = zones.target(record)
+        if (!(zones.flags(record) & TARGET_RELATIVE) || zones.exists(target)) return
         if (zones.zoneOf(target) !== zones.zoneOfRecord(record) || locate(zones, target) === UNKNOWN) return
         const written = writtenValue(zones, record, rowOf(zones.type(record))!.target!)
         if (labelsOf(written).length > 1) cx.memory((): Candidate[] => []).push({ record, written })

@@ -51,7 +51,8 @@ export const spfMissing: Rule = {
       [TYPE.MX]: {
         when: NO_SPF,
         visit(set, cx) {
-          if (!isOfMail(cx.zones, set.zone) || cx.zones.tree.isWildcard(set.owner)) return
+          if (hasSpf(cx.zones, set.owner) || !isOfMail(cx.zones, set.zone) || cx.zones.tree.isWildcard(set.owner))
+            return
           lacking(cx, set.records[0], set.owner, 'has MX', 'Anybody can send in its name; its own mail is suspect.')
         },
       },
@@ -67,6 +68,7 @@ export const spfMissing: Rule = {
 }
 
 function topWithAddress(record: RecordId, owner: NameId, zone: Zone, cx: Context): void {
-  if (hasSpf(cx.zones, owner) || cx.zones.has(owner, TYPE.MX) || !isOfMail(cx.zones, zone)) return
+  if (owner !== zone.apex || hasSpf(cx.zones, owner) || cx.zones.has(owner, TYPE.MX) || !isOfMail(cx.zones, zone))
+    return
   lacking(cx, record, owner, 'has addresses', 'Anybody can send in its name.')
 }

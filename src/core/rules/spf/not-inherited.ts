@@ -30,6 +30,7 @@ export const spfNotInherited: Rule = {
           const { zones } = cx
           if (
             set.owner === set.zone.apex ||
+            hasSpf(zones, set.owner) ||
             !isOfMail(cx.zones, set.zone) ||
             zones.tree.isWildcard(set.owner) ||
             !hasSpf(zones, set.zone.apex)

@@ -1,7 +1,7 @@
 import { TYPE } from '../../records/types.ts'
 import { isOfMail } from '../look.ts'
 import type { Rule } from '../rule.ts'
-import { textLine } from '../text.ts'
+import { hasSpf, textLine } from '../text.ts'
 import { NO_SPF } from '../traits.ts'
 
 export const spfWildcardExchange: Rule = {
@@ -18,7 +18,8 @@ export const spfWildcardExchange: Rule = {
       [TYPE.MX]: {
         when: NO_SPF,
         visit(set, cx) {
-          if (!cx.zones.tree.isWildcard(set.owner) || !isOfMail(cx.zones, set.zone)) return
+          if (!cx.zones.tree.isWildcard(set.owner) || hasSpf(cx.zones, set.owner) || !isOfMail(cx.zones, set.zone))
+            return
           cx.report({
             record: set.records[0],
             part: 'owner',

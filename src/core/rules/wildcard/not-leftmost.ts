@@ -1,4 +1,5 @@
 import type { NameId } from '../../names/tree.ts'
+import { hasStrayStar } from '../look.ts'
 import type { Rule } from '../rule.ts'
 import { STRAY_STAR } from '../traits.ts'
 
@@ -17,6 +18,7 @@ export const wildcardNotLeftmost: Rule = {
       when: STRAY_STAR,
       visit(record, cx) {
         const owner = cx.zones.owner(record)
+        if (!hasStrayStar(cx.zones.tree, owner)) return
         const told = cx.memory(() => new Set<NameId>())
         if (told.has(owner)) return
         told.add(owner)
