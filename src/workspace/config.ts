@@ -78,7 +78,9 @@ const zoneEntry: ObjectSchema<ZoneEntry> = object({
     .oneOf(['server', 'file', 'no'] as const)
     .meta({ says: 'who signs it: the server, the file is signed, or nobody' }),
   view: string().meta({ says: 'whom this version of the zone is for, where there are several' }),
-  sheet: string().meta({ says: 'the label of the style of the web form at which the zone is kept' }),
+  sheet: string().meta({
+    says: 'the label of the style of the web form at which the zone is kept; read, and used by no command yet',
+  }),
 }).noUnknown()
 
 const address = string().test(
@@ -284,10 +286,16 @@ const schema = object({
     .default([])
     .meta({ says: 'tops of zones that take the addresses of another name' }),
   exceptions: array(exceptionEntry.required()).default([]).meta({ says: 'findings that are accepted' }),
-  deliveries: array(deliveryEntry.required()).default([]).meta({ says: 'how zones get to their servers' }),
-  sheets: array(sheetEntry.required()).default([]).meta({ says: 'styles of web forms at which zones are kept' }),
-  backups: backupsEntry.meta({ says: 'how long backups are kept' }),
-  'policy-steps': policyStepsEntry.meta({ says: 'when the next step of a DMARC policy may be taken' }),
+  deliveries: array(deliveryEntry.required())
+    .default([])
+    .meta({ says: 'how zones get to their servers; read, and used by no command yet' }),
+  sheets: array(sheetEntry.required())
+    .default([])
+    .meta({ says: 'styles of web forms at which zones are kept; read, and used by no command yet' }),
+  backups: backupsEntry.meta({ says: 'how long backups are kept; read, and used by no command yet' }),
+  'policy-steps': policyStepsEntry.meta({
+    says: 'when the next step of a DMARC policy may be taken; read, and used by no command yet',
+  }),
 }).noUnknown()
 
 /** The keys that each place knows, for naming the nearest one. */
@@ -301,6 +309,7 @@ const KEYS: Record<string, string[]> = {
   exceptions: Object.keys(exceptionEntry.fields),
   deliveries: Object.keys(deliveryEntry.fields),
   sheets: Object.keys(sheetEntry.fields),
+  'sheets.labels': [...LABELS],
   backups: Object.keys(backupsEntry.fields),
   'policy-steps': Object.keys(policyStepsEntry.fields),
 }
@@ -446,7 +455,7 @@ function withPath(error: ValidationError, prefix: string): ValidationError {
 function wording(error: ValidationError, place: (path: string) => string, value: unknown): string {
   const path = error.path ?? ''
   if (error.type !== 'noUnknown') return `${place(path)}: ${error.message.replace(/^this /, `${path || 'the file'} `)}`
-  const known = KEYS[path.replace(/[[.].*$/, '')] ?? []
+  const known = KEYS[path.replace(/\[\d+\]/g, '')] ?? []
   let here = value as Record<string, unknown>
   for (const key of path.split(/[.[\]]+/).filter(Boolean)) here = here[key] as Record<string, unknown>
   const unknown = Object.keys(here).find((key) => !known.includes(key)) ?? ''

@@ -89,6 +89,12 @@ describe('bramblefront.yaml', () => {
       /^bramblefront\.yaml:2:\d+: .*file is a required field$/,
     ],
     [
+      'a key of a form’s labels',
+      'sheets:\n  - {label: a, labels: {vlaue: x}}\n',
+      /unknown key “vlaue”; is “value” meant\?$/,
+    ],
+    ['a key of backups', 'backups: {weeks: 3}\n', /unknown key “weeks”; known here: days, copies$/],
+    [
       'an audience that is none',
       'zones:\n  - {file: a, audience: nobody}\n',
       /audience must be one of the following values: public, private/,

@@ -21,8 +21,8 @@ import { scanEntry } from '../records/scan.ts'
 import { type Problem, TokenCursor } from '../records/tokens.ts'
 import { parseTtl } from '../records/ttl.ts'
 import { CLASS_IN, parseClass, parseType, rowOf, TYPE, typeText } from '../records/types.ts'
+import { beginsWithMark, MARK } from './byte-order-mark.ts'
 import { generatedText, generateLine } from './generate.ts'
-import { beginsWithMark, MARK } from './mark.ts'
 
 /** What an `$INCLUDE` leads to: the file as it is to be named in messages, and its octets; or why it cannot be read. */
 export type Included = { file: string; octets: Uint8Array } | { failed: string }

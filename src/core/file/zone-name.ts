@@ -5,7 +5,7 @@ import { sameMnemonic } from '../records/mnemonics.ts'
 import { scanEntry } from '../records/scan.ts'
 import { TokenCursor } from '../records/tokens.ts'
 import { parseClass } from '../records/types.ts'
-import { beginsWithMark, MARK } from './mark.ts'
+import { beginsWithMark, MARK } from './byte-order-mark.ts'
 
 const DOLLAR = 0x24
 
