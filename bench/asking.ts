@@ -11,7 +11,7 @@ const SETS = 10_000
 const UNDER_WAY = 128
 const ROUNDS = 9
 
-const middle = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]
+const middle = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]!
 
 /** Questions a second of a loop that sends, waits for any answer, and sends the next. */
 async function bare(port: number): Promise<number> {

@@ -14,7 +14,7 @@ import { type Layout, makeZone } from './zones.ts'
 const PROGRAM = 'dist/bramblefront.js'
 const records = Number(process.argv[2] ?? 1_000_000) || 1_000_000
 const folder = mkdtempSync(join(tmpdir(), 'bramblefront-bench-'))
-const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]
+const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]!
 
 interface Ran {
   seconds: number
@@ -94,7 +94,7 @@ async function firstAnswer(program: string, zone: string, file: string): Promise
   const path = `/usr/sbin/${program}`
   if (!existsSync(path)) return undefined
   const port = 20_000 + Math.floor(Math.random() * 20_000)
-  const { config, args } = SERVERS[program](port, zone, file)
+  const { config, args } = SERVERS[program]!(port, zone, file)
   const configFile = join(folder, `${program}.conf`)
   writeFileSync(configFile, config)
   const started = performance.now()
@@ -284,7 +284,7 @@ try {
     planted(single.stdout, one.planted)
     return { many: many.seconds, single: single.seconds, ratio: many.seconds / small / (single.seconds / one.records) }
   })
-  const middle = pairs.sort((a, b) => a.ratio - b.ratio)[2]
+  const middle = pairs.sort((a, b) => a.ratio - b.ratio)[2]!
   console.log(
     `  ${middle.many.toFixed(2)} s for ${small} records; as one zone ${middle.single.toFixed(2)} s: per record ${middle.ratio.toFixed(2)} times as much`,
   )

@@ -68,17 +68,18 @@ export function makeZone(
   const last = lines.findLastIndex(
     (line) => line.includes(' IN MX 10 ') && !line.startsWith('@') && !line.startsWith('bad'),
   )
-  const fallback = lines[last].replace(/ IN MX 10 .*/, ` IN MX 20 ${name('mail2')}`)
+  const fallback = lines[last]!.replace(/ IN MX 10 .*/, ` IN MX 20 ${name('mail2')}`)
   if (last >= 0 && !lines.includes(fallback)) lines.push(fallback)
   if (absolute) {
     let state = 7
     for (let i = lines.length - 1; i > 0; i--) {
       state = (Math.imul(state, 1664525) + 1013904223) >>> 0
       const k = state % (i + 1)
-      ;[lines[i], lines[k]] = [lines[k], lines[i]]
+      ;[lines[i], lines[k]] = [lines[k]!, lines[i]!]
     }
   }
   return { text: [...head, ...lines].join('\n') + '\n', records: lines.length + 3, planted }
 }
 
-if (process.argv[2] === 'write') writeFileSync(process.argv[4], makeZone('bench.example', Number(process.argv[3])).text)
+if (process.argv[2] === 'write')
+  writeFileSync(process.argv[4]!, makeZone('bench.example', Number(process.argv[3])).text)

@@ -6,7 +6,7 @@ import { Asker } from '../src/net/ask.ts'
 import { Network, serveNetwork } from '../src/standin/network.ts'
 import { bareFiles, loadZones } from '../src/workspace/workspace.ts'
 
-const workspace = process.argv[2]
+const workspace = process.argv[2]!
 const [PARENT, NS1, NS2, RESOLVER] = ['198.51.100.1', '198.51.100.53', '203.0.113.53', '192.0.2.3']
 const ZONES = ['hollowmere', 'hollowmere-freight', 'lakepass']
 const network = new Network(() => Date.now() / 1000)
@@ -20,7 +20,7 @@ function mistyped(): string[] {
   const folder = join(workspace, 'form')
   mkdirSync(folder, { recursive: true })
   const file = join(folder, 'hollowmere.example.zone')
-  const text = readFileSync(own[0], 'utf8')
+  const text = readFileSync(own[0]!, 'utf8')
   writeFileSync(
     file,
     text
@@ -33,9 +33,9 @@ function mistyped(): string[] {
 const stages = [() => [shipped, shipped], () => [own, own], () => [mistyped(), mistyped()]]
 let stage = 0
 function play(): void {
-  const [first, second] = stages[Math.min(stage++, stages.length - 1)]()
-  serves(NS1, first)
-  serves(NS2, second)
+  const [first, second] = stages[Math.min(stage++, stages.length - 1)]!()
+  serves(NS1, first!)
+  serves(NS2, second!)
 }
 network.server(PARENT, loadZones(bareFiles(['demo/elsewhere/example.zone'])))
 play()

@@ -47,9 +47,9 @@ export class ServerFinder {
       const above = i === labels.length ? '.' : `${labels.slice(i).join('.')}.`
       const names = (await this.dataOf(above, TYPE.NS)).map((data) => wireToName(data)).slice(0, PARENTS)
       if (names.length === 0) continue
-      const parents = (await Promise.all(names.map((name) => this.vantagesOf(name, [], 'parent '))))
-        .map(([first]) => first)
-        .filter(Boolean)
+      const parents = (await Promise.all(names.map((name) => this.vantagesOf(name, [], 'parent ')))).flatMap(
+        ([first]) => first ?? [],
+      )
       return { servers: servers.flat(), parents, unfound }
     }
     return { servers: servers.flat(), parents: [], unfound }

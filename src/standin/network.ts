@@ -94,7 +94,7 @@ export class Network {
       () => new Cache((at, name, type) => this.upstream(at, name, type), top, this.clock, traits),
     )
     let turn = 0
-    this.parties.set(address, { faults: traits, respond: (query) => caches[turn++ % caches.length].respond(query) })
+    this.parties.set(address, { faults: traits, respond: (query) => caches[turn++ % caches.length]!.respond(query) })
   }
 
   /** What is wrong with one from now on. */
@@ -301,7 +301,7 @@ class Cache {
               )),
         )
       }
-      this.cuts.set(foldName(cut[0].owner), { until: now + this.kept(cut[0].ttl), addresses: next })
+      this.cuts.set(foldName(cut[0]!.owner), { until: now + this.kept(cut[0]!.ttl), addresses: next })
       addresses = next
     }
     return false
@@ -327,7 +327,7 @@ class Cache {
       sets.set(key, [...(sets.get(key) ?? []), record])
     }
     for (const [key, records] of sets) {
-      const ttl = this.kept(records[0].ttl)
+      const ttl = this.kept(records[0]!.ttl)
       this.sets.set(key, { since: now, until: now + ttl, records: records.map((record) => ({ ...record, ttl })) })
     }
     const soa = message.authority.find((each) => each.type === TYPE.SOA)

@@ -22,14 +22,14 @@ export function respond(zones: Zones, query: Message | Garbled, id: number): Mes
   if (query.edns) response.edns = { size: UDP_SIZE, dnssecOk: query.edns.dnssecOk, options: [] }
   if (query.opcode !== 0) return { ...response, rcode: NOTIMP }
   if (query.questions.length !== 1) return { ...response, rcode: FORMERR }
-  const [{ name, type, class: klass }] = query.questions
+  const { name, type, class: klass } = query.questions[0]!
   if (klass !== CLASS_IN || type === TYPE.ANY || (type >= 249 && type <= 254)) return { ...response, rcode: REFUSED }
   const result = answer(zones, name, type)
   response.rcode = result.rcode
   response.authoritative = result.authoritative
   response.answers = result.answers.flatMap(recordsOf)
   response.authority = result.authority.flatMap((set) =>
-    recordsOf(set.type === TYPE.SOA ? { ...set, ttl: denialTtl(set.ttl, set.data[0]) } : set),
+    recordsOf(set.type === TYPE.SOA ? { ...set, ttl: denialTtl(set.ttl, set.data[0]!) } : set),
   )
   response.additional = result.additional.flatMap(recordsOf)
   return response

@@ -382,7 +382,7 @@ export function parseConfig(text: string, file: string): Config {
   }
   const [error] = document.errors
   if (error)
-    throw new Trouble(`${at(error.pos[0])}: not YAML: ${error.message.split('\n')[0].replace(/ at line.*$/, '')}`)
+    throw new Trouble(`${at(error.pos[0])}: not YAML: ${error.message.split('\n')[0]!.replace(/ at line.*$/, '')}`)
   const value: unknown = document.toJS() ?? {}
   const place = (path: string): string => {
     const keys = path
@@ -431,7 +431,7 @@ export function parseConfig(text: string, file: string): Config {
       const node = document.getIn(['exceptions', i], true) as { range?: number[] } | undefined
       const { line, col } = lineCounter.linePos(node?.range?.[0] ?? 0)
       const [from, to] = [node?.range?.[0] ?? 0, node?.range?.[1] ?? 0]
-      const written = text.slice(from, to).split('\n')[0]
+      const written = text.slice(from, to).split('\n')[0]!
       return {
         ...entry,
         at: entry.at === undefined ? undefined : foldName(toName(entry.at)!),

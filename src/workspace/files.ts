@@ -194,7 +194,7 @@ export async function whileLocked<T>(
           }
           // Included files first: until the zone's own file follows, its serial says that nothing has changed.
           for (const each of ready) each.commit()
-          return copies[copies.length - 1]
+          return copies.at(-1)!
         } catch (error) {
           for (const each of ready) each.discard()
           for (const each of copies) rmSync(each, { force: true })

@@ -322,7 +322,7 @@ key   TXT "ferry-key=${'A'.repeat(300)}"
     const folder = folderWith(files)
     const { status, stdout } = await run(folder, 'check', '--fix', '--yes')
     const after = readFileSync(join(folder, 'zones/hollowmere.example.zone'), 'utf8')
-    const serial = /(20\d{8}) 7200/.exec(after)![1]
+    const serial = /(20\d{8}) 7200/.exec(after)![1]!
     expect(Number(serial)).toBeGreaterThan(2026010101)
     expect(after).toBe(
       file
@@ -336,7 +336,7 @@ key   TXT "ferry-key=${'A'.repeat(300)}"
     )
     expect(status).toBe(0)
     expect(stdout).toContain('6 findings put right in 1 zone')
-    const [copy] = readdirSync(join(folder, 'backups/hollowmere.example'))
+    const copy = readdirSync(join(folder, 'backups/hollowmere.example'))[0]!
     expect(readFileSync(join(folder, 'backups/hollowmere.example', copy), 'utf8')).toBe(file)
     expect(rules(await run(folder, 'check', '--except', 'spf,dmarc', '--severity', 'warning', '--json'))).toEqual([
       'name/final-dot-missing',

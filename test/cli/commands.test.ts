@@ -257,7 +257,7 @@ describe('init and write', () => {
     expect(stdout).toMatch(
       /before {2}3600 10 mail\.hollowmere\.example\.\n +3600 20 mx2\.larkpost\.example\.\n {2}after {3}3600 10 office\.hollowmere\.example\.\n/,
     )
-    const serial = /Serial 2026112301 → (\d{10})\./.exec(stdout)![1]
+    const serial = /Serial 2026112301 → (\d{10})\./.exec(stdout)![1]!
     expect(read(folder, file)).toBe(before.replace('10 mail\n', '10 office\n').replace('2026112301', serial))
     // What was wrong before is not laid at the change's door.
     expect(stdout.indexOf('There before, and still to be put right')).toBeGreaterThan(0)

@@ -106,7 +106,7 @@ describe('write dkim', () => {
     const pem = readFileSync(file, 'utf8')
     expect([made.status, statSync(file).mode & 0o777, made.stdout.includes('PRIVATE')]).toEqual([0, 0o600, false])
     const published = (selector: string) =>
-      [...zoneIn(folder).matchAll(new RegExp(`^${selector}\\._domainkey[^"]*((?:"[^"]*"\\s*)+)`, 'gm'))][0][1]
+      [...zoneIn(folder).matchAll(new RegExp(`^${selector}\\._domainkey[^"]*((?:"[^"]*"\\s*)+)`, 'gm'))][0]![1]!
         .replace(/"\s*"/g, '')
         .replace(/"/g, '')
         .replace(/[\s)]+$/, '')
@@ -230,7 +230,7 @@ describe('write dmarc', () => {
       ['fo='],
     ]) {
       expect((await write(folder, 'dmarc', 'hollowmere.example', ...args)).status).toBe(0)
-      texts.push(/"v=DMARC1; ([^"]*)"/.exec(zoneIn(folder))![1].replace('rua=mailto:dmarc@hollowmere.example', 'RUA'))
+      texts.push(/"v=DMARC1; ([^"]*)"/.exec(zoneIn(folder))![1]!.replace('rua=mailto:dmarc@hollowmere.example', 'RUA'))
     }
     expect(texts).toEqual([
       'p=none; RUA',

@@ -234,9 +234,9 @@ describe('other readers take no longer than what they read is long', () => {
     ['a pasted key', (text) => keyFromPasted(text)],
     ['a policy', (text) => readDmarc(`v=DMARC1; ${text}`)],
     ['a policy’s text', (text) => parsePolicy(`version: STSv1\nmx: ${text}\n${text}`)],
-    ['a name', (text) => typedName(text, zone.zones[0], zone.zones)],
-    ['a value', (text) => typedData(16, text, zone.zones[0], zone, false)],
-    ['a value of another type', (text) => typedData(257, text, zone.zones[0], zone, false)],
+    ['a name', (text) => typedName(text, zone.zones[0]!, zone.zones)],
+    ['a value', (text) => typedData(16, text, zone.zones[0]!, zone, false)],
+    ['a value of another type', (text) => typedData(257, text, zone.zones[0]!, zone, false)],
     ['letters', (text) => toAsciiName(`é${text}`)],
     ['a vantage', (text) => parseVantage(text)],
   ]
@@ -315,7 +315,7 @@ describe('other readers take no longer than what they read is long', () => {
           ),
         )
         return () =>
-          affectedBy(zones, zones.zones[0], [
+          affectedBy(zones, zones.zones[0]!, [
             { owner: `s${n}.hollowmere.example.`, type: 16, data: [octetsOf('\u0001x')] },
           ])
       },

@@ -56,7 +56,7 @@ describe('asking', () => {
             ...emptyMessage(query.id),
             response: true,
             questions: query.questions,
-            rcode: Number(query.questions[0].name.split('.')[0]) % 2 ? 3 : 0,
+            rcode: Number(query.questions[0]!.name.split('.')[0]) % 2 ? 3 : 0,
           },
     )
     const one = asker(server)
@@ -101,7 +101,7 @@ describe('asking', () => {
 
   test.each<[string, (m: Message) => Message]>([
     ['another id', (m) => ({ ...m, id: m.id ^ 1 })],
-    ['another question', (m) => ({ ...m, questions: [{ ...m.questions[0], name: 'other.example.' }] })],
+    ['another question', (m) => ({ ...m, questions: [{ ...m.questions[0]!, name: 'other.example.' }] })],
     ['a question instead of an answer', (m) => ({ ...m, response: false })],
   ])('an answer with %s is passed over', async (_what, falsify) => {
     let first = true
@@ -211,13 +211,13 @@ test('what ails a stand-in: everything cut short by UDP, silence there, forged a
   ] as const) {
     network.ails('192.0.2.53', faults)
     const seen = await server.ask('mail.hollowmere.example.', 1)
-    expect([seen.transport, seen.message?.answers[0].data]).toEqual([transport, new Uint8Array([192, 0, 2, 25])])
+    expect([seen.transport, seen.message?.answers[0]?.data]).toEqual([transport, new Uint8Array([192, 0, 2, 25])])
     if ('latencyMs' in faults) expect(seen.tookMs).toBeGreaterThan(35)
   }
   network.ails('192.0.2.53', {})
   const ttls = async () =>
     Promise.all(
-      [capped, floored].map(async (each) => (await each.ask('mail.hollowmere.example.', 1)).message!.answers[0].ttl),
+      [capped, floored].map(async (each) => (await each.ask('mail.hollowmere.example.', 1)).message!.answers[0]!.ttl),
     )
   expect(await ttls()).toEqual([600, 7200])
   seconds = 500

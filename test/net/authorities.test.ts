@@ -40,7 +40,7 @@ describe('the servers of a zone', () => {
       kept,
       [{ name: 'NS2.upland-dns.example', address: '127.0.0.1', port: 5300 }],
       [await resolver()],
-    ).serversOf(kept.zones[0])
+    ).serversOf(kept.zones[0]!)
     expect(found.servers.map(({ label, address, port }) => [label, address, port])).toEqual([
       ['ns0.hollowmere.example', '192.0.2.53', 53],
       ['ns1.upland-dns.example 198.51.100.53', '198.51.100.53', 53],
@@ -56,7 +56,7 @@ describe('the servers of a zone', () => {
 
   test('with nobody to ask, what is kept must do', async () => {
     const kept = zones('@ NS ns0\n@ NS ns1.upland-dns.example.\nns0 A 192.0.2.53')
-    expect(await new ServerFinder(kept, [], []).serversOf(kept.zones[0])).toMatchObject({
+    expect(await new ServerFinder(kept, [], []).serversOf(kept.zones[0]!)).toMatchObject({
       servers: [{ address: '192.0.2.53' }],
       parents: [],
       unfound: ['ns1.upland-dns.example.'],

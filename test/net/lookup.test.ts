@@ -76,8 +76,8 @@ describe('looking up at vantages', () => {
         answers: [
           {
             ...honest({ ...emptyMessage(1), questions: [{ name: 'b.hollowmere.example.', type: 5, class: 1 }] }, id)!
-              .answers[0],
-            owner: whole.questions[0].name,
+              .answers[0]!,
+            owner: whole.questions[0]!.name,
           },
         ],
       }

@@ -116,6 +116,6 @@ describe('the stand-in answers as the standards have it', () => {
       { ...emptyMessage(1), questions: [{ name: 'gone.hollowmere.example.', type: 1, class: 1 }] },
       1,
     )!
-    expect([denial.rcode, denial.authority[0].ttl]).toEqual([3, 60])
+    expect([denial.rcode, denial.authority[0]!.ttl]).toEqual([3, 60])
   })
 })

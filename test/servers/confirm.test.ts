@@ -282,7 +282,7 @@ test('no reply, no way there, and octets that nobody can read', async () => {
   // The header and question as they came, made a response, with a count of answers that do not follow.
   babbling.on('message', (octets, from) => {
     const reply = Buffer.from(octets)
-    reply[2] |= 0x84
+    reply[2]! |= 0x84
     reply[7] = 3
     babbling.send(reply.subarray(0, -4), from.port, from.address)
   })

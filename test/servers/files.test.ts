@@ -79,7 +79,7 @@ describe.each(SERVERS)('%s', (program, start) => {
 
   test.skipIf(mayskip(program))('loads what “show --format” writes, and sends the same records back', async () => {
     const vectors = VECTORS.map(([type, text], i) => ({ type, text, i })).filter(
-      ({ type }) => type !== 'SOA' && !UNREAD[program].includes(type),
+      ({ type }) => type !== 'SOA' && !UNREAD[program]!.includes(type),
     )
     const folder = folderWith({
       'rich.zone': `${RICH}\n${vectors.map(({ type, text, i }) => `v${i} ${type} ${text}`).join('\n')}\n`,

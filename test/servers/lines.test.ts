@@ -177,7 +177,7 @@ interface Ours {
 async function ours(file: string): Promise<Ours> {
   const zones = loadZones(bareFiles([file]))
   const { findings } = await check(zones)
-  const { problems } = zones.sources[0]
+  const { problems } = zones.sources[0]!
   const records = new Set<string>()
   for (let record = 0; record < zones.count; record++)
     records.add(key(zones.tree.text(zones.owner(record)), zones.ttl(record), zones.type(record), zones.rdata(record)))
@@ -186,8 +186,8 @@ async function ours(file: string): Promise<Ours> {
     told: findings.filter(({ line, rule }) => line > 4 || rule.startsWith('file/')).length,
     blames: findings
       .filter(
-        ({ rule, consequence }) =>
-          /^(?:file|digest|svcb)\//.test(rule) && /servers? (?:refuses?|leaves?|takes?)/i.test(consequence),
+        ({ rule, effect }) =>
+          /^(?:file|digest|svcb)\//.test(rule) && /servers? (?:refuses?|leaves?|takes?)/i.test(effect),
       )
       .map(({ rule }) => rule),
   }
@@ -228,9 +228,9 @@ describe.each(SERVERS)('%s', (program, start, texts) => {
         'failed' in transferred
           ? undefined
           : transferred.records.map(({ owner, ttl, type, data }) => key(owner, ttl, type, data)).sort()
-      const { records, told } = await ours(files[zoneOf(i)])
+      const { records, told } = await ours(files[zoneOf(i)]!)
       const agree = JSON.stringify(theirs) === JSON.stringify(records)
-      agreements.set(texts[i], [...(agreements.get(texts[i]) ?? []), theirs !== undefined && agree])
+      agreements.set(texts[i]!, [...(agreements.get(texts[i]!) ?? []), theirs !== undefined && agree])
       // What a server refuses, or reads as something else, is spoken of; what is not spoken of, it reads as the reader does.
       if (told === 0) expect(theirs).toEqual(records)
       // What the reader leaves out, some server refuses: that the others are more generous is no matter.

@@ -10,7 +10,7 @@ afterEach(async () => {
 })
 async function started(server: Promise<RealServer>): Promise<RealServer> {
   running.push(await server)
-  return running[running.length - 1]
+  return running[running.length - 1]!
 }
 
 const ZONE = 'hollowmere.example'

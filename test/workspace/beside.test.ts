@@ -54,7 +54,7 @@ describe('keys', () => {
       await keptKeyText(folder, owner),
     ]).toEqual([0o600, 0o700, text])
     expect(() => putBeside({ path, text: 'another', secret: true })).toThrow('never overwritten')
-    const [kept] = readKeys(folder, shown)
+    const kept = readKeys(folder, shown)[0]!
     expect([kept.owner, kept.file]).toEqual([
       'ferry1._domainkey.hollowmere.example.',
       'keys/ferry1._domainkey.hollowmere.example.pem',
@@ -92,7 +92,7 @@ describe('keys', () => {
       generateKeyPairSync('ec', { namedCurve: 'P-256' }).privateKey.export({ type: 'pkcs8', format: 'pem' }).toString(),
     ]) {
       writeFileSync(join(folder, 'keys', 'a._domainkey.b.example.pem'), text)
-      expect(await readKeys(folder, shown)[0].publicHalf()).toEqual({
+      expect(await readKeys(folder, shown)[0]!.publicHalf()).toEqual({
         unreadable: expect.stringContaining('no private key'),
       })
     }

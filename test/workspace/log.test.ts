@@ -65,7 +65,7 @@ test('earlier states: the copies of that very file, newest first, as far as they
     false,
     ['2026-11-23T08:00:00.500Z', '2026-11-22T08:00:00.000Z'],
   ])
-  expect(states[0].zone.name).toBe('hollowmere.example.')
+  expect(states[0]!.zone.name).toBe('hollowmere.example.')
   for (let i = 0; i < 60; i++) put(`2026-10-01T08-00-${String(i).padStart(2, '0')}-000Z_a.zone`, HEAD)
   const many = earlierStates(folder, file)
   expect([many.more, many.states.length]).toEqual([true, 40])

@@ -25,7 +25,7 @@ async function adopt(options: SourceOptions & { file: string; json?: boolean }, 
   const folder = options.workspace ?? findWorkspace(process.cwd())
   if (!folder) throw new Trouble('there is no workspace here (no bramblefront.yaml): make one with: bramblefront init')
   const kept = await openWorkspace(folder)
-  const [file] = bareFiles([options.file], options.zone)
+  const file = bareFiles([options.file], options.zone)[0]!
   const twin = kept.files.find((each) => foldName(each.zone) === foldName(file.zone))
   if (twin) throw new Trouble(`${bare(file.zone)} is kept already, in ${twin.file}; nothing was changed`)
   const zones = loadZones([file], options.includeAnywhere)
@@ -49,14 +49,14 @@ async function adopt(options: SourceOptions & { file: string; json?: boolean }, 
   for (const [i, { to }] of copies.entries()) {
     try {
       mkdirSync(dirname(to), { recursive: true })
-      createFile(to, zones.sources[i].octets)
+      createFile(to, zones.sources[i]!.octets)
       made.push(to)
     } catch (error) {
       for (const each of made) rmSync(each, { force: true })
       throw new Trouble(`cannot write ${shownPath(to)}: ${systemText(error)}; nothing was adopted`)
     }
   }
-  const named = (await openWorkspace(folder)).files.some((each) => resolve(each.file) === resolve(copies[0].to))
+  const named = (await openWorkspace(folder)).files.some((each) => resolve(each.file) === resolve(copies[0]!.to))
   const { counts } = await check(zones)
   if (options.json) {
     printJson({

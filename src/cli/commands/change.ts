@@ -67,7 +67,7 @@ export async function applyChange(
   options: ChangeOptions,
   planOf: (zones: Zones, zone: Zone) => SetChange[] | Plan,
 ): Promise<Result> {
-  const file = target.files[index]
+  const file = target.files[index]!
   return await whileLocked({ ...file, zone: name }, target.folder, async ({ octets, replace }) => {
     const zones =
       octets === file.octets
@@ -76,7 +76,7 @@ export async function applyChange(
             target.files.map((each) => (each === file ? { ...each, octets } : each)),
             options.includeAnywhere,
           )
-    const zone = zones.zones[index]
+    const zone = zones.zones[index]!
     const planned = planOf(zones, zone)
     const { changes, notes = [], beside }: Plan = Array.isArray(planned) ? { changes: planned } : planned
     const now = new Date()
@@ -127,7 +127,7 @@ export async function applyChange(
 
 /** Shows what came of one change, or of several that belong together. */
 export function render(results: readonly Result[], options: ChangeOptions, command: Command): void {
-  const [first, ...others] = results.map(document)
+  const [first = {}, ...others] = results.map(document)
   if (options.json) printJson(others.length > 0 ? { ...first, also: others } : first)
   else {
     const page = new Page(command)
@@ -154,7 +154,7 @@ async function refuseShared(
     const others = new Set(
       zones.sources
         .filter((source) => source.file === file && source.zone !== index)
-        .map((source) => bare(zones.zones[source.zone].name)),
+        .map((source) => bare(zones.zones[source.zone]!.name)),
     )
     if (others.size === 0) continue
     if (
@@ -200,7 +200,7 @@ export function zoneFor(typed: string, zones: Zones, options: ChangeOptions): Zo
   const names = zones.zones.map((each) => bare(each.name)).join(', ')
   if (owner.endsWith('.') && !stated) throw new Trouble(`${owner} is in no kept zone; kept: ${names}`)
   if (stated) return stated
-  if (zones.zones.length === 1) return zones.zones[0]
+  if (zones.zones.length === 1) return zones.zones[0]!
   throw new Trouble(
     `${owner} ends in no kept zone’s name, and there are several it could be relative to: state one with --zone (kept: ${names})`,
   )

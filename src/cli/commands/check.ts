@@ -78,7 +78,7 @@ async function check(what: string[], options: CheckOptions, command: Command): P
   findings(page, found, options.all === true)
   const first = SEVERITIES.map((severity) => found.find((each) => each.severity === severity)).find(Boolean)
   const files = checked.files.filter(({ file }) => !checked.asked || checked.asked.has(file))
-  const about = files.length === 1 ? files[0].file : counted(files.length, 'zone')
+  const about = files.length === 1 ? files[0]!.file : counted(files.length, 'zone')
   const where =
     checked.names.length > 0
       ? `${checked.names.map(bare).join(', ')} and what is below`

@@ -59,10 +59,10 @@ export async function checkedBy(what: readonly string[], options: CheckOptions):
     if (known) asked.add(known.file)
     else {
       // A file that is not of the workspace takes the place of the kept zone with its name.
-      const [file] = bareFiles([path], options.zone)
+      const file = bareFiles([path], options.zone)[0]!
       const at = files.findIndex((each) => foldName(each.zone) === foldName(file.zone))
       if (at < 0) files.push(file)
-      else files[at] = { ...files[at], file: file.file, octets: file.octets }
+      else files[at] = { ...files[at]!, file: file.file, octets: file.octets }
       asked.add(file.file)
     }
   }
@@ -99,7 +99,7 @@ export async function runViews(
     })
   }
   progress?.stop()
-  return { zones: runs[0].zones, result: joinedResults(runs.map(({ result }) => result)) }
+  return { zones: runs[0]!.zones, result: joinedResults(runs.map(({ result }) => result)) }
 }
 
 /** The zones as they were published: files of the same names in the folder that the call states. */
@@ -113,7 +113,7 @@ function publishedOf(files: readonly ZoneFile[], options: CheckOptions): Zones |
     )
     return path === undefined
       ? []
-      : [{ ...file, octets: bareFiles([path], file.zone)[0].octets, file: shownPath(resolve(path)) }]
+      : [{ ...file, octets: bareFiles([path], file.zone)[0]!.octets, file: shownPath(resolve(path)) }]
   })
   if (there.length === 0) throw new Trouble(`--published ${published}: none of the zone files is there`)
   return loadZones(there, options.includeAnywhere)

@@ -80,7 +80,7 @@ async function confirm(what: string | undefined, options: Options, command: Comm
   const keep = (confirmations: readonly Confirmation[]): void => {
     for (const [i, { state, sets, parties, at }] of confirmations.entries()) {
       const lines = memory.note({
-        zone: confirmed.plans[i].zone,
+        zone: confirmed.plans[i]!.zone,
         about: source.name,
         sets,
         vantages: parties.map(({ label }) => label),

@@ -18,7 +18,7 @@ async function demo(options: { keep?: boolean; json?: boolean }, command: Comman
   const page = new Page(command)
   let skipped = 0
   const steps: { command: string[]; status: number; stdout: string }[] = []
-  const program = realpathSync(process.argv[1])
+  const program = realpathSync(process.argv[1]!)
   const material = join(dirname(program), '..', 'demo')
   const folder = mkdtempSync(join(tmpdir(), 'bramblefront-demo-'))
   const say = (text: string): void => {
@@ -201,7 +201,7 @@ async function demo(options: { keep?: boolean; json?: boolean }, command: Comman
       await run(0, 'write', 'address', 'pier-kiosk.hollowmere.example', '192.0.2.41', '--ttl', '10m')
       const form = join(folder, 'form', 'hollowmere.example.zone')
       mkdirSync(dirname(form))
-      writeFileSync(form, readFileSync(written[0], 'utf8').replace(/^pier-kiosk /m, 'pier-kiosk.hollowmere.example '))
+      writeFileSync(form, readFileSync(written[0]!, 'utf8').replace(/^pier-kiosk /m, 'pier-kiosk.hollowmere.example '))
       for (const address of [NS1, NS2]) serves(address, form, ...written.slice(1))
       await run(1, 'confirm', 'pier-kiosk.hollowmere.example')
 

@@ -116,7 +116,7 @@ function assumed({ traits, published, around }: Exclude<Example, string>): strin
 function list(page: Page): void {
   const families = new Map<string, Rule[]>()
   for (const rule of CATALOGUE) {
-    const [family] = rule.code.split('/')
+    const family = rule.code.split('/')[0]!
     families.set(family, [...(families.get(family) ?? []), rule])
   }
   for (const rules of families.values()) {

@@ -69,5 +69,5 @@ async function askFor(lookup: Lookup, name: Name): Promise<KnownSpf> {
   const found = await lookup(name, 'TXT')
   if ('trouble' in found) return found.trouble === 'no-name' || found.trouble === 'no-data' ? 'none' : 'unknown'
   const texts = [...new Set(found.data.filter(isSpf))]
-  return texts.length === 0 ? 'none' : texts.length > 1 ? 'several' : { text: texts[0] }
+  return texts.length === 0 ? 'none' : texts.length > 1 ? 'several' : { text: texts[0]! }
 }

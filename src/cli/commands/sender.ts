@@ -147,7 +147,7 @@ function domainOf(text: string, option: string): Name {
 }
 
 function signatureOf(text: string): { domain: Name; selector?: string } {
-  const [domain, selector, ...more] = text.split(':')
+  const [domain = '', selector, ...more] = text.split(':')
   if (more.length > 0 || selector === '')
     throw new Trouble(`--signed-by ${text} must be DOMAIN or DOMAIN:SELECTOR, as in hollowmere.example:ferry1`)
   return { domain: domainOf(domain, '--signed-by'), ...(selector === undefined ? {} : { selector }) }

@@ -125,8 +125,8 @@ function treeRows(budget: BudgetNode): string[][] {
 
 function nameAbove(rows: string[][], at: number): string {
   let i = at - 1
-  while (i > 0 && rows[i][0] === '') i--
-  return rows[i][0]
+  while (i > 0 && rows[i]![0] === '') i--
+  return rows[i]![0]!
 }
 
 function serialOf(zones: Zones, zone: Zone): number | null {
@@ -137,7 +137,7 @@ function serialOf(zones: Zones, zone: Zone): number | null {
 /** What could not be read is not in these forms; whoever feeds them to a server must know. */
 function sayWhatIsMissing(zones: Zones, chosen: Zone[]): void {
   const problems = zones.sources
-    .filter((source) => chosen.includes(zones.zones[source.zone]))
+    .filter((source) => chosen.includes(zones.zones[source.zone]!))
     .flatMap((source) => source.problems.filter((each) => !each.read))
   if (problems.length > 0)
     process.stderr.write(
@@ -222,7 +222,7 @@ function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<num
     const rows = here.flatMap((set) => rowsOf(zones, set, short))
     // A name is said once for all that stands at it.
     for (let i = rows.length - 1; i > 0; i--)
-      if (rows[i][0] !== '' && rows[i][0] === nameAbove(rows, i)) rows[i][0] = ''
+      if (rows[i]![0] !== '' && rows[i]![0] === nameAbove(rows, i)) rows[i]![0] = ''
     table(page, rows, '  ', (cell, column) => (column === 0 ? colour.cyan(cell) : cell))
     for (const set of here)
       for (const record of set.records) {
@@ -240,7 +240,7 @@ function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<num
 }
 
 function soaRow(
-  [primary, mailbox, , refresh, retry, expire, minimum]: string[],
+  [primary = '', mailbox = '', , refresh, retry, expire, minimum]: string[],
   short: (name: string) => string,
 ): string[] {
   return [
@@ -252,8 +252,8 @@ function soaRow(
 /** "imaps over tcp" of `_imaps._tcp.…`. */
 function serviceText(labels: string[]): string | undefined {
   const at = labels[1]?.startsWith('_') ? 0 : labels[2]?.startsWith('_') ? 1 : -1
-  if (at < 0 || !labels[at].startsWith('_')) return undefined
-  return `${at === 1 ? `${labels[0]}, ` : ''}${labels[at].slice(1)} over ${labels[at + 1].slice(1)}`
+  if (at < 0 || !labels[at]!.startsWith('_')) return undefined
+  return `${at === 1 ? `${labels[0]}, ` : ''}${labels[at]!.slice(1)} over ${labels[at + 1]!.slice(1)}`
 }
 
 /** The rows of one set: owner, what it says, and where that leads. */

@@ -48,7 +48,7 @@ async function timing(
   if (source.chosen.length !== 1 || source.name !== undefined)
     throw new Trouble(`${what} is no zone: state the zone first, then the name and type`)
   const { zones, workspace } = source
-  const [zone] = source.chosen
+  const zone = source.chosen[0]!
   const number = type === undefined ? undefined : parseType(type)
   if (type !== undefined && number === undefined) throw new Trouble(`${type} is no record type`)
   const owner = name === undefined ? undefined : typedName(name, zone, zones.zones)
@@ -86,7 +86,7 @@ async function timing(
   }
   const page = new Page(command)
   page.line(`${page.colour.bold(zone.name)}  ${page.colour.dim(timeText(at, at))}`)
-  if (owner !== undefined) one(page, result.sets[0], result, zone, at)
+  if (owner !== undefined) one(page, result.sets[0]!, result, zone, at)
   else all(page, result, at)
   page.print()
 }

@@ -88,8 +88,8 @@ function zoneReport(
   i: number,
   all: boolean,
 ): void {
-  const { zone, left } = plans[i]
-  const { sets, state, remarks, parties, at } = confirmations[i]
+  const { zone, left } = plans[i]!
+  const { sets, state, remarks, parties, at } = confirmations[i]!
   const { colour } = page
   page.line(
     `${colour.bold(printable(about ?? zone.name))}  ${colour.dim(`${counted(sets.length, 'record set')}, asked at ${momentText(at)}`)}`,
@@ -153,7 +153,7 @@ function zoneReport(
       page,
       rest.slice(0, 200).map((set) => [standingText(set.standing.word), setText(set), set.standing.text]),
       '',
-      (cell, column, row) => (column === 0 ? paintStanding(colour, rest[row].standing.word, cell) : cell),
+      (cell, column, row) => (column === 0 ? paintStanding(colour, rest[row]!.standing.word, cell) : cell),
     )
     if (rest.length > 200) page.text(`and ${rest.length - 200} more (--all shows each)`)
   }
@@ -179,8 +179,8 @@ function setTable(page: Page, zone: Name, sets: readonly ConfirmedSet[], labels:
     width + columns.reduce((a, b) => a + b, 0) <= page.width &&
     width <= page.width * 0.45
   const rows = byVantage
-    ? sets.map((set, i) => [names[i], ...labels.map((label) => cellOf(set.answers, label))])
-    : sets.map((set, i) => [standingText(set.standing.word), names[i], noteOf(set)])
+    ? sets.map((set, i) => [names[i]!, ...labels.map((label) => cellOf(set.answers, label))])
+    : sets.map((set, i) => [standingText(set.standing.word), names[i]!, noteOf(set)])
   const paint = (cell: string, column: number, row: number): string => {
     const set = sets[byVantage ? row - 1 : row]
     if (!set) return colour.dim(cell)
@@ -201,8 +201,8 @@ function cellOf(answers: readonly Judged[], label: string): string {
   const of = answers.filter(({ vantage }) => vantage === label)
   if (of.length === 0) return '– not asked'
   const wrong = of.find(({ verdict }) => verdict !== 'as-intended')
-  const cell = verdictText((wrong ?? of[0]).verdict)
-  const count = of.filter(({ verdict }) => verdict === of[0].verdict).length
+  const cell = verdictText((wrong ?? of[0]!).verdict)
+  const count = of.filter(({ verdict }) => verdict === of[0]!.verdict).length
   return of.length > 1 && count < of.length
     ? `${cell} (${of.filter(({ verdict }) => verdict === wrong!.verdict).length} of ${of.length})`
     : cell
@@ -288,7 +288,7 @@ function closing({ plans, confirmations }: Confirmed): string {
   const last = sets
     .filter(({ standing }) => standing.word === 'settling')
     .reduce((latest, { standing }) => Math.max(latest, standing.until ?? 0), 0)
-  const at = confirmations[0].at
+  const at = confirmations[0]!.at
   const others = STANDINGS.filter((word) => word !== 'confirmed' && counts[word] > 0).reverse()
   const all = [
     `${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`,
@@ -327,14 +327,14 @@ export function confirmationJson({ plans, confirmations, vantages, samples }: Co
   const roles = new Map(confirmations.flatMap((each) => each.parties.map(({ label, role }) => [label, role] as const)))
   return {
     format: 1,
-    zone: one ? foldName(plans[0].zone.name) : null,
-    at: isoOf(confirmations[0].at),
+    zone: one ? foldName(plans[0]!.zone.name) : null,
+    at: isoOf(confirmations[0]!.at),
     vantages: [...vantages.values()]
       .filter(({ label }) => roles.has(label))
       .map(({ authority, ...each }) => ({ ...each, role: roles.get(each.label) })),
     samples,
     zones: plans.map(({ zone, unfound }, i) => {
-      const { state, remarks } = confirmations[i]
+      const { state, remarks } = confirmations[i]!
       return {
         zone: foldName(zone.name),
         intended: state.intended,
@@ -346,7 +346,7 @@ export function confirmationJson({ plans, confirmations, vantages, samples }: Co
     }),
     sets: confirmations.flatMap(({ sets: ofZone }, i) =>
       ofZone.map(({ question, standing, answers, accidents }) => ({
-        ...(one ? {} : { zone: foldName(plans[i].zone.name) }),
+        ...(one ? {} : { zone: foldName(plans[i]!.zone.name) }),
         owner: foldName(question.owner),
         type: typeText(question.type),
         ...(question.asked === question.owner ? {} : { asked: question.asked }),

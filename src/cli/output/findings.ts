@@ -18,7 +18,7 @@ export function findingJson({
   line,
   column,
   message,
-  consequence,
+  effect,
   fix,
   source,
   repair,
@@ -33,7 +33,7 @@ export function findingJson({
     line,
     column,
     message,
-    consequence,
+    consequence: effect,
     fix,
     fixable: repair !== undefined,
     source,
@@ -81,7 +81,7 @@ export function finding(page: Page, each: Finding, others: readonly Finding[] = 
         : `and ${others.length} more times at this name`
     page.text(`${what} (--all shows each)`, '  ')
   }
-  page.text(each.consequence, '         ', `  ${page.colour.dim('Then:')}  `)
+  page.text(each.effect, '         ', `  ${page.colour.dim('Then:')}  `)
   each.fix.forEach((fix, i) => {
     // A record is to be copied: it stays in one piece.
     const isRecord = /^\S+\. (\d+ )?[A-Z]/.test(fix)
@@ -110,7 +110,7 @@ const rank = (each: Finding): number => SEVERITIES.indexOf(each.severity)
 function grouped<K>(items: readonly Finding[][], keyOf: (first: Finding) => K): Map<K, Finding[][]> {
   const groups = new Map<K, Finding[][]>()
   for (const item of items) {
-    const key = keyOf(item[0])
+    const key = keyOf(item[0]!)
     const group = groups.get(key)
     if (group) group.push(item)
     else groups.set(key, [item])
@@ -125,17 +125,17 @@ function grouped<K>(items: readonly Finding[][], keyOf: (first: Finding) => K): 
 export function findings(page: Page, found: readonly Finding[], unfolded: boolean): void {
   const groups = unfolded ? found.map((each) => [each]) : alike(found)
   for (const [file, ofFile] of grouped(groups, (first) => first.file)) {
-    const [[{ zone }]] = ofFile
+    const { zone } = ofFile[0]![0]!
     page.line(`${page.colour.bold(printable(zone || file))}  ${page.colour.dim(printable(zone ? file : ''))}`.trimEnd())
     page.line()
     const names = [...grouped(ofFile, (first) => first.owner)].map(([owner, group]) => ({
       owner,
-      group: group.sort(([a], [b]) => rank(a) - rank(b)),
+      group: group.sort((a, b) => rank(a[0]!) - rank(b[0]!)),
     }))
-    names.sort((a, b) => rank(a.group[0][0]) - rank(b.group[0][0]))
+    names.sort((a, b) => rank(a.group[0]![0]!) - rank(b.group[0]![0]!))
     for (const { owner, group } of names) {
       page.line(page.colour.underline(printable(owner === '' ? file : bothWays(inLetters(owner)))))
-      for (const [first, ...others] of group) finding(page, first, others)
+      for (const same of group) finding(page, same[0]!, same.slice(1))
     }
   }
 }

@@ -38,12 +38,12 @@ export function sarif(
   const codes = [...new Set([...findings, ...allowed.map(({ finding }) => finding)].map((each) => each.rule))].sort()
   const levels = new Map(findings.map((each) => [each.rule, LEVEL[each.severity]]))
   const result = (finding: Finding, reason?: string): object => {
-    const { rule, severity, file, line, column, length, message, consequence, fix, owner, type } = finding
+    const { rule, severity, file, line, column, length, message, effect, fix, owner, type } = finding
     return {
       ruleId: rule,
       ruleIndex: codes.indexOf(rule),
       level: LEVEL[severity],
-      message: { text: [`${message}.`, consequence, ...fix.map((each) => `→ ${each}`)].join('\n') },
+      message: { text: [`${message}.`, effect, ...fix.map((each) => `→ ${each}`)].join('\n') },
       locations: [
         {
           physicalLocation: {

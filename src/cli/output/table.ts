@@ -15,26 +15,26 @@ export function table(
   paint: (cell: string, column: number, row: number) => string = (cell) => cell,
 ): void {
   if (rows.length === 0) return
-  const columns = rows[0].length
+  const columns = rows[0]!.length
   const natural = Array.from(
     { length: columns },
-    (_, i) => rows.reduce((most, row) => Math.max(most, stringWidth(printable(row[i]))), 0) + GAP,
+    (_, i) => rows.reduce((most, row) => Math.max(most, stringWidth(printable(row[i]!))), 0) + GAP,
   )
   const fits = natural.reduce((sum, width) => sum + width, indent.length - GAP) <= page.width
   const most = fits ? page.width : Math.floor(page.width * 0.45)
   const widths = natural.map((width) => Math.min(width, most + GAP))
   const others = widths.slice(0, -1).reduce((sum, width) => sum + width, indent.length)
-  const longest = natural[columns - 1] - GAP
+  const longest = natural[columns - 1]! - GAP
   widths[columns - 1] = Math.max(Math.min(longest, LEAST_LAST), Math.min(longest, page.width - others)) + GAP
   for (const [r, row] of rows.entries()) {
     const cells = row.map((cell, i) =>
-      wrapAnsi(printable(cell), widths[i] - GAP, { hard: true, trim: !cell.startsWith(' ') }).split('\n'),
+      wrapAnsi(printable(cell), widths[i]! - GAP, { hard: true, trim: !cell.startsWith(' ') }).split('\n'),
     )
     const height = Math.max(...cells.map((lines) => lines.length))
     for (let l = 0; l < height; l++) {
       const line = cells.map((lines, i) => {
         const piece = lines[l] ?? ''
-        return (piece && paint(piece, i, r)) + ' '.repeat(Math.max(0, widths[i] - stringWidth(piece)))
+        return (piece && paint(piece, i, r)) + ' '.repeat(Math.max(0, widths[i]! - stringWidth(piece)))
       })
       page.line((indent + line.join('')).trimEnd())
     }

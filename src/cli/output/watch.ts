@@ -43,7 +43,7 @@ function byLines(out: NodeJS.WriteStream): WatchScreen {
       const { confirmed } = standingCounts(sets)
       if (next !== undefined)
         out.write(
-          `${new Date(confirmations[0].at * 1000).toISOString().slice(0, 19)}Z  ${confirmed} of ${sets.length} confirmed; next at ${timeText(next, confirmations[0].at)}\n`,
+          `${new Date(confirmations[0]!.at * 1000).toISOString().slice(0, 19)}Z  ${confirmed} of ${sets.length} confirmed; next at ${timeText(next, confirmations[0]!.at)}\n`,
         )
     },
     end() {},
@@ -64,7 +64,7 @@ function onTerminal(command: Command, { plans, about }: Confirmed, out: NodeJS.W
       const at = Date.now()
       const sets = confirmations.flatMap((each) => each.sets)
       draw = () => {
-        const now = confirmations[0].at + (Date.now() - at) / 1000
+        const now = confirmations[0]!.at + (Date.now() - at) / 1000
         out.write(
           `\u001b[H${screen(new Page(command), about ?? plans.map(({ zone }) => zone.name).join(', '), sets, now, next, (Date.now() - started) / 1000)}\u001b[J`,
         )
@@ -116,7 +116,7 @@ function screen(
       return [standingText(word), setText(set), end === '' || word !== 'settling' ? text : end]
     }),
     '  ',
-    (cell, column, row) => (column === 0 ? paintStanding(colour, shown[row].standing.word, cell) : cell),
+    (cell, column, row) => (column === 0 ? paintStanding(colour, shown[row]!.standing.word, cell) : cell),
   )
   if (open.length > shown.length) page.line(`  and ${open.length - shown.length} more`)
   page.line()

@@ -31,23 +31,23 @@ export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange
   /** Names that come to exist or cease to. */
   const turned: NameId[] = []
   changes.forEach((change, i) => {
-    for (let name = owners[i]; name !== NONE && tree.isAtOrBelow(name, zone.apex); name = tree.parent(name))
+    for (let name = owners[i]!; name !== NONE && tree.isAtOrBelow(name, zone.apex); name = tree.parent(name))
       pointedTo[name] = 1
-    if (tree.isWildcard(owners[i])) reaches.push(tree.parent(owners[i]))
-    else if (change.type === TYPE.NS || change.type === TYPE.DNAME) reaches.push(owners[i])
+    if (tree.isWildcard(owners[i]!)) reaches.push(tree.parent(owners[i]!))
+    else if (change.type === TYPE.NS || change.type === TYPE.DNAME) reaches.push(owners[i]!)
     const turning =
       change.data.length > 0
-        ? comingToExist(zones, zone, owners[i])
-        : ceasingToExist(zones, zone, owners[i], changes, owners)
+        ? comingToExist(zones, zone, owners[i]!)
+        : ceasingToExist(zones, zone, owners[i]!, changes, owners)
     if (turning !== NONE) reaches.push(turning)
     if (turning !== NONE) turned.push(turning)
   })
   const affected = new Set(owners)
   changes.forEach((change, i) => {
     // A wildcard beside the name, or beside one above it, may not answer there any more, or again.
-    for (let name = owners[i]; name !== zone.apex && name > ROOT; name = tree.parent(name))
+    for (let name = owners[i]!; name !== zone.apex && name > ROOT; name = tree.parent(name))
       add(tree.find(tree.parent(name), STAR, 0, 1))
-    if (change.type === TYPE.MX) for (const label of MAIL_HOSTS) add(tree.find(owners[i], label, 0, label.length))
+    if (change.type === TYPE.MX) for (const label of MAIL_HOSTS) add(tree.find(owners[i]!, label, 0, label.length))
   })
   function add(name: NameId): void {
     if (name !== NONE) affected.add(name)
@@ -57,14 +57,14 @@ export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange
     const target = zones.target(record)
     if (target !== NONE && pointedTo[target]) affected.add(owner)
     for (let i = 0; i < reaches.length; i++)
-      if ((target !== NONE && tree.isAtOrBelow(target, reaches[i])) || tree.isAtOrBelow(owner, reaches[i]))
+      if ((target !== NONE && tree.isAtOrBelow(target, reaches[i]!)) || tree.isAtOrBelow(owner, reaches[i]!))
         affected.add(owner)
   }
   // What is asked of a name needs its place in the zones.
   if (tree.count > known) zones.sealNames()
   changes.forEach((change, i) => {
     if (change.type === TYPE.CNAME) for (const data of change.data) add(tree.findWire(data))
-    if (MAIL.has(change.type)) addMail(zones, zone, owners[i], change.type, affected)
+    if (MAIL.has(change.type)) addMail(zones, zone, owners[i]!, change.type, affected)
   })
   for (const name of turned) addMail(zones, zone, name, TYPE.TXT, affected)
   addReferring(zones, affected, reaches)
@@ -120,7 +120,7 @@ function mayName(zones: Zones, record: RecordId): boolean {
   const end = at + zones.dataOctets(record)
   for (let i = at + 2; i < end; i++) {
     if (octets[i] === 0x3a && octets[i - 1] !== 0x34 && octets[i - 1] !== 0x36) return true
-    if (octets[i] === 0x3d && ((octets[i - 1] | 0x20) === 0x74 || (octets[i - 1] | 0x20) === 0x70)) return true
+    if (octets[i] === 0x3d && ((octets[i - 1]! | 0x20) === 0x74 || (octets[i - 1]! | 0x20) === 0x70)) return true
   }
   return false
 }
@@ -201,7 +201,7 @@ function ceasingToExist(
   let alive = chain.length
   for (let record = 0; record < zones.count && alive > 0; record++) {
     if (zones.zoneOfRecord(record) !== zone) continue
-    for (let i = 0; i < alive; i++) if (tree.isAtOrBelow(zones.owner(record), chain[i]) && !goes(record)) alive = i
+    for (let i = 0; i < alive; i++) if (tree.isAtOrBelow(zones.owner(record), chain[i]!) && !goes(record)) alive = i
   }
-  return alive > 0 ? chain[alive - 1] : NONE
+  return alive > 0 ? chain[alive - 1]! : NONE
 }

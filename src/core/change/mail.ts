@@ -110,7 +110,7 @@ export function spfChange(
     return {
       mistyped: `${owner} has an SPF record: ${present[0]}. Say what to change: --allow, --remove, --end, --spell-out, or --replace and a record`,
     }
-  let text = parts[0]
+  let text = parts[0]!
   for (const [i, part] of parts.entries()) {
     if (i === 0) continue
     const merged = mergeSpf(text, part)
@@ -142,7 +142,7 @@ export function spfChange(
       `Danger: the addresses of ${spelled.name} change without notice. What it has now was copied (${spelled.ranges.length === 1 ? 'one range' : `${spelled.ranges.length} ranges`}); a note in the file says where from, and check compares it with that record where it is kept.`,
     )
   }
-  if (wishes.end !== undefined) text = withEnd(text, ENDS[wishes.end])
+  if (wishes.end !== undefined) text = withEnd(text, ENDS[wishes.end]!)
   const [problem] = parseSpf(text).problems
   if (problem) return { mistyped: `${text} has a fault: ${problem.message}; right would be ${problem.wanted}` }
   notes.push(...aboutEnd(text, wishes), ...aboutBudget(owner, present, text, recordAt), ...aboutLength(text))
@@ -173,7 +173,7 @@ function aboutBudget(
   recordAt: (name: Name) => KnownSpf,
 ): string[] {
   const now = spfBudget(owner, text, recordAt)
-  const then = before.length === 1 ? spfBudget(owner, before[0], recordAt) : undefined
+  const then = before.length === 1 ? spfBudget(owner, before[0]!, recordAt) : undefined
   if (now.total === 0 && !then?.total) return []
   const least = now.whole ? '' : 'at least '
   return [
@@ -337,7 +337,7 @@ export function dmarcChange(
   const { record, problems } = readDmarc(text)
   const [bad] = problems.filter(({ kind }) => kind !== 'unknown-tag')
   if (bad) return { mistyped: `${text}: ${bad.message}; right would be ${bad.wanted}` }
-  const old = present.length === 1 ? readDmarc(present[0]).record : undefined
+  const old = present.length === 1 ? readDmarc(present[0]!).record : undefined
   if (old && !wishes.force) {
     const looser = (['itself', 'below', 'missing'] as const).find(
       (name) => strictness(policyFor(record, name)) < strictness(policyFor(old, name)),

@@ -109,7 +109,7 @@ function repairedZone(
       ]
     }),
   )
-  const [root] = sources
+  const root = sources[0]!
   const fresh = new Zones(Math.ceil(root.octets.length / 32))
   const again = fresh.addZone(zone.name, zone.file, zone)
   const reading: ReadOptions['include'] = (name, from) => {

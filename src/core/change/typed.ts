@@ -47,7 +47,7 @@ export function typedData(type: number, text: string, zone: Zone, zones: Zones, 
   const whole = !scanned.problem && scanned.end === octets.length
   if (
     row?.fields.length === 1 &&
-    row.fields[0].kind.isText &&
+    row.fields[0]!.kind.isText &&
     !(whole && isQuotedStrings(cursor)) &&
     !/^\s*\\#\s/.test(text)
   )
@@ -88,7 +88,7 @@ function namesAsMeant(row: TypeRow, cursor: TokenCursor, zone: Zone, zones: Zone
     const mistake = force ? undefined : likelyAbsolute(token, name, zones)
     if (mistake) return { mistyped: mistake }
     text += textOf(octets.subarray(at, starts[i])) + name
-    at = ends[i]
+    at = ends[i]!
   }
   return text + textOf(octets.subarray(at))
 }
@@ -103,9 +103,9 @@ function isQuotedStrings(cursor: TokenCursor): boolean {
 function hasComment({ octets, starts, ends, quoted, count }: TokenCursor): boolean {
   let at = 0
   for (let token = 0; token <= count; token++) {
-    const next = token < count ? starts[token] - quoted[token] : octets.length
+    const next = token < count ? starts[token]! - quoted[token]! : octets.length
     if (octets.subarray(at, next).includes(SEMICOLON)) return true
-    if (token < count) at = ends[token] + quoted[token]
+    if (token < count) at = ends[token]! + quoted[token]!
   }
   return false
 }

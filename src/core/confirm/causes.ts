@@ -213,8 +213,8 @@ function insideOf(
   }
   const [wanted, got] = [rdataFields(type, intended), rdataFields(type, came)]
   const last = wanted.length - 1
-  if (last < 0 || got.length !== wanted.length || !/\.$/.test(wanted[last])) return undefined
-  const [target, there] = [foldName(wanted[last]), foldName(got[last])]
+  if (last < 0 || got.length !== wanted.length || !/\.$/.test(wanted[last]!)) return undefined
+  const [target, there] = [foldName(wanted[last]!), foldName(got[last]!)]
   const zoneName = foldName(zone.name)
   const relative = target.endsWith(`.${zoneName}`) ? target.slice(0, -zoneName.length) : target
   if (there === `${target}${zoneName}`)

@@ -133,7 +133,7 @@ export class Memory {
     }
     const open = new Map(line.open.map((each) => [`${each.owner} ${each.type}`, each]))
     for (const key of this.running.keys()) {
-      const [owner] = key.split(' ')
+      const owner = key.split(' ')[0]!
       const seen = line.about === null ? owner === line.zone || owner.endsWith(`.${line.zone}`) : owner === line.about
       if (seen && !open.has(key)) this.running.delete(key)
     }

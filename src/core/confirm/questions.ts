@@ -114,7 +114,7 @@ function eachSet(zones: Zones, zone: Zone, visit: (name: number, type: number) =
 
 function frontFor(fronts: readonly Front[] | undefined, set: RecordSet): Front | undefined {
   if (!fronts?.length) return undefined
-  if (set.type === TYPE.CNAME) return frontAt(fronts, { name: wireToName(set.data[0]) })
+  if (set.type === TYPE.CNAME) return frontAt(fronts, { name: wireToName(set.data[0]!) })
   return set.type === TYPE.A || set.type === TYPE.AAAA ? frontAt(fronts, { address: set.data[0] }) : undefined
 }
 
@@ -173,7 +173,7 @@ export function pastOf({ asked, type }: Question, earlier: readonly Earlier[]): 
       {
         until,
         ttl: longestTtl(was),
-        ...(set ? { data: set.data } : alias ? { alias: wireToName(alias.data[0]) } : {}),
+        ...(set ? { data: set.data } : alias ? { alias: wireToName(alias.data[0]!) } : {}),
       },
     ]
   })
@@ -183,7 +183,7 @@ export function pastOf({ asked, type }: Question, earlier: readonly Earlier[]): 
 export function longestTtl({ answers, authority }: Answer): number {
   const ttls = answers.map(({ ttl }) => ttl)
   const soa = authority.find(({ type }) => type === TYPE.SOA)
-  if (soa) ttls.push(denialTtl(soa.ttl, soa.data[0]))
+  if (soa) ttls.push(denialTtl(soa.ttl, soa.data[0]!))
   else if (answers.length === 0) ttls.push(...authority.map(({ ttl }) => ttl))
   return Math.max(0, ...ttls)
 }

@@ -93,7 +93,7 @@ async function each<T>(
   const worker = async (): Promise<void> => {
     while (next < items.length) {
       const index = next++
-      await work(items[index], index)
+      await work(items[index]!, index)
     }
   }
   await Promise.all(Array.from({ length: Math.min(workers, items.length) }, worker))
@@ -236,10 +236,10 @@ function delegationChanged({ earlier }: Plan, { intended, servers, parents }: Zo
 function noteSamples(samples: readonly Judged[]): void {
   if (samples.length < 2) return
   const rises = samples.some(
-    ({ ttl }, i) => i > 0 && ttl !== null && samples[i - 1].ttl !== null && ttl > samples[i - 1].ttl!,
+    ({ ttl }, i) => i > 0 && ttl !== null && samples[i - 1]!.ttl !== null && ttl > samples[i - 1]!.ttl!,
   )
   note(
-    samples[0],
+    samples[0]!,
     `${samples.length} samples${rises ? '; its TTL rises between them: several caches answer there' : ''}`,
   )
 }
@@ -470,7 +470,7 @@ async function examine(
   const server = parties.find(({ role }) => role === 'authoritative')
   await Promise.all(
     probes.map(async (probe) => {
-      const whom = probe.kind === 'denied-above' ? (server ?? party) : party
+      const whom = probe.kind === 'denied-above' ? (server ?? party!) : party!
       found.set(
         probe,
         (await asking.ask(whom.label, probe.name, probe.type, { recursion: whom.role === 'resolver' })).message,

@@ -124,7 +124,7 @@ function amongServers(servers: readonly Judged[], right: readonly Judged[], fact
             : broken(each),
       ),
     )
-  if (reached.length === 0) return unreached(others[0])
+  if (reached.length === 0) return unreached(others[0]!)
   const hold = reached.filter(({ verdict }) => CACHED.has(verdict))
   if (hold.length < reached.length) return broken(reached.find(({ verdict }) => !CACHED.has(verdict))!)
   const old = reached.filter(
@@ -164,7 +164,7 @@ function behindOrSplit(judged: Judged, right: readonly Judged[], facts: Facts): 
     .map((each) => ({ vantage: each.vantage, serial: facts.serials.get(each.vantage) }))
     .find((each) => each.serial !== undefined)
   if (serial === undefined || best === undefined)
-    return { word: 'split', text: `${vantage} has other data than ${right[0].vantage}, and its serial is not known` }
+    return { word: 'split', text: `${vantage} has other data than ${right[0]!.vantage}, and its serial is not known` }
   if (serial === best.serial)
     return {
       word: 'split',

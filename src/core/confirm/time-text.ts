@@ -27,7 +27,7 @@ const UNITS: Record<string, number> = { s: 1, m: 60, h: 3600, d: 86_400 }
 export function statedSpan(text: string): number | undefined {
   if (!/^(?:\d+|(?:\d+[smhd])+)$/.test(text)) return undefined
   const seconds = [...text.matchAll(/(\d+)([smhd]?)/g)].reduce(
-    (sum, [, count, unit]) => sum + Number(count) * UNITS[unit || 's'],
+    (sum, [, count, unit]) => sum + Number(count) * UNITS[unit || 's']!,
     0,
   )
   return seconds > 0 && seconds <= 366 * 86_400 ? seconds : undefined

@@ -12,15 +12,15 @@ const PORTS = { udp: 53, tcp: 53, tls: 853, https: 443 }
  */
 export function parseVantage(text: string): Vantage | undefined {
   if (/^https:\/\//i.test(text)) return urlVantage(text, text)
-  const [where, transport = 'udp', name, ...more] = text.trim().split(/\s+/)
+  const [where = '', transport = 'udp', name, ...more] = text.trim().split(/\s+/)
   const match =
     /^\[([^\]]+)\](?::(\d+))?$/.exec(where) ?? (parseAddress(where) ? [where, where] : /^([^:]+):(\d+)$/.exec(where))
-  if (!match || !parseAddress(match[1]) || more.length > 0 || (name !== undefined && transport !== 'tls'))
+  if (!match || !parseAddress(match[1]!) || more.length > 0 || (name !== undefined && transport !== 'tls'))
     return undefined
   if (transport !== 'udp' && transport !== 'tcp' && transport !== 'tls') return undefined
   const port = match[2] === undefined ? PORTS[transport] : Number(match[2])
   return port > 0 && port < 65_536
-    ? { label: text, address: match[1], port, transport, ...(name === undefined ? {} : { name }) }
+    ? { label: text, address: match[1]!, port, transport, ...(name === undefined ? {} : { name }) }
     : undefined
 }
 

@@ -101,7 +101,7 @@ const NO_ANSWER = { ttl: null, missing: [], extra: [], rcode: null, chain: [], e
 export function judge(question: Question, observation: Observation, known: Known): Judged {
   const { vantage, transport, message, trouble, at } = observation
   if (message && isPlainlyRight(question, message, known.role)) {
-    const { ttl } = message.answers[0]
+    const { ttl } = message.answers[0]!
     return {
       vantage,
       role: known.role,
@@ -162,10 +162,10 @@ function isPlainlyRight({ asked, type, intended, front, follow }: Question, mess
     (message.edns?.options.length ?? 0) > 0
   )
     return false
-  if (role === 'authoritative' ? !message.authoritative : answers[0].ttl > intended.ttl) return false
+  if (role === 'authoritative' ? !message.authoritative : answers[0]!.ttl > intended.ttl) return false
   const isOne = (each: Message['answers'][number], data: Rdata): boolean =>
     each.type === type &&
-    each.ttl === (role === 'authoritative' ? intended.ttl : answers[0].ttl) &&
+    each.ttl === (role === 'authoritative' ? intended.ttl : answers[0]!.ttl) &&
     (each.owner === asked || foldName(each.owner) === foldName(asked)) &&
     sameRdata(type, data, each.data)
   // As many records as are intended, and each of these among them: no two of them are the same.
@@ -383,7 +383,7 @@ function denialOf({ authority }: Message): Seconds | null {
 function chainFrom(message: Message, from: Name): Name[] {
   const chain = [from]
   for (;;) {
-    const last = foldName(chain[chain.length - 1])
+    const last = foldName(chain[chain.length - 1]!)
     const alias = message.answers.find(({ type, owner }) => type === TYPE.CNAME && foldName(owner) === last)
     if (!alias || chain.length > 16) return chain
     chain.push(wireToName(alias.data))

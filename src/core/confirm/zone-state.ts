@@ -81,7 +81,9 @@ export function delegationIn(zone: Zone, message: Message | undefined): { ns: Na
 
 function nsIn(records: Message['answers'], name: Name): { ns: Name[]; nsTtl: Seconds } | undefined {
   const found = records.filter((each) => each.type === TYPE.NS && foldName(each.owner) === name)
-  return found.length === 0 ? undefined : { ns: sorted(found.map(({ data }) => wireToName(data))), nsTtl: found[0].ttl }
+  return found.length === 0
+    ? undefined
+    : { ns: sorted(found.map(({ data }) => wireToName(data))), nsTtl: found[0]!.ttl }
 }
 
 /** The server whose serial leads: the one that the SOA records name first, where it is among them, else the one that is furthest. */

@@ -34,15 +34,15 @@ export function partsAt(octets: Uint8Array, start: number): EntryParts {
   cursor.octets = octets
   const { end } = scanEntry(octets, start, cursor)
   const stretch = (token: number): Stretch => [
-    cursor.starts[token] - cursor.quoted[token],
-    cursor.ends[token] + cursor.quoted[token],
+    cursor.starts[token]! - cursor.quoted[token]!,
+    cursor.ends[token]! + cursor.quoted[token]!,
   ]
   const parts: EntryParts = { start, end, type: [start, start], values: [] }
   let token = 0
   const blank = octets[start] === 0x20 || octets[start] === 0x09
   if (!blank) parts.owner = stretch(token++)
   for (; token < cursor.count; token++) {
-    if (!parts.ttl && parseTtl(octets, cursor.starts[token], cursor.ends[token]) >= 0) parts.ttl = stretch(token)
+    if (!parts.ttl && parseTtl(octets, cursor.starts[token]!, cursor.ends[token]!) >= 0) parts.ttl = stretch(token)
     else if (!parts.class && parseClass(cursor.word(token)) !== undefined) parts.class = stretch(token)
     else break
   }
@@ -56,10 +56,10 @@ export function generateParts(octets: Uint8Array, start: number): { behindOwner:
   const cursor = SHARED
   cursor.octets = octets
   scanEntry(octets, start, cursor)
-  const behindOwner = cursor.ends[2] + cursor.quoted[2]
+  const behindOwner = cursor.ends[2]! + cursor.quoted[2]!
   for (let token = 3; token < cursor.count; token++) {
-    if (parseTtl(octets, cursor.starts[token], cursor.ends[token]) >= 0)
-      return { behindOwner, ttl: [cursor.starts[token], cursor.ends[token]] }
+    if (parseTtl(octets, cursor.starts[token]!, cursor.ends[token]!) >= 0)
+      return { behindOwner, ttl: [cursor.starts[token]!, cursor.ends[token]!] }
     if (parseClass(cursor.word(token)) === undefined) break
   }
   return { behindOwner }
@@ -67,7 +67,7 @@ export function generateParts(octets: Uint8Array, start: number): { behindOwner:
 
 /** The value as it was written: the token at `index` of a record's values; of a generated record, the value that it has. */
 export function writtenValue(zones: Zones, record: RecordId, index: number): string {
-  if (zones.flags(record) & GENERATED) return rdataFields(zones.type(record), zones.rdata(record))[index]
+  if (zones.flags(record) & GENERATED) return rdataFields(zones.type(record), zones.rdata(record))[index]!
   const place = entryParts(zones, record).values[index]
   return place ? new TextDecoder().decode(zones.source(record).octets.subarray(...place)) : ''
 }

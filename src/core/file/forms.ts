@@ -14,7 +14,7 @@ export type Form = (typeof FORMS)[number]
 /** The octets of two labels compared as RFC 4034 §6.1 has it: letters small, octet by octet, the shorter first. */
 function compareLabels(a: Uint8Array, b: Uint8Array): number {
   const n = Math.min(a.length, b.length)
-  for (let i = 0; i < n; i++) if (a[i] !== b[i] && FOLD[a[i]] !== FOLD[b[i]]) return FOLD[a[i]] - FOLD[b[i]]
+  for (let i = 0; i < n; i++) if (a[i] !== b[i] && FOLD[a[i]!] !== FOLD[b[i]!]) return FOLD[a[i]!]! - FOLD[b[i]!]!
   return a.length - b.length
 }
 
@@ -22,11 +22,11 @@ function compareLabels(a: Uint8Array, b: Uint8Array): number {
 function* namesInOrder(tree: NameTree, top: NameId): Generator<NameId> {
   // Children of each name side by side, by counting; then each group in order, walked with a stack.
   const starts = new Int32Array(tree.count + 1)
-  for (let id = 1; id < tree.count; id++) starts[tree.parent(id) + 1]++
-  for (let id = 0; id < tree.count; id++) starts[id + 1] += starts[id]
+  for (let id = 1; id < tree.count; id++) starts[tree.parent(id) + 1]!++
+  for (let id = 0; id < tree.count; id++) starts[id + 1]! += starts[id]!
   const children = new Int32Array(tree.count)
   const filled = starts.slice()
-  for (let id = 1; id < tree.count; id++) children[filled[tree.parent(id)]++] = id
+  for (let id = 1; id < tree.count; id++) children[filled[tree.parent(id)]!++] = id
   const stack: NameId[] = [top]
   for (let id = stack.pop(); id !== undefined; id = stack.pop()) {
     yield id
@@ -55,7 +55,7 @@ function recordsAt(zones: Zones, zone: Zone, name: NameId, forPeople: boolean): 
     .sort((a, b) => a.rank - b.rank || compareData(a.data, b.data))
   return sorted
     .filter(
-      (each, i) => i === 0 || each.rank !== sorted[i - 1].rank || compareData(each.data, sorted[i - 1].data) !== 0,
+      (each, i) => i === 0 || each.rank !== sorted[i - 1]!.rank || compareData(each.data, sorted[i - 1]!.data) !== 0,
     )
     .map((each) => each.record)
 }
@@ -63,7 +63,7 @@ function recordsAt(zones: Zones, zone: Zone, name: NameId, forPeople: boolean): 
 /** Octet order, the shorter first where one begins with the other (RFC 4034 §6.3). */
 function compareData(a: Rdata, b: Rdata): number {
   const n = Math.min(a.length, b.length)
-  for (let i = 0; i < n; i++) if (a[i] !== b[i]) return a[i] - b[i]
+  for (let i = 0; i < n; i++) if (a[i] !== b[i]) return a[i]! - b[i]!
   return a.length - b.length
 }
 
@@ -152,7 +152,7 @@ function tidyText(type: number, data: Rdata, origin: Uint8Array): string {
   const text = rdataText(type, data, origin)
   if (type !== TYPE.TXT || text.length <= LONG) return text
   const strings: string[] = []
-  for (let at = 0; at < data.length; at += data[at] + 1) strings.push(stringText(data, at + 1, at + 1 + data[at]))
+  for (let at = 0; at < data.length; at += data[at]! + 1) strings.push(stringText(data, at + 1, at + 1 + data[at]!))
   return strings.length === 1 ? text : `(\n${strings.map((each) => pad + each).join('\n')} )`
 }
 

@@ -47,7 +47,7 @@ export function generateLine(cursor: TokenCursor, octets: Uint8Array): GenerateL
       'quotes around all of it, as in $GENERATE 1-2 host$ MX "10 mail$"',
     )
   const raw = (token: number): string => {
-    const text = latin1Of(octets, cursor.starts[token], cursor.ends[token])
+    const text = latin1Of(octets, cursor.starts[token]!, cursor.ends[token]!)
     return cursor.quoted[token] ? text.replaceAll('\\"', '"') : text
   }
   const words: string[] = []

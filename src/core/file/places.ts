@@ -21,7 +21,7 @@ export class LineIndex {
     if (to - from === STEP && (octets.byteOffset & 3) === 0 && to <= octets.length) {
       const words = new Int32Array(octets.buffer, octets.byteOffset + from, STEP / 4)
       for (let k = 0; k < words.length; k++) {
-        const other = words[k] ^ 0x0a0a0a0a
+        const other = words[k]! ^ 0x0a0a0a0a
         const ends = ~(((other & 0x7f7f7f7f) + 0x7f7f7f7f) | other | 0x7f7f7f7f)
         if (ends !== 0) count += Math.imul((ends >>> 7) & 0x01010101, 0x01010101) >>> 24
       }
@@ -35,8 +35,8 @@ export class LineIndex {
     const { counts } = this
     const step = Math.floor(octet / STEP)
     while (counts.length <= step)
-      counts.push(counts[counts.length - 1] + this.lineEnds((counts.length - 1) * STEP, counts.length * STEP))
-    const line = counts[step] + this.lineEnds(step * STEP, octet)
+      counts.push(counts[counts.length - 1]! + this.lineEnds((counts.length - 1) * STEP, counts.length * STEP))
+    const line = counts[step]! + this.lineEnds(step * STEP, octet)
     const start = this.lineStart(octet)
     // A line longer than this is no line that a person counts characters in.
     const column = octet - start > 100_000 ? octet - start : [...textOf(this.octets.subarray(start, octet))].length

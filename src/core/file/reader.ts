@@ -51,10 +51,10 @@ export function readStretch(
   state: ReadingState,
   options: ReadOptions = {},
 ): ReadingState {
-  const source = zones.sources[sourceIndex]
+  const source = zones.sources[sourceIndex]!
   const reader = new Reader(
     zones,
-    zones.zones[source.zone],
+    zones.zones[source.zone]!,
     sourceIndex,
     source.octets.subarray(0, to),
     source.problems,
@@ -80,8 +80,8 @@ const GENERATED_AT_ONCE = 1000
  * A record without a TTL takes `$TTL`, else the last stated one, else the minimum of the SOA record (RFC 1035 §5.1, RFC 2308 §4).
  */
 export function readZone(zones: Zones, sourceIndex: number, options: ReadOptions = {}): void {
-  const source = zones.sources[sourceIndex]
-  new Reader(zones, zones.zones[source.zone], sourceIndex, source.octets, source.problems, options).run()
+  const source = zones.sources[sourceIndex]!
+  new Reader(zones, zones.zones[source.zone]!, sourceIndex, source.octets, source.problems, options).run()
 }
 
 class Reader {
@@ -133,7 +133,7 @@ class Reader {
 
   /** Reads the whole source. */
   run(): void {
-    const source = this.zones.sources[this.sourceIndex]
+    const source = this.zones.sources[this.sourceIndex]!
     this.noteContext()
     this.noteCarriageReturn()
     if (!this.refuseBinary()) this.scan(0)
@@ -222,7 +222,7 @@ class Reader {
     const { starts, ends, quoted } = cursor
     cursor.noteQuoted(0, typeToken + 1)
     for (let token = 1; token < cursor.count; token++)
-      if (starts[token] - quoted[token] === ends[token - 1] + quoted[token - 1] && !this.isParameter(token))
+      if (starts[token]! - quoted[token]! === ends[token - 1]! + quoted[token - 1]! && !this.isParameter(token))
         cursor.note(
           'touching',
           token,
@@ -245,14 +245,14 @@ class Reader {
     return (
       (this.type === TYPE.SVCB || this.type === TYPE.HTTPS) &&
       cursor.quoted[token] === 1 &&
-      octets[cursor.ends[token - 1] - 1] === EQUALS
+      octets[cursor.ends[token - 1]! - 1] === EQUALS
     )
   }
 
   /** Remembers what is in force from the next record on. */
   private noteContext(): void {
     if (this.generatedAt !== NONE) return
-    this.zones.sources[this.sourceIndex].contexts.push({
+    this.zones.sources[this.sourceIndex]!.contexts.push({
       record: this.zones.count,
       origin: this.cursor.origin,
       defaultTtl: this.defaultTtl,
@@ -295,7 +295,7 @@ class Reader {
   private readEntry(start: number): boolean {
     const { octets, cursor, zones } = this
     const blank = octets[start] === 0x20 || octets[start] === 0x09
-    if (!blank && octets[cursor.starts[0]] === DOLLAR && !cursor.quoted[0]) {
+    if (!blank && octets[cursor.starts[0]!] === DOLLAR && !cursor.quoted[0]) {
       this.inRecord = false
       const read = this.readDirective()
       this.noteContext()
@@ -334,9 +334,9 @@ class Reader {
           'OWNER TTL CLASS TYPE VALUE, as in: mail 3600 IN A 192.0.2.25',
         )
       typeToken = cursor.at++
-      const from = cursor.starts[typeToken]
-      const to = cursor.ends[typeToken]
-      const first = octets[from]
+      const from = cursor.starts[typeToken]!
+      const to = cursor.ends[typeToken]!
+      const first = octets[from]!
       if (first >= 0x30 && first <= 0x39 && ttl === NONE) {
         ttl = parseTtl(octets, from, to)
         if (ttl < 0)
@@ -348,7 +348,7 @@ class Reader {
           )
         continue
       }
-      if (to - from === 2 && (first | 0x20) === 0x69 && (octets[from + 1] | 0x20) === 0x6e && klass === NONE) {
+      if (to - from === 2 && (first | 0x20) === 0x69 && (octets[from + 1]! | 0x20) === 0x6e && klass === NONE) {
         klass = CLASS_IN
         continue
       }
@@ -385,7 +385,7 @@ class Reader {
     const dataStart = zones.data.length
     if (!readRdata(type, cursor, zones.data)) {
       zones.data.length = dataStart
-      zones.sources[this.sourceIndex].brokenTypes.push(type)
+      zones.sources[this.sourceIndex]!.brokenTypes.push(type)
       if (ttl !== NONE) this.lastTtl = ttl
       return false
     }
@@ -397,7 +397,7 @@ class Reader {
     if (type === TYPE.SOA && this.minimum === NONE) {
       const data = zones.data.octets
       const end = zones.data.length
-      this.minimum = ((data[end - 4] << 24) | (data[end - 3] << 16) | (data[end - 2] << 8) | data[end - 1]) >>> 0
+      this.minimum = ((data[end - 4]! << 24) | (data[end - 3]! << 16) | (data[end - 2]! << 8) | data[end - 1]!) >>> 0
     }
     if (ttl !== NONE) {
       this.lastTtl = ttl
@@ -432,8 +432,8 @@ class Reader {
 
   private readOwner(): boolean {
     const { cursor, scratch, zones, octets } = this
-    const start = cursor.starts[0]
-    const end = cursor.ends[0]
+    const start = cursor.starts[0]!
+    const end = cursor.ends[0]!
     if (end - start === 1 && octets[start] === 0x40) {
       this.owner = this.originId
     } else {
@@ -466,7 +466,7 @@ class Reader {
     const row = rowOf(type)!
     const { octets, length } = zones.data
     let at = dataStart
-    for (let i = 0; i < row.target!; i++) at = row.fields[i].kind.end(octets, at, length)
+    for (let i = 0; i < row.target!; i++) at = row.fields[i]!.kind.end(octets, at, length)
     const end = at + wireNameLength(octets, at)
     return cursor.targetRelative
       ? this.intern(this.originId, octets, at, end - cursor.origin.length)
@@ -479,11 +479,11 @@ class Reader {
     const { labelStarts } = this
     const { tree } = this.zones
     let labels = 0
-    for (let at = from; at < to; at += octets[at] + 1) labelStarts[labels++] = at
+    for (let at = from; at < to; at += octets[at]! + 1) labelStarts[labels++] = at
     let id = base
     while (labels > 0) {
-      const at = labelStarts[--labels]
-      id = tree.child(id, octets, at + 1, at + 1 + octets[at])
+      const at = labelStarts[--labels]!
+      id = tree.child(id, octets, at + 1, at + 1 + octets[at]!)
     }
     return id
   }
@@ -494,8 +494,9 @@ class Reader {
     const { cursor } = this
     this.problems.push({
       kind: 'no-ttl',
-      start: cursor.starts[typeToken],
-      end: cursor.ends[typeToken],
+      ...(this.minimum === NONE ? {} : { severity: 'warning' }),
+      start: cursor.starts[typeToken]!,
+      end: cursor.ends[typeToken]!,
       value: cursor.text(typeToken),
       message:
         this.minimum === NONE
@@ -508,7 +509,11 @@ class Reader {
 
   private readDirective(): boolean {
     const { cursor } = this
-    const word = latin1Of(this.octets, cursor.starts[0], Math.min(cursor.ends[0], cursor.starts[0] + 32)).toUpperCase()
+    const word = latin1Of(
+      this.octets,
+      cursor.starts[0]!,
+      Math.min(cursor.ends[0]!, cursor.starts[0]! + 32),
+    ).toUpperCase()
     cursor.at = 1
     if (word === '$ORIGIN') {
       const token = cursor.take('the origin')
@@ -527,7 +532,7 @@ class Reader {
       const token = cursor.take('the TTL')
       if (token < 0) return false
       cursor.noteQuoted(token, token + 1)
-      const ttl = parseTtl(this.octets, cursor.starts[token], cursor.ends[token])
+      const ttl = parseTtl(this.octets, cursor.starts[token]!, cursor.ends[token]!)
       if (ttl < 0)
         return cursor.fail('bad-ttl', token, 'not a TTL', 'seconds, or a number with units as in 1h30m (w d h m s)')
       this.defaultTtl = ttl
@@ -566,7 +571,7 @@ class Reader {
       originId = this.intern(ROOT, origin, 0, origin.length - 1)
     }
     if (!this.nothingMore('$INCLUDE takes a file and an origin')) return false
-    const source = zones.sources[this.sourceIndex]
+    const source = zones.sources[this.sourceIndex]!
     if (!options.include)
       return cursor.fail(
         'include',
@@ -599,7 +604,7 @@ class Reader {
       start: this.entryStart,
       name: textOf(name),
     })
-    const inner = new Reader(zones, this.zone, index, found.octets, zones.sources[index].problems, options)
+    const inner = new Reader(zones, this.zone, index, found.octets, zones.sources[index]!.problems, options)
     inner.depth = this.depth + 1
     inner.includes = this.includes
     inner.cursor.origin = origin

@@ -26,8 +26,8 @@ export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
   let owner: Uint8Array | undefined
   let at = beginsWithMark(octets) ? MARK : 0
   const complete = (token: number): Uint8Array | undefined => {
-    const start = cursor.starts[token]
-    const end = cursor.ends[token]
+    const start = cursor.starts[token]!
+    const end = cursor.ends[token]!
     if (end - start === 1 && octets[start] === 0x40) return origin
     out.length = 0
     const absolute = readLabels(octets, start, end, out)
@@ -41,9 +41,9 @@ export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
     at = scanEntry(octets, at, cursor).end
     if (cursor.count === 0) continue
     if (
-      octets[cursor.starts[0]] === DOLLAR &&
+      octets[cursor.starts[0]!] === DOLLAR &&
       cursor.count > 1 &&
-      sameMnemonic('$ORIGIN', octets, cursor.starts[0], cursor.ends[0])
+      sameMnemonic('$ORIGIN', octets, cursor.starts[0]!, cursor.ends[0]!)
     ) {
       origin = complete(1)
       if (origin && clues.origin === undefined) clues.origin = wireToName(origin)
@@ -55,14 +55,14 @@ export function zoneNameClues(octets: Uint8Array): ZoneNameClues {
       token < Math.min(cursor.count, 4);
       token++
     ) {
-      if (sameMnemonic('SOA', octets, cursor.starts[token], cursor.ends[token])) {
+      if (sameMnemonic('SOA', octets, cursor.starts[token]!, cursor.ends[token]!)) {
         if (owner !== undefined) clues.soaOwner = wireToName(owner)
         return clues
       }
-      const first = octets[cursor.starts[token]]
+      const first = octets[cursor.starts[token]!]!
       if (
         (first < 0x30 || first > 0x39) &&
-        !sameMnemonic('IN', octets, cursor.starts[token], cursor.ends[token]) &&
+        !sameMnemonic('IN', octets, cursor.starts[token]!, cursor.ends[token]!) &&
         parseClass(cursor.word(token)) === undefined
       )
         break

@@ -68,13 +68,13 @@ export function aliasOf(zones: Zones, wire: Uint8Array): AliasStep | 'too-long' 
   const cut = cutFor(zones, closest, whole, TYPE.A, zone)
   const dname = dnameFor(zones, closest, whole, zone)
   if (dname !== NONE && (cut === NONE || (cut !== dname && zones.tree.isAtOrBelow(cut, dname)))) {
-    const [record] = zones.records(dname, TYPE.DNAME)
+    const record = zones.records(dname, TYPE.DNAME)[0]!
     const to = rewrite(wire, zones.tree.wireLength(dname), zones.rdata(record))
     return to ? { record, node: dname, to } : 'too-long'
   }
   const node = locateWire(zones, wire)
   if (node < 0 || !zones.hasCname(node)) return undefined
-  const [record] = zones.records(node, TYPE.CNAME)
+  const record = zones.records(node, TYPE.CNAME)[0]!
   return { record, node, to: zones.rdata(record) }
 }
 
@@ -173,7 +173,7 @@ export function answer(zones: Zones, name: Name, type: number): Answer {
       const set = unrepeated(zones.set(dname, TYPE.DNAME, zone.index)!)
       if (!result.answers.some((each) => each.type === TYPE.DNAME && foldName(each.owner) === foldName(set.owner)))
         result.answers.push(set)
-      const rewritten = rewrite(question, zones.tree.wireLength(dname), set.data[0])
+      const rewritten = rewrite(question, zones.tree.wireLength(dname), set.data[0]!)
       // RFC 6672 §2.2: YXDOMAIN where the new name would be too long.
       if (!rewritten) return { ...result, kind: 'alias', rcode: 6 }
       result.answers.push({ owner, type: TYPE.CNAME, ttl: set.ttl, data: [rewritten] })
@@ -197,7 +197,7 @@ export function answer(zones: Zones, name: Name, type: number): Answer {
     }
     if (!alias) return deny(zones, { ...result, kind: 'no-data' }, zone)
     result.answers.push({ ...unrepeated(alias), owner })
-    question = alias.data[0]
+    question = alias.data[0]!
   }
   return { ...result, kind: 'alias' }
 }
@@ -210,11 +210,11 @@ export function denialTtl(ttl: number, data: Rdata): number {
 /** Follows the labels of a wire name from the root as far as the tree has them; `whole` where it has them all. */
 function descend(zones: Zones, wire: Uint8Array, from = 0): { closest: NameId; whole: boolean } {
   const starts: number[] = []
-  for (let at = from; wire[at] !== 0; at += wire[at] + 1) starts.push(at)
+  for (let at = from; wire[at] !== 0; at += wire[at]! + 1) starts.push(at)
   let closest: NameId = ROOT
   while (starts.length > 0) {
-    const at = starts[starts.length - 1]
-    const below = zones.tree.find(closest, wire, at + 1, at + 1 + wire[at])
+    const at = starts[starts.length - 1]!
+    const below = zones.tree.find(closest, wire, at + 1, at + 1 + wire[at]!)
     if (below === NONE) break
     closest = below
     starts.pop()

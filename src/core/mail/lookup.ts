@@ -44,14 +44,14 @@ export function domainToName(domain: string): Name | undefined {
 export function aliasOutside(zones: Zones, name: Name, type: LookupType): Name | undefined {
   const { kind, answers } = answer(zones, name, TYPE[type])
   const last = answers.at(-1)
-  return kind === 'alias' && last?.type === TYPE.CNAME ? wireToName(last.data[0]) : undefined
+  return kind === 'alias' && last?.type === TYPE.CNAME ? wireToName(last.data[0]!) : undefined
 }
 
 /** What a server with the kept zones (sealed) has at a name; undefined where that cannot be known from them. */
 export function findKept(zones: Zones, name: Name, type: LookupType): Found | undefined {
   const found = answer(zones, name, TYPE[type])
   if (found.kind === 'data') {
-    const set = found.answers[found.answers.length - 1]
+    const set = found.answers[found.answers.length - 1]!
     return { data: set.data.map((data) => (type === 'TXT' ? joined(data) : rdataText(set.type, data))) }
   }
   if (found.kind === 'no-data') return { trouble: 'no-data' }

@@ -65,7 +65,7 @@ export async function judgeSender(input: SenderInput): Promise<SenderVerdict> {
   const signatures = input.signedBy.map(
     (each, i): Signature => ({
       ...each,
-      ...keys[i],
+      ...keys[i]!,
       aligned: isAligned(each.domain, from, modes.dkim, organizational),
     }),
   )
@@ -118,7 +118,7 @@ async function keyAt(
   if (trouble) return { key: trouble }
   if ('trouble' in found) return { key: 'none', why: `there is no key at ${name}` }
   if (found.data.length > 1) return { key: 'several', why: `there are ${found.data.length} texts at ${name}` }
-  return usability(parseKey(found.data[0]))
+  return usability(parseKey(found.data[0]!))
 }
 
 /** Whether verifiers can use a key record. */

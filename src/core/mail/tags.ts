@@ -9,6 +9,8 @@ export interface TextProblem {
   message: string
   /** What would be right. */
   wanted: string
+  /** What to do, where that is something else than to write what would be right. */
+  advice?: string
 }
 
 export interface Tag {
@@ -34,8 +36,8 @@ const TAG = /^[ \t\r\n]*([A-Za-z][A-Za-z0-9_]*)[ \t\r\n]*=([\s\S]*)$/
 export function parseTags(text: string): { tags: Tag[]; problems: TextProblem[] } {
   const tags: Tag[] = []
   const problems: TextProblem[] = []
-  const problem = (start: number, end: number, message: string, wanted: string): void => {
-    if (problems.length < MOST_PROBLEMS) problems.push({ kind: 'syntax', start, end, message, wanted })
+  const problem = (start: number, end: number, message: string, wanted: string, advice?: string): void => {
+    if (problems.length < MOST_PROBLEMS) problems.push({ kind: 'syntax', start, end, message, wanted, advice })
   }
   const seen = new Set<string>()
   for (let start = 0; start <= text.length; ) {
@@ -44,12 +46,13 @@ export function parseTags(text: string): { tags: Tag[]; problems: TextProblem[] 
     const part = text.slice(start, end)
     const match = TAG.exec(part)
     if (match) {
-      const [, name, rest] = match
+      const [, name = '', rest = ''] = match
       const valueFrom = end - rest.length
       const value = rest.trim()
       const valueStart = valueFrom + (rest.length - rest.trimStart().length)
       const tag = { name, value, start: start + part.indexOf(name), valueStart, end: valueStart + value.length }
-      if (seen.has(name)) problem(tag.start, tag.end, `the tag ${name}= is there twice`, `keep one ${name}=`)
+      if (seen.has(name))
+        problem(tag.start, tag.end, `the tag ${name}= is there twice`, `one ${name}=`, `keep one ${name}=`)
       seen.add(name)
       const odd = /[^\x21-\x7e \t\r\n]/.exec(value)
       if (odd)

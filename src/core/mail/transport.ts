@@ -87,7 +87,7 @@ export function parsePolicy(text: string): {
       continue
     }
     const key = match[1]
-    const value = match[2].trim()
+    const value = match[2]!.trim()
     if (key === 'version') {
       version = true
       if (value !== 'STSv1') problem(i + 1, `the version is ${shortened(value)}`, 'STSv1')

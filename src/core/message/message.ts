@@ -164,8 +164,8 @@ class Compressor {
         return
       }
       if (place === undefined && this.out.length < 0x4000) this.places.set(key, this.out.length)
-      this.out.put(wire, at, at + 1 + wire[at])
-      at += wire[at] + 1
+      this.out.put(wire, at, at + 1 + wire[at]!)
+      at += wire[at]! + 1
     }
     this.out.u8(0)
   }
@@ -173,8 +173,8 @@ class Compressor {
 
 function suffixKey(wire: Uint8Array, at: number): string {
   let key = ''
-  for (let i = at; wire[i] !== 0; i += wire[i] + 1)
-    for (let k = i; k <= i + wire[i]; k++) key += String.fromCharCode(k === i ? wire[k] : FOLD[wire[k]])
+  for (let i = at; wire[i] !== 0; i += wire[i]! + 1)
+    for (let k = i; k <= i + wire[i]!; k++) key += String.fromCharCode(k === i ? wire[k]! : FOLD[wire[k]!]!)
   return key
 }
 
@@ -191,7 +191,7 @@ function putRecord(names: Compressor, record: MessageRecord): void {
   if (!row || !places) out.put(record.data)
   else
     row.fields.forEach((field, i) => {
-      const [start, end] = places[i]
+      const [start, end] = places[i]!
       if (field.kind.isName) names.name(record.data.subarray(start, end), true)
       else out.put(record.data, start, end)
     })
@@ -242,10 +242,10 @@ export function encodeMessage(message: Message, limit = 65_535): Uint8Array {
       const before = i > 0 ? records[i - 1] : undefined
       if (!before || before.type !== record.type || before.owner !== record.owner) {
         setStart = out.length
-        countAtSetStart = counts[section]
+        countAtSetStart = counts[section]!
       }
       putRecord(names, record)
-      counts[section]++
+      counts[section]!++
       if (out.length + ednsOctets <= limit) continue
       out.length = setStart
       names.forgetFrom(setStart)
@@ -268,7 +268,7 @@ export function encodeMessage(message: Message, limit = 65_535): Uint8Array {
       out.u16(option.data.length)
       out.put(option.data)
     }
-    counts[2]++
+    counts[2]!++
   }
   const octets = out.taken()
   const header = [flagsOf(message, truncated), message.questions.length, ...counts]
@@ -302,7 +302,7 @@ export function decodeMessage(octets: Uint8Array, answers?: { query: Uint8Array;
 /** A stretch of octets with memory of its own, also where they are a Buffer's. */
 function copied(octets: Uint8Array, from: number, to: number): Uint8Array {
   const copy = new Uint8Array(to - from)
-  for (let i = from; i < to; i++) copy[i - from] = octets[i]
+  for (let i = from; i < to; i++) copy[i - from] = octets[i]!
   return copy
 }
 
@@ -447,7 +447,7 @@ class Decoder {
     // Most owners are the name that was asked for, or one above it, by a pointer into it: as plain text, it has its dots where the wire has lengths.
     const { firstName } = this
     if (firstName !== undefined && this.octets[this.at] === 0xc0) {
-      const from = this.octets[this.at + 1] - 12
+      const from = this.octets[this.at + 1]! - 12
       if (
         from >= 0 &&
         from < firstName.length - 1 &&
@@ -471,7 +471,7 @@ class Decoder {
     let jumped = false
     for (;;) {
       if (at >= this.octets.length) throw new Malformed('a name runs past the end')
-      const length = this.octets[at]
+      const length = this.octets[at]!
       if ((length & 0xc0) === 0xc0) {
         if (at + 1 >= this.octets.length) throw new Malformed('a name runs past the end')
         const to = u16At(this.octets, at) & 0x3fff
@@ -498,12 +498,12 @@ class Decoder {
  */
 export function answersQuestion(response: Uint8Array, query: Uint8Array): boolean {
   if (response.length < 12 || response[0] !== query[0] || response[1] !== query[1]) return false
-  if ((response[2] & 0x80) === 0 || (response[2] & 0x78) !== 0) return false
+  if ((response[2]! & 0x80) === 0 || (response[2]! & 0x78) !== 0) return false
   const questions = u16At(response, 4)
-  if (questions === 0) return (response[3] & 0x0f) !== 0
+  if (questions === 0) return (response[3]! & 0x0f) !== 0
   // The root's zero, type and class end the question.
   let end = 12
-  while (query[end] !== 0) end += query[end] + 1
+  while (query[end] !== 0) end += query[end]! + 1
   end += 5
   return (
     questions === 1 &&

@@ -203,10 +203,10 @@ export class Zones {
       this.lasts = wider(this.lasts, capacity)
     }
     if (this.firsts[owner] === 0) this.firsts[owner] = id + 1
-    else this.nexts[this.lasts[owner]] = id
+    else this.nexts[this.lasts[owner]!] = id
     this.lasts[owner] = id
     if (type === TYPE.SOA) {
-      const zone = this.zones[this.sources[source].zone]
+      const zone = this.zones[this.sources[source]!.zone]!
       if (zone.soa === NONE && owner === zone.apex) zone.soa = id
     }
     return id
@@ -214,11 +214,11 @@ export class Zones {
 
   /** Takes a record out of its name's list. Its number stays, and belongs to nothing. */
   drop(record: RecordId): void {
-    const owner = this.owners[record]
+    const owner = this.owners[record]!
     let before = NONE
-    for (let each = this.first(owner); each !== NONE && each !== record; each = this.nexts[each]) before = each
-    if (before === NONE) this.firsts[owner] = this.nexts[record] + 1
-    else this.nexts[before] = this.nexts[record]
+    for (let each = this.first(owner); each !== NONE && each !== record; each = this.nexts[each]!) before = each
+    if (before === NONE) this.firsts[owner] = this.nexts[record]! + 1
+    else this.nexts[before] = this.nexts[record]!
     if (this.lasts[owner] === record) this.lasts[owner] = before
     this.flagBits[record] = OUT_OF_ZONE | DROPPED
     this.targets[record] = NONE
@@ -237,8 +237,8 @@ export class Zones {
 
   /** Moves the places of a source's records: `move` returns the new one for each. */
   moveStarts(source: number, move: (start: number) => number): void {
-    for (let record = this.sources[source].firstRecord; record < this.sources[source].endRecord; record++)
-      if (this.origins[record] === source) this.starts[record] = move(this.starts[record])
+    for (let record = this.sources[source]!.firstRecord; record < this.sources[source]!.endRecord; record++)
+      if (this.origins[record] === source) this.starts[record] = move(this.starts[record]!)
   }
 
   private grow(): void {
@@ -256,13 +256,13 @@ export class Zones {
   }
 
   owner(record: RecordId): NameId {
-    return this.owners[record]
+    return this.owners[record]!
   }
   type(record: RecordId): number {
-    return this.types[record]
+    return this.types[record]!
   }
   ttl(record: RecordId): Seconds {
-    return this.ttls[record]
+    return this.ttls[record]!
   }
   /** Whether any record has another class than IN. */
   hasOddClasses(): boolean {
@@ -272,47 +272,47 @@ export class Zones {
     return this.oddClasses.get(record) ?? 1
   }
   flags(record: RecordId): number {
-    return this.flagBits[record]
+    return this.flagBits[record]!
   }
   /** The name that the record points to, or NONE. */
   target(record: RecordId): NameId {
-    return this.targets[record]
+    return this.targets[record]!
   }
   source(record: RecordId): Source {
-    return this.sources[this.origins[record]]
+    return this.sources[this.origins[record]!]!
   }
   sourceIndex(record: RecordId): number {
-    return this.origins[record]
+    return this.origins[record]!
   }
   zoneOfRecord(record: RecordId): Zone {
-    return this.zones[this.sources[this.origins[record]].zone]
+    return this.zones[this.sources[this.origins[record]!]!.zone]!
   }
   /** Octets from the beginning of its source to its entry. */
   start(record: RecordId): number {
-    return this.starts[record]
+    return this.starts[record]!
   }
   rdata(record: RecordId): Rdata {
-    const at = this.dataAt[record]
-    return this.data.octets.subarray(at, at + this.dataLength[record])
+    const at = this.dataAt[record]!
+    return this.data.octets.subarray(at, at + this.dataLength[record]!)
   }
   /** Where the record's data begins in `data.octets`, and how many octets it has: for looking at it without making anything. */
   dataStart(record: RecordId): number {
-    return this.dataAt[record]
+    return this.dataAt[record]!
   }
   dataOctets(record: RecordId): number {
-    return this.dataLength[record]
+    return this.dataLength[record]!
   }
   /** The record's data in presentation form. */
   rdataText(record: RecordId): string {
-    return rdataText(this.types[record], this.rdata(record))
+    return rdataText(this.types[record]!, this.rdata(record))
   }
   /** The first record at a name, in the order of reading, or NONE. */
   first(name: NameId): RecordId {
-    return name < this.firsts.length ? this.firsts[name] - 1 : NONE
+    return name < this.firsts.length ? this.firsts[name]! - 1 : NONE
   }
   /** The next record at the same name, or NONE. */
   next(record: RecordId): RecordId {
-    return this.nexts[record]
+    return this.nexts[record]!
   }
 
   /** Marks what exists, the cuts and the zone that each name is in. To be called when all records are there, and again after more were added. */
@@ -323,35 +323,35 @@ export class Zones {
     const cutAt = new Int32Array(names).fill(NONE)
     const dnameAt = new Int32Array(names).fill(NONE)
     for (const [apex, zone] of this.zoneByApex) zoneAt[apex] = zone
-    for (let id = 1; id < names; id++) if (zoneAt[id] === NONE) zoneAt[id] = zoneAt[this.tree.parent(id)]
+    for (let id = 1; id < names; id++) if (zoneAt[id] === NONE) zoneAt[id] = zoneAt[this.tree.parent(id)]!
     let divided = false
     const { owners, types, sources, origins, zones } = this
     for (let record = 0; record < this.count; record++) {
-      if (this.flagBits[record] & OUT_OF_ZONE) continue
-      const owner = owners[record]
+      if (this.flagBits[record]! & OUT_OF_ZONE) continue
+      const owner = owners[record]!
       const zone = zoneAt[owner]
-      if (zone === NONE || sources[origins[record]].zone !== zone) {
-        if (zone !== NONE) this.markAbove(owner, sources[origins[record]].zone, states, zoneAt)
+      if (zone === NONE || sources[origins[record]!]!.zone !== zone) {
+        if (zone !== NONE) this.markAbove(owner, sources[origins[record]!]!.zone, states, zoneAt)
         continue
       }
       const type = types[record]
-      const apex = zones[zone].apex
-      if (type === TYPE.CNAME) states[owner] |= HAS_CNAME
+      const apex = zones[zone]!.apex
+      if (type === TYPE.CNAME) states[owner]! |= HAS_CNAME
       else if ((type === TYPE.NS && owner !== apex) || type === TYPE.DNAME) {
-        states[owner] |= type === TYPE.NS ? CUT : HAS_DNAME
+        states[owner]! |= type === TYPE.NS ? CUT : HAS_DNAME
         divided = true
       }
-      for (let here = owner; !(states[here] & EXISTS); here = this.tree.parent(here)) {
-        states[here] |= EXISTS
+      for (let here = owner; !(states[here]! & EXISTS); here = this.tree.parent(here)) {
+        states[here]! |= EXISTS
         if (here === apex) break
       }
     }
     for (let id = 1; divided && id < names; id++) {
-      if (zones[zoneAt[id]]?.apex === id) continue
+      if (zones[zoneAt[id]!]?.apex === id) continue
       const parent = this.tree.parent(id)
-      cutAt[id] = cutAt[parent] !== NONE ? cutAt[parent] : states[id] & CUT ? id : NONE
-      dnameAt[id] = dnameAt[parent] !== NONE ? dnameAt[parent] : states[parent] & HAS_DNAME ? parent : NONE
-      if (cutAt[id] !== NONE || dnameAt[id] !== NONE) states[id] |= COVERED
+      cutAt[id] = cutAt[parent] !== NONE ? cutAt[parent]! : states[id]! & CUT ? id : NONE
+      dnameAt[id] = dnameAt[parent] !== NONE ? dnameAt[parent]! : states[parent]! & HAS_DNAME ? parent : NONE
+      if (cutAt[id] !== NONE || dnameAt[id] !== NONE) states[id]! |= COVERED
     }
     this.states = states
     this.zoneAt = zoneAt
@@ -361,12 +361,12 @@ export class Zones {
 
   /** A zone's record at or below the cut of another kept zone: the names between the two tops exist in the upper one, though they have nothing (RFC 4592 §2.2.2). */
   private markAbove(owner: NameId, zone: number, states: Uint8Array, zoneAt: Int32Array): void {
-    const { apex } = this.zones[zone]
+    const { apex } = this.zones[zone]!
     if (this.zones[zone] !== this.zoneWithApex(apex)) return
     let here = owner
     while (here !== apex && zoneAt[here] !== zone) here = this.tree.parent(here)
-    for (; !(states[here] & EXISTS); here = this.tree.parent(here)) {
-      states[here] |= EXISTS
+    for (; !(states[here]! & EXISTS); here = this.tree.parent(here)) {
+      states[here]! |= EXISTS
       if (here === apex) return
     }
   }
@@ -382,49 +382,49 @@ export class Zones {
     this.dnameAt = wider(this.dnameAt, names)
     for (let id = before; id < names; id++) {
       const parent = this.tree.parent(id)
-      this.zoneAt[id] = this.zoneAt[parent]
-      this.cutAt[id] = this.cutAt[parent]
+      this.zoneAt[id] = this.zoneAt[parent]!
+      this.cutAt[id] = this.cutAt[parent]!
       this.dnameAt[id] =
-        this.dnameAt[parent] !== NONE ? this.dnameAt[parent] : this.states[parent] & HAS_DNAME ? parent : NONE
-      if (this.cutAt[id] !== NONE || this.dnameAt[id] !== NONE) this.states[id] |= COVERED
+        this.dnameAt[parent] !== NONE ? this.dnameAt[parent]! : this.states[parent]! & HAS_DNAME ? parent : NONE
+      if (this.cutAt[id] !== NONE || this.dnameAt[id] !== NONE) this.states[id]! |= COVERED
     }
   }
 
   /** After `sealNames()`: marks that a name has a record in a zone's file now, of a type that is neither a cut nor an alias. */
   markExisting(name: NameId, zone: Zone): void {
     if (this.zoneAt[name] !== zone.index) return
-    for (let here = name; !(this.states[here] & EXISTS); here = this.tree.parent(here)) {
-      this.states[here] |= EXISTS
+    for (let here = name; !(this.states[here]! & EXISTS); here = this.tree.parent(here)) {
+      this.states[here]! |= EXISTS
       if (here === zone.apex) break
     }
   }
 
   /** The kept zone that a name is in (the deepest one), or undefined. */
   zoneOf(name: NameId): Zone | undefined {
-    const index = this.zoneAt[name]
+    const index = this.zoneAt[name]!
     return index === NONE ? undefined : this.zones[index]
   }
   /** Whether a name has records, or names below it, in the zone that it is in. */
   exists(name: NameId): boolean {
-    return (this.states[name] & EXISTS) !== 0
+    return (this.states[name]! & EXISTS) !== 0
   }
   /** The highest cut at or above a name inside its zone, or NONE. */
   cut(name: NameId): NameId {
-    return this.cutAt[name]
+    return this.cutAt[name]!
   }
   /** The highest DNAME above a name inside its zone, or NONE. */
   dnameAbove(name: NameId): NameId {
-    return this.dnameAt[name]
+    return this.dnameAt[name]!
   }
   /** Whether a name is at or below a cut, or below a DNAME. */
   isCovered(name: NameId): boolean {
-    return (this.states[name] & COVERED) !== 0
+    return (this.states[name]! & COVERED) !== 0
   }
   hasCname(name: NameId): boolean {
-    return (this.states[name] & HAS_CNAME) !== 0
+    return (this.states[name]! & HAS_CNAME) !== 0
   }
   hasDname(name: NameId): boolean {
-    return (this.states[name] & HAS_DNAME) !== 0
+    return (this.states[name]! & HAS_DNAME) !== 0
   }
   zoneWithApex(apex: NameId): Zone | undefined {
     const index = this.zoneByApex.get(apex)
@@ -432,30 +432,30 @@ export class Zones {
   }
 
   /** The records of one type at a name that its own zone (or, if stated, another zone's file) holds. */
-  records(name: NameId, type: number, zone: number = this.zoneAt[name]): RecordId[] {
+  records(name: NameId, type: number, zone: number = this.zoneAt[name]!): RecordId[] {
     const found: RecordId[] = []
-    for (let record = this.first(name); record !== NONE; record = this.nexts[record])
-      if (this.types[record] === type && this.sources[this.origins[record]].zone === zone) found.push(record)
+    for (let record = this.first(name); record !== NONE; record = this.nexts[record]!)
+      if (this.types[record] === type && this.sources[this.origins[record]!]!.zone === zone) found.push(record)
     return found
   }
   has(name: NameId, type: number): boolean {
     const zone = this.zoneAt[name]
-    for (let record = this.first(name); record !== NONE; record = this.nexts[record])
-      if (this.types[record] === type && this.sources[this.origins[record]].zone === zone) return true
+    for (let record = this.first(name); record !== NONE; record = this.nexts[record]!)
+      if (this.types[record] === type && this.sources[this.origins[record]!]!.zone === zone) return true
     return false
   }
 
   /** A record set for the edges: data in the order of the file, without repeats. */
-  set(name: NameId, type: number, zone: number = this.zoneAt[name]): RecordSet | undefined {
+  set(name: NameId, type: number, zone: number = this.zoneAt[name]!): RecordSet | undefined {
     const records = this.records(name, type, zone)
     return records.length === 0 ? undefined : this.setOf(records)
   }
   setOf(records: RecordId[]): RecordSet {
-    const type = this.types[records[0]]
+    const type = this.types[records[0]!]!
     return {
-      owner: this.tree.text(this.owners[records[0]]),
+      owner: this.tree.text(this.owners[records[0]!]!),
       type,
-      ttl: this.ttls[records[0]],
+      ttl: this.ttls[records[0]!]!,
       data: records.map((record) => this.rdata(record)),
     }
   }

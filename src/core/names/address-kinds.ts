@@ -45,7 +45,7 @@ const NETWORKS: Partial<Record<AddressKind, string>> = {
 }
 
 function network(text: string, kind: AddressKind): Network {
-  const [address, bits] = text.split('/')
+  const [address = '', bits] = text.split('/')
   return {
     text,
     kind,
@@ -64,7 +64,7 @@ const ALL = Object.entries(NETWORKS)
 function byFirst(networks: readonly Network[]): Network[][] {
   const found: Network[][] = Array.from({ length: 256 }, () => [])
   for (const each of networks)
-    for (let i = 0; i < (each.bits < 8 ? 1 << (8 - each.bits) : 1); i++) found[each.octets[0] + i].push(each)
+    for (let i = 0; i < (each.bits < 8 ? 1 << (8 - each.bits) : 1); i++) found[each.octets[0]! + i]!.push(each)
   return found
 }
 const BY_FIRST4 = byFirst(ALL.filter(({ octets }) => octets.length === 4))
@@ -74,16 +74,16 @@ const BY_FIRST6 = byFirst(ALL.filter(({ octets }) => octets.length === 16))
 export function isIn(address: Uint8Array, octets: ArrayLike<number>, bits: number, at = 0): boolean {
   for (let i = 0; i * 8 < bits; i++) {
     const mask = bits - i * 8 >= 8 ? 0xff : (0xff << (8 - (bits - i * 8))) & 0xff
-    if ((address[at + i] & mask) !== ((octets[i] ?? 0) & mask)) return false
+    if ((address[at + i]! & mask) !== ((octets[i] ?? 0) & mask)) return false
   }
   return true
 }
 
 /** The special network that an address (4 or 16 octets, from `at` on) is in, or undefined for one like any other. */
 export function specialNetwork(octets: Uint8Array, at = 0, length = octets.length): Network | undefined {
-  const networks = (length === 4 ? BY_FIRST4 : BY_FIRST6)[octets[at]]
+  const networks = (length === 4 ? BY_FIRST4 : BY_FIRST6)[octets[at]!]!
   for (let i = 0; i < networks.length; i++)
-    if (isIn(octets, networks[i].octets, networks[i].bits, at))
-      return networks[i].kind === 'public' ? undefined : networks[i]
+    if (isIn(octets, networks[i]!.octets, networks[i]!.bits, at))
+      return networks[i]!.kind === 'public' ? undefined : networks[i]
   return undefined
 }

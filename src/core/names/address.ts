@@ -9,7 +9,7 @@ export function readIPv4(octets: Uint8Array, start: number, end: number, out: Ui
   let value = -1
   let part = 0
   for (let i = start; i < end; i++) {
-    const c = octets[i]
+    const c = octets[i]!
     if (c === 0x2e) {
       if (value < 0 || part === 3) return false
       out[at + part++] = value
@@ -41,8 +41,9 @@ export function readIPv6(octets: Uint8Array, start: number, end: number, out: Ui
     let value = 0
     const from = i
     while (i < end) {
-      const c = octets[i] | 0x20
-      const digit = octets[i] >= 0x30 && octets[i] <= 0x39 ? octets[i] - 0x30 : c >= 0x61 && c <= 0x66 ? c - 0x57 : -1
+      const c = octets[i]! | 0x20
+      const digit =
+        octets[i]! >= 0x30 && octets[i]! <= 0x39 ? octets[i]! - 0x30 : c >= 0x61 && c <= 0x66 ? c - 0x57 : -1
       if (digit < 0) break
       value = value * 16 + digit
       i++
@@ -86,7 +87,7 @@ export function parseAddress(text: string): Uint8Array | undefined {
 /** Text of an address of four or sixteen octets; IPv6 in the one recommended form (RFC 5952 §4). */
 export function addressText(octets: Uint8Array): string {
   if (octets.length === 4) return octets.join('.')
-  const groups = Array.from({ length: 8 }, (_, i) => (octets[2 * i] << 8) | octets[2 * i + 1])
+  const groups = Array.from({ length: 8 }, (_, i) => (octets[2 * i]! << 8) | octets[2 * i + 1]!)
   if (groups.slice(0, 5).every((g) => g === 0) && groups[5] === 0xffff) return '::ffff:' + octets.slice(12).join('.')
   let best = { start: -1, length: 1 }
   for (let i = 0; i < 8; i++) {

@@ -78,7 +78,7 @@ const ARABIC = new RegExp(classes('AN'), 'u')
 
 /** Why a sign is not allowed where it stands (RFC 5892 appendix A), or undefined. */
 function contextTrouble(signs: string[], at: number): string | undefined {
-  const sign = signs[at]
+  const sign = signs[at]!
   const before = signs[at - 1] ?? ''
   const after = signs[at + 1] ?? ''
   switch (sign) {
@@ -119,7 +119,7 @@ function bidiTrouble(label: string): string | undefined {
 
 /** For a label from left to right beside others from right to left. */
 function besideBidi(label: string): string | undefined {
-  const [first] = label
+  const first = label[0]!
   if (!LETTER_LTR.test(first)) return 'it begins with no letter, beside a label that runs from right to left'
   if (!WITHIN_LTR.test(label)) return 'it has signs that may not stand beside a label that runs from right to left'
   return ENDS_LTR.test(label)
@@ -130,7 +130,7 @@ function besideBidi(label: string): string | undefined {
 /** For a label from right to left. */
 function fromRightTrouble(label: string): string | undefined {
   const signs = [...label]
-  if (!LETTER_RTL.test(signs[0])) return 'it has letters that run from right to left, and does not begin with one'
+  if (!LETTER_RTL.test(signs[0]!)) return 'it has letters that run from right to left, and does not begin with one'
   const other = signs.find((sign) => !WITHIN_RTL.test(sign))
   if (other) return `${other} runs from left to right among letters that run from right to left`
   if (!ENDS_RTL.test(label))

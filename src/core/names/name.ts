@@ -25,7 +25,7 @@ for (let i = 0x21; i < 0x7f; i++) PLAIN[i] = NEEDS_BACKSLASH.has(i) ? 0 : 1
 export function labelText(octets: Uint8Array, start: number, end: number): string {
   let text = ''
   for (let i = start; i < end; i++) {
-    const octet = octets[i]
+    const octet = octets[i]!
     if (PLAIN[octet]) text += String.fromCharCode(octet)
     else if (octet <= 0x20 || octet >= 0x7f) text += '\\' + String(octet).padStart(3, '0')
     else text += '\\' + String.fromCharCode(octet)
@@ -38,12 +38,12 @@ export function labelText(octets: Uint8Array, start: number, end: number): strin
  * Returns the octet in the low byte and the number of octets read above it (`read << 8 | octet`), or -1 if it is malformed.
  */
 export function readEscape(octets: Uint8Array, at: number, end: number): number {
-  const first = at + 1 < end ? octets[at + 1] : -1
+  const first = at + 1 < end ? octets[at + 1]! : -1
   if (first < 0) return -1
   if (first < 0x30 || first > 0x39) return (2 << 8) | first
   if (at + 3 >= end) return -1
-  const tens = octets[at + 2] - 0x30
-  const ones = octets[at + 3] - 0x30
+  const tens = octets[at + 2]! - 0x30
+  const ones = octets[at + 3]! - 0x30
   if (tens < 0 || tens > 9 || ones < 0 || ones > 9) return -1
   const value = (first - 0x30) * 100 + tens * 10 + ones
   return value > 255 ? -1 : (4 << 8) | value
@@ -84,7 +84,7 @@ export function readLabels(octets: Uint8Array, start: number, end: number, out: 
       at += read >> 8
     } else at++
     if (to - lengthAt > MAX_LABEL) return 'label-too-long'
-    wire[to++] = octet
+    wire[to++] = octet!
   }
   wire[lengthAt] = to - lengthAt - 1
   out.length = to
@@ -118,7 +118,7 @@ const WORK = new OctetSink(512)
 /** The octets a name takes at `at` of uncompressed wire data, the root's zero included. */
 export function wireNameLength(octets: Uint8Array, at: number): number {
   let end = at
-  while (octets[end] !== 0) end += octets[end] + 1
+  while (octets[end] !== 0) end += octets[end]! + 1
   return end + 1 - at
 }
 
@@ -130,15 +130,15 @@ export function wireToName(octets: Uint8Array, at = 0, origin?: Uint8Array): Nam
   while (octets[here] !== 0) {
     if (here === relativeTo && sameFolded(octets, here, origin!, 0, origin!.length))
       return text === '' ? '@' : text.slice(0, -1)
-    text += labelText(octets, here + 1, here + 1 + octets[here]) + '.'
-    here += octets[here] + 1
+    text += labelText(octets, here + 1, here + 1 + octets[here]!) + '.'
+    here += octets[here]! + 1
   }
   return text === '' ? '.' : text
 }
 
 /** Whether `length` octets are equal when letters' case is set aside. */
 export function sameFolded(a: Uint8Array, aStart: number, b: Uint8Array, bStart: number, length: number): boolean {
-  for (let i = 0; i < length; i++) if (FOLD[a[aStart + i]] !== FOLD[b[bStart + i]]) return false
+  for (let i = 0; i < length; i++) if (FOLD[a[aStart + i]!] !== FOLD[b[bStart + i]!]) return false
   return true
 }
 
@@ -159,7 +159,7 @@ export function labelsOf(name: Name): string[] {
   const labels: string[] = []
   let label = ''
   for (let i = 0; i < name.length; i++) {
-    if (name[i] === '\\') label += name[i] + name[++i]
+    if (name[i] === '\\') label += name[i]! + name[++i]!
     else if (name[i] === '.') {
       labels.push(label)
       label = ''

@@ -33,7 +33,7 @@ export function textOf(octets: Uint8Array): string {
 export function latin1Of(octets: Uint8Array, start: number, end: number): string {
   let text = ''
   if (end - start <= 64) {
-    for (let i = start; i < end; i++) text += String.fromCharCode(octets[i])
+    for (let i = start; i < end; i++) text += String.fromCharCode(octets[i]!)
     return text
   }
   for (let at = start; at < end; at += 8192)
@@ -80,7 +80,7 @@ export class OctetSink {
   }
   put(octets: Uint8Array, start = 0, end: number = octets.length): void {
     this.room(end - start)
-    for (let i = start; i < end; i++) this.octets[this.length++] = octets[i]
+    for (let i = start; i < end; i++) this.octets[this.length++] = octets[i]!
   }
   /** A copy of what was written, from `start`. */
   taken(start = 0): Uint8Array {
@@ -88,9 +88,9 @@ export class OctetSink {
   }
 }
 
-export const u16At = (octets: Uint8Array, at: number): number => (octets[at] << 8) | octets[at + 1]
+export const u16At = (octets: Uint8Array, at: number): number => (octets[at]! << 8) | octets[at + 1]!
 export const u32At = (octets: Uint8Array, at: number): number =>
-  ((octets[at] << 24) | (octets[at + 1] << 16) | (octets[at + 2] << 8) | octets[at + 3]) >>> 0
+  ((octets[at]! << 24) | (octets[at + 1]! << 16) | (octets[at + 2]! << 8) | octets[at + 3]!) >>> 0
 
 /** A column of numbers with room for `capacity` of them, its present ones kept. */
 export function wider<T extends Int32Array | Uint32Array | Uint16Array | Uint8Array>(column: T, capacity: number): T {

@@ -24,7 +24,7 @@ export function reverseParts(name: Name): ReverseParts | undefined {
   const match = /^(?:(.*)\.)?(in-addr|ip6)\.arpa\.$/i.exec(name)
   if (!match) return undefined
   const labels = match[1] === undefined ? [] : match[1].split('.')
-  if (match[2].toLowerCase() === 'in-addr') {
+  if (match[2]!.toLowerCase() === 'in-addr') {
     const numbers = labels.map((label) => (/^(0|[1-9]\d{0,2})$/.test(label) ? Number(label) : 256))
     return {
       labels,
@@ -37,6 +37,6 @@ export function reverseParts(name: Name): ReverseParts | undefined {
   return {
     labels,
     whole: 32,
-    address: fits ? Uint8Array.from({ length: 16 }, (_, i) => (nibbles[2 * i] << 4) | nibbles[2 * i + 1]) : undefined,
+    address: fits ? Uint8Array.from({ length: 16 }, (_, i) => (nibbles[2 * i]! << 4) | nibbles[2 * i + 1]!) : undefined,
   }
 }

@@ -54,7 +54,7 @@ const EACH = 4
 function hashOf(parent: NameId, octets: Uint8Array, start: number, end: number): number {
   let hash = Math.imul(parent + 1, 0x9e3779b1)
   // Capitals and small letters differ in a bit that is left out.
-  for (let i = start; i < end; i++) hash = Math.imul(hash ^ (octets[i] & 0xdf), 0x01000193)
+  for (let i = start; i < end; i++) hash = Math.imul(hash ^ (octets[i]! & 0xdf), 0x01000193)
   hash ^= hash >>> 15
   hash = Math.imul(hash, 0x85ebca6b)
   return hash ^ (hash >>> 13)
@@ -94,16 +94,16 @@ export class NameTree {
    * Returns NONE if the name would pass 255 octets.
    */
   child(parent: NameId, octets: Uint8Array, start: number, end: number): NameId {
-    const first = this.links[parent * EACH + FIRST]
+    const first = this.links[parent * EACH + FIRST]!
     if (first !== 0 && this.hasLabel(first, octets, start, end)) return first
     const length = end - start
-    const wireLength = this.wireLengths[parent] + length + 1
+    const wireLength = this.wireLengths[parent]! + length + 1
     let hash = 0
     let slot = 0
     if (first !== 0) {
       hash = hashOf(parent, octets, start, end)
       slot = this.slot(hash, parent, octets, start, end)
-      const found = this.table[slot]
+      const found = this.table[slot]!
       if (found !== 0) return found
     }
     if (wireLength > MAX_NAME) return NONE
@@ -121,12 +121,12 @@ export class NameTree {
     links[id * EACH + LABEL] = this.poolLength
     this.wireLengths[id] = wireLength
     this.pool[this.poolLength++] = length
-    let odd = this.odd[parent] & INHERITED
+    let odd = this.odd[parent]! & INHERITED
     for (let i = start; i < end; i++) {
-      odd |= ODDNESS[octets[i]]
-      this.pool[this.poolLength++] = octets[i]
+      odd |= ODDNESS[octets[i]!]!
+      this.pool[this.poolLength++] = octets[i]!
     }
-    if (octets[start] >= 0x30 && octets[start] <= 0x39) odd |= ODD_ADDRESS_LIKE
+    if (octets[start]! >= 0x30 && octets[start]! <= 0x39) odd |= ODD_ADDRESS_LIKE
     if (octets[start] === HYPHEN || octets[end - 1] === HYPHEN) odd |= ODD_EDGE_HYPHEN
     if (length > 3 && octets[start + 2] === HYPHEN && octets[start + 3] === HYPHEN) odd |= ODD_HYPHENS_3_4
     this.odd[id] = odd
@@ -136,7 +136,7 @@ export class NameTree {
 
   /** The name below `parent` with that label, or NONE. */
   find(parent: NameId, octets: Uint8Array, start: number, end: number): NameId {
-    const first = this.links[parent * EACH + FIRST]
+    const first = this.links[parent * EACH + FIRST]!
     if (first === 0) return NONE
     if (this.hasLabel(first, octets, start, end)) return first
     return this.table[this.slot(hashOf(parent, octets, start, end), parent, octets, start, end)] || NONE
@@ -145,81 +145,81 @@ export class NameTree {
   /** The id of an uncompressed wire name, or NONE if it is not in the tree. */
   findWire(wire: Uint8Array, at = 0): NameId {
     const starts: number[] = []
-    for (let i = at; wire[i] !== 0; i += wire[i] + 1) starts.push(i)
+    for (let i = at; wire[i] !== 0; i += wire[i]! + 1) starts.push(i)
     let id: NameId = ROOT
     for (let k = starts.length - 1; k >= 0 && id !== NONE; k--)
-      id = this.find(id, wire, starts[k] + 1, starts[k] + 1 + wire[starts[k]])
+      id = this.find(id, wire, starts[k]! + 1, starts[k]! + 1 + wire[starts[k]!]!)
     return id
   }
 
   /** The id of an uncompressed wire name, made where it is not there yet. */
   internWire(wire: Uint8Array, at = 0): NameId {
     const starts: number[] = []
-    for (let i = at; wire[i] !== 0; i += wire[i] + 1) starts.push(i)
+    for (let i = at; wire[i] !== 0; i += wire[i]! + 1) starts.push(i)
     let id: NameId = ROOT
     for (let k = starts.length - 1; k >= 0; k--)
-      id = this.child(id, wire, starts[k] + 1, starts[k] + 1 + wire[starts[k]])
+      id = this.child(id, wire, starts[k]! + 1, starts[k]! + 1 + wire[starts[k]!]!)
     return id
   }
 
   parent(id: NameId): NameId {
-    return this.links[id * EACH + PARENT]
+    return this.links[id * EACH + PARENT]!
   }
   /** Octets of the name on the wire, the root's zero included. */
   wireLength(id: NameId): number {
-    return this.wireLengths[id]
+    return this.wireLengths[id]!
   }
   /** ODD_* bits of the name. */
   oddness(id: NameId): number {
-    return this.odd[id]
+    return this.odd[id]!
   }
   /** The leftmost label's octets, in the spelling first met. */
   label(id: NameId): Uint8Array {
-    const at = this.links[id * EACH + LABEL]
-    return this.pool.subarray(at + 1, at + 1 + this.pool[at])
+    const at = this.links[id * EACH + LABEL]!
+    return this.pool.subarray(at + 1, at + 1 + this.pool[at]!)
   }
   /** Octets of the leftmost label. */
   labelLength(id: NameId): number {
-    return this.pool[this.links[id * EACH + LABEL]]
+    return this.pool[this.links[id * EACH + LABEL]!]!
   }
   /** One octet of the leftmost label, capitals folded; beyond its end, whatever. */
   labelOctet(id: NameId, at: number): number {
-    return FOLD[this.pool[this.links[id * EACH + LABEL] + 1 + at]]
+    return FOLD[this.pool[this.links[id * EACH + LABEL]! + 1 + at]!]!
   }
   /** The leftmost label as text, capitals folded. */
   labelText(id: NameId): string {
-    const at = this.links[id * EACH + LABEL]
-    return labelText(this.pool, at + 1, at + 1 + this.pool[at]).toLowerCase()
+    const at = this.links[id * EACH + LABEL]!
+    return labelText(this.pool, at + 1, at + 1 + this.pool[at]!).toLowerCase()
   }
   /** Whether the leftmost label is this one, case set aside. */
   isLabel(id: NameId, label: Uint8Array): boolean {
     return this.hasLabel(id, label, 0, label.length)
   }
   isWildcard(id: NameId): boolean {
-    const at = this.links[id * EACH + LABEL]
+    const at = this.links[id * EACH + LABEL]!
     return this.pool[at] === 1 && this.pool[at + 1] === 0x2a
   }
   isAtOrBelow(id: NameId, ancestor: NameId): boolean {
     let here = id
-    while (here > ancestor) here = this.links[here * EACH + PARENT]
+    while (here > ancestor) here = this.links[here * EACH + PARENT]!
     return here === ancestor
   }
   /** The name as text, absolute, in the spelling first met. */
   text(id: NameId): Name {
     if (id === ROOT) return '.'
     let text = ''
-    for (let here = id; here !== ROOT; here = this.links[here * EACH + PARENT]) {
-      const at = this.links[here * EACH + LABEL]
-      text += labelText(this.pool, at + 1, at + 1 + this.pool[at]) + '.'
+    for (let here = id; here !== ROOT; here = this.links[here * EACH + PARENT]!) {
+      const at = this.links[here * EACH + LABEL]!
+      text += labelText(this.pool, at + 1, at + 1 + this.pool[at]!) + '.'
     }
     return text
   }
   /** Appends the name's wire octets, the root's zero included. */
   putWire(id: NameId, out: OctetSink): void {
-    out.room(this.wireLengths[id])
-    for (let here = id; here !== ROOT; here = this.links[here * EACH + PARENT]) {
-      const at = this.links[here * EACH + LABEL]
-      out.put(this.pool, at, at + 1 + this.pool[at])
+    out.room(this.wireLengths[id]!)
+    for (let here = id; here !== ROOT; here = this.links[here * EACH + PARENT]!) {
+      const at = this.links[here * EACH + LABEL]!
+      out.put(this.pool, at, at + 1 + this.pool[at]!)
     }
     out.u8(0)
   }
@@ -229,7 +229,7 @@ export class NameTree {
     const mask = table.length - 1
     let slot = hash & mask
     for (;;) {
-      const id = table[slot]
+      const id = table[slot]!
       if (
         id === 0 ||
         (links[id * EACH + HASH] === hash &&
@@ -243,12 +243,12 @@ export class NameTree {
 
   private hasLabel(id: NameId, octets: Uint8Array, start: number, end: number): boolean {
     const { pool } = this
-    const at = this.links[id * EACH + LABEL] + 1
+    const at = this.links[id * EACH + LABEL]! + 1
     const length = end - start
     if (pool[at - 1] !== length) return false
     for (let i = 0; i < length; i++) {
-      const one = pool[at + i]
-      const other = octets[start + i]
+      const one = pool[at + i]!
+      const other = octets[start + i]!
       if (one !== other && FOLD[one] !== FOLD[other]) return false
     }
     return true
@@ -265,9 +265,9 @@ export class NameTree {
     const table = new Int32Array(this.table.length * 2)
     const mask = table.length - 1
     for (let i = 0; i < this.table.length; i++) {
-      const id = this.table[i]
+      const id = this.table[i]!
       if (id === 0) continue
-      let slot = this.links[id * EACH + HASH] & mask
+      let slot = this.links[id * EACH + HASH]! & mask
       while (table[slot] !== 0) slot = (slot + 1) & mask
       table[slot] = id
     }

@@ -40,8 +40,8 @@ const WANTED_OF_NAME: Record<NameTrouble, string> = {
  * Returns 1 for a relative name, 0 for an absolute one, -1 with `cursor.trouble` noted for a malformed one.
  */
 export function readNameToken(cursor: TokenCursor, token: number, out: OctetSink): number {
-  const start = cursor.starts[token]
-  const end = cursor.ends[token]
+  const start = cursor.starts[token]!
+  const end = cursor.ends[token]!
   if (end - start === 1 && cursor.octets[start] === 0x40) {
     out.put(cursor.origin)
     return 0
@@ -94,7 +94,7 @@ export const seconds: FieldKind = {
   read(cursor, out, label) {
     const token = cursor.take(label)
     if (token < 0) return false
-    const value = parseTtl(cursor.octets, cursor.starts[token], cursor.ends[token])
+    const value = parseTtl(cursor.octets, cursor.starts[token]!, cursor.ends[token]!)
     if (value < 0)
       return cursor.fail(
         'bad-ttl',
@@ -120,7 +120,7 @@ export const name: FieldKind = {
   end(wire, at, limit) {
     let here = at
     while (here < limit) {
-      const length = wire[here]
+      const length = wire[here]!
       if (length === 0) return here + 1 - at <= MAX_NAME ? here + 1 : -1
       if (length > 63) return -1
       here += length + 1
@@ -135,7 +135,7 @@ function address(octets: 4 | 16, readIt: typeof readIPv4, wanted: string): Field
       const token = cursor.take(label)
       if (token < 0) return false
       out.room(octets)
-      if (!readIt(cursor.octets, cursor.starts[token], cursor.ends[token], out.octets, out.length))
+      if (!readIt(cursor.octets, cursor.starts[token]!, cursor.ends[token]!, out.octets, out.length))
         return cursor.fail('bad-address', token, `not ${label}`, wanted)
       out.length += octets
       return true
@@ -153,8 +153,8 @@ export const MAX_STRING = 255
 
 function readString(cursor: TokenCursor, token: number, out: OctetSink): boolean {
   const { octets } = cursor
-  const start = cursor.starts[token]
-  const end = cursor.ends[token]
+  const start = cursor.starts[token]!
+  const end = cursor.ends[token]!
   let plain = end - start <= MAX_STRING
   for (let i = start; plain && i < end; i++) plain = octets[i] !== 0x5c
   if (plain) {
@@ -180,7 +180,7 @@ function readString(cursor: TokenCursor, token: number, out: OctetSink): boolean
 export function stringText(octets: Uint8Array, start: number, end: number): string {
   let text = '"'
   for (let i = start; i < end; i++) {
-    const octet = octets[i]
+    const octet = octets[i]!
     if (octet === 0x22 || octet === 0x5c) text += '\\' + String.fromCharCode(octet)
     else if (octet < 0x20 || octet > 0x7e) text += '\\' + String(octet).padStart(3, '0')
     else text += String.fromCharCode(octet)
@@ -198,13 +198,13 @@ export const strings: FieldKind = {
   },
   text(wire, at, end) {
     const parts: string[] = []
-    for (let here = at; here < end; here += wire[here] + 1)
-      parts.push(stringText(wire, here + 1, here + 1 + wire[here]))
+    for (let here = at; here < end; here += wire[here]! + 1)
+      parts.push(stringText(wire, here + 1, here + 1 + wire[here]!))
     return parts.join(' ')
   },
   end(wire, at, limit) {
     let here = at
-    while (here < limit) here += wire[here] + 1
+    while (here < limit) here += wire[here]! + 1
     return here === limit && limit > at ? limit : -1
   },
 }
@@ -217,7 +217,7 @@ export const string: FieldKind = {
     return token >= 0 && readString(cursor, token, out)
   },
   text: (wire, at, end) => stringText(wire, at + 1, end),
-  end: (wire, at, limit) => (at < limit && at + 1 + wire[at] <= limit ? at + 1 + wire[at] : -1),
+  end: (wire, at, limit) => (at < limit && at + 1 + wire[at]! <= limit ? at + 1 + wire[at]! : -1),
 }
 
 /** A character-string that may be left out, at the end of the record. */

@@ -5,7 +5,7 @@ import { rowOf, typeRows } from './types.ts'
 const TYPE_SLOTS = new Uint16Array(1024)
 function mnemonicHash(octets: Uint8Array, start: number, end: number): number {
   let hash = end - start
-  for (let i = start; i < end; i++) hash = (Math.imul(hash, 37) + (octets[i] & 0xdf)) | 0
+  for (let i = start; i < end; i++) hash = (Math.imul(hash, 37) + (octets[i]! & 0xdf)) | 0
   return hash & (TYPE_SLOTS.length - 1)
 }
 for (const row of typeRows()) {
@@ -15,7 +15,7 @@ for (const row of typeRows()) {
 
 /** The type that a mnemonic in `octets` from `start` to `end` stands for, where it is found at once; else undefined: `parseType` knows all of them. */
 export function quickType(octets: Uint8Array, start: number, end: number): number | undefined {
-  const type = TYPE_SLOTS[mnemonicHash(octets, start, end)]
+  const type = TYPE_SLOTS[mnemonicHash(octets, start, end)]!
   return type !== 0 && sameMnemonic(rowOf(type)!.mnemonic, octets, start, end) ? type : undefined
 }
 
@@ -24,7 +24,7 @@ export function sameMnemonic(mnemonic: string, octets: Uint8Array, start: number
   if (mnemonic.length !== end - start) return false
   for (let i = 0; i < mnemonic.length; i++) {
     const sign = mnemonic.charCodeAt(i)
-    const octet = octets[start + i]
+    const octet = octets[start + i]!
     if (sign !== octet && FOLD[sign] !== FOLD[octet]) return false
   }
   return true

@@ -42,10 +42,10 @@ export function readRdata(type: number, cursor: TokenCursor, out: OctetSink): bo
 export const wantedOf = (row: TypeRow): string => row.fields.map((f) => f.label).join(', ')
 
 function isGeneric(cursor: TokenCursor): boolean {
-  const start = cursor.starts[cursor.at]
+  const start = cursor.starts[cursor.at]!
   return (
     cursor.at < cursor.count &&
-    cursor.ends[cursor.at] - start === 2 &&
+    cursor.ends[cursor.at]! - start === 2 &&
     cursor.octets[start] === 0x5c &&
     cursor.octets[start + 1] === 0x23 &&
     !cursor.quoted[cursor.at]
@@ -87,7 +87,7 @@ function readGeneric(row: TypeRow | undefined, cursor: TokenCursor, out: OctetSi
 
 const wholeWord = (cursor: TokenCursor, token: number): string => {
   let text = ''
-  for (let i = cursor.starts[token]; i < cursor.ends[token]; i++) text += String.fromCharCode(cursor.octets[i])
+  for (let i = cursor.starts[token]!; i < cursor.ends[token]!; i++) text += String.fromCharCode(cursor.octets[i]!)
   return text
 }
 
@@ -125,7 +125,7 @@ export function rdataFields(type: number, wire: Rdata, origin?: Uint8Array): str
   const row = rowOf(type)
   const places = row && fieldPlaces(row, wire)
   if (!row || !places) return [genericText(wire)]
-  return row.fields.map((field, i) => field.kind.text(wire, places[i][0], places[i][1], origin))
+  return row.fields.map((field, i) => field.kind.text(wire, places[i]![0], places[i]![1], origin))
 }
 
 /** A record's data in presentation form. */
@@ -168,7 +168,7 @@ export function canonicalRdata(type: number, wire: Rdata): Rdata {
   if (!places) return wire
   const folded = wire.slice()
   row.fields.forEach((field, i) => {
-    if (field.kind.isName) for (let at = places[i][0]; at < places[i][1]; at++) folded[at] = FOLD[folded[at]]
+    if (field.kind.isName) for (let at = places[i]![0]; at < places[i]![1]; at++) folded[at] = FOLD[folded[at]!]!
   })
   return folded
 }
@@ -186,7 +186,7 @@ export function sameRdata(type: number, a: Rdata, b: Rdata): boolean {
   let folded = false
   for (let i = 0; i < a.length; i++) {
     if (a[i] === b[i]) continue
-    if (FOLD[a[i]] !== FOLD[b[i]]) return false
+    if (FOLD[a[i]!] !== FOLD[b[i]!]) return false
     folded = true
   }
   return !folded || rdataKey(type, a) === rdataKey(type, b)

@@ -59,14 +59,14 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
   let opened = -1
   let i = start
   while (i < length) {
-    const kind = CLASS[octets[i]]
+    const kind = CLASS[octets[i]!]
     if (kind === SPACE) i++
     else if (kind === PLAIN || kind === ESCAPE) {
       const from = i
       // Most tokens are plain signs only.
-      while (i < length && CLASS[octets[i]] === PLAIN) i++
+      while (i < length && CLASS[octets[i]!] === PLAIN) i++
       while (i < length) {
-        const inside = CLASS[octets[i]]
+        const inside = CLASS[octets[i]!]
         if (inside === PLAIN) i++
         else if (inside === ESCAPE && i + 1 < length && octets[i + 1] !== 0x0a) i += 2
         else if (inside === ESCAPE) {
@@ -165,7 +165,7 @@ function scanPlain(octets: Uint8Array, start: number, cursor: TokenCursor): numb
   let quotes = false
   let i = start
   while (i < length) {
-    let kind = CLASS[octets[i]]
+    let kind = CLASS[octets[i]!]!
     if (kind === SPACE) i++
     else if (kind === NEWLINE) {
       i++
@@ -173,7 +173,7 @@ function scanPlain(octets: Uint8Array, start: number, cursor: TokenCursor): numb
     } else if (count === starts.length) return -1
     else if (kind === PLAIN) {
       const from = i++
-      while (i < length && (kind = CLASS[octets[i]]) === PLAIN) i++
+      while (i < length && (kind = CLASS[octets[i]!]!) === PLAIN) i++
       if (kind > NEWLINE) return -1
       starts[count] = from
       ends[count] = i
@@ -206,7 +206,7 @@ function closingBehind(octets: Uint8Array, newline: number): number {
   let i = newline
   while (i < end && octets[i] !== 0x22) i += octets[i] === 0x5c ? 2 : 1
   if (i >= end) return newline
-  const behind = i + 1 < octets.length ? CLASS[octets[i + 1]] : NEWLINE
+  const behind = i + 1 < octets.length ? CLASS[octets[i + 1]!] : NEWLINE
   return behind === SPACE || behind === NEWLINE || behind === CLOSE || behind === COMMENT ? i : newline
 }
 

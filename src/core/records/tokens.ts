@@ -55,6 +55,8 @@ export interface Problem {
   type?: number
   /** The entry was read all the same. */
   read?: true
+  /** Of something that servers accept, each in its own way. */
+  severity?: 'warning'
 }
 
 const SHOWN = 60
@@ -110,8 +112,8 @@ export class TokenCursor {
 
   /** A token as text, cut where it is too long to be shown. */
   text(token: number): string {
-    const start = this.starts[token]
-    const end = this.ends[token]
+    const start = this.starts[token]!
+    const end = this.ends[token]!
     const text = textOf(this.octets.subarray(start, Math.min(end, start + SHOWN)))
     return end - start > SHOWN ? text + '…' : text
   }
@@ -119,17 +121,17 @@ export class TokenCursor {
   /** Notes what is wrong with a token (or with there being no such token) and returns false, for `return cursor.fail(…)`. */
   fail(kind: ProblemKind, token: number, message: string, wanted: string): false {
     const last = this.count - 1
-    const behind = last < 0 ? 0 : this.ends[last]
-    const start = token <= last ? this.starts[token] : behind
-    const end = token <= last ? this.ends[token] : behind
+    const behind = last < 0 ? 0 : this.ends[last]!
+    const start = token <= last ? this.starts[token]! : behind
+    const end = token <= last ? this.ends[token]! : behind
     this.trouble = { kind, start, end, value: token <= last ? this.text(token) : '', message, wanted }
     return false
   }
 
   /** Notes what is wrong with a token, quotes included, that is read all the same. */
   note(kind: ProblemKind, token: number, message: string, wanted: string): void {
-    const start = this.starts[token] - this.quoted[token]
-    const end = this.ends[token] + this.quoted[token]
+    const start = this.starts[token]! - this.quoted[token]!
+    const end = this.ends[token]! + this.quoted[token]!
     this.notes.push({ kind, start, end, value: this.text(token), message, wanted, read: true })
   }
 
@@ -154,15 +156,15 @@ export class TokenCursor {
 
   /** A plain decimal number in a token, or -1. */
   number(token: number): number {
-    const end = this.ends[token]
+    const end = this.ends[token]!
     let value = 0
-    let i = this.starts[token]
+    let i = this.starts[token]!
     if (i === end) return -1
     // Zeros in front say nothing; servers read them, however many.
     while (i < end - 1 && this.octets[i] === 0x30) i++
     if (end - i > 10) return -1
     for (; i < end; i++) {
-      const digit = this.octets[i] - 0x30
+      const digit = this.octets[i]! - 0x30
       if (digit < 0 || digit > 9) return -1
       value = value * 10 + digit
     }
@@ -171,10 +173,10 @@ export class TokenCursor {
 
   /** The octets that a token stands for, escapes resolved, or undefined (with `trouble` noted) where an escape is malformed. */
   unescaped(token: number): Uint8Array | undefined {
-    const end = this.ends[token]
-    const out = new OctetSink(end - this.starts[token] + 1)
-    for (let i = this.starts[token]; i < end; ) {
-      if (this.octets[i] !== 0x5c) out.u8(this.octets[i++])
+    const end = this.ends[token]!
+    const out = new OctetSink(end - this.starts[token]! + 1)
+    for (let i = this.starts[token]!; i < end; ) {
+      if (this.octets[i] !== 0x5c) out.u8(this.octets[i++]!)
       else {
         const read = readEscape(this.octets, i, end)
         if (read < 0) {
@@ -195,6 +197,6 @@ export class TokenCursor {
 
   /** One character an octet, for short words that are ASCII when they are right. */
   word(token: number): string {
-    return latin1Of(this.octets, this.starts[token], Math.min(this.ends[token], this.starts[token] + 64))
+    return latin1Of(this.octets, this.starts[token]!, Math.min(this.ends[token]!, this.starts[token]! + 64))
   }
 }

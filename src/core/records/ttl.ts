@@ -8,10 +8,10 @@ export function parseTtl(octets: Uint8Array, start: number, end: number): number
   let value = -1
   let hasUnits = false
   for (let i = start; i < end; i++) {
-    const digit = octets[i] - 0x30
+    const digit = octets[i]! - 0x30
     if (digit >= 0 && digit <= 9) value = Math.max(value, 0) * 10 + digit
     else {
-      const unit = UNIT[octets[i] | 0x20]
+      const unit = UNIT[octets[i]! | 0x20]
       if (unit === undefined || value < 0) return -1
       total += value * unit
       value = -1

@@ -316,7 +316,7 @@ const ROWS: TypeRow[] = [
   row(32_769, 'DLV', digestFields),
 ]
 
-const BY_TYPE: (TypeRow | undefined)[] = Array.from({ length: ROWS[ROWS.length - 1].type + 1 })
+const BY_TYPE: (TypeRow | undefined)[] = Array.from({ length: ROWS[ROWS.length - 1]!.type + 1 })
 for (const each of ROWS) {
   BY_TYPE[each.type] = each
   nameType(each.mnemonic, each.type)

@@ -63,18 +63,18 @@ export interface Nsec3Data {
   salt: number
 }
 /** RFC 5155 §4.2. */
-export const nsec3 = (data: Rdata): Nsec3Data => ({ iterations: u16At(data, 2), salt: data[4] })
+export const nsec3 = (data: Rdata): Nsec3Data => ({ iterations: u16At(data, 2), salt: data[4]! })
 
 /** The strings of a text record, one character an octet (RFC 1035 §3.3.14). */
 export function strings(data: Rdata): string[] {
   const found: string[] = []
-  for (let at = 0; at < data.length; at += data[at] + 1) found.push(latin1Of(data, at + 1, at + 1 + data[at]))
+  for (let at = 0; at < data.length; at += data[at]! + 1) found.push(latin1Of(data, at + 1, at + 1 + data[at]!))
   return found
 }
 
 /** The same joined without anything between them (RFC 7208 §3.3). */
 export function joined(data: Rdata): string {
   let text = ''
-  for (let at = 0; at < data.length; at += data[at] + 1) text += latin1Of(data, at + 1, at + 1 + data[at])
+  for (let at = 0; at < data.length; at += data[at]! + 1) text += latin1Of(data, at + 1, at + 1 + data[at]!)
   return text
 }

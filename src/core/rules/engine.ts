@@ -184,7 +184,7 @@ class Walk {
       }
     const traits = new Traits(model)
     const several = this.rules.filter((rule) => rule.visit.several)
-    const view: SetView = { zone: model.zones[0], owner: NONE, type: 0, records: [] }
+    const view: SetView = { zone: model.zones[0]!, owner: NONE, type: 0, records: [] }
     const offer = (crowded: boolean): void => {
       if (hidden(model, view)) return
       const offered = byType[view.type]
@@ -192,7 +192,7 @@ class Walk {
         const bits = traits.ofSet(view, crowded)
         const { any, visits } = offered
         for (let i = 0; any & bits && i < visits.length; i++)
-          if (visits[i].when & bits) this.offer(visits[i].rule, visits[i].visit, view)
+          if (visits[i]!.when & bits) this.offer(visits[i]!.rule, visits[i]!.visit, view)
       }
       if (view.records.length > 1) for (const rule of several) this.offer(rule, rule.visit.several!, view)
     }
@@ -200,7 +200,7 @@ class Walk {
     const about = this.about && [...this.about]
     const names = about ? about.length : model.tree.count
     for (let i = 0; i < names; i++) {
-      const owner = about ? about[i] : i
+      const owner = about ? about[i]! : i
       const first = model.first(owner)
       if (first === NONE) continue
       view.owner = owner
@@ -243,7 +243,7 @@ class Walk {
     }
     for (const [key, group] of groups) {
       view.type = key % 65_536
-      view.zone = model.zones[(key - view.type) / 65_536]
+      view.zone = model.zones[(key - view.type) / 65_536]!
       view.records = group
       offer(true)
     }
@@ -319,7 +319,7 @@ class Walk {
       ({ rule, at }) => rule === finding.rule && (at === undefined || at === finding.owner),
     )
     for (const each of found) matched.set(each, (matched.get(each) ?? 0) + 1)
-    if (found.length > 0) allowed.push({ finding, reason: found[0].reason })
+    if (found.length > 0) allowed.push({ finding, reason: found[0]!.reason })
     return found.length > 0
   }
 
@@ -349,9 +349,9 @@ class Walk {
   private sourcesOf(zone: Zone): readonly Source[] {
     if (!this.sources) {
       this.sources = this.model.zones.map(() => [])
-      for (const source of this.model.sources) this.sources[source.zone].push(source)
+      for (const source of this.model.sources) this.sources[source.zone]!.push(source)
     }
-    return this.sources[zone.index]
+    return this.sources[zone.index]!
   }
 
   private finding(raw: Raw): Finding {
@@ -374,12 +374,12 @@ class Walk {
       owner: owner === undefined ? '' : foldName(model.tree.text(owner)),
       type:
         record !== undefined ? typeText(model.type(record)) : report.type === undefined ? null : typeText(report.type),
-      zone: source && !report.place ? model.zones[source.zone].name : '',
+      zone: source && !report.place ? model.zones[source.zone]!.name : '',
       file: report.place?.file ?? source?.file ?? '',
       line: place.line,
       column: place.column,
       message: report.message,
-      consequence: report.consequence,
+      effect: report.effect ?? effectOf(raw),
       fix: report.fix ?? [],
       source: raw.source,
       text: report.place?.text ?? (shown ? this.index(source).lineText(start) : ''),
@@ -446,10 +446,16 @@ function internalError(rule: Rule, error: unknown): Raw {
     severity: 'error',
     report: {
       message: `internal error in ${rule.code}, please report it: ${error instanceof Error ? error.message : String(error)}`,
-      consequence: 'This rule was not applied everywhere; all others were.',
+      effect: 'This rule was not applied everywhere; all others were.',
       fix: ['report it, with the record that it was about'],
     },
   }
+}
+
+/** What a rule says for all of its findings. */
+function effectOf({ rule, severity }: Raw): string {
+  const effect = rule?.effect ?? ''
+  return typeof effect === 'string' ? effect : effect[severity]
 }
 
 /** A problem of the reader that no rule speaks of: a finding of the family `file/`. */
@@ -459,14 +465,14 @@ function unclaimed(problem: Problem, source: Source, zones: Zones): Raw {
     rule: undefined,
     code: `file/${problem.kind}`,
     source: 'RFC 1035 §5.1',
-    severity: problem.kind === 'no-ttl' && problem.message.includes('accept') ? 'warning' : 'error',
+    severity: problem.severity ?? 'error',
     report: {
       zone: zones.zones[source.zone],
       owner: problem.owner,
       type: problem.type,
       at: { source, start: problem.start, end: problem.end },
       message: problem.message + shown,
-      consequence:
+      effect:
         problem.kind === 'no-ttl'
           ? 'Some servers refuse the file; others choose a TTL that nobody intended.'
           : 'A name server refuses the whole file, or leaves this entry out.',

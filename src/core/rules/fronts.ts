@@ -23,7 +23,7 @@ function prepared(fronts: readonly Front[]): Prepared[] {
     made = fronts.map((front) => ({
       front,
       networks: front.ranges.flatMap((range) => {
-        const [address, bits] = range.split('/')
+        const [address = '', bits] = range.split('/')
         const octets = parseAddress(address)
         return octets ? [{ octets, bits: bits === undefined ? octets.length * 8 : Number(bits) }] : []
       }),
@@ -67,7 +67,7 @@ export function frontOf(cx: Context, target: NameId): string | undefined {
       }
       return undefined
     }
-    here = zones.target(zones.records(node, TYPE.CNAME)[0])
+    here = zones.target(zones.records(node, TYPE.CNAME)[0]!)
   }
   return undefined
 }

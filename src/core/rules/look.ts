@@ -21,7 +21,7 @@ export function addressesAt(zones: Zones, name: NameId, zone?: number): RecordId
 export function hostAddresses(zones: Zones, target: NameId): { node: NameId; records: RecordId[] } | undefined {
   let node = locate(zones, target)
   for (let steps = 0; node >= 0 && zones.hasCname(node) && steps < 16; steps++)
-    node = locate(zones, zones.target(zones.records(node, TYPE.CNAME)[0]))
+    node = locate(zones, zones.target(zones.records(node, TYPE.CNAME)[0]!))
   // What a DNAME makes stands in no column: it is followed by its octets.
   if (node < 0 && zones.dnameAbove(target) !== NONE) {
     const { end } = followAliases(zones, nameToWire(zones.tree.text(target)) as Uint8Array)
@@ -79,10 +79,10 @@ function privateByAddresses(zones: Zones): ReadonlySet<number> {
     const type = zones.type(record)
     if (type !== TYPE.A && type !== TYPE.AAAA) continue
     const zone = zones.zoneOfRecord(record).index
-    if (inside[zone] < 0) continue
+    if (inside[zone]! < 0) continue
     const network = specialNetwork(zones.data.octets, zones.dataStart(record), zones.dataOctets(record))
     if (!network?.unreachable) inside[zone] = -1
-    else if (network.kind !== 'loopback') inside[zone]++
+    else if (network.kind !== 'loopback') inside[zone]!++
   }
   const found = new Set<number>()
   for (const [zone, count] of inside.entries()) if (count >= FEW_ADDRESSES) found.add(zone)

@@ -100,6 +100,8 @@ export interface Rule {
   why: string
   /** How to put it right. */
   remedy: string
+  /** What users, senders or receivers notice, where it is the same for each finding, or for each severity. */
+  effect?: string | Record<Severity, string>
   /** Rules that say nothing of a record of which this one speaks: one mistake, one finding. */
   silences?: string[]
   /** Speaks only where servers may be asked. */
@@ -161,7 +163,8 @@ export interface Report {
   at?: { source: Source; start: number; end?: number }
   place?: FilePlace
   message: string
-  consequence: string
+  /** Default: that of the rule. */
+  effect?: string
   /** The lines to write, or what to do. */
   fix?: string[]
   severity?: Severity
@@ -215,7 +218,7 @@ export interface Finding {
   line: number
   column: number
   message: string
-  consequence: string
+  effect: string
   fix: string[]
   source: string
   /** The text of that line, and how many characters of it are meant, for showing. */

@@ -72,7 +72,7 @@ const keyOf = ({ rule, file, line, column, message }: Finding): string => [rule,
 
 /** What several runs over overlapping zones found, each finding once; that an exception matches nothing only where it does so in all of them. */
 export function joinedResults(results: readonly CheckResult[]): CheckResult {
-  if (results.length === 1) return results[0]
+  if (results.length === 1) return results[0]!
   const times = new Map<string, number>()
   const found = new Map<string, Finding>()
   for (const { findings } of results)

@@ -22,7 +22,7 @@ pictures of people: avatars 80, avatars-sec 443
 const PORTS = new Map<string, number[]>()
 for (const line of TABLE.trim().split('\n'))
   for (const entry of line.slice(line.indexOf(':') + 1).split(',')) {
-    const [name, ...ports] = entry.trim().split(' ')
+    const [name = '', ...ports] = entry.trim().split(' ')
     PORTS.set(name, ports.map(Number))
   }
 

@@ -40,10 +40,10 @@ export class TextMemory<T> {
     for (; i < end; i++) hash = Math.imul(hash ^ data.getUint8(i), 0x9e3779b1)
     hash ^= hash >>> 16
     const slot = hash & (SLOTS - 1)
-    if (this.isAt(slot, data, at, end)) return this.made[slot]
+    if (this.isAt(slot, data, at, end)) return this.made[slot]!
     // Two texts with one place would push each other out again and again.
     const second = slot ^ 1
-    if (this.isAt(second, data, at, end)) return this.made[second]
+    if (this.isAt(second, data, at, end)) return this.made[second]!
     const free = this.known[slot] && !this.known[second] ? second : slot
     const text = octets.slice(at, end)
     this.known[free] = new DataView(text.buffer)
@@ -71,9 +71,9 @@ export function spfRecordAt(zones: Zones, name: NameId): RecordId {
     if (zones.type(record) !== TYPE.TXT) continue
     const data = zones.data.octets
     const at = zones.dataStart(record)
-    const length = data[at]
+    const length = data[at]!
     let i = 0
-    while (i < 6 && i < length && (i === 1 || i === 5 ? data[at + 1 + i] : data[at + 1 + i] | 0x20) === V_SPF1[i]) i++
+    while (i < 6 && i < length && (i === 1 || i === 5 ? data[at + 1 + i] : data[at + 1 + i]! | 0x20) === V_SPF1[i]) i++
     if (i === 6 && (length === 6 || data[at + 7] === 0x20)) return record
     // The version may be cut between two strings: they are joined first (RFC 7208 §3.3).
     if (i === length && length < 6 && isSpf(joined(zones.rdata(record)))) return record
@@ -123,24 +123,6 @@ export function reportText(
 ): void {
   cx.report({ record, part: 0, at: placeInText(cx.zones, record, problem.start, problem.end), ...report })
 }
-
-/** The line to write: the text with what is wrong replaced by what would be right, where that makes it sound; else what would be right, in words. */
-export function corrected(
-  cx: Context,
-  record: RecordId,
-  text: string,
-  { start, end, wanted }: TextProblem,
-  isSound: (text: string) => boolean,
-): string[] {
-  const other = text.length > LONG ? '' : text.slice(0, start) + wanted + text.slice(end)
-  return other !== '' && isSound(other) ? [line(cx, record, other)] : [asDeed(wanted)]
-}
-
-/** Longer texts are not written out again for each of their faults. */
-const LONG = 4096
-
-/** What would be right, as something to do. */
-export const asDeed = (wanted: string): string => (/^(?:keep|take|begin) /.test(wanted) ? wanted : `write ${wanted}`)
 
 /** A TXT record to copy, with another text; long ones in several strings. */
 export function line(cx: Context, record: RecordId, text: string): string {

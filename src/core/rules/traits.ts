@@ -93,14 +93,14 @@ export class Traits {
       case TYPE.A:
       case TYPE.AAAA:
         for (let i = 0; i < records.length; i++) {
-          const network = specialNetwork(zones.data.octets, zones.dataStart(records[i]), zones.dataOctets(records[i]))
+          const network = specialNetwork(zones.data.octets, zones.dataStart(records[i]!), zones.dataOctets(records[i]!))
           if (network) bits |= network.kind === 'documentation' ? DOCUMENTATION : SPECIAL
         }
         return bits
       case TYPE.TXT:
         if (isSelector(zones, owner)) bits |= SELECTOR
         for (let i = 0; i < records.length; i++)
-          bits |= ofText(zones.data.octets, zones.dataStart(records[i]), zones.dataOctets(records[i]))
+          bits |= ofText(zones.data.octets, zones.dataStart(records[i]!), zones.dataOctets(records[i]!))
         return bits
       case TYPE.SRV:
         return bits | this.ofService(set) | this.ofTargets(records, type)
@@ -121,7 +121,7 @@ export class Traits {
     const asHost = type !== TYPE.CNAME && type !== TYPE.PTR
     let bits = 0
     for (let i = 0; i < records.length; i++) {
-      const target = zones.target(records[i])
+      const target = zones.target(records[i]!)
       const slot = target & (FEW - 1)
       if (!asHost) bits |= this.ofTarget(target, false)
       else {
@@ -129,7 +129,7 @@ export class Traits {
           this.latelyBits[slot] = this.ofTarget(target, true)
           lately[slot] = target
         }
-        bits |= this.latelyBits[slot]
+        bits |= this.latelyBits[slot]!
       }
     }
     return bits
@@ -172,9 +172,9 @@ export class Traits {
     let bits = usual ? 0 : ODD_SERVICE
     const host = tree.parent(parent)
     for (let i = 0; i < records.length; i++) {
-      const port = u16At(zones.data.octets, zones.dataStart(records[i]) + 4)
+      const port = u16At(zones.data.octets, zones.dataStart(records[i]!) + 4)
       if (!this.ports?.includes(port)) bits |= ODD_SERVICE
-      if (host !== zone.apex && zones.target(records[i]) !== host) bits |= SERVED_ELSEWHERE
+      if (host !== zone.apex && zones.target(records[i]!) !== host) bits |= SERVED_ELSEWHERE
     }
     return bits
   }
@@ -211,37 +211,38 @@ const VERSION = 8
 /** The bits of a text's data. A placeholder has `<`, `{`, `%s`, `you`, `.x`, `le.`, `TO`, `FI`, `CH` or `dom` in it. */
 function ofText(data: Uint8Array, at: number, length: number): number {
   const end = at + length
-  let bits = data[at] + 1 < length ? SEVERAL_STRINGS : 0
-  if (data[at] > 0) {
-    const first = data[at + 1] | 0x20
+  let bits = data[at]! + 1 < length ? SEVERAL_STRINGS : 0
+  if (data[at]! > 0) {
+    const first = data[at + 1]! | 0x20
     if (first === 0x22) bits |= QUOTE_FIRST
-    const third = data[at + 3] | 0x20
+    const third = data[at + 3]! | 0x20
     if (first === 0x73 || (first === 0x76 && third === 0x73)) bits |= SPF_TEXT
     else if (first === 0x76) bits |= data[at + 2] === 0x3d ? TAGGED_TEXT : SPF_TEXT | TAGGED_TEXT
     // A space or a quote in front, or a tag of one letter.
-    else if (first === 0x20 || first === 0x22 || (data[at] > 1 && data[at + 2] === 0x3d)) bits |= SPF_TEXT | TAGGED_TEXT
+    else if (first === 0x20 || first === 0x22 || (data[at]! > 1 && data[at + 2] === 0x3d))
+      bits |= SPF_TEXT | TAGGED_TEXT
   }
   // What a text is may be cut between its first strings.
-  if (data[at] < VERSION && data[at] + 1 < length) bits |= SPF_TEXT | TAGGED_TEXT
+  if (data[at]! < VERSION && data[at]! + 1 < length) bits |= SPF_TEXT | TAGGED_TEXT
   let border = at
   const spf =
-    data[at] < 3 || ((data[at + 1] | 0x20) === 0x76 && data[at + 2] === 0x3d && (data[at + 3] | 0x20) === 0x73)
+    data[at]! < 3 || ((data[at + 1]! | 0x20) === 0x76 && data[at + 2] === 0x3d && (data[at + 3]! | 0x20) === 0x73)
   for (let i = at; i < end; i++) {
     if (i === border) {
-      border += data[i] + 1
+      border += data[i]! + 1
       continue
     }
-    const octet = data[i]
-    const watched = WATCHED[octet]
+    const octet = data[i]!
+    const watched = WATCHED[octet]!
     if (watched === 0) continue
     if (watched !== 1) bits |= watched
     else if (octet === 0x3a || octet === 0x3d) {
-      const before = data[i - 1] | 0x20
+      const before = data[i - 1]! | 0x20
       if (spf && (octet === 0x3a ? before === 0x65 || before === 0x61 || before === 0x78 : before === 0x74))
         bits |= NAMES_DOMAIN
     } else if (octet === 0x3c || octet === 0x7b) bits |= MAYBE_PLACEHOLDER
     else {
-      const next = i + 1 < end ? data[i + 1] : 0
+      const next = i + 1 < end ? data[i + 1]! : 0
       if (
         octet === 0x25
           ? next === 0x73

@@ -140,7 +140,7 @@ export class Udp {
   private socket(): PoolSocket {
     if (this.pool.length < SOCKETS) this.pool.push(this.open())
     const index = this.pool.length < SOCKETS ? this.pool.length - 1 : randomId() % SOCKETS
-    let entry = this.pool[index]
+    let entry = this.pool[index]!
     if (++entry.uses > SOCKET_USES) {
       this.retired.add(entry)
       this.release(entry)
@@ -178,7 +178,7 @@ export class Udp {
     })
     entry.ready.catch(() => {})
     socket.on('message', (octets) => {
-      const id = octets.length < 12 ? -1 : (octets[0] << 8) | octets[1]
+      const id = octets.length < 12 ? -1 : (octets[0]! << 8) | octets[1]!
       const each = waiting.get(id)
       const reply = each && replyOf(octets, each.query)
       if (!each || !reply) return

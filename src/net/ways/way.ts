@@ -32,7 +32,7 @@ export function randomId(): number {
     used = 0
   }
   used += 2
-  return (randoms[used - 2] << 8) | randoms[used - 1]
+  return (randoms[used - 2]! << 8) | randoms[used - 1]!
 }
 
 export function setId({ query }: Query, id: number): void {

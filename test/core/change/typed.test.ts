@@ -7,7 +7,7 @@ import { exampleZones } from '../../../src/core/rules/example.ts'
 const zones = exampleZones({
   zones: { 'hollowmere.example': 'mail A 192.0.2.25\na.b A 192.0.2.26\n', 'lakepass.example': 'www A 192.0.2.1' },
 })
-const [zone] = zones.zones
+const zone = zones.zones[0]!
 
 describe('names as typed', () => {
   test.each([

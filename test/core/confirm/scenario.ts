@@ -91,7 +91,7 @@ export class Scenario {
 
   /** The zone file is changed; what it was is kept. */
   intends(body: string, head = this.head): this {
-    this.earlier.unshift({ until: this.now, zones: this.intended, zone: this.intended.zones[0] })
+    this.earlier.unshift({ until: this.now, zones: this.intended, zone: this.intended.zones[0]! })
     this.head = head
     this.intended = zonesOf(++this.serial, body, head)
     return this
@@ -150,7 +150,7 @@ export class Scenario {
   }
 
   plan(options: Partial<Plan> = {}): Plan {
-    const [zone] = this.intended.zones
+    const zone = this.intended.zones[0]!
     const fresh = 'fresh-1'
     const { questions } = questionsFor(this.intended, zone, fresh, { ...this.around, earlier: this.earlier })
     const parties: Party[] = [
@@ -177,7 +177,7 @@ export class Scenario {
   async confirm(options: Partial<Plan> = {}): Promise<Record<string, Seen> & { remarks: string[] }> {
     const plan = this.plan(options)
     const confirmation = await confirmRound(plan, this.asking())
-    this.note(plan, confirmation)
+    this.note(plan, confirmation!)
     return this.read(confirmation)
   }
 
@@ -198,7 +198,7 @@ export class Scenario {
     return watch([plan], this.asking(), {
       deadline: this.now + seconds,
       stopped: () => false,
-      round: ([confirmation]) => this.note(plan, confirmation),
+      round: ([confirmation]) => this.note(plan, confirmation!),
     })
   }
 

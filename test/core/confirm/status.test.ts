@@ -13,7 +13,7 @@ describe('a change on its way', () => {
     expect(remarks).toEqual(['not-published'])
     expect(s.sent.every(({ party }) => party !== 'resolver')).toBe(true)
     // Who insists may.
-    expect((await s.confirm({ early: true }))['www A'].verdicts).toMatchObject({ resolver: 'earlier-answer' })
+    expect((await s.confirm({ early: true }))['www A']!.verdicts).toMatchObject({ resolver: 'earlier-answer' })
   })
 
   test('a secondary behind is settling for as long as fetching may take, and overdue after that', async () => {
@@ -28,7 +28,7 @@ describe('a change on its way', () => {
     expect(first.remarks).toEqual(['behind'])
     // Looks alike and is not: behind by its serial alone.
     const alike = await new Scenario(HOST).intends(HOST).serves('ns1').confirm()
-    expect([alike['www A'].standing, alike['www A'].accidents, alike.remarks]).toEqual(['confirmed', [], ['behind']])
+    expect([alike['www A']!.standing, alike['www A']!.accidents, alike.remarks]).toEqual(['confirmed', [], ['behind']])
     s.passes(8000)
     expect((await s.confirm())['www A']).toMatchObject({ standing: 'settling', until: 100 })
     s.passes(200)
@@ -52,7 +52,7 @@ describe('a change on its way', () => {
     })
     expect(ahead.remarks).toContain('ahead')
     // Looks alike and is not: ahead, with the right data.
-    expect((await s.serves('ns2', { body: 'www A 192.0.2.11', serial: 5 }).confirm())['www A'].standing).toBe(
+    expect((await s.serves('ns2', { body: 'www A 192.0.2.11', serial: 5 }).confirm())['www A']!.standing).toBe(
       'confirmed',
     )
   })
@@ -60,7 +60,7 @@ describe('a change on its way', () => {
   test('a resolver may hold the earlier answer for its old TTL, from when all servers had the new one', async () => {
     const s = new Scenario('www 7200 A 192.0.2.10').asks('www.hollowmere.example', 'A')
     s.passes(600).intends('www 300 A 192.0.2.11').serves('ns1').serves('ns2')
-    const first = (await s.confirm())['www A']
+    const first = (await s.confirm())['www A']!
     // Nobody saw it before: at most the whole old TTL from now.
     expect(first).toMatchObject({
       standing: 'settling',
@@ -68,7 +68,7 @@ describe('a change on its way', () => {
       atMost: true,
       verdicts: { ...right, resolver: 'earlier-answer' },
     })
-    expect(first.set.answers[2].detail).toBe('gone in 6600 s')
+    expect(first.set.answers[2]!.detail).toBe('gone in 6600 s')
     s.passes(1000)
     expect((await s.confirm())['www A']).toMatchObject({
       standing: 'settling',
@@ -79,7 +79,7 @@ describe('a change on its way', () => {
     s.passes(5600)
     expect((await s.confirm())['www A']).toMatchObject({ standing: 'confirmed', verdicts: { resolver: 'as-intended' } })
     // A memory made of the log's lines knows the same.
-    expect(new Memory(s.log).publishedAt(s.plan().questions[0])).toBe(START + 600)
+    expect(new Memory(s.log).publishedAt(s.plan().questions[0]!)).toBe(START + 600)
   })
 
   test('a resolver that does not let go in time is overdue', async () => {
@@ -90,18 +90,18 @@ describe('a change on its way', () => {
       .serves('ns2')
     expect((await s.confirm())['www A']).toMatchObject({ standing: 'settling', until: 3600 })
     // It refuses the new servers' word: a cache that never forgets.
-    s.passes(4000).network.server('192.0.2.3', s.plan().earlier[0].zones, { intercepted: true })
+    s.passes(4000).network.server('192.0.2.3', s.plan().earlier[0]!.zones, { intercepted: true })
     expect((await s.confirm())['www A']).toMatchObject({ standing: 'overdue', until: -400 })
   })
 
   test('an old denial is waited for as long as denials last, one of a name above counts too', async () => {
     const s = new Scenario(HOST).asks('_imaps._tcp.hollowmere.example', 'SRV').asks('_tcp.hollowmere.example', 'A')
     s.passes(100).intends(`${HOST}\n_imaps._tcp SRV 0 1 993 www`).serves('ns1').serves('ns2')
-    const { '_imaps._tcp SRV': set } = await s.confirm()
+    const set = (await s.confirm())['_imaps._tcp SRV']!
     expect(set).toMatchObject({ standing: 'settling', until: 900, verdicts: { resolver: 'absent' } })
-    expect(set.set.answers[2]).toMatchObject({ noName: true, ttl: 800 })
+    expect(set.set.answers[2]!).toMatchObject({ noName: true, ttl: 800 })
     s.passes(801)
-    expect((await s.confirm())['_imaps._tcp SRV'].standing).toBe('confirmed')
+    expect((await s.confirm())['_imaps._tcp SRV']!.standing).toBe('confirmed')
   })
 
   test('where an alias stood, its TTL is waited for; what was struck must be gone', async () => {
@@ -109,7 +109,7 @@ describe('a change on its way', () => {
     s.intends('www A 192.0.2.11\nhost A 192.0.2.10').serves('ns1').serves('ns2').passes(10)
     const seen = await s.confirm()
     expect(seen['www A']).toMatchObject({ standing: 'settling', until: 5000, verdicts: { resolver: 'earlier-answer' } })
-    expect(seen['www A'].set.answers[2].chain).toEqual(['www.hollowmere.example.', 'host.hollowmere.example.'])
+    expect(seen['www A']!.set.answers[2]!.chain).toEqual(['www.hollowmere.example.', 'host.hollowmere.example.'])
     expect(seen['www CNAME']).toMatchObject({
       standing: 'settling',
       verdicts: { ...right, resolver: 'earlier-answer' },
@@ -162,7 +162,7 @@ describe('what never changed', () => {
   test('without any history, other data at a resolver may still be older than what is known', async () => {
     const s = new Scenario('www A 192.0.2.66').asks('www.hollowmere.example', 'A')
     const t = new Scenario(HOST)
-    t.network.resolver('192.0.2.3', [s.network.addresses[0]])
+    t.network.resolver('192.0.2.3', [s.network.addresses[0]!])
     t.serves('ns1', { body: 'www A 192.0.2.66', serial: 1 })
       .asks('www.hollowmere.example', 'A')
       .serves('ns1')
@@ -183,20 +183,20 @@ describe('vantages that fail', () => {
     s.ails('ns2', { rcode: 5 })
     expect((await s.confirm())['www A']).toMatchObject({ standing: 'wrong', verdicts: { ns2: 'refused' } })
     s.ails('ns1', { silent: true }).ails('ns2', { silent: true })
-    expect((await s.confirm())['www A'].standing).toBe('unreachable')
+    expect((await s.confirm())['www A']!.standing).toBe('unreachable')
   })
 
   test('one whose part is not known is a server where it has authority, or fails without offering recursion', async () => {
     const parties = ['ns1', 'ns2', 'resolver'].map((label) => ({ label }))
     const s = new Scenario(HOST).ails('ns2', { rcode: 2 })
-    const { 'www A': www } = await s.confirm({ parties })
+    const www = (await s.confirm({ parties }))['www A']!
     expect(www.set.answers.map(({ vantage, role }) => [vantage, role])).toEqual([
       ['ns1', 'authoritative'],
       ['ns2', 'authoritative'],
     ])
     expect(www).toMatchObject({ standing: 'wrong', verdicts: { ns2: 'failed' } })
     const t = await new Scenario(HOST).confirm({ parties })
-    expect(t['www A'].set.answers.map(({ role }) => role)).toEqual(['authoritative', 'authoritative', 'resolver'])
+    expect(t['www A']!.set.answers.map(({ role }) => role)).toEqual(['authoritative', 'authoritative', 'resolver'])
   })
 
   test('a failure may be kept for five minutes, and counts after that; a broken signature counts at once', async () => {
@@ -209,7 +209,7 @@ describe('vantages that fail', () => {
     s.passes(200)
     expect((await s.confirm())['www A']).toMatchObject({ standing: 'settling', until: 100 })
     s.passes(101)
-    expect((await s.confirm())['www A'].standing).toBe('wrong')
+    expect((await s.confirm())['www A']!.standing).toBe('wrong')
     const t = new Scenario(HOST, { bogus: ['hollowmere.example.'] })
     const { 'www A': www } = await t.confirm()
     expect(www).toMatchObject({
@@ -229,7 +229,7 @@ describe('vantages that fail', () => {
       await s.confirm()
       // The resolver does not reach the servers any more; whoever confirms does.
       s.passes(3700).ails('resolver', { stale, cutOff: true })
-      expect((await s.confirm())['www A'].verdicts).toMatchObject({ resolver: 'stale' })
+      expect((await s.confirm())['www A']!.verdicts).toMatchObject({ resolver: 'stale' })
     }
     // Looks alike and is not: a low TTL that falls.
     const s = new Scenario('www 20 A 192.0.2.10')
@@ -237,7 +237,7 @@ describe('vantages that fail', () => {
       .intends('www 20 A 192.0.2.11')
       .serves('ns1')
       .serves('ns2')
-    expect((await s.confirm())['www A'].verdicts).toMatchObject({ resolver: 'earlier-answer' })
+    expect((await s.confirm())['www A']!.verdicts).toMatchObject({ resolver: 'earlier-answer' })
   })
 
   test('answers without authority, garbled ones, and one that speaks only without EDNS', async () => {
@@ -250,10 +250,10 @@ describe('vantages that fail', () => {
     s.ails('ns1', { garbles: true })
     expect((await s.confirm())['www A']).toMatchObject({ standing: 'wrong', verdicts: { ns1: 'garbled' } })
     s.ails('ns1', { garbles: 'edns' })
-    const { 'www A': www } = await s.confirm()
+    const www = (await s.confirm())['www A']!
     expect(www).toMatchObject({ standing: 'confirmed', verdicts: { ns1: 'as-intended' } })
-    expect(www.set.answers[0].notes).toEqual([expect.stringContaining('only without EDNS')])
-    expect((await s.ails('ns1', { forgedBefore: true }).confirm())['www A'].standing).toBe('confirmed')
+    expect(www.set.answers[0]!.notes).toEqual([expect.stringContaining('only without EDNS')])
+    expect((await s.ails('ns1', { forgedBefore: true }).confirm())['www A']!.standing).toBe('confirmed')
   })
 
   test('several caches behind one address', async () => {
@@ -263,7 +263,7 @@ describe('vantages that fail', () => {
       .intends('www A 192.0.2.11')
       .serves('ns1')
       .serves('ns2')
-    const { 'www A': www } = await s.confirm({ samples: 4 })
+    const www = (await s.confirm({ samples: 4 }))['www A']!
     expect(www.set.answers.filter(({ role }) => role === 'resolver').map(({ verdict }) => verdict)).toEqual([
       'as-intended',
       'earlier-answer',
@@ -271,7 +271,7 @@ describe('vantages that fail', () => {
       'earlier-answer',
     ])
     expect(www.standing).toBe('settling')
-    expect(www.set.answers[2].notes).toEqual(['4 samples; its TTL rises between them: several caches answer there'])
+    expect(www.set.answers[2]!.notes).toEqual(['4 samples; its TTL rises between them: several caches answer there'])
   })
 })
 
@@ -280,7 +280,7 @@ test('TTLs of authoritative servers: a floor of the host is told from a single o
   const s = new Scenario(body).serves('ns1', { body, serial: 1 }, { floor: 300 })
   const seen = await s.confirm()
   expect(seen['a A']).toMatchObject({ standing: 'confirmed' })
-  expect(seen['a A'].set.answers[0].notes).toEqual(['TTL 300 instead of 60: the host answers with none below 300'])
+  expect(seen['a A']!.set.answers[0]!.notes).toEqual(['TTL 300 instead of 60: the host answers with none below 300'])
   s.serves('ns1', { body: body.replace('7200', '600'), serial: 1 }, {})
   expect((await s.confirm())['d A']).toMatchObject({
     verdicts: { ns1: 'different' },
@@ -288,7 +288,7 @@ test('TTLs of authoritative servers: a floor of the host is told from a single o
   })
   // A resolver's may be lower, and higher where it keeps a floor.
   const t = new Scenario('a 60 A 192.0.2.1', { floor: 300 })
-  expect((await t.confirm())['a A'].set.answers[2]).toMatchObject({
+  expect((await t.confirm())['a A']!.set.answers[2]).toMatchObject({
     verdict: 'as-intended',
     notes: [expect.stringContaining('above the intended 60 s')],
   })
@@ -306,7 +306,7 @@ test('a top that follows a name, and names behind a front', async () => {
   })
   for (const who of ['ns1', 'ns2'] as const) s.serves(who, host('192.0.2.80', 'shop A 203.0.113.9'))
   const seen = await s.confirm()
-  expect([seen['@ A'].standing, seen['@ AAAA'].standing, seen['shop CNAME'].standing]).toEqual([
+  expect([seen['@ A']!.standing, seen['@ AAAA']!.standing, seen['shop CNAME']!.standing]).toEqual([
     'confirmed',
     'confirmed',
     'confirmed',
@@ -319,7 +319,7 @@ test('a top that follows a name, and names behind a front', async () => {
   for (const who of ['ns1', 'ns2'] as const)
     s.serves(who, { body: 'site A 192.0.2.80\nshop CNAME other.northlight.example.\nboat CNAME site', serial: 1 })
   const gone = await s.confirm()
-  expect([gone['@ A'].verdicts.ns1, gone['@ AAAA'].verdicts.ns1, gone['boat CNAME'].standing]).toEqual([
+  expect([gone['@ A']!.verdicts.ns1, gone['@ AAAA']!.verdicts.ns1, gone['boat CNAME']!.standing]).toEqual([
     'absent',
     'as-intended',
     'confirmed',
@@ -332,7 +332,7 @@ describe('watching', () => {
       .asks('www.hollowmere.example', 'A')
       .asks('ftp.hollowmere.example', 'A')
     s.passes(100).intends('www A 192.0.2.11\nftp A 192.0.2.13').serves('ns1').serves('ns2')
-    const [last] = await s.watch(3600)
+    const last = (await s.watch(3600))[0]!
     expect(last.sets.every(({ standing }) => standing.word === 'confirmed')).toBe(true)
     const toResolver = s.sent
       .filter(({ party }) => party === 'resolver')

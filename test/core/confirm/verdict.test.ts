@@ -12,13 +12,13 @@ const origin = nameToWire('hollowmere.example.') as Uint8Array
 const model = exampleZones(
   '@ MX 10 mail\n@ MX 20 mail2\nmail A 192.0.2.25\nmail2 A 192.0.2.26\n* A 192.0.2.9\nalso CNAME mail\nalso TXT "hidden"\nisle NS ns1.isle\nns1.isle A 192.0.2.53',
 )
-const { questions, left } = questionsFor(model, model.zones[0], 'fresh-1')
+const { questions, left } = questionsFor(model, model.zones[0]!, 'fresh-1')
 const question = (owner: string, type: string) =>
   questions.find((each) => each.owner === owner && typeText(each.type) === type)!
 
 function records(lines: string[]): Message['answers'] {
   return lines.map((line) => {
-    const [, owner, ttl, type, value] = /^(\S+) (\d+) (\S+) (.*)$/.exec(line)!
+    const [, owner = '', ttl = '', type = '', value = ''] = /^(\S+) (\d+) (\S+) (.*)$/.exec(line)!
     const parsed = parseRdata(parseType(type)!, value, origin)
     return { owner, ttl: Number(ttl), type: parseType(type)!, class: 1, data: (parsed as { wire: Uint8Array }).wire }
   })
@@ -58,7 +58,7 @@ describe('the verdict on an answer', () => {
     ],
     [
       'one missing, one extra',
-      { answers: records([MX[0], 'hollowmere.example. 60 MX 30 old']) },
+      { answers: records([MX[0]!, 'hollowmere.example. 60 MX 30 old']) },
       { verdict: 'different', missing: ['20 mail2.hollowmere.example.'], extra: ['30 old.hollowmere.example.'] },
     ],
     [
@@ -97,16 +97,16 @@ describe('the verdict on an answer', () => {
   )
 
   test('nothing came, or nothing that can be read', () => {
-    expect(judge(questions[0], seen(undefined, { kind: 'no-reply', detail: 'why' }), SERVER)).toMatchObject({
+    expect(judge(questions[0]!, seen(undefined, { kind: 'no-reply', detail: 'why' }), SERVER)).toMatchObject({
       verdict: 'no-reply',
       rcode: null,
       ttl: null,
       detail: 'why',
     })
-    expect(judge(questions[0], seen(undefined, { kind: 'garbled', detail: 'why' }), SERVER)).toMatchObject({
+    expect(judge(questions[0]!, seen(undefined, { kind: 'garbled', detail: 'why' }), SERVER)).toMatchObject({
       verdict: 'garbled',
     })
-    expect(judge(questions[0], seen(undefined, { kind: 'not-tried', detail: 'why' }), SERVER)).toMatchObject({
+    expect(judge(questions[0]!, seen(undefined, { kind: 'not-tried', detail: 'why' }), SERVER)).toMatchObject({
       verdict: 'not-tried',
     })
   })
@@ -114,7 +114,7 @@ describe('the verdict on an answer', () => {
 
 test('texts of mail are compared joined, others string by string', () => {
   const zones = exampleZones('@ TXT "v=spf1 mx -all"\nproof TXT "one two"\ns._domainkey TXT "v=DKIM1; " "p="')
-  const each = questionsFor(zones, zones.zones[0], 'x').questions
+  const each = questionsFor(zones, zones.zones[0]!, 'x').questions
   const came = (owner: string, text: string) =>
     judge(each.find((one) => one.owner === owner)!, seen({ answers: records([`${owner} 3600 TXT ${text}`]) }), SERVER)
   expect(came('hollowmere.example.', '"v=spf1 " "mx -all"')).toMatchObject({

@@ -13,7 +13,7 @@ function load(text: string, zone = 'example.'): Zones {
   return zones
 }
 const inForm = (zones: Zones, form: Exclude<Form, 'json'>): string =>
-  [...zoneInForm(zones, zones.zones[0], form)].join('')
+  [...zoneInForm(zones, zones.zones[0]!, form)].join('')
 
 test('names come in the order of RFC 4034 §6.1, by its own example', () => {
   const shuffled = [
@@ -97,7 +97,7 @@ describe('purposes', () => {
       'ab'.repeat(32) +
       '\n4.3.2.1 PTR mail\n@ CAA 0 issue ";"\n',
   )
-  const sets = byPurpose(zones, zones.zones[0]).map(
+  const sets = byPurpose(zones, zones.zones[0]!).map(
     (set) => `${set.purpose}: ${zones.tree.text(set.owner).replace(/hollowmere\.example\.$/, '')}${set.records.length}`,
   )
   test.each([
@@ -119,7 +119,7 @@ describe('purposes', () => {
   ])('%s', (expected) => expect(sets).toContain(expected))
 
   test('where targets lead', () => {
-    const leads = zones.records(zones.zones[0].apex, 15).map((record) => whereItLeads(zones, zones.target(record)))
+    const leads = zones.records(zones.zones[0]!.apex, 15).map((record) => whereItLeads(zones, zones.target(record)))
     expect(leads).toEqual([
       '192.0.2.1, 2001:db8::1',
       'outside the kept zones',

@@ -101,7 +101,7 @@ describe('whatever the file, nothing fails, hangs or points outside it', () => {
     ['too many generated', () => '$GENERATE 0-999999999 a$ A 192.0.2.1', 'generate'],
   ])('%s', (_what, text, kind) => {
     const { problems, records } = parseZoneFile(`$TTL 1\n${text()}\nend A 192.0.2.9\n`, { zone: 'hollowmere.example' })
-    expect(problems[0].kind).toBe(kind)
+    expect(problems[0]!.kind).toBe(kind)
     expect(records.map((record) => record.owner)).toEqual(['end.hollowmere.example.'])
   })
 })
@@ -129,11 +129,11 @@ describe('zones that point at one another, some empty or unreadable', () => {
         fc.subarray(apexes, { minLength: 2, maxLength: 3 }),
         fc.array(text, { minLength: 3, maxLength: 3 }),
         async (zone, texts) => {
-          const zones = keepTogether(zone.map((each, i) => ({ input: texts[i], zone: each })))
+          const zones = keepTogether(zone.map((each, i) => ({ input: texts[i]!, zone: each })))
           expect((await check(zones)).findings.filter(({ rule }) => rule === 'internal/error')).toEqual([])
           for (const name of names)
             for (const type of [1, 2, 5, 6, 15, 39, 43])
-              expect(answer(zones, name === '@' ? zone[0] : name, type).rcode).toBeLessThanOrEqual(6)
+              expect(answer(zones, name === '@' ? zone[0]! : name, type).rcode).toBeLessThanOrEqual(6)
           for (const each of zones.zones) questionsFor(zones, each, 'fresh')
         },
       ),

@@ -25,12 +25,12 @@ test('lines, columns and texts are what counting from the beginning gives', () =
           const number = pick % lines.length
           const before = lines.slice(0, number).join('\n')
           const start = octetsOf(number === 0 ? '' : `${before}\n`).length
-          const letters = [...lines[number]]
+          const letters = [...lines[number]!]
           const column = letters.length === 0 ? 0 : pick % letters.length
           const at = start + octetsOf(letters.slice(0, column).join('')).length
           if (at > octets.length) continue
           expect(index.place(at)).toEqual({ line: number + 1, column: column + 1 })
-          expect(index.lineText(at)).toBe(new TextDecoder().decode(octetsOf(lines[number]).subarray(0, 2000)))
+          expect(index.lineText(at)).toBe(new TextDecoder().decode(octetsOf(lines[number]!).subarray(0, 2000)))
         }
       },
     ),

@@ -18,7 +18,7 @@ function read(text: string | Uint8Array, zone = 'hollowmere.example.'): { record
       { length: zones.count },
       (_, r) => `${zones.tree.text(zones.owner(r))} ${zones.ttl(r)} ${typeText(zones.type(r))} ${zones.rdataText(r)}`,
     ),
-    problems: zones.sources[0].problems.map((p) => {
+    problems: zones.sources[0]!.problems.map((p) => {
       const { line, column } = lines.place(p.start)
       return `${p.kind} ${line}:${column}`
     }),
@@ -289,7 +289,7 @@ test('an entry reads the same by itself and behind any others, its target too', 
     })
     return [
       ...records,
-      ...zones.sources[0].problems.map(({ kind, value, message }) => `${kind} ${value} ${message}`),
+      ...zones.sources[0]!.problems.map(({ kind, value, message }) => `${kind} ${value} ${message}`),
     ].sort()
   }
   fc.assert(

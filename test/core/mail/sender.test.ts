@@ -115,7 +115,7 @@ describe('transport', () => {
   ])('%s', (text, said, id) => {
     const { id: found, problems } = parseSts(text)
     expect([found, problems.length]).toEqual([id, said.length])
-    for (const [i, words] of said.entries()) expect(problems[i].message).toContain(words)
+    for (const [i, words] of said.entries()) expect(problems[i]!.message).toContain(words)
   })
   test.each([
     ['v=TLSRPTv1; rua=mailto:tls@larkpost.example', 0],
@@ -147,7 +147,7 @@ describe('transport', () => {
     ['version: STSv1\nmode: testing\nmax_age: 1\n', 1],
     ['version: STSv1\nmode: testing\nmax_age: 1\nmx: a_b.example\nmx: c.example', 4],
     ['<html>', 1],
-  ])('%j has a fault in line %i', (text, line) => expect(parsePolicy(text).problems[0].line).toBe(line))
+  ])('%j has a fault in line %i', (text, line) => expect(parsePolicy(text).problems[0]!.line).toBe(line))
   test('an id is another each time', () => {
     const now = new Date('2026-11-23T10:20:30Z')
     const ids = [nextId(now)]

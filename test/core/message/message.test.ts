@@ -180,7 +180,7 @@ test('a question that is repeated is read as it was asked, whatever octets its l
       })
       const message = decodeMessage(octets, { query, name })
       if ('garbled' in message) throw new Error(message.garbled)
-      expect([answersQuestion(octets, query), message.questions[0].name, message.answers[0].owner]).toEqual([
+      expect([answersQuestion(octets, query), message.questions[0]!.name, message.answers[0]!.owner]).toEqual([
         true,
         name,
         name,

@@ -28,7 +28,7 @@ describe('DS and DNSKEY', () => {
     expect(dsFits(data('DS', ds), data('DNSKEY', key), owner)).toBe(true)
     expect(dsFits(data('DS', ds), data('DNSKEY', key), 'other.example.')).toBe(false)
     const broken = data('DS', ds)
-    broken[broken.length - 1] ^= 1
+    broken[broken.length - 1]! ^= 1
     expect(dsFits(broken, data('DNSKEY', key), owner)).toBe(false)
   })
   test('a digest that is not known is neither right nor wrong', () => {
@@ -72,7 +72,7 @@ describe('RRSIG', () => {
         rrsig,
         owner,
         number,
-        [...records, data(type, values[0].replace(/1$|^10/, '2'))],
+        [...records, data(type, values[0]!.replace(/1$|^10/, '2'))],
         data('DNSKEY', key),
       ),
     ).toBe(false)

@@ -71,7 +71,7 @@ describe('nothing is said of what is not known', () => {
     const zones = exampleZones(
       '@ MX 10 gone\nwww CNAME nothing\n_sip._tcp SRV 0 0 5060 gone\nhost TXT "x"\n@ MX 20 host',
     )
-    zones.zones[0].complete = false
+    zones.zones[0]!.complete = false
     expect(await faults(zones)).toEqual([])
   })
   test('names below a cut, below a DNAME, and in no kept zone', async () => {
@@ -101,8 +101,8 @@ test('findings come by file and line, with the words of the other place', async 
     ['mx/target-is-alias', 'hollowmere.example.zone', 5],
     ['cname/other-data', 'hollowmere.example.zone', 7],
   ])
-  expect(standing[0].message).toContain('line 5 of lakepass.example.zone')
-  expect(standing[1].message).toContain('A (line 6)')
+  expect(standing[0]!.message).toContain('line 5 of lakepass.example.zone')
+  expect(standing[1]!.message).toContain('A (line 6)')
   expect(counts).toMatchObject({ error: 2, warning: 2 })
 })
 
@@ -114,7 +114,7 @@ test('a large set and a name with many records cost no more than they are', asyn
 })
 
 describe('a rule that fails is told once, and everything else is still found', () => {
-  const [sound] = CATALOGUE
+  const sound = CATALOGUE[0]!
   const failing = (visit: Rule['visit']): Rule => ({ ...sound, code: 'test/fails', visit })
   const fail = (): never => {
     throw new Error('oops')
@@ -187,7 +187,7 @@ describe('a serial that was not advanced is repaired from what was published, in
       keepTogether([{ input: text(number, address), zone: 'hollowmere.example' }])
     const around = { published: zones(published, '192.0.2.1'), now: new Date('2026-11-23T08:00:00Z') }
     const { findings } = await check(zones(serial, '192.0.2.2'), around)
-    const [found] = findings.filter(({ rule }) => rule === 'soa/serial-not-advanced')
+    const found = findings.filter(({ rule }) => rule === 'soa/serial-not-advanced')[0]!
     expect(found.repair && 'text' in found.repair && found.repair.text).toBe(next)
   })
 })

@@ -27,7 +27,7 @@ describe.each(CATALOGUE)('$code', (rule) => {
           .map((each) => each.rule),
       ).toEqual([rule.code])
       const finding = findings.find((each) => each.rule === rule.code)!
-      expect(finding.message.length * finding.consequence.length * finding.fix.length).toBeGreaterThan(0)
+      expect(finding.message.length * finding.effect.length * finding.fix.length).toBeGreaterThan(0)
       expect(finding.owner === '' || finding.owner.endsWith('.')).toBe(true)
       expect(finding.line).toBeGreaterThan(0)
     },

@@ -526,7 +526,7 @@ test.each<[Example, string, string, string, string]>([
     '_mta-sts TXT "STSv1; id=1"\nmta-sts A 192.0.2.1',
     'error mta-sts/syntax 5:15',
     'STSv1',
-    '_mta-sts.hollowmere.example. does not begin with v=STSv1;',
+    '_mta-sts.hollowmere.example.: it does not begin with v=STSv1;',
     'begin with v=STSv1;',
   ],
   [
@@ -562,7 +562,7 @@ test.each<[Example, string, string, string, string]>([
   const found = findings.find((each) => `${each.severity} ${each.rule} ${each.line}:${each.column}` === expected)
   expect(found?.message ?? findings).toBe(message)
   expect(found!.text.slice(found!.column - 1, found!.column - 1 + found!.length).startsWith(marked)).toBe(true)
-  expect(found!.fix[0].startsWith(fix)).toBe(true)
+  expect(found!.fix[0]!.startsWith(fix)).toBe(true)
 })
 
 const many = (count: number, of: (i: number) => string): string =>

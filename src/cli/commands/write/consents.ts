@@ -30,7 +30,7 @@ export async function withConsents(
       owner,
       zone: { index },
     } of kept) {
-      const destination = model.zones[index]
+      const destination = model.zones[index]!
       const notes = [`With it, ${destination.name} says that it takes the reports of ${name}`]
       results.push(
         await applyChange(target, model, destination, how, (zones, at) => ({
@@ -39,7 +39,7 @@ export async function withConsents(
         })),
       )
     }
-    const main = await applyChange(target, model, model.zones[zone.index], how, (zones, at) => {
+    const main = await applyChange(target, model, model.zones[zone.index]!, how, (zones, at) => {
       const made = planOf(zones, at)
       return {
         ...made,

@@ -106,7 +106,7 @@ function refuseReplacing(
   const same =
     'text' in wish
       ? !alias && found && 'data' in found && found.data.includes(wish.text)
-      : alias && sameOctets(alias.data[0], wish.alias)
+      : alias && sameOctets(alias.data[0]!, wish.alias)
   if (same) return
   throw new Trouble(
     `${owner} has ${there.state === 'key' ? 'a key' : 'an alias to a key'} already: mail that is signed with it would fail. State another selector, or --rotate for the next one; --force replaces it`,

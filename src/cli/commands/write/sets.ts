@@ -36,7 +36,7 @@ const KINDS: Record<string, { type?: number; values: string; example: string }> 
 
 export function define(command: Command): Command {
   const kind = command.name()
-  const { values, example } = KINDS[kind]
+  const { values, example } = KINDS[kind]!
   writeOptions(command.argument('<name>', 'the owner; @ for the zone itself').argument('[values...]', values))
   if (kind === 'txt') command.option('--replace', 'replace all texts at the name')
   return command
@@ -79,7 +79,7 @@ function changesFor(
   const name = orTrouble(typedName(owner, zone, zones.zones))
   if (!isAtOrBelow(name, zone.name)) throw new Trouble(`${name} is not in the zone ${zone.name}`)
   const ttl = ttlOf(options)
-  const { type, values: texts } = kind === 'record' ? withType(values, owner) : { type: KINDS[kind].type, values }
+  const { type, values: texts } = kind === 'record' ? withType(values, owner) : { type: KINDS[kind]!.type, values }
   const removed = options.remove ?? []
   if (texts.length === 0 && removed.length === 0)
     throw new Trouble(`no value: state what ${name} shall have, or --remove VALUE`)
@@ -109,7 +109,7 @@ function withType([word, ...values]: string[], owner: string): { type: number; v
 function addressTrouble(text: string): string {
   const port = /^(\d+\.\d+\.\d+\.\d+|\[[0-9a-f:.]+\]):(\d+)$/i.exec(text)
   if (port)
-    return `${text} is an address with a port; an address record holds the address alone: ${port[1].replace(/[[\]]/g, '')}. To publish the port, use: write srv`
+    return `${text} is an address with a port; an address record holds the address alone: ${port[1]!.replace(/[[\]]/g, '')}. To publish the port, use: write srv`
   return `${text} is no address; right would be one as in 192.0.2.25 or 2001:db8::25`
 }
 
@@ -126,7 +126,7 @@ function changeOf(
   const id = zones.tree.findWire(nameToWire(owner) as Uint8Array)
   const zone = zones.zones
     .filter((each) => isAtOrBelow(owner, each.name))
-    .sort((a, b) => b.wire.length - a.wire.length)[0]
+    .sort((a, b) => b.wire.length - a.wire.length)[0]!
   const present = id < 0 ? [] : (zones.set(id, type, zone.index)?.data ?? [])
   const keep = options.add || removed.length > 0 || (addsByItself && !options.replace)
   const gone = new Set(removed.map((each) => rdataKey(type, each)))

@@ -24,7 +24,7 @@ export function settle(plan: Plan, settled: readonly Settled[], edited: Readonly
   }))
   for (const [source, octets] of edited) {
     zones.moveStarts(source, mover(plan.splices.filter((splice) => splice.source === source)))
-    zones.sources[source].octets = octets
+    zones.sources[source]!.octets = octets
   }
   for (const record of plan.gone) zones.drop(record)
   for (const { record, planned, source, ttl, data, start, flags, target } of owners) {

@@ -74,7 +74,7 @@ export function editKept(
   plan.keepNeighbours()
   const edited = new Map<number, Uint8Array>()
   for (const index of new Set(plan.splices.map((splice) => splice.source))) {
-    const { file, octets } = zones.sources[index]
+    const { file, octets } = zones.sources[index]!
     if (zones.sources.some((each, i) => i !== index && each.file === file && each.zone === zone.index))
       return { refused: `${file} is included twice: a change of it would be one in two places` }
     edited.set(
@@ -95,13 +95,13 @@ export function editKept(
   settle(plan, back.settled, edited)
   const root = plan.root
   return {
-    octets: zones.sources[root].octets,
+    octets: zones.sources[root]!.octets,
     included: [...edited.keys()]
       .filter((index) => index !== root)
       .map((index) => ({
-        file: zones.sources[index].file,
-        before: asRead[index],
-        octets: zones.sources[index].octets,
+        file: zones.sources[index]!.file,
+        before: asRead[index]!,
+        octets: zones.sources[index]!.octets,
       })),
     zones,
     serial,
@@ -131,7 +131,7 @@ function whyNot(zones: Zones, zone: Zone): string | undefined {
   if (sources.some((source) => source.problems.some((problem) => problem.kind === 'binary')))
     return 'this is no zone file'
   let type = sources.flatMap((source) => source.brokenTypes).find((each) => SIGNED.includes(each))
-  const [{ firstRecord, endRecord }] = sources
+  const { firstRecord, endRecord } = sources[0]!
   for (let record = firstRecord; type === undefined && record < endRecord; record++)
     if (SIGNED.includes(zones.type(record))) type = zones.type(record)
   if (type !== undefined && zone.signed !== 'server')

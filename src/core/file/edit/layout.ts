@@ -29,8 +29,8 @@ export class Layout {
     this.zones = zones
     this.zone = zone
     this.root = zones.sources.findIndex((source) => source.zone === zone.index)
-    this.first = zones.sources[this.root].firstRecord
-    this.end = zones.sources[this.root].endRecord
+    this.first = zones.sources[this.root]!.firstRecord
+    this.end = zones.sources[this.root]!.endRecord
   }
 
   octetsOf(record: RecordId): Uint8Array {
@@ -61,10 +61,10 @@ export class Layout {
     let high = contexts.length - 1
     while (low < high) {
       const middle = (low + high + 1) >> 1
-      if (contexts[middle].record <= record) low = middle
+      if (contexts[middle]!.record <= record) low = middle
       else high = middle - 1
     }
-    return contexts[low]
+    return contexts[low]!
   }
 
   /** Between the tokens of the entry. */
@@ -137,9 +137,9 @@ export class Layout {
   defaultTtl(): Seconds {
     const last = this.lastRecord()
     if (last === NONE)
-      return this.zones.sources[this.root].contexts.at(-1)!.defaultTtl === NONE
+      return this.zones.sources[this.root]!.contexts.at(-1)!.defaultTtl === NONE
         ? 3600
-        : this.zones.sources[this.root].contexts.at(-1)!.defaultTtl
+        : this.zones.sources[this.root]!.contexts.at(-1)!.defaultTtl
     const { defaultTtl } = this.context(last)
     return defaultTtl === NONE ? this.zones.ttl(last) : defaultTtl
   }
@@ -194,7 +194,7 @@ export function foldedText(type: number, data: Rdata, origin: Uint8Array | undef
   const whole = rdataText(type, data, origin)
   if (type !== TYPE.TXT || whole.length <= LONG_TEXT) return whole
   const strings: string[] = []
-  for (let at = 0; at < data.length; at += data[at] + 1) strings.push(stringText(data, at + 1, at + 1 + data[at]))
+  for (let at = 0; at < data.length; at += data[at]! + 1) strings.push(stringText(data, at + 1, at + 1 + data[at]!))
   return strings.length < 2 ? whole : `(${strings.map((each) => `${eol}    ${each}`).join('')} )`
 }
 

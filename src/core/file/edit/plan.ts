@@ -48,7 +48,7 @@ export class Plan extends Layout {
     const { zones } = this
     const owner = zones.tree.internWire(nameToWire(change.owner) as Uint8Array)
     const present = zones.first(owner) === NONE ? [] : zones.records(owner, change.type, this.zone.index)
-    const ttl = change.ttl ?? (present.length > 0 ? zones.ttl(present[0]) : this.defaultTtl())
+    const ttl = change.ttl ?? (present.length > 0 ? zones.ttl(present[0]!) : this.defaultTtl())
     const wanted = new Map(change.data.map((data) => [rdataKey(change.type, data), data]))
     const freed: RecordId[] = []
     for (const record of present) {
@@ -87,7 +87,7 @@ export class Plan extends Layout {
     const data = this.zones.rdata(soa)
     const before = soaView(data).serial
     const after = advanceSerial(before, now)
-    const [from, to] = this.parts(soa).values[2]
+    const [from, to] = this.parts(soa).values[2]!
     this.splice(soa, from, to, String(after))
     this.renewed.set(soa, withSerial(data, after))
     return { before, after }
@@ -120,7 +120,7 @@ export class Plan extends Layout {
     if (zones.ttl(record) !== ttl) this.restateTtl(record, ttl)
     this.renewed.set(record, data)
     if (parts.values.length > 0 && !this.hasParenthesis(record, parts))
-      this.splice(record, parts.values[0][0], parts.values[parts.values.length - 1][1], value)
+      this.splice(record, parts.values[0]![0], parts.values[parts.values.length - 1]![1], value)
     else this.splice(record, parts.type[1], this.behindLastSign(record, parts), ` ${value}`)
   }
 
@@ -150,15 +150,15 @@ export class Plan extends Layout {
 
   private insert(owner: NameId, type: number, ttl: Seconds, data: Rdata[], present: RecordId[], note?: string): void {
     const { zones } = this
-    const neighbour = this.neighbourFor(owner, type, data[0], present)
+    const neighbour = this.neighbourFor(owner, type, data[0]!, present)
     let behind = neighbour
     const sameOwner = neighbour !== NONE && zones.owner(neighbour) === owner
     // Lines that take their owner from the neighbour stay behind it.
     if (neighbour !== NONE && !sameOwner) behind = this.lastOfOwner(neighbour)
     const source = behind === NONE ? this.root : zones.sourceIndex(behind)
-    const { octets } = zones.sources[source]
+    const { octets } = zones.sources[source]!
     const at = behind === NONE ? octets.length : this.parts(behind).end
-    const { origin, defaultTtl } = behind === NONE ? zones.sources[source].contexts.at(-1)! : this.context(behind)
+    const { origin, defaultTtl } = behind === NONE ? zones.sources[source]!.contexts.at(-1)! : this.context(behind)
     const relative = neighbour === NONE || this.ownersRelative(neighbour)
     const ownerText = relative ? wireToName(this.wire(owner), 0, origin) : zones.tree.text(owner)
     const ttlStated = defaultTtl !== ttl || (neighbour !== NONE && (zones.flags(neighbour) & TTL_STATED) !== 0)
@@ -205,7 +205,7 @@ export class Plan extends Layout {
           begun.add(at)
         }
         // What a file in between is included for begins with this owner; behind it, the owner is this one again.
-        if (!this.isGenerated(next) && (at === source || !this.isInside(this.zones.sources[at], source))) break
+        if (!this.isGenerated(next) && (at === source || !this.isInside(this.zones.sources[at]!, source))) break
       }
     }
   }
@@ -270,7 +270,7 @@ export class Plan extends Layout {
     for (
       let each: number | undefined = zones.sourceIndex(record);
       each !== undefined;
-      each = zones.sources[each].includedBy?.source
+      each = zones.sources[each]!.includedBy?.source
     )
       includers.add(each)
     for (let i = record - 1; i >= this.first && (owner === NONE || ttl === NONE); i--) {

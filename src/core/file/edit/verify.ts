@@ -47,10 +47,10 @@ export class ReadBack {
         .filter((record) => (record === NONE ? this.plan.root : this.zones.sourceIndex(record)) === source)
         .sort((a, b) => a - b)
       for (let i = 0; i < touched.length; ) {
-        const from = this.before(touched[i], source)
-        let to = this.behind(touched[i], source)
-        for (i++; i < touched.length && (to === NONE || this.before(touched[i], source) <= to); i++)
-          to = this.behind(touched[i], source)
+        const from = this.before(touched[i]!, source)
+        let to = this.behind(touched[i]!, source)
+        for (i++; i < touched.length && (to === NONE || this.before(touched[i]!, source) <= to); i++)
+          to = this.behind(touched[i]!, source)
         const trouble = this.readStretchBack(source, octets, from, to, edited)
         if (trouble) return trouble
       }
@@ -60,14 +60,14 @@ export class ReadBack {
 
   /** The record before one in the same source, or NONE. */
   private before(record: RecordId, source: number): RecordId {
-    for (let each = record - 1; record !== NONE && each >= this.zones.sources[source].firstRecord; each--)
+    for (let each = record - 1; record !== NONE && each >= this.zones.sources[source]!.firstRecord; each--)
       if (this.zones.sourceIndex(each) === source && !this.plan.isGenerated(each)) return each
     return NONE
   }
 
   /** The record behind one in the same source that stays, or NONE where the source ends first. */
   private behind(record: RecordId, source: number): RecordId {
-    for (let each = record + 1; record !== NONE && each < this.zones.sources[source].endRecord; each++)
+    for (let each = record + 1; record !== NONE && each < this.zones.sources[source]!.endRecord; each++)
       if (this.zones.sourceIndex(each) === source && !this.plan.isGenerated(each) && !this.plan.gone.has(each))
         return each
     return NONE
@@ -81,7 +81,7 @@ export class ReadBack {
     edited: ReadonlyMap<number, Uint8Array>,
   ): Difference | undefined {
     const { zones, zone } = this
-    const own = zones.sources[source]
+    const own = zones.sources[source]!
     const oldStart = from === NONE ? 0 : zones.start(from)
     const oldEnd = to === NONE ? own.octets.length : this.plan.parts(to).end
     const open = this.unclosed([own], ({ start }) => start >= oldStart && start < oldEnd)
@@ -94,7 +94,7 @@ export class ReadBack {
       const at = this.included().get(`${from}\n${name}`)
       return at === undefined
         ? { failed: 'it was not read before' }
-        : { file: zones.sources[at].file, octets: edited.get(at) ?? zones.sources[at].octets }
+        : { file: zones.sources[at]!.file, octets: edited.get(at) ?? zones.sources[at]!.octets }
     }
     const end = readStretch(
       scratch,
@@ -170,7 +170,7 @@ export class ReadBack {
     const { zones, zone } = this
     this.includedAt ??= new Map(
       zones.sources.flatMap(({ includedBy, zone: of }, i): [string, number][] =>
-        includedBy && of === zone.index ? [[`${zones.sources[includedBy.source].file}\n${includedBy.name}`, i]] : [],
+        includedBy && of === zone.index ? [[`${zones.sources[includedBy.source]!.file}\n${includedBy.name}`, i]] : [],
       ),
     )
     return this.includedAt
@@ -181,11 +181,11 @@ export class ReadBack {
     const { zones } = this
     const minimum = this.zone.soa === NONE ? NONE : soaView(zones.rdata(this.zone.soa)).minimum
     if (record === NONE) {
-      const { contexts, firstRecord, includedBy } = zones.sources[source]
+      const { contexts, firstRecord, includedBy } = zones.sources[source]!
       const outer = includedBy ? this.plan.stateBefore(firstRecord) : { owner: NONE, ttl: NONE }
       return {
         owner: outer.owner === NONE ? undefined : zones.tree.text(outer.owner),
-        ...contexts[0],
+        ...contexts[0]!,
         lastTtl: outer.ttl,
         lastClass: 1,
         minimum: includedBy ? minimum : NONE,
@@ -208,11 +208,11 @@ export class ReadBack {
   private stateTrouble(end: ReadingState, last: RecordId, source: number): string | undefined {
     const { zones } = this
     if (last === NONE) {
-      let following = zones.sources[source].endRecord
+      let following = zones.sources[source]!.endRecord
       while (following < this.plan.end && (this.plan.gone.has(following) || this.plan.isGenerated(following)))
         following++
       if (
-        zones.sources[source].includedBy === undefined ||
+        zones.sources[source]!.includedBy === undefined ||
         following >= this.plan.end ||
         this.plan.retimed.has(following) ||
         zones.flags(following) & TTL_STATED

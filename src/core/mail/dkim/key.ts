@@ -36,9 +36,9 @@ export function parseKey(text: string): { record: KeyRecord; problems: KeyProble
     end: number,
     message: string,
     wanted: string,
-    severity?: KeyProblem['severity'],
+    more?: Pick<KeyProblem, 'severity' | 'advice'>,
   ): void => {
-    problems.push({ kind, start, end, message, wanted, severity })
+    problems.push({ kind, start, end, message, wanted, ...more })
   }
   const escaped = text.indexOf('\\;')
   const quote = text.indexOf('"')
@@ -103,17 +103,15 @@ export function parseKey(text: string): { record: KeyRecord; problems: KeyProble
     record.testing = listed(flags).includes('y')
     record.strict = listed(flags).includes('s')
     if (record.testing)
-      problem(
-        'testing',
-        flags.valueStart,
-        flags.end,
-        't=y says that the domain is only trying DKIM out',
-        'take t=y out',
-      )
+      problem('testing', flags.valueStart, flags.end, 't=y says that the domain is only trying DKIM out', 'no t=y', {
+        advice: 'take t=y out',
+      })
   }
   const granularity = tag('g')
   if (granularity)
-    problem('obsolete-tag', granularity.start, granularity.end, 'g= is no tag of DKIM any more', 'take g= out')
+    problem('obsolete-tag', granularity.start, granularity.end, 'g= is no tag of DKIM any more', 'no g=', {
+      advice: 'take g= out',
+    })
   readPublished(record, tag('p'), text, problem)
   return { record, problems }
 }
@@ -128,7 +126,7 @@ function readPublished(
     end: number,
     message: string,
     wanted: string,
-    severity?: KeyProblem['severity'],
+    more?: Pick<KeyProblem, 'severity' | 'advice'>,
   ) => void,
 ): void {
   if (!published) {
@@ -144,6 +142,7 @@ function readPublished(
       Math.max(end, published.start + 2),
       'p= is empty: the key is revoked',
       'nothing, once no mail signed with it is on its way any more',
+      { advice: 'take the record out, once no mail signed with it is on its way any more' },
     )
     return
   }
@@ -156,14 +155,9 @@ function readPublished(
   if (record.type !== 'rsa') return
   const better = 'a key of 2048 bits'
   if (bits < 1024)
-    problem(
-      'key-short',
-      start,
-      end,
-      `the key has ${bits} bits: verifiers must not accept fewer than 1024`,
-      better,
-      'error',
-    )
+    problem('key-short', start, end, `the key has ${bits} bits: verifiers must not accept fewer than 1024`, better, {
+      severity: 'error',
+    })
   else if (bits < 2048)
     problem(
       'key-short',
@@ -171,7 +165,7 @@ function readPublished(
       end,
       `the key has ${bits} bits, and 2048 are the least that signers should use`,
       better,
-      'warning',
+      { severity: 'warning' },
     )
   else if (bits > 4096)
     problem(
@@ -180,7 +174,7 @@ function readPublished(
       end,
       `the key has ${bits} bits, and verifiers need not cope with more than 4096`,
       better,
-      'advice',
+      { severity: 'advice' },
     )
 }
 
@@ -227,14 +221,14 @@ export function toBase64(octets: Uint8Array): string {
 function derAt(octets: Uint8Array, at: number, end: number): { tag: number; from: number; to: number } | undefined {
   if (at + 2 > end) return undefined
   let from = at + 2
-  let length = octets[at + 1]
+  let length = octets[at + 1]!
   if (length & 0x80) {
     const count = length & 0x7f
     if (count === 0 || count > 4 || from + count > end) return undefined
     length = 0
-    for (let i = 0; i < count; i++) length = length * 256 + octets[from++]
+    for (let i = 0; i < count; i++) length = length * 256 + octets[from++]!
   }
-  return from + length > end ? undefined : { tag: octets[at], from, to: from + length }
+  return from + length > end ? undefined : { tag: octets[at]!, from, to: from + length }
 }
 
 const RSA_OID = [0x2a, 0x86, 0x48, 0x86, 0xf7, 0x0d, 0x01, 0x01, 0x01]
@@ -261,7 +255,7 @@ export function rsaBits(key: Uint8Array): number | undefined {
     return undefined
   let at = first.from
   while (at < first.to && key[at] === 0) at++
-  return at === first.to ? undefined : (first.to - at - 1) * 8 + (32 - Math.clz32(key[at]))
+  return at === first.to ? undefined : (first.to - at - 1) * 8 + (32 - Math.clz32(key[at]!))
 }
 
 /** A key record of a public key: of RSA as SubjectPublicKeyInfo or RSAPublicKey, of Ed25519 its 32 octets. */
@@ -272,7 +266,7 @@ export function keyFromPasted(pasted: string): { text: string } | { mistyped: st
   if (/-----BEGIN[A-Z ]*PRIVATE KEY/.test(pasted))
     return { mistyped: 'that is a private key: it must never be published. Give the public key that belongs to it' }
   const pem = /-----BEGIN [A-Z ]*PUBLIC KEY-----([^-]*)-----END/.exec(pasted)
-  const quoted = [...pasted.matchAll(/"((?:\\.|[^"\\])*)"/g)].map(([, string]) => string.replace(/\\(.)/g, '$1'))
+  const quoted = [...pasted.matchAll(/"((?:\\.|[^"\\])*)"/g)].map(([, string = '']) => string.replace(/\\(.)/g, '$1'))
   const joined = (quoted.length > 0 ? quoted.join('') : pasted).trim()
   if (!pem && /(?:^|[\s;])p\s*=/.test(joined)) {
     const from = joined.search(/(?:^|[\s;(])(?:v\s*=\s*DKIM1|k\s*=|p\s*=)/i)
@@ -286,7 +280,7 @@ export function keyFromPasted(pasted: string): { text: string } | { mistyped: st
       ? { mistyped: `the record cannot be used: ${bad.message}; right would be ${bad.wanted}` }
       : { text: whole(text) }
   }
-  const key = fromBase64(pem ? pem[1] : joined)
+  const key = fromBase64(pem ? pem[1]! : joined)
   if (!key) return { mistyped: 'that is neither a PEM file, nor base64, nor a key record' }
   if (isEd25519Info(key)) return { text: keyText('ed25519', key.subarray(-32)) }
   if (key.length === 32) return { text: keyText('ed25519', key) }

@@ -21,7 +21,7 @@ async function recordAt(name: Name, lookup: Lookup): Promise<At> {
   if ('trouble' in found) return unanswered(found) ?? 'none'
   const texts = found.data.filter(isDmarc)
   if (texts.length > 1) return 'several'
-  return texts.length === 1 ? { text: texts[0], record: readDmarc(texts[0]).record } : 'none'
+  return texts.length === 1 ? { text: texts[0]!, record: readDmarc(texts[0]!).record } : 'none'
 }
 
 /** The domain itself, then its organizational domain; `organizational` finds that by the public suffix list. */

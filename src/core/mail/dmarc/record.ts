@@ -100,13 +100,13 @@ export function readDmarc(text: string): { record: DmarcRecord; problems: TextPr
         'tag-value',
         stretchOf(each),
         `${each.name}=${shortened(each.value)} is out of its values`,
-        WANTED[each.name],
+        WANTED[each.name]!,
       )
     else if (each.name === 'rua' || each.name === 'ruf') record[each.name].push(...addressesIn(each, problem))
   }
   const value = (name: string): string | undefined => {
     const found = tag(name)
-    return found && VALUES[name].test(found.value) ? found.value.toLowerCase() : undefined
+    return found && VALUES[name]!.test(found.value) ? found.value.toLowerCase() : undefined
   }
   if (value('adkim') === 's') record.dkim = 'strict'
   if (value('aspf') === 's') record.spf = 'strict'
@@ -166,9 +166,9 @@ function addressesIn(tag: Tag, problem: Say): ReportAddress[] {
     const start = at + (part.length - part.trimStart().length)
     const place = { start, end: start + uri.length }
     at += part.length + 1
-    const [address, size, ...more] = uri.split('!')
+    const [address = '', size, ...more] = uri.split('!')
     const mailto = /^mailto:([^@\s]+@[^@\s?]+)(?:\?.*)?$/i.exec(address)
-    const mailbox = mailto ? decoded(mailto[1]) : undefined
+    const mailbox = mailto ? decoded(mailto[1]!) : undefined
     const domain = mailbox === undefined ? undefined : domainToName(mailbox.slice(mailbox.lastIndexOf('@') + 1))
     found.push({ uri, ...place, ...(mailbox !== undefined && domain !== undefined ? { mailbox, domain } : {}) })
     const say = (message: string, wanted: string): void =>

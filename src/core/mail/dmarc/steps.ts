@@ -28,7 +28,7 @@ export function nextStep(
     parsed?.problems.filter(({ kind }) => kind === 'syntax' || kind === 'policy' || kind === 'tag-value') ?? []
   if (faults.length > 0)
     return {
-      refused: `the record has a fault that comes first: ${faults[0].message}; right would be ${faults[0].wanted}`,
+      refused: `the record has a fault that comes first: ${faults[0]!.message}; right would be ${faults[0]!.wanted}`,
     }
   const record = parsed?.record
   const rua = [

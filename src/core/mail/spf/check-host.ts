@@ -145,9 +145,9 @@ class Evaluation {
       step('trouble', `${domain} has ${texts.length} SPF records: permerror`)
       return { result: 'permerror' }
     }
-    const { record, problems } = readSpf(texts[0])
+    const { record, problems } = readSpf(texts[0]!)
     if (problems.length > 0) {
-      step('trouble', `${problems[0].message}: permerror`, texts[0].slice(problems[0].start, problems[0].end))
+      step('trouble', `${problems[0]!.message}: permerror`, texts[0]!.slice(problems[0]!.start, problems[0]!.end))
       return { result: 'permerror' }
     }
     try {
@@ -233,7 +233,7 @@ class Evaluation {
     // In order: what matches before a server fails, matches.
     for (const [i, exchange] of exchanges.entries()) {
       const host = exchange.replace(/\.$/, '')
-      const there = this.usable(await answers[i], host)
+      const there = this.usable(await answers[i]!, host)
       if (there.length === 0) this.voidQuestions++
       const here = this.among(there, host, mechanism)
       if (here.matches) return here
@@ -304,7 +304,7 @@ class Evaluation {
       const answers = await Promise.all(names.map((name) => this.ask(name, this.family)))
       this.voidQuestions += answers.filter(isVoid).length
       const leadBack = names.filter((_, i) => {
-        const answer = answers[i]
+        const answer = answers[i]!
         return 'data' in answer && answer.data.some((each) => isSame(each, this.ip))
       })
       return { names: leadBack, empty: isVoid(found) }
@@ -386,7 +386,7 @@ class Evaluation {
     const name = domainToName(await this.expand(exp.macros, domain))
     const found = name === undefined ? undefined : await this.ask(name, 'TXT')
     if (!found || !('data' in found) || found.data.length !== 1) return undefined
-    const { parts, problem } = parseMacros(found.data[0], 0, 'explanation')
+    const { parts, problem } = parseMacros(found.data[0]!, 0, 'explanation')
     if (problem) return undefined
     const validated = needsValidated(parts) ? await this.validatedFor(domain) : undefined
     return expandMacros(parts, { ...this.values, domain, validated }, 'explanation')

@@ -48,7 +48,7 @@ export function parseMacros(
   let plain = ''
   let endsInMacro = false
   for (let i = 0; i < text.length; ) {
-    const sign = text[i]
+    const sign = text[i]!
     endsInMacro = sign === '%'
     if (sign !== '%') {
       if (sign < '!' || sign > '~') {
@@ -80,7 +80,7 @@ export function parseMacros(
         'a macro as in %{i}, or %% for a %',
       )
     }
-    const letter = match[1].toLowerCase()
+    const letter = match[1]!.toLowerCase()
     const allowed = as === 'explanation' ? 'slodiphvcrt' : 'slodiphv'
     if (!allowed.includes(letter))
       return fail(

@@ -54,7 +54,7 @@ function asInclude({ redirect }: SpfRecord): Mechanism[] {
 export function mergeSpf(existing: string, other: string): Merged | NotMerged {
   const [a, b] = [parseSpf(existing), parseSpf(other)]
   for (const [{ problems }, text] of [[a, existing] as const, [b, other] as const])
-    if (problems.length > 0) return { refused: `${text} has a fault: ${problems[0].message}` }
+    if (problems.length > 0) return { refused: `${text} has a fault: ${problems[0]!.message}` }
   const everybody = b.record.all?.qualifier === '+' && a.record.all?.qualifier !== '+'
   if (everybody) return { refused: `the other record ends with ${b.record.all!.text}: it lets everybody send` }
   const mine = halves(a.record)
@@ -141,7 +141,7 @@ export function withoutRepeats(terms: readonly Mechanism[]): {
 
 /** Whether a term with another result than the first stands between two. */
 const othersBetween = (terms: readonly Mechanism[], i: number, k: number): boolean =>
-  terms.slice(i, k).some(({ qualifier }) => qualifier !== terms[i].qualifier)
+  terms.slice(i, k).some(({ qualifier }) => qualifier !== terms[i]!.qualifier)
 
 /** The record without one sender, given as a term or by its value alone; undefined where it has no such term. */
 export function withoutSender(text: string, sender: string): string | undefined {
@@ -165,7 +165,7 @@ export function withoutSender(text: string, sender: string): string | undefined 
 /** The record with another end: what `all` says of everybody else. A `redirect` goes, since nothing is left for it. */
 export function withEnd(text: string, qualifier: Qualifier): string {
   const terms = parseSpf(text).record.terms.filter((term) => term.name !== 'all' && term.name !== 'redirect')
-  const [all] = parseSpf(`v=spf1 ${qualifier}all`).record.mechanisms
+  const all = parseSpf(`v=spf1 ${qualifier}all`).record.mechanisms[0]!
   const lastMechanism = terms.findLastIndex(({ kind }) => kind === 'mechanism')
   return spfText([...terms.slice(0, lastMechanism + 1), all, ...terms.slice(lastMechanism + 1)])
 }
@@ -221,7 +221,7 @@ export function shareAllowed(mechanisms: readonly Mechanism[], octets: 4 | 16): 
 
 function compareMasked(a: Mechanism, b: Mechanism, bits: 'bits4' | 'bits6'): number {
   const [first, second] = [masked(a.network!, a[bits]), masked(b.network!, b[bits])]
-  for (let i = 0; i < first.length; i++) if (first[i] !== second[i]) return first[i] - second[i]
+  for (let i = 0; i < first.length; i++) if (first[i] !== second[i]) return first[i]! - second[i]!
   return 0
 }
 

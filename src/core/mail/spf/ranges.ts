@@ -24,7 +24,7 @@ export function rangesOf(
   if (done.has(key)) return { terms: [] }
   done.add(key)
   const { record, problems } = parseSpf(known.text)
-  if (problems.length > 0) return { mistyped: `the record of ${name} has a fault: ${problems[0].message}` }
+  if (problems.length > 0) return { mistyped: `the record of ${name} has a fault: ${problems[0]!.message}` }
   const terms: Mechanism[] = []
   for (const each of [...record.mechanisms, ...(record.redirect ? [record.redirect] : [])]) {
     if (each.name === 'all') break

@@ -122,13 +122,13 @@ function parseTerm(text: string, start: number): SpfTerm | TextProblem {
   })
   const modifier = MODIFIER.exec(text)
   if (modifier) {
-    const [, written, value] = modifier
+    const [, written = '', value = ''] = modifier
     const name = written.toLowerCase()
     const known = name === 'redirect' || name === 'exp'
     const { parts, problem: bad } = parseMacros(value, start + written.length + 1, known ? 'domain' : 'value')
     return bad ?? { kind: 'modifier', name, value, macros: parts, text, start, end }
   }
-  const [, sign, written, colon, rest] = TERM.exec(text)!
+  const [, sign = '', written = '', colon = '', rest = ''] = TERM.exec(text)!
   const [prefix] = PREFIX.exec(rest)!
   const value = rest.slice(0, rest.length - prefix.length)
   const name = MECHANISMS.find((each) => each === written.toLowerCase())
@@ -213,7 +213,7 @@ function network(
   const wanted = name === 'ip4' ? 4 : 16
   if (!octets) {
     // A length that is no number is with the address still.
-    const [host, length] = value.split('/')
+    const [host = '', length] = value.split('/')
     if (length !== undefined && parseAddress(host))
       return problem(
         `“/${shortened(length)}” is no prefix length`,

@@ -6,7 +6,7 @@ import type { Rdata } from '../rdata.ts'
 /** The key tag of a DNSKEY record's data (RFC 4034 appendix B). */
 export function keyTag(key: Rdata): number {
   let sum = 0
-  for (let i = 0; i < key.length; i++) sum += i & 1 ? key[i] : key[i] << 8
+  for (let i = 0; i < key.length; i++) sum += i & 1 ? key[i]! : key[i]! << 8
   return (sum + (sum >>> 16)) & 0xffff
 }
 
@@ -27,8 +27,8 @@ export interface Signature {
 export function signatureOf(rrsig: Rdata): Signature {
   return {
     covered: u16At(rrsig, 0),
-    algorithm: rrsig[2],
-    labels: rrsig[3],
+    algorithm: rrsig[2]!,
+    labels: rrsig[3]!,
     originalTtl: u32At(rrsig, 4),
     expiration: u32At(rrsig, 8),
     inception: u32At(rrsig, 12),

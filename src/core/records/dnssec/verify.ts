@@ -12,7 +12,7 @@ const DIGESTS: Record<number, string> = { 1: 'sha1', 2: 'sha256', 4: 'sha384' }
 /** Whether a DS record fits a DNSKEY at that name; undefined for a digest that is not known here. */
 export function dsFits(ds: Rdata, key: Rdata, owner: Name): boolean | undefined {
   if (u16At(ds, 0) !== keyTag(key) || ds[2] !== key[3]) return false
-  const digest = DIGESTS[ds[3]]
+  const digest = DIGESTS[ds[3]!]
   if (!digest) return undefined
   return sameOctets(createHash(digest).update(wireOf(owner)).update(key).digest(), ds.subarray(4))
 }
@@ -30,7 +30,7 @@ function publicKeyOf(key: Rdata): KeyObject | undefined {
       case 10: {
         const long = octets[0] === 0
         const from = long ? 3 : 1
-        const length = long ? u16At(octets, 1) : octets[0]
+        const length = long ? u16At(octets, 1) : octets[0]!
         return { kty: 'RSA', e: url(octets.subarray(from, from + length)), n: url(octets.subarray(from + length)) }
       }
       case 13:
@@ -79,7 +79,7 @@ export function signatureFits(
   if (!publicKey || HASHES[algorithm] === undefined) return undefined
   const parts: Uint8Array[] = [
     rrsig.subarray(0, signerAt),
-    rrsig.subarray(signerAt, signatureAt).map((octet) => FOLD[octet]),
+    rrsig.subarray(signerAt, signatureAt).map((octet) => FOLD[octet]!),
   ]
   const own = labelsOf(foldName(owner))
   const name = wireOf(
@@ -92,7 +92,7 @@ export function signatureFits(
   )
   const canonical = data.map((each) => canonicalRdata(type, each)).sort((a, b) => Buffer.compare(a, b))
   canonical.forEach((each, i) => {
-    if (i > 0 && sameOctets(each, canonical[i - 1])) return
+    if (i > 0 && sameOctets(each, canonical[i - 1]!)) return
     const head = new DataView(new ArrayBuffer(10))
     head.setUint16(0, type)
     head.setUint16(2, 1)

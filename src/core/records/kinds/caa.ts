@@ -17,7 +17,7 @@ export const tag: FieldKind = {
   },
   text: (wire, at, end) => latin1Of(wire, at + 1, end),
   end(wire, at, limit) {
-    const end = at + 1 + wire[at]
-    return at < limit && wire[at] > 0 && end <= limit && /^[0-9a-z]+$/i.test(latin1Of(wire, at + 1, end)) ? end : -1
+    const end = at + 1 + wire[at]!
+    return at < limit && wire[at]! > 0 && end <= limit && /^[0-9a-z]+$/i.test(latin1Of(wire, at + 1, end)) ? end : -1
   },
 }

@@ -89,7 +89,7 @@ export const typeList: FieldKind = {
     for (const window of [...new Set(types.map((type) => type >> 8))].sort((a, b) => a - b)) {
       const low = types.filter((type) => type >> 8 === window).map((type) => type & 255)
       const bits = new Uint8Array((Math.max(...low) >> 3) + 1)
-      for (const type of low) bits[type >> 3] |= 0x80 >> (type & 7)
+      for (const type of low) bits[type >> 3]! |= 0x80 >> (type & 7)
       out.u8(window)
       out.u8(bits.length)
       out.put(bits)
@@ -98,9 +98,9 @@ export const typeList: FieldKind = {
   },
   text(wire, at, end) {
     const types: string[] = []
-    for (let here = at; here < end; here += 2 + wire[here + 1])
-      for (let bit = 0; bit < wire[here + 1] * 8; bit++)
-        if (wire[here + 2 + (bit >> 3)] & (0x80 >> (bit & 7))) types.push(typeText((wire[here] << 8) | bit))
+    for (let here = at; here < end; here += 2 + wire[here + 1]!)
+      for (let bit = 0; bit < wire[here + 1]! * 8; bit++)
+        if (wire[here + 2 + (bit >> 3)]! & (0x80 >> (bit & 7))) types.push(typeText((wire[here]! << 8) | bit))
     return types.join(' ')
   },
   end(wire, at, limit) {
@@ -109,14 +109,14 @@ export const typeList: FieldKind = {
     while (here < limit) {
       if (
         here + 2 > limit ||
-        wire[here] <= window ||
+        wire[here]! <= window ||
         wire[here + 1] === 0 ||
-        wire[here + 1] > 32 ||
-        here + 2 + wire[here + 1] > limit
+        wire[here + 1]! > 32 ||
+        here + 2 + wire[here + 1]! > limit
       )
         return -1
-      window = wire[here]
-      here += 2 + wire[here + 1]
+      window = wire[here]!
+      here += 2 + wire[here + 1]!
     }
     return here
   },
@@ -124,10 +124,8 @@ export const typeList: FieldKind = {
 
 /** The seconds since 1970 of YYYYMMDDHHmmSS; undefined for a date or time that there is not. */
 function secondsOf(digits: string): number | undefined {
-  const [year, month, day, hours, minutes, seconds] = [0, 4, 6, 8, 10, 12].map((at, i) =>
-    Number(digits.slice(at, i === 0 ? 4 : at + 2)),
-  )
-  const date = new Date(Date.UTC(year, month - 1, day, hours, minutes, seconds))
+  const part = (from: number, to: number): number => Number(digits.slice(from, to))
+  const date = new Date(Date.UTC(part(0, 4), part(4, 6) - 1, part(6, 8), part(8, 10), part(10, 12), part(12, 14)))
   return date.toISOString().replace(/\D/g, '').slice(0, 14) === digits ? date.getTime() / 1000 : undefined
 }
 

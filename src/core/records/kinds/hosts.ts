@@ -37,7 +37,7 @@ export const hostIdentity: FieldKind = {
   },
   text(wire, at, end, origin) {
     const hit = at + 4
-    const key = hit + wire[at]
+    const key = hit + wire[at]!
     const servers = key + u16At(wire, at + 2)
     const names: string[] = []
     for (let here = servers; here < end; here += wireNameLength(wire, here)) names.push(wireToName(wire, here, origin))
@@ -45,7 +45,7 @@ export const hostIdentity: FieldKind = {
   },
   end(wire, at, limit) {
     if (at + 4 > limit || wire[at] === 0 || u16At(wire, at + 2) === 0) return -1
-    let here = at + 4 + wire[at] + u16At(wire, at + 2)
+    let here = at + 4 + wire[at]! + u16At(wire, at + 2)
     while (here >= 0 && here < limit) here = name.end(wire, here, limit)
     return here === limit ? here : -1
   },
@@ -75,7 +75,7 @@ function gatewayText(wire: Uint8Array, at: number, end: number, kind: number, or
 
 /** The octets of a gateway; -1 where it does not fit. */
 function gatewayLength(wire: Uint8Array, at: number, limit: number, kind: number): number {
-  const end = kind < 3 ? at + [0, 4, 16][kind] : kind === 3 ? name.end(wire, at, limit) : -1
+  const end = kind < 3 ? at + [0, 4, 16][kind]! : kind === 3 ? name.end(wire, at, limit) : -1
   return end < 0 || end > limit ? -1 : end - at
 }
 
@@ -101,7 +101,7 @@ export const gatewayKey: FieldKind = {
       numbers.push(value)
       out.u8(value)
     }
-    if (!readGateway(cursor, out, numbers[1], 'a gateway')) return false
+    if (!readGateway(cursor, out, numbers[1]!, 'a gateway')) return false
     if ((numbers[2] === 0) === cursor.at < cursor.count)
       return cursor.fail(
         'bad-value',
@@ -114,14 +114,14 @@ export const gatewayKey: FieldKind = {
     return base64Possible.read(cursor, out, 'the public key')
   },
   text(wire, at, end, origin) {
-    const kind = wire[at + 1]
+    const kind = wire[at + 1]!
     const key = at + 3 + gatewayLength(wire, at + 3, end, kind)
     const words = [wire[at], kind, wire[at + 2], gatewayText(wire, at + 3, key, kind, origin)]
     if (key < end) words.push(base64Text(wire.subarray(key, end)))
     return words.join(' ')
   },
   end(wire, at, limit) {
-    const length = at + 3 <= limit ? gatewayLength(wire, at + 3, limit, wire[at + 1]) : -1
+    const length = at + 3 <= limit ? gatewayLength(wire, at + 3, limit, wire[at + 1]!) : -1
     return length >= 0 && (wire[at + 2] === 0) === (at + 3 + length === limit) ? limit : -1
   },
 }
@@ -140,12 +140,12 @@ export const relay: FieldKind = {
   text: (wire, at, end, origin) =>
     [
       wire[at],
-      wire[at + 1] >> 7,
-      wire[at + 1] & 0x7f,
-      gatewayText(wire, at + 2, end, wire[at + 1] & 0x7f, origin),
+      wire[at + 1]! >> 7,
+      wire[at + 1]! & 0x7f,
+      gatewayText(wire, at + 2, end, wire[at + 1]! & 0x7f, origin),
     ].join(' '),
   end(wire, at, limit) {
-    const length = at + 2 <= limit ? gatewayLength(wire, at + 2, limit, wire[at + 1] & 0x7f) : -1
+    const length = at + 2 <= limit ? gatewayLength(wire, at + 2, limit, wire[at + 1]! & 0x7f) : -1
     return length < 0 ? -1 : at + 2 + length
   },
 }

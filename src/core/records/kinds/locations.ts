@@ -84,7 +84,7 @@ export const place: FieldKind = {
       metres.push(value)
     }
     if (metres.length === 0) return cursor.take('the altitude') >= 0
-    const [altitude, size = 1, horizontal = 10_000, vertical = 10] = metres
+    const [altitude = 0, size = 1, horizontal = 10_000, vertical = 10] = metres
     for (const each of [0, packMetres(size), packMetres(horizontal), packMetres(vertical)]) out.u8(each)
     out.u32(latitude!)
     out.u32(longitude)
@@ -101,7 +101,7 @@ export const place: FieldKind = {
       angle(u32At(wire, at + 4), 'N', 'S'),
       angle(u32At(wire, at + 8), 'E', 'W'),
       `${altitude}m`,
-      ...[1, 2, 3].map((i) => metresText(wire[at + i])),
+      ...[1, 2, 3].map((i) => metresText(wire[at + i]!)),
     ].join(' ')
   },
   end: (wire, at, limit) => (at + 16 <= limit && wire[at] === 0 ? at + 16 : -1),

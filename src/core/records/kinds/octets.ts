@@ -8,7 +8,7 @@ import type { TokenCursor } from '../tokens.ts'
 function restWord(cursor: TokenCursor): string {
   let text = ''
   while (cursor.at < cursor.count) {
-    text += latin1Of(cursor.octets, cursor.starts[cursor.at], cursor.ends[cursor.at])
+    text += latin1Of(cursor.octets, cursor.starts[cursor.at]!, cursor.ends[cursor.at]!)
     cursor.at++
   }
   return text
@@ -16,7 +16,7 @@ function restWord(cursor: TokenCursor): string {
 
 /** The whole text of a token, as signs. */
 export const wordAt = (cursor: TokenCursor, token: number): string =>
-  latin1Of(cursor.octets, cursor.starts[token], cursor.ends[token])
+  latin1Of(cursor.octets, cursor.starts[token]!, cursor.ends[token]!)
 
 function encodedRest(
   encode: (octets: Uint8Array) => string,
@@ -68,7 +68,7 @@ function counted(
       return true
     },
     text: (wire, at, end) => encode(wire.subarray(at + 1, end)),
-    end: (wire, at, limit) => (at < limit && at + 1 + wire[at] <= limit ? at + 1 + wire[at] : -1),
+    end: (wire, at, limit) => (at < limit && at + 1 + wire[at]! <= limit ? at + 1 + wire[at]! : -1),
   }
 }
 

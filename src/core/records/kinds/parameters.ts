@@ -22,7 +22,7 @@ const PARAMETERS = [
 ]
 /** From this one on, not every server knows the name of a key. `key7` and so on are known to all: so they are written. */
 const LATE = 7
-const keyText = (key: number): string => (key < LATE ? PARAMETERS[key] : `key${key}`)
+const keyText = (key: number): string => (key < LATE ? PARAMETERS[key]! : `key${key}`)
 function parseKey(text: string): number {
   const known = PARAMETERS.indexOf(text)
   if (known >= 0) return known
@@ -37,7 +37,7 @@ function splitList(octets: Uint8Array): Uint8Array[] {
     if (octets[i] === 0x2c) items.push(new OctetSink(16))
     else {
       if (octets[i] === 0x5c && i + 1 < octets.length) i++
-      items[items.length - 1].u8(octets[i])
+      items[items.length - 1]!.u8(octets[i]!)
     }
   }
   return items.map((item) => item.taken())
@@ -96,9 +96,9 @@ function parameterText(key: number, wire: Uint8Array): string | undefined {
   }
   if (key !== 1) return inQuotes(wire)
   const out = new OctetSink(32)
-  for (let at = 0; at < wire.length; at += 1 + wire[at]) {
+  for (let at = 0; at < wire.length; at += 1 + wire[at]!) {
     if (at > 0) out.u8(0x2c)
-    for (const octet of wire.subarray(at + 1, at + 1 + wire[at])) {
+    for (const octet of wire.subarray(at + 1, at + 1 + wire[at]!)) {
       if (octet === 0x2c || octet === 0x5c) out.u8(0x5c)
       out.u8(octet)
     }
@@ -115,18 +115,18 @@ function parameterFits(key: number, wire: Uint8Array): boolean {
   if (key === 4 || key === 6) return wire.length % (key === 4 ? 4 : 16) === 0
   if (key !== 1 && key !== 10) return true
   let at = 0
-  while (at < wire.length && wire[at] > 0) at += 1 + wire[at]
+  while (at < wire.length && wire[at]! > 0) at += 1 + wire[at]!
   return at === wire.length
 }
 
 /** Notes a parameter whose spelling is not read by all servers alike: a late name, or an early key by its number. */
 function noteSpelling(cursor: TokenCursor, first: number, last: number, key: number, octets: Uint8Array): void {
   const value = parameterText(key, octets)
-  const end = cursor.ends[last] + cursor.quoted[last]
+  const end = cursor.ends[last]! + cursor.quoted[last]!
   const name = PARAMETERS[key]
   cursor.notes.push({
     kind: 'parameter-name',
-    start: cursor.starts[first],
+    start: cursor.starts[first]!,
     end,
     value: cursor.text(first),
     message:
@@ -162,7 +162,7 @@ export const parameters: FieldKind = {
           equals === word.length - 1 &&
           cursor.at < cursor.count &&
           cursor.quoted[cursor.at] === 1 &&
-          cursor.starts[cursor.at] - 1 === cursor.ends[token]
+          cursor.starts[cursor.at]! - 1 === cursor.ends[token]
         const whole = quoted ? cursor.unescaped(cursor.at++) : cursor.unescaped(token)
         if (!whole) return false
         value = quoted ? whole : whole.subarray(equals + 1)

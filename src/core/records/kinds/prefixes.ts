@@ -8,7 +8,7 @@ export const prefixes: FieldKind = {
   read(cursor, out) {
     for (; cursor.at < cursor.count; cursor.at++) {
       const match = /^(!?)([12]):([0-9a-f:.]+)\/(\d{1,3})$/i.exec(cursor.word(cursor.at))
-      const address = match && parseAddress(match[3])
+      const address = match && parseAddress(match[3]!)
       const family = Number(match?.[2])
       if (!match || !address || address.length !== (family === 1 ? 4 : 16) || Number(match[4]) > address.length * 8)
         return cursor.fail('bad-value', cursor.at, 'not an address prefix', 'as in 1:192.0.2.0/24 or !2:2001:db8::/32')
@@ -23,10 +23,10 @@ export const prefixes: FieldKind = {
   },
   text(wire, at, end) {
     const items: string[] = []
-    for (let here = at; here < end; here += 4 + (wire[here + 3] & 0x7f)) {
+    for (let here = at; here < end; here += 4 + (wire[here + 3]! & 0x7f)) {
       const address = new Uint8Array(u16At(wire, here) === 1 ? 4 : 16)
-      address.set(wire.subarray(here + 4, here + 4 + (wire[here + 3] & 0x7f)))
-      items.push(`${wire[here + 3] & 0x80 ? '!' : ''}${u16At(wire, here)}:${addressText(address)}/${wire[here + 2]}`)
+      address.set(wire.subarray(here + 4, here + 4 + (wire[here + 3]! & 0x7f)))
+      items.push(`${wire[here + 3]! & 0x80 ? '!' : ''}${u16At(wire, here)}:${addressText(address)}/${wire[here + 2]}`)
     }
     return items.join(' ')
   },
@@ -35,11 +35,11 @@ export const prefixes: FieldKind = {
     while (here < limit) {
       if (here + 4 > limit) return -1
       const family = u16At(wire, here)
-      const length = wire[here + 3] & 0x7f
+      const length = wire[here + 3]! & 0x7f
       if (
         (family !== 1 && family !== 2) ||
         length > (family === 1 ? 4 : 16) ||
-        wire[here + 2] > (family === 1 ? 32 : 128) ||
+        wire[here + 2]! > (family === 1 ? 32 : 128) ||
         here + 4 + length > limit
       )
         return -1

@@ -25,7 +25,7 @@ export const wellKnownServices: FieldKind = {
     const token = cursor.take('the protocol')
     if (token < 0) return false
     const word = PROTOCOLS.indexOf(cursor.word(token).toUpperCase())
-    const protocol = word >= 0 ? [6, 17][word] : cursor.number(token)
+    const protocol = word >= 0 ? [6, 17][word]! : cursor.number(token)
     if (protocol < 0 || protocol > 255)
       return cursor.fail('bad-value', token, 'not a protocol', 'TCP, UDP, or a number from 0 to 255')
     out.u8(protocol)
@@ -62,12 +62,12 @@ export const typeBits: FieldKind = {
 
 function putBits(out: OctetSink, set: readonly number[]): void {
   const bits = new Uint8Array(set.length === 0 ? 0 : (Math.max(...set) >> 3) + 1)
-  for (const each of set) bits[each >> 3] |= 0x80 >> (each & 7)
+  for (const each of set) bits[each >> 3]! |= 0x80 >> (each & 7)
   out.put(bits)
 }
 
 function bitsIn(wire: Uint8Array, at: number, end: number): number[] {
   const set: number[] = []
-  for (let bit = 0; bit < (end - at) * 8; bit++) if (wire[at + (bit >> 3)] & (0x80 >> (bit & 7))) set.push(bit)
+  for (let bit = 0; bit < (end - at) * 8; bit++) if (wire[at + (bit >> 3)]! & (0x80 >> (bit & 7))) set.push(bit)
   return set
 }

@@ -27,7 +27,7 @@ export const addressDocumentation: Rule = {
       const { zones } = cx
       const met = cx.memory(rangesMet)
       for (let i = 0; i < records.length; i++) {
-        const record = records[i]
+        const record = records[i]!
         const network = specialNetwork(zones.data.octets, zones.dataStart(record), zones.dataOctets(record))
         if (network?.kind !== 'documentation') continue
         // Where there is one there are many: each range is spoken of once.
@@ -46,7 +46,7 @@ export const addressDocumentation: Rule = {
             record,
             part: 0,
             message: `${cx.name(cx.zones.owner(record))} ${cx.record(record)}${more > 0 ? `, and ${more} more ${more === 1 ? 'record' : 'records'},` : ''} in ${network.text}, a range for documentation`,
-            consequence: 'No host has such an address.',
+            effect: 'No host has such an address.',
             fix: ['write the host’s own address'],
           })
       },

@@ -24,7 +24,7 @@ export const addressMapped: Rule = {
               record,
               part: 0,
               message: `${cx.name(set.owner)} has the mapped address ${cx.zones.rdataText(record)} as AAAA`,
-              consequence: 'Clients that prefer IPv6 cannot connect.',
+              effect: 'Clients that prefer IPv6 cannot connect.',
               fix: [`${cx.name(set.owner)} A ${addressText(cx.zones.rdata(record).subarray(12))}`],
             })
           })

@@ -98,7 +98,7 @@ export const addressNotPublic: Rule = {
               message: mostly
                 ? `${left.length === all.get(zone) ? `none of the ${left.length}` : `${left.length} of the ${all.get(zone)}`} addresses in ${zone.name} ${left.length === all.get(zone) ? 'is' : 'are not'} public, ${cx.name(zones.owner(record))} ${cx.record(record)} first`
                 : `${cx.name(zones.owner(record))} has the address ${zones.rdataText(record)}, which is ${words(kind)}`,
-              consequence: 'Nobody outside reaches it there.',
+              effect: 'Nobody outside reaches it there.',
               fix: [
                 mostly
                   ? 'state “audience: private” for the zone in bramblefront.yaml, if it is for insiders'

@@ -17,7 +17,7 @@ export const addressWithPort: Rule = {
     const address = match[1] ?? match[2]
     return {
       message: `an address with a port, ${problem.value}; only the address fits`,
-      consequence: 'Servers refuse the file.',
+      effect: 'Servers refuse the file.',
       fix: [
         `${problem.type === TYPE.AAAA ? 'AAAA' : 'A'} ${address}`,
         `and publish port ${match[3]} as a service: _SERVICE._tcp SRV 0 0 ${match[3]} HOST`,

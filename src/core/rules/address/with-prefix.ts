@@ -16,7 +16,7 @@ export const addressWithPrefix: Rule = {
     if (!match) return undefined
     return {
       message: `an address with a prefix length, ${problem.value}; only the address fits`,
-      consequence: 'Servers refuse the file.',
+      effect: 'Servers refuse the file.',
       fix: [`${problem.type === TYPE.AAAA ? 'AAAA' : 'A'} ${match[1]}`],
     }
   }),

@@ -18,7 +18,7 @@ export const caaFlags: Rule = {
       record,
       part: 0,
       message: `the CAA flags are ${flags}; only 0 and 128 have a meaning`,
-      consequence: 'The bits are ignored: nothing is critical by them.',
+      effect: 'The bits are ignored: nothing is critical by them.',
       fix: [
         `${cx.name(cx.zones.owner(record))} CAA ${flags & 128} ${rdataFields(TYPE.CAA, cx.zones.rdata(record)).slice(1).join(' ')}`,
       ],

@@ -21,7 +21,7 @@ export const caaTag: Rule = {
       message: lawful
         ? `the CAA tag ${tag} is not known, and its critical bit is set`
         : `the CAA tag “${tag}” has other signs than letters and digits`,
-      consequence: lawful
+      effect: lawful
         ? 'No authority that does not know it may issue a certificate.'
         : 'Authorities may refuse to issue.',
       fix: ['write issue, issuewild or iodef'],

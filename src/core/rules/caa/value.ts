@@ -9,7 +9,7 @@ const unpadded = (text: string): string => text.replace(/^[ \t]+/, '').replace(/
 
 /** Whether a value says who may issue: a domain, none, and parameters (RFC 8659 §4.2). */
 function isIssuer(value: string): boolean {
-  const [domain, ...parameters] = value.split(';').map(unpadded)
+  const [domain = '', ...parameters] = value.split(';').map(unpadded)
   if (domain !== '' && !domain.split('.').every((label) => LABEL.test(label))) return false
   if (parameters.at(-1) === '') parameters.pop()
   return parameters.every((each) => {
@@ -50,7 +50,7 @@ export const caaValue: Rule = {
       record,
       part: 2,
       message: `the CAA value ${tag} “${value.slice(0, 80)}” is ${issue ? 'not an authority’s domain' : 'no mailto: or https: address'}`,
-      consequence: issue ? 'Authorities take it that nobody may issue.' : 'Nobody is told of refused requests.',
+      effect: issue ? 'Authorities take it that nobody may issue.' : 'Nobody is told of refused requests.',
       fix: [
         `${cx.name(cx.zones.owner(record))} CAA 0 ${tag} "${issue ? (host ?? 'AUTHORITY') : value.includes('@') ? `mailto:${value}` : 'mailto:ADDRESS'}"`,
       ],

@@ -16,9 +16,9 @@ export function eachCaa(visit: (caa: Caa, record: RecordId, cx: Context) => void
       [TYPE.CAA](set, cx) {
         for (const record of set.records) {
           const data = cx.zones.rdata(record)
-          const behind = 2 + data[1]
+          const behind = 2 + data[1]!
           visit(
-            { flags: data[0], tag: latin1Of(data, 2, behind), value: latin1Of(data, behind, data.length) },
+            { flags: data[0]!, tag: latin1Of(data, 2, behind), value: latin1Of(data, behind, data.length) },
             record,
             cx,
           )

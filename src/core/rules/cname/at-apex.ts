@@ -19,14 +19,14 @@ export const cnameAtTop: Rule = {
         when: AT_TOP,
         visit(set, cx) {
           if (set.owner !== set.zone.apex) return
-          const [alias] = set.records
+          const alias = set.records[0]!
           const target = cx.zones.target(alias)
           const addresses = [...cx.zones.records(target, TYPE.A), ...cx.zones.records(target, TYPE.AAAA)]
           const owner = cx.name(set.owner)
           cx.report({
             record: alias,
             message: `the top of the zone, ${owner}, is an alias of ${cx.name(target)}`,
-            consequence: 'It cannot stand beside the zone’s own SOA and NS records: servers refuse the zone.',
+            effect: 'It cannot stand beside the zone’s own SOA and NS records: servers refuse the zone.',
             fix:
               addresses.length > 0
                 ? addresses.map((record) => `${owner} ${cx.record(record)}`)

@@ -8,7 +8,7 @@ import { ALIAS_TARGET } from '../traits.ts'
 
 /** What an alias leads to inside the kept zones, one step; NONE where that is no alias. */
 function step(zones: Zones, alias: NameId): NameId {
-  const node = locate(zones, zones.target(zones.records(alias, TYPE.CNAME)[0]))
+  const node = locate(zones, zones.target(zones.records(alias, TYPE.CNAME)[0]!))
   return node >= 0 && zones.hasCname(node) ? node : NONE
 }
 
@@ -50,16 +50,15 @@ export const cnameChain: Rule = {
           here = step(zones, here)
         )
           chain.push(here)
-        if (chain.length > 32 || step(zones, chain[chain.length - 1]) !== NONE) continue
+        if (chain.length > 32 || step(zones, chain[chain.length - 1]!) !== NONE) continue
         const [record] = zones.records(head, TYPE.CNAME)
-        const end = zones.target(zones.records(chain[chain.length - 1], TYPE.CNAME)[0])
+        const end = zones.target(zones.records(chain[chain.length - 1]!, TYPE.CNAME)[0]!)
         cx.report({
           record,
           part: 0,
           severity: chain.length > LONG ? 'warning' : 'advice',
           message: `${cx.name(head)} leads to ${cx.name(end)} in ${chain.length} steps: ${listed([...chain.slice(1), end].map(cx.name), 4)}`,
-          consequence:
-            chain.length > LONG ? 'Some resolvers give up on the way.' : 'Resolvers may ask once for each step.',
+          effect: chain.length > LONG ? 'Some resolvers give up on the way.' : 'Resolvers may ask once for each step.',
           fix: [`${cx.name(head)} CNAME ${cx.name(end)}`],
         })
       }

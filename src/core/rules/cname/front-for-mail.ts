@@ -33,13 +33,13 @@ export const cnameFrontForMail: Rule = {
         let mail = false
         for (let here = set.owner; here > 0; here = cx.zones.tree.parent(here))
           mail ||= MAIL_LABEL.test(cx.zones.tree.labelText(here))
-        const front = mail ? frontOf(cx, cx.zones.target(set.records[0])) : undefined
+        const front = mail ? frontOf(cx, cx.zones.target(set.records[0]!)) : undefined
         if (!front) return
         cx.report({
           record: set.records[0],
           part: 0,
-          message: `${cx.name(set.owner)} leads to ${cx.name(cx.zones.target(set.records[0]))}, ${front}`,
-          consequence: 'Receivers find no key or policy there.',
+          message: `${cx.name(set.owner)} leads to ${cx.name(cx.zones.target(set.records[0]!))}, ${front}`,
+          effect: 'Receivers find no key or policy there.',
           fix: ['point it at the name that the mail service gave'],
         })
       },

@@ -9,7 +9,7 @@ import { ALIAS_TARGET } from '../traits.ts'
 
 /** The name whose alias answers for what an alias points to, or NONE where the chain ends or leaves what is known. */
 function nextAlias(zones: Zones, alias: NameId): NameId {
-  const [record] = zones.records(alias, TYPE.CNAME)
+  const record = zones.records(alias, TYPE.CNAME)[0]!
   const node = locate(zones, zones.target(record))
   return node >= 0 && zones.hasCname(node) ? node : NONE
 }
@@ -48,11 +48,11 @@ export const cnameLoop: Rule = {
             memory.seen[here] = walk
             here = nextAlias(cx.zones, here)
           }
-          if (here === NONE) circleThroughDname(set.records[0], cx)
+          if (here === NONE) circleThroughDname(set.records[0]!, cx)
           if (here === NONE || memory.seen[here] !== walk) return
           const circle = [here]
           for (let name = nextAlias(cx.zones, here); name !== here; name = nextAlias(cx.zones, name)) circle.push(name)
-          const [record] = cx.zones.records(here, TYPE.CNAME)
+          const record = cx.zones.records(here, TYPE.CNAME)[0]!
           const names = [...circle, here].map(cx.name)
           const shown =
             names.length > 6 ? [...names.slice(0, 5), `(${names.length - 6} more)`, names[names.length - 1]] : names
@@ -63,7 +63,7 @@ export const cnameLoop: Rule = {
               circle.length === 1
                 ? `${names[0]} is an alias of itself`
                 : `aliases lead in a circle: ${shown.join(' → ')}`,
-            consequence: 'No question for any of these names is ever answered.',
+            effect: 'No question for any of these names is ever answered.',
             fix: [`take out ${names[0]} ${cx.record(record)}, and write the address that is meant at ${names[0]}`],
           })
         },
@@ -84,7 +84,7 @@ function circleThroughDname(record: RecordId, cx: Context): void {
     record,
     part: 0,
     message: `aliases and DNAMEs lead in a circle: ${listed(names)}`,
-    consequence: 'No question for any of these names is ever answered.',
+    effect: 'No question for any of these names is ever answered.',
     fix: [`point ${owner} at a name that has the data itself`],
   })
 }

@@ -33,13 +33,13 @@ export const cnameOtherData: Rule = {
             )
               others.set(cx.zones.type(record), record)
           if (others.size === 0) return
-          const [alias] = set.records
+          const alias = set.records[0]!
           const owner = cx.name(set.owner)
           const list = [...others].map(([type, record]) => `${typeText(type)} (${cx.where(record, alias)})`).join(', ')
           cx.report({
             record: alias,
             message: `${owner} is an alias (${cx.record(alias)}) and also has ${list}`,
-            consequence:
+            effect:
               'Servers refuse the zone or drop one of them; resolvers that hold the alias never see the other records.',
             fix: [
               `keep only: ${owner} ${cx.record(alias)}`,

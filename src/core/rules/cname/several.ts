@@ -1,3 +1,4 @@
+import { NONE } from '../../names/tree.ts'
 import { rdataKey } from '../../records/rdata.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Rule } from '../rule.ts'
@@ -17,7 +18,7 @@ export const cnameSeveral: Rule = {
       [TYPE.CNAME]: {
         when: SEVERAL,
         visit(set, cx) {
-          const [first, ...more] = set.records
+          const [first = NONE, ...more] = set.records
           const firstKey = rdataKey(set.type, cx.zones.rdata(first))
           const other = more.find((record) => rdataKey(set.type, cx.zones.rdata(record)) !== firstKey)
           if (other === undefined) return
@@ -25,7 +26,7 @@ export const cnameSeveral: Rule = {
             record: other,
             part: 0,
             message: `${cx.name(set.owner)} has a second alias, ${cx.name(cx.zones.target(other))}, beside ${cx.name(cx.zones.target(first))} (${cx.where(first, other)})`,
-            consequence: 'Servers refuse the zone, or answer with one of them at random.',
+            effect: 'Servers refuse the zone, or answer with one of them at random.',
             fix: [`keep only one: ${cx.name(set.owner)} ${cx.record(first)}`],
           })
         },

@@ -47,7 +47,7 @@ export const cnameTargetIsUrl: Rule = {
               record,
               part: 0,
               message: `the target of ${cx.name(set.owner)} is ${part}, ${written}; a name alone must stand there`,
-              consequence: `It is read as the name ${cx.name(cx.zones.target(record))}, which does not exist.`,
+              effect: `It is read as the name ${cx.name(cx.zones.target(record))}, which does not exist.`,
               fix: [`${cx.name(set.owner)} CNAME ${host}.`],
             })
           }

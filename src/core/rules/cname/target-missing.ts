@@ -32,7 +32,7 @@ export const cnameTargetMissing: Rule = {
       [TYPE.CNAME]: {
         when: LOST_TARGET,
         visit(set, cx) {
-          const [record] = set.records
+          const record = set.records[0]!
           const target = cx.zones.target(record)
           const end = endOf(cx.zones, target)
           if (
@@ -44,7 +44,7 @@ export const cnameTargetMissing: Rule = {
             record,
             part: 0,
             message: `${cx.name(set.owner)} is an alias of ${cx.name(target)}, which ${end === cx.name(target) ? '' : `a DNAME makes an alias of ${end}: that `}does not exist in ${keptZoneOf(cx.zones, end)!.name}`,
-            consequence: 'Every question for it ends in “no such name”.',
+            effect: 'Every question for it ends in “no such name”.',
             fix: [`write ${end} A ADDRESS, or point ${cx.name(set.owner)} at the name that is meant`],
           })
         },

@@ -20,10 +20,10 @@ export const cnameWildcard: Rule = {
           cx.report({
             record: set.records[0],
             part: 'owner',
-            message: `every name below ${cx.name(cx.zones.tree.parent(set.owner))} that does not exist is an alias of ${cx.name(cx.zones.target(set.records[0]))}`,
-            consequence: 'Names of services and policies that do not exist follow it as well.',
+            message: `every name below ${cx.name(cx.zones.tree.parent(set.owner))} that does not exist is an alias of ${cx.name(cx.zones.target(set.records[0]!))}`,
+            effect: 'Names of services and policies that do not exist follow it as well.',
             fix: [
-              `write the addresses of ${cx.name(cx.zones.target(set.records[0]))} at ${cx.name(set.owner)} instead`,
+              `write the addresses of ${cx.name(cx.zones.target(set.records[0]!))} at ${cx.name(set.owner)} instead`,
             ],
           })
         },

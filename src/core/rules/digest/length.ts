@@ -11,17 +11,17 @@ const DIGESTS: Record<number, { kind: number; from: number; octets: Record<numbe
 }
 
 const ofDigest: SetVisit = (set, cx) => {
-  const { kind, from, octets } = DIGESTS[set.type]
+  const { kind, from, octets } = DIGESTS[set.type]!
   for (const record of set.records) {
     const data = cx.zones.rdata(record)
-    const wanted = octets[data[kind]]
+    const wanted = octets[data[kind]!]
     if (wanted === undefined || data.length - from === wanted) continue
     const values = rdataFields(set.type, data)
     cx.report({
       record,
       part: values.length - 1,
       message: `the digest of ${typeText(set.type)} at ${cx.name(set.owner)} has ${data.length - from} octets; one of kind ${data[kind]} has ${wanted}`,
-      consequence: 'Nobody can check anything by it, and some servers refuse the file.',
+      effect: 'Nobody can check anything by it, and some servers refuse the file.',
       fix: ['copy the whole digest from where it was made'],
     })
   }

@@ -3,7 +3,7 @@ import { isSelector } from '../look.ts'
 import type { Rule } from '../rule.ts'
 import { withoutText } from '../shared/without-text.ts'
 import { SELECTOR } from '../traits.ts'
-import { TEST_KEY } from './visit.ts'
+import { TEST_KEY } from './examples.ts'
 
 export const dkimAliasWithoutKey: Rule = {
   code: 'dkim/alias-without-key',
@@ -23,7 +23,7 @@ export const dkimAliasWithoutKey: Rule = {
       [TYPE.CNAME]: {
         when: SELECTOR,
         visit(set, cx) {
-          if (isSelector(cx.zones, set.owner)) withoutText(cx, set.records[0], 'key')
+          if (isSelector(cx.zones, set.owner)) withoutText(cx, set.records[0]!, 'key')
         },
       },
     },

@@ -1,14 +1,15 @@
-import type { Rule } from '../rule.ts'
-import { TEST_KEY, VISIT } from './visit.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { TEST_KEY } from './examples.ts'
+import type { KeyReading } from './reading.ts'
 
-export const dkimHash: Rule = {
+export const dkimHash: TextRule<KeyReading> = {
   code: 'dkim/hash',
   severity: 'error',
   source: 'RFC 8301 §3.1',
   title: 'h= leaves sha1 alone',
   why: 'Verifiers must not accept SHA-1 any more, and with h=sha1 may accept nothing else.',
   remedy: 'Take h= out.',
+  effect: 'Signatures with this selector fail.',
   bad: [`s1._domainkey TXT "v=DKIM1; h=sha1; k=ed25519; p=${TEST_KEY}"`],
   good: [`s1._domainkey TXT "v=DKIM1; h=sha256; k=ed25519; p=${TEST_KEY}"`],
-  visit: VISIT,
 }

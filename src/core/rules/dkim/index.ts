@@ -1,4 +1,5 @@
 import type { Rule } from '../rule.ts'
+import { textRules } from '../shared/text-rules.ts'
 import { dkimAliasWithoutKey } from './alias-without-key.ts'
 import { dkimEscapedSemicolon } from './escaped-semicolon.ts'
 import { dkimHash } from './hash.ts'
@@ -11,6 +12,7 @@ import { dkimObsoleteTag } from './obsolete-tag.ts'
 import { dkimPrivateKeyDiffers } from './private-key-differs.ts'
 import { dkimPrivateKeyUnreadable } from './private-key-unreadable.ts'
 import { dkimQuotesInside } from './quotes-inside.ts'
+import { KEYS } from './reading.ts'
 import { dkimRevoked } from './revoked.ts'
 import { dkimSameKey } from './same-key.ts'
 import { dkimService } from './service.ts'
@@ -21,23 +23,25 @@ import { dkimWrongPlace } from './wrong-place.ts'
 
 /** The rules of the family `dkim/`. */
 export const DKIM: readonly Rule[] = [
+  ...textRules(KEYS, [
+    dkimEscapedSemicolon,
+    dkimHash,
+    dkimKeyMissing,
+    dkimKeyShort,
+    dkimKeyType,
+    dkimKeyUnreadable,
+    dkimObsoleteTag,
+    dkimQuotesInside,
+    dkimRevoked,
+    dkimService,
+    dkimSyntax,
+    dkimTesting,
+  ]),
   dkimAliasWithoutKey,
-  dkimEscapedSemicolon,
-  dkimHash,
-  dkimKeyMissing,
-  dkimKeyShort,
-  dkimKeyType,
-  dkimKeyUnreadable,
   dkimNone,
-  dkimObsoleteTag,
   dkimPrivateKeyDiffers,
   dkimPrivateKeyUnreadable,
-  dkimQuotesInside,
-  dkimRevoked,
   dkimSameKey,
-  dkimService,
   dkimSeveral,
-  dkimSyntax,
-  dkimTesting,
   dkimWrongPlace,
 ]

@@ -1,14 +1,15 @@
-import type { Rule } from '../rule.ts'
-import { GOOD, TEST_KEY, VISIT } from './visit.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { GOOD, TEST_KEY } from './examples.ts'
+import type { KeyReading } from './reading.ts'
 
-export const dkimKeyType: Rule = {
+export const dkimKeyType: TextRule<KeyReading> = {
   code: 'dkim/key-type',
   severity: 'warning',
   source: 'RFC 6376 §3.6.1, RFC 8463',
   title: 'a key type that verifiers do not know',
   why: 'Signatures with a key of an unknown type are passed over.',
   remedy: 'Write k=rsa or k=ed25519.',
+  effect: 'Verifiers that do not know it pass signatures with this selector over.',
   bad: [`s1._domainkey TXT "v=DKIM1; k=ecdsa; p=${TEST_KEY}"`],
   good: [GOOD],
-  visit: VISIT,
 }

@@ -1,13 +1,15 @@
-import type { Rule } from '../rule.ts'
-import { GOOD, TEST_KEY, VISIT } from './visit.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { GOOD, TEST_KEY } from './examples.ts'
+import type { KeyReading } from './reading.ts'
 
-export const dkimKeyUnreadable: Rule = {
+export const dkimKeyUnreadable: TextRule<KeyReading> = {
   code: 'dkim/key-unreadable',
   severity: 'error',
   source: 'RFC 6376 §3.6.1, RFC 8463 §4',
   title: 'a key that is no public key of its type',
   why: 'A key that was cut off by a form, or pasted with the lines of its PEM file, cannot be used.',
   remedy: 'Write the whole base64 of the public key, and nothing else.',
+  effect: 'Verifiers cannot use it: signatures with this selector fail.',
   bad: [
     's1._domainkey TXT "v=DKIM1; k=rsa; p=MIGfMA0GCSqGSIb3DQEBAQUAA4GNADCB"',
     's1._domainkey TXT "v=DKIM1; k=rsa; p=-----BEGIN PUBLIC KEY-----"',
@@ -15,5 +17,4 @@ export const dkimKeyUnreadable: Rule = {
     `s1._domainkey TXT "v=DKIM1; k=rsa; p=${TEST_KEY}"`,
   ],
   good: [GOOD],
-  visit: VISIT,
 }

@@ -5,7 +5,8 @@ import { hasKeys, isPrivate, isReverse, spfAt } from '../look.ts'
 import type { Rule } from '../rule.ts'
 import { hasSpf } from '../text.ts'
 import { AT_TOP } from '../traits.ts'
-import { GOOD, READ } from './visit.ts'
+import { GOOD } from './examples.ts'
+import { READ } from './reading.ts'
 
 export const dkimNone: Rule = {
   code: 'dkim/none',
@@ -41,7 +42,7 @@ export const dkimNone: Rule = {
           cx.report({
             record,
             message: `${cx.name(set.owner)} sends mail, and has no DKIM key`,
-            consequence: 'Forwarded mail fails SPF, and nothing else speaks for it.',
+            effect: 'Forwarded mail fails SPF, and nothing else speaks for it.',
             fix: [
               `ask whoever sends for their selector; for a host of your own: bramblefront write dkim ${bare(foldName(set.zone.name))} --selector ferry1`,
             ],

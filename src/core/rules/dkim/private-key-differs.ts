@@ -1,7 +1,9 @@
 import { toBase64 } from '../../mail/dkim/key.ts'
 import type { Rule } from '../rule.ts'
 import { line } from '../text.ts'
-import { GOOD, hasKeptKeys, keptAs, keptKeys, OTHER_KEY, READ, TEST_KEY } from './visit.ts'
+import { GOOD, OTHER_KEY, TEST_KEY } from './examples.ts'
+import { hasKeptKeys, keptAs, keptKeys } from './kept-keys.ts'
+import { READ } from './reading.ts'
 
 export const dkimPrivateKeyDiffers: Rule = {
   code: 'dkim/private-key-differs',
@@ -35,7 +37,7 @@ export const dkimPrivateKeyDiffers: Rule = {
             record,
             part: 0,
             message: `the key at ${cx.name(cx.zones.owner(record))} is not that of ${kept.file}`,
-            consequence: 'What is signed with that private key fails.',
+            effect: 'What is signed with that private key fails.',
             fix: [line(cx, record, `v=DKIM1; k=${half.key.length === 44 ? 'ed25519' : 'rsa'}; p=${half.key}`)],
           })
         }

@@ -1,5 +1,6 @@
 import type { Rule } from '../rule.ts'
-import { GOOD, hasKeptKeys, keptAs, keptKeys, TEST_KEY } from './visit.ts'
+import { GOOD, TEST_KEY } from './examples.ts'
+import { hasKeptKeys, keptAs, keptKeys } from './kept-keys.ts'
 
 export const dkimPrivateKeyUnreadable: Rule = {
   code: 'dkim/private-key-unreadable',
@@ -24,8 +25,8 @@ export const dkimPrivateKeyUnreadable: Rule = {
           cx.report({
             record: records[0],
             part: 'owner',
-            message: `${kept.file}, the private key of ${cx.name(cx.zones.owner(records[0]))}, cannot be read: ${half.unreadable}`,
-            consequence: 'It cannot be told whether the published key is its other half.',
+            message: `${kept.file}, the private key of ${cx.name(cx.zones.owner(records[0]!))}, cannot be read: ${half.unreadable}`,
+            effect: 'It cannot be told whether the published key is its other half.',
             fix: [`put the right key into ${kept.file}, or take the file away`],
           })
       }

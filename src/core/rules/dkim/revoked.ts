@@ -1,14 +1,26 @@
-import type { Rule } from '../rule.ts'
-import { GOOD, VISIT } from './visit.ts'
+import { reportText } from '../text.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { GOOD } from './examples.ts'
+import type { KeyReading } from './reading.ts'
 
-export const dkimRevoked: Rule = {
+export const dkimRevoked: TextRule<KeyReading> = {
   code: 'dkim/revoked',
   severity: 'advice',
   source: 'RFC 6376 §3.6.1',
   title: 'a key that is revoked',
   why: 'An empty p= says that the key is no longer good. It may stand there on purpose, and can go when no mail signed with it is on its way.',
   remedy: 'Take the record out after a week.',
+  effect: 'Mail that is still signed with it fails.',
   bad: ['s1._domainkey TXT "v=DKIM1; p="'],
   good: [GOOD, '*._domainkey TXT "v=DKIM1; p="'],
-  visit: VISIT,
+  inZone(cx, record, { problems }, set) {
+    // At a wildcard, an empty key says on purpose that nobody signs.
+    if (cx.zones.tree.isWildcard(set.owner)) return
+    for (const problem of problems.filter(({ kind }) => kind === 'revoked'))
+      reportText(cx, record, problem, {
+        code: 'dkim/revoked',
+        message: `key at ${cx.name(set.owner)}: ${problem.message}`,
+        fix: [problem.advice!],
+      })
+  },
 }

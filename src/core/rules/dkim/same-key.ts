@@ -1,10 +1,12 @@
 import { toBase64 } from '../../mail/dkim/key.ts'
 import { DROPPED, type RecordId } from '../../model/zones.ts'
+import { NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { isSelector } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
 import { SELECTOR } from '../traits.ts'
-import { GOOD, OTHER_KEY, READ, TEST_KEY } from './visit.ts'
+import { GOOD, OTHER_KEY, TEST_KEY } from './examples.ts'
+import { READ } from './reading.ts'
 
 /** Keys at selectors, each with its octets in base64. */
 function publishedKeys(cx: Context): Map<string, RecordId[]> {
@@ -44,14 +46,14 @@ export const dkimSameKey: Rule = {
     },
     finish(cx) {
       if (!cx.memory(() => ({ seen: false })).seen) return
-      for (const [first, ...others] of publishedKeys(cx).values()) {
+      for (const [first = NONE, ...others] of publishedKeys(cx).values()) {
         const again = others.find((record) => cx.zones.owner(record) !== cx.zones.owner(first))
         if (again === undefined || (!cx.isAbout(cx.zones.owner(again)) && !cx.isAbout(cx.zones.owner(first)))) continue
         cx.report({
           record: again,
           part: 0,
           message: `the key at ${cx.name(cx.zones.owner(again))} is also that of ${cx.name(cx.zones.owner(first))} (${cx.where(first, again)})`,
-          consequence: 'Revoking it in one place leaves the other.',
+          effect: 'Revoking it in one place leaves the other.',
           fix: ['make a key of its own: bramblefront write dkim DOMAIN --selector SELECTOR'],
         })
       }

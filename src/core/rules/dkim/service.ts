@@ -1,17 +1,18 @@
-import type { Rule } from '../rule.ts'
-import { TEST_KEY, VISIT } from './visit.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { TEST_KEY } from './examples.ts'
+import type { KeyReading } from './reading.ts'
 
-export const dkimService: Rule = {
+export const dkimService: TextRule<KeyReading> = {
   code: 'dkim/service',
   severity: 'warning',
   source: 'RFC 6376 §3.6.1',
   title: 's= names neither mail nor everything',
   why: 'The key is then for another service, and signatures of mail with it fail.',
   remedy: 'Take s= out.',
+  effect: 'The key is not for mail: signatures with this selector fail.',
   bad: [`s1._domainkey TXT "v=DKIM1; s=chat; k=ed25519; p=${TEST_KEY}"`],
   good: [
     `s1._domainkey TXT "v=DKIM1; s=email; k=ed25519; p=${TEST_KEY}"`,
     `s1._domainkey TXT "v=DKIM1; s=*; k=ed25519; p=${TEST_KEY}"`,
   ],
-  visit: VISIT,
 }

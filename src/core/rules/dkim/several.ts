@@ -1,5 +1,9 @@
+import { TYPE } from '../../records/types.ts'
+import { isSelector } from '../look.ts'
 import type { Rule } from '../rule.ts'
-import { GOOD, OTHER_KEY, VISIT } from './visit.ts'
+import { SEVERAL } from '../traits.ts'
+import { GOOD, OTHER_KEY } from './examples.ts'
+import { KEYS, READ } from './reading.ts'
 
 export const dkimSeveral: Rule = {
   code: 'dkim/several',
@@ -10,5 +14,22 @@ export const dkimSeveral: Rule = {
   remedy: 'Keep one; another key needs another selector.',
   bad: [`${GOOD}\ns1._domainkey TXT "v=DKIM1; k=ed25519; p=${OTHER_KEY}"`],
   good: [`${GOOD}\ns2._domainkey TXT "v=DKIM1; k=ed25519; p=${OTHER_KEY}"`],
-  visit: VISIT,
+  visit: {
+    set: {
+      [TYPE.TXT]: {
+        when: SEVERAL,
+        visit(set, cx) {
+          if (!isSelector(cx.zones, set.owner)) return
+          const keys = [...KEYS.readings(set, cx)]
+          if (keys.length === 0 || new Set(set.records.map((each) => READ.of(cx.zones, each).text)).size < 2) return
+          cx.report({
+            record: set.records[1],
+            message: `${cx.name(set.owner)} has ${set.records.length} texts; the first is at ${cx.where(set.records[0]!, set.records[1])}`,
+            effect: 'Verifiers take any of them, or none: signatures fail by chance.',
+            fix: ['keep the one key that mail is signed with'],
+          })
+        },
+      },
+    },
+  },
 }

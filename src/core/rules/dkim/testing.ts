@@ -1,14 +1,15 @@
-import type { Rule } from '../rule.ts'
-import { TEST_KEY, VISIT } from './visit.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { TEST_KEY } from './examples.ts'
+import type { KeyReading } from './reading.ts'
 
-export const dkimTesting: Rule = {
+export const dkimTesting: TextRule<KeyReading> = {
   code: 'dkim/testing',
   severity: 'advice',
   source: 'RFC 6376 §3.6.1',
   title: 't=y was left on',
   why: 'It says that the domain is only trying DKIM out: verifiers may treat its mail as if it were not signed.',
   remedy: 'Take it out once signatures verify.',
+  effect: 'Verifiers may treat signed mail as if it were not signed.',
   bad: [`s1._domainkey TXT "v=DKIM1; t=y; k=ed25519; p=${TEST_KEY}"`],
   good: [`s1._domainkey TXT "v=DKIM1; t=s; k=ed25519; p=${TEST_KEY}"`],
-  visit: VISIT,
 }

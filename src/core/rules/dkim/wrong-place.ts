@@ -1,5 +1,23 @@
-import type { Rule } from '../rule.ts'
-import { GOOD, TEST_KEY, VISIT } from './visit.ts'
+import type { RecordId, Zones } from '../../model/zones.ts'
+import { labelsOf } from '../../names/name.ts'
+import type { NameId } from '../../names/tree.ts'
+import { TYPE } from '../../records/types.ts'
+import { isSelector, recordsOf } from '../look.ts'
+import type { Context, Rule } from '../rule.ts'
+import { SELECTOR, TAGGED_TEXT } from '../traits.ts'
+import { GOOD, TEST_KEY } from './examples.ts'
+import { KEYS } from './reading.ts'
+
+/** Keys that stand where nobody asks for them, unless an alias leads there. */
+const astray = (cx: Context): RecordId[] => cx.memory((): RecordId[] => [])
+
+/** Names that an alias leads to from a selector: a key may stand there. */
+function aliasedKeys(zones: Zones): Set<NameId> {
+  const found = new Set<NameId>()
+  for (const record of recordsOf(zones, TYPE.CNAME))
+    if (isSelector(zones, zones.owner(record))) found.add(zones.target(record))
+  return found
+}
 
 export const dkimWrongPlace: Rule = {
   code: 'dkim/wrong-place',
@@ -21,5 +39,38 @@ export const dkimWrongPlace: Rule = {
     '_domainkey TXT "o=-"',
     '_adsp._domainkey TXT "dkim=all"',
   ],
-  visit: VISIT,
+  visit: {
+    set: {
+      [TYPE.TXT]: {
+        when: TAGGED_TEXT | SELECTOR,
+        visit(set, cx) {
+          const { zones } = cx
+          // What a wildcard answers with is another rule’s.
+          if (zones.tree.isWildcard(set.owner)) return
+          if (isSelector(zones, set.owner) && !/\._domainkey\.(?:.*\.)?_domainkey\./i.test(cx.name(set.owner))) return
+          for (const [record] of KEYS.readings(set, cx)) return void astray(cx).push(record)
+        },
+      },
+    },
+    finish(cx) {
+      const { zones } = cx
+      if (astray(cx).length === 0) return
+      const aliased = aliasedKeys(zones)
+      for (const record of astray(cx)) {
+        const owner = zones.owner(record)
+        const name = cx.name(owner)
+        if (aliased.has(owner) || /^(?:_domainkey|_adsp)\./i.test(name)) continue
+        const labels = labelsOf(name)
+        const selector = labels[0]!.startsWith('_') ? 'SELECTOR' : labels[0]
+        const again = labels.filter((each) => /domain-?keys?$/i.test(each)).length > 1
+        cx.report({
+          record,
+          part: 'owner',
+          message: again ? `${name} has _domainkey in it twice` : `${name} has a key, and is not below _domainkey`,
+          effect: 'Verifiers ask for SELECTOR._domainkey.DOMAIN, and find no key.',
+          fix: [`write it at ${selector}._domainkey.${zones.zoneOfRecord(record).name}`],
+        })
+      }
+    },
+  },
 }

@@ -2,7 +2,8 @@ import { TYPE } from '../../records/types.ts'
 import type { Rule } from '../rule.ts'
 import { withoutText } from '../shared/without-text.ts'
 import { SCOPED } from '../traits.ts'
-import { isAt, RUA } from './visit.ts'
+import { RUA } from './examples.ts'
+import { isAt } from './reading.ts'
 
 export const dmarcAliasWithoutPolicy: Rule = {
   code: 'dmarc/alias-without-policy',
@@ -22,7 +23,7 @@ export const dmarcAliasWithoutPolicy: Rule = {
       [TYPE.CNAME]: {
         when: SCOPED,
         visit(set, cx) {
-          if (isAt(cx.zones, set.owner, '_dmarc')) withoutText(cx, set.records[0], 'policy')
+          if (isAt(cx.zones, set.owner, '_dmarc')) withoutText(cx, set.records[0]!, 'policy')
         },
       },
     },

@@ -1,4 +1,5 @@
 import type { Rule } from '../rule.ts'
+import { textRules } from '../shared/text-rules.ts'
 import { dmarcAliasWithoutPolicy } from './alias-without-policy.ts'
 import { dmarcCannotPass } from './cannot-pass.ts'
 import { dmarcMissing } from './missing.ts'
@@ -6,6 +7,7 @@ import { dmarcMonitoringOnly } from './monitoring-only.ts'
 import { dmarcNoReports } from './no-reports.ts'
 import { dmarcPartial } from './partial.ts'
 import { dmarcPolicy } from './policy.ts'
+import { POLICIES } from './reading.ts'
 import { dmarcReportAddress } from './report-address.ts'
 import { dmarcReportConsent } from './report-consent.ts'
 import { dmarcSeveral } from './several.ts'
@@ -18,20 +20,22 @@ import { dmarcWrongPlace } from './wrong-place.ts'
 
 /** The rules of the family `dmarc/`. */
 export const DMARC: readonly Rule[] = [
+  ...textRules(POLICIES, [
+    dmarcCannotPass,
+    dmarcMonitoringOnly,
+    dmarcNoReports,
+    dmarcPartial,
+    dmarcPolicy,
+    dmarcReportAddress,
+    dmarcSyntax,
+    dmarcTagValue,
+    dmarcUnknownTag,
+    dmarcWeakerBelow,
+  ]),
   dmarcAliasWithoutPolicy,
-  dmarcCannotPass,
   dmarcMissing,
-  dmarcMonitoringOnly,
-  dmarcNoReports,
-  dmarcPartial,
-  dmarcPolicy,
-  dmarcReportAddress,
   dmarcReportConsent,
   dmarcSeveral,
-  dmarcSyntax,
-  dmarcTagValue,
   dmarcUndefended,
-  dmarcUnknownTag,
-  dmarcWeakerBelow,
   dmarcWrongPlace,
 ]

@@ -8,7 +8,8 @@ import { dmarcBelow, isOfMail } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
 import { hasSpf } from '../text.ts'
 import { AT_TOP } from '../traits.ts'
-import { organizations, policy, RUA } from './visit.ts'
+import { policy, RUA } from './examples.ts'
+import { organizations } from './reading.ts'
 
 export const dmarcMissing: Rule = {
   code: 'dmarc/missing',
@@ -24,13 +25,13 @@ export const dmarcMissing: Rule = {
   ],
   visit: {
     set: {
-      [TYPE.MX]: (set, cx) => wantsPolicy(cx, set.records[0], set.owner, set.zone),
+      [TYPE.MX]: (set, cx) => wantsPolicy(cx, set.records[0]!, set.owner, set.zone),
       [TYPE.TXT]: {
         // The SPF record of a host is for its greeting; only what takes mail, or is a zone’s top, is a domain of mail.
         when: AT_TOP,
         visit(set, cx) {
           if (set.owner === set.zone.apex && !cx.zones.has(set.owner, TYPE.MX) && hasSpf(cx.zones, set.owner))
-            wantsPolicy(cx, set.records[0], set.owner, set.zone)
+            wantsPolicy(cx, set.records[0]!, set.owner, set.zone)
         },
       },
     },
@@ -56,7 +57,7 @@ export const dmarcMissing: Rule = {
           record,
           part: 'owner',
           message: `${domain} has ${zones.has(name, TYPE.MX) ? 'MX' : 'SPF'}, and there is no policy at _dmarc.${domain}${foldName(organization) === foldName(domain) ? '' : ` or _dmarc.${organization}`}`,
-          consequence: 'Forged mail in its name is delivered, and nobody hears of it.',
+          effect: 'Forged mail in its name is delivered, and nobody hears of it.',
           fix: [`bramblefront write dmarc ${bare(organization)} --next --reports ADDRESS`],
         })
       }

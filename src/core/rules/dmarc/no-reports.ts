@@ -1,14 +1,27 @@
-import type { Rule } from '../rule.ts'
-import { policy, RUA, VISIT } from './visit.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { line, reportText } from '../text.ts'
+import { policy, RUA } from './examples.ts'
+import { type DmarcReading, doesNoMail, domainOf, placeOf } from './reading.ts'
 
-export const dmarcNoReports: Rule = {
+export const dmarcNoReports: TextRule<DmarcReading> = {
   code: 'dmarc/no-reports',
   severity: 'warning',
   source: 'RFC 7489 §6.3',
   title: 'a policy without an address for reports',
   why: 'Reports tell who sends in the domain’s name, and what of it passes. Without them, a stricter policy is a leap in the dark.',
   remedy: 'Add rua=mailto: and an address that somebody, or a service, reads.',
+  effect: 'Nobody learns who sends in its name, or that its own mail fails.',
   bad: [policy('v=DMARC1; p=quarantine'), `@ MX 0 .\n@ TXT "v=spf1 -all"\n${policy('v=DMARC1; p=reject')}`],
   good: [policy(`v=DMARC1; p=quarantine; ${RUA}`)],
-  visit: VISIT,
+  inZone(cx, record, reading) {
+    const { record: policy, text } = reading
+    if (policy.rua.length > 0 || policy.policy === undefined) return
+    const domain = domainOf(cx.zones, cx.zones.owner(record))
+    reportText(cx, record, placeOf(reading, ''), {
+      code: 'dmarc/no-reports',
+      severity: doesNoMail(cx.zones, domain) ? 'advice' : 'warning',
+      message: `the policy of ${cx.name(domain)} has no rua=`,
+      fix: [line(cx, record, `${text.trimEnd().replace(/;$/, '')}; rua=mailto:ADDRESS`)],
+    })
+  },
 }

@@ -1,14 +1,27 @@
-import type { Rule } from '../rule.ts'
-import { policy, RUA, VISIT } from './visit.ts'
+import { bare } from '../../names/name.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { reportText } from '../text.ts'
+import { policy, RUA } from './examples.ts'
+import { type DmarcReading, domainOf, placeOf } from './reading.ts'
 
-export const dmarcPartial: Rule = {
+export const dmarcPartial: TextRule<DmarcReading> = {
   code: 'dmarc/partial',
   severity: 'advice',
   source: 'RFC 7489 §6.3',
   title: 'a policy for a part of the mail only',
   why: 'pct is for trying a policy out. What is left over is delivered, and receivers that follow the newer rules do not look at it.',
   remedy: 'Take it out when the trial is over.',
+  effect: 'The rest is delivered. Receivers that follow the successor of RFC 7489 apply it to all.',
   bad: [policy(`v=DMARC1; p=quarantine; pct=20; ${RUA}`)],
   good: [policy(`v=DMARC1; p=quarantine; pct=100; ${RUA}`)],
-  visit: VISIT,
+  inZone(cx, record, reading) {
+    const { record: policy } = reading
+    if (policy.percent >= 100 || policy.policy === 'none' || policy.policy === undefined) return
+    const name = cx.name(domainOf(cx.zones, cx.zones.owner(record)))
+    reportText(cx, record, placeOf(reading, 'pct'), {
+      code: 'dmarc/partial',
+      message: `the policy of ${name} is applied to ${policy.percent} of 100 messages that fail`,
+      fix: [`when nothing of yours has been caught: bramblefront write dmarc ${bare(name)} --next`],
+    })
+  },
 }

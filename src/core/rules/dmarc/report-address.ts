@@ -1,13 +1,15 @@
-import type { Rule } from '../rule.ts'
-import { policy, VISIT } from './visit.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { policy } from './examples.ts'
+import type { DmarcReading } from './reading.ts'
 
-export const dmarcReportAddress: Rule = {
+export const dmarcReportAddress: TextRule<DmarcReading> = {
   code: 'dmarc/report-address',
   severity: 'warning',
   source: 'RFC 7489 §6.2',
   title: 'a report address that no reports reach',
   why: 'Addresses are URIs, parted by commas: mailto: in front, no “,” or “!” of their own.',
   remedy: 'Write mailto: and the address.',
+  effect: 'No reports come.',
   bad: [
     'dmarc@larkpost.example',
     'mailto:larkpost.example',
@@ -16,5 +18,4 @@ export const dmarcReportAddress: Rule = {
     'mailto:d@larkpost.example,',
   ].map((each) => policy(`v=DMARC1; p=none; rua=${each}`)),
   good: [policy('v=DMARC1; p=none; rua=mailto:d@larkpost.example!10m,mailto:e@larkpost.example')],
-  visit: VISIT,
 }

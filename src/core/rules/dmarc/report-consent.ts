@@ -9,7 +9,8 @@ import { named } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
 import { reportText, textLine } from '../text.ts'
 import { SCOPED } from '../traits.ts'
-import { domainOf, isAt, organizations, policy, READ, RUA } from './visit.ts'
+import { policy, RUA } from './examples.ts'
+import { domainOf, isAt, organizations, READ } from './reading.ts'
 
 /** A policy, and the record by which it is a name's: the policy itself, or an alias of it. */
 interface AskedFor {
@@ -68,7 +69,7 @@ export const dmarcReportConsent: Rule = {
           const node = end ? locateWire(cx.zones, end) : UNKNOWN
           if (node < 0) return
           for (const policy of cx.zones.records(node, TYPE.TXT))
-            cx.memory((): AskedFor[] => []).push({ record: set.records[0], policy })
+            cx.memory((): AskedFor[] => []).push({ record: set.records[0]!, policy })
         },
       },
     },
@@ -113,7 +114,7 @@ export const dmarcReportConsent: Rule = {
         const report = {
           severity: isKept ? ('error' as const) : ('warning' as const),
           message: `${uri}: ${domain} does not say that it takes the reports of ${from}`,
-          consequence: 'Receivers send no reports there.',
+          effect: 'Receivers send no reports there.',
           fix: [textLine(consent, 'v=DMARC1')],
         }
         if (record === policy) reportText(cx, record, { start, end }, report)

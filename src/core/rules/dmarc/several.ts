@@ -1,7 +1,7 @@
 import { isDmarc } from '../../mail/dmarc/record.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Rule } from '../rule.ts'
-import { policies } from '../shared/several.ts'
+import { policies, reportSeveral } from '../shared/several.ts'
 import { SEVERAL } from '../traits.ts'
 
 export const dmarcSeveral: Rule = {
@@ -11,6 +11,7 @@ export const dmarcSeveral: Rule = {
   title: 'more than one DMARC record at a name',
   why: 'Receivers that find several apply none: the domain is as undefended as without a policy.',
   remedy: 'Keep the one that is meant.',
+  effect: 'Receivers apply none of them.',
   bad: [
     '_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@larkpost.example"\n_dmarc TXT "v=DMARC1; p=reject; rua=mailto:dmarc@larkpost.example"',
   ],
@@ -21,14 +22,7 @@ export const dmarcSeveral: Rule = {
         when: SEVERAL,
         visit(set, cx) {
           if (!/^_dmarc\./i.test(cx.name(set.owner))) return
-          const found = policies(set, cx, isDmarc)
-          if (found.length < 2) return
-          cx.report({
-            record: found[1],
-            message: `${cx.name(set.owner)} has ${found.length} DMARC records; the first is at ${cx.where(found[0], found[1])}`,
-            consequence: 'Receivers apply none of them.',
-            fix: [`keep only one, for instance: ${cx.name(set.owner)} ${cx.record(found[0])}`],
-          })
+          reportSeveral(cx, set, 'DMARC records', policies(set, cx, isDmarc))
         },
       },
     },

@@ -6,7 +6,8 @@ import { dmarcBelow, isOfMail } from '../look.ts'
 import type { Rule } from '../rule.ts'
 import { hasSpf } from '../text.ts'
 import { AT_TOP } from '../traits.ts'
-import { doesNoMail, policy, READ, RUA } from './visit.ts'
+import { policy, RUA } from './examples.ts'
+import { doesNoMail, READ } from './reading.ts'
 
 export const dmarcUndefended: Rule = {
   code: 'dmarc/undefended',
@@ -44,7 +45,7 @@ export const dmarcUndefended: Rule = {
             record: set.records.find((each) => /^v=spf1/i.test(joined(zones.rdata(each)))) ?? set.records[0],
             also: zones.records(top, TYPE.MX),
             message: `${cx.name(top)} does no mail, and lacks ${lacks.join(' and ')}`,
-            consequence:
+            effect:
               lacks.length === 2 || !rejects
                 ? 'Receivers take forged mail in its name.'
                 : 'Senders try its addresses for days before they give up.',

@@ -1,7 +1,11 @@
-import type { Rule } from '../rule.ts'
-import { policy, RUA, VISIT } from './visit.ts'
+import { strictness, withTags } from '../../mail/dmarc/record.ts'
+import { bare } from '../../names/name.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { line, reportText } from '../text.ts'
+import { policy, RUA } from './examples.ts'
+import { type DmarcReading, domainOf, placeOf } from './reading.ts'
 
-export const dmarcWeakerBelow: Rule = {
+export const dmarcWeakerBelow: TextRule<DmarcReading> = {
   code: 'dmarc/weaker-below',
   severity: 'warning',
   source: 'RFC 7489 §6.3',
@@ -10,5 +14,20 @@ export const dmarcWeakerBelow: Rule = {
   remedy: 'Take sp= (or np=) out: the domain’s own policy then counts for them.',
   bad: [policy(`v=DMARC1; p=reject; sp=none; ${RUA}`), policy(`v=DMARC1; p=reject; np=none; ${RUA}`)],
   good: [policy(`v=DMARC1; p=quarantine; sp=reject; ${RUA}`)],
-  visit: VISIT,
+  inZone(cx, record, reading) {
+    const { record: policy, text } = reading
+    for (const [key, value] of [
+      ['sp', policy.below],
+      ['np', policy.missing],
+    ] as const) {
+      if (value === undefined || strictness(value) >= strictness(policy.policy)) continue
+      const name = cx.name(domainOf(cx.zones, cx.zones.owner(record)))
+      reportText(cx, record, placeOf(reading, key), {
+        code: 'dmarc/weaker-below',
+        message: `the policy of ${name} is ${policy.policy}, and ${key}=${value} is weaker for names ${key === 'np' ? 'that do not exist' : 'below it'}`,
+        effect: `Who wants to forge takes a name below ${bare(name)}.`,
+        fix: [line(cx, record, withTags(text, { [key]: undefined }))],
+      })
+    }
+  },
 }

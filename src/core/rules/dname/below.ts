@@ -30,12 +30,12 @@ export const dnameBelow: Rule = {
         const told = cx.memory(() => new Set<NameId>())
         if (told.has(owner)) return
         told.add(owner)
-        const [dname] = zones.records(above, TYPE.DNAME)
+        const dname = zones.records(above, TYPE.DNAME)[0]!
         cx.report({
           record,
           part: 'owner',
           message: `${cx.name(owner)} is below ${cx.name(above)}, which has a DNAME (${cx.where(dname, record)})`,
-          consequence: 'It is never answered: every name there is rewritten.',
+          effect: 'It is never answered: every name there is rewritten.',
           fix: [`write it below ${cx.name(zones.target(dname))}`],
         })
       },

@@ -19,16 +19,16 @@ export const dnameOther: Rule = {
     set: {
       [TYPE.DNAME](set, cx) {
         const { zones } = cx
-        const key = rdataKey(TYPE.DNAME, zones.rdata(set.records[0]))
+        const key = rdataKey(TYPE.DNAME, zones.rdata(set.records[0]!))
         const other =
           zones.records(set.owner, TYPE.CNAME)[0] ??
           set.records.find((record) => rdataKey(TYPE.DNAME, zones.rdata(record)) !== key)
         if (other === undefined) return
         cx.report({
           record: other,
-          message: `${cx.name(set.owner)} has ${cx.record(set.records[0])} (${cx.where(set.records[0], other)}) and ${typeText(zones.type(other))} ${zones.rdataText(other)}`,
-          consequence: 'Servers refuse the zone.',
-          fix: [`keep only one: ${cx.name(set.owner)} ${cx.record(set.records[0])}`],
+          message: `${cx.name(set.owner)} has ${cx.record(set.records[0]!)} (${cx.where(set.records[0]!, other)}) and ${typeText(zones.type(other))} ${zones.rdataText(other)}`,
+          effect: 'Servers refuse the zone.',
+          fix: [`keep only one: ${cx.name(set.owner)} ${cx.record(set.records[0]!)}`],
         })
       },
     },

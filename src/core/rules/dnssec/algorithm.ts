@@ -27,18 +27,18 @@ export const dnssecAlgorithm: Rule = {
     set: {
       [TYPE.DNSKEY](set, cx) {
         for (const record of set.records)
-          if (RETIRED.has(cx.zones.rdata(record)[3]))
+          if (RETIRED.has(cx.zones.rdata(record)[3]!))
             sayRetired(
               cx,
               record,
               2,
-              `the algorithm ${cx.zones.rdata(record)[3]} (${RETIRED.get(cx.zones.rdata(record)[3])})`,
+              `the algorithm ${cx.zones.rdata(record)[3]} (${RETIRED.get(cx.zones.rdata(record)[3]!)})`,
             )
       },
       [TYPE.DS](set, cx) {
         for (const record of set.records) {
           const data = cx.zones.rdata(record)
-          if (RETIRED.has(data[2])) sayRetired(cx, record, 1, `the algorithm ${data[2]} (${RETIRED.get(data[2])})`)
+          if (RETIRED.has(data[2]!)) sayRetired(cx, record, 1, `the algorithm ${data[2]} (${RETIRED.get(data[2]!)})`)
           else if (data[3] === 1 || data[3] === 3)
             sayRetired(cx, record, 2, `the digest type ${data[3]} (${data[3] === 1 ? 'SHA-1' : 'GOST'})`)
         }
@@ -52,7 +52,7 @@ function sayRetired(cx: Context, record: RecordId, part: number, what: string): 
     record,
     part,
     message: `${typeText(cx.zones.type(record))} at ${cx.name(cx.zones.owner(record))} uses ${what}, which is retired`,
-    consequence: 'Resolvers count the zone as unsigned, or refuse it.',
+    effect: 'Resolvers count the zone as unsigned, or refuse it.',
     fix: ['sign with algorithm 13 or 15; DS with digest type 2'],
   })
 }

@@ -38,7 +38,7 @@ export const dnssecDsUnmatched: Rule = {
           record,
           severity: unmatched.length === records.length ? 'error' : 'warning',
           message: `DS ${rdataFields(TYPE.DS, zones.rdata(record)).slice(0, 3).join(' ')} of ${zone.name} fits none of the zone’s keys (${keys.map((key) => `${keyTag(key)}, algorithm ${key[3]}`).join('; ')})`,
-          consequence:
+          effect:
             unmatched.length === records.length
               ? 'Resolvers that validate take the whole zone for forged.'
               : 'It is of no use; another one holds the chain together.',

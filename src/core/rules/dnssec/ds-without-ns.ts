@@ -17,7 +17,7 @@ export const dnssecDsWithoutNs: Rule = {
         cx.report({
           record: set.records[0],
           message: `${cx.name(set.owner)} has DS, and ${set.owner === set.zone.apex ? 'is this zone’s own top: DS belongs in the zone above' : 'is not delegated'}`,
-          consequence: 'Resolvers that validate take what is below for forged.',
+          effect: 'Resolvers that validate take what is below for forged.',
           fix: [
             set.owner === set.zone.apex
               ? 'hand it to whoever keeps the zone above'

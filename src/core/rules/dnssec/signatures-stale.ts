@@ -56,27 +56,27 @@ export const dnssecSignaturesStale: Rule = {
           cx.report({
             record,
             message,
-            consequence: 'Resolvers that validate answer with a failure.',
+            effect: 'Resolvers that validate answer with a failure.',
             fix: ['sign the zone anew'],
           })
         const what = `${typeText(type)} at ${cx.name(owner)}`
-        if (records.length === 0) say(signatures[0], `there is a signature for ${what}, and no such record any more`)
-        else if (signatures.length === 0) say(records[0], `${what} has no signature, in a zone that is signed`)
+        if (records.length === 0) say(signatures[0]!, `there is a signature for ${what}, and no such record any more`)
+        else if (signatures.length === 0) say(records[0]!, `${what} has no signature, in a zone that is signed`)
         else {
           const judged = signatures.map((signature) => fits(signatureFits, cx, signature, owner, type, records, keys))
           if (judged.every((each) => each === false))
-            say(records[0], `${what} does not fit its signature: it was changed after signing`)
-          else if (now !== undefined && signatures.every((each) => !current(zones, each, now))) late.push(records[0])
+            say(records[0]!, `${what} does not fit its signature: it was changed after signing`)
+          else if (now !== undefined && signatures.every((each) => !current(zones, each, now))) late.push(records[0]!)
         }
       }
       if (late.length === 0) return
-      const [first] = late
+      const first = late[0]!
       const times = signaturesOf(zones, first).map((each) => signatureOf(zones.rdata(each)))
       const over = times.every(({ expiration }) => before(expiration, now!))
       cx.report({
         record: first,
-        message: `${over ? 'the signature has run out' : 'the signature is not valid yet'} (${moment(over ? times[0].expiration : times[0].inception, cx.around.now!)}): ${typeText(zones.type(first))} at ${cx.name(zones.owner(first))}${late.length > 1 ? ` and ${late.length - 1} more sets` : ''}`,
-        consequence: 'Resolvers that validate answer with a failure.',
+        message: `${over ? 'the signature has run out' : 'the signature is not valid yet'} (${moment(over ? times[0]!.expiration : times[0]!.inception, cx.around.now!)}): ${typeText(zones.type(first))} at ${cx.name(zones.owner(first))}${late.length > 1 ? ` and ${late.length - 1} more sets` : ''}`,
+        effect: 'Resolvers that validate answer with a failure.',
         fix: ['sign the zone anew'],
       })
     },

@@ -14,7 +14,7 @@ export function* signedSets(
 ): Generator<{ owner: NameId; type: number; records: RecordId[]; signatures: RecordId[] }> {
   const { zones } = cx
   const seen = new Set<NameId>()
-  const [{ firstRecord, endRecord }] = cx.sourcesOf(zone)
+  const { firstRecord, endRecord } = cx.sourcesOf(zone)[0]!
   for (let record = firstRecord; record < endRecord; record++) {
     const owner = zones.owner(record)
     if (seen.has(owner) || zones.zoneOf(owner) !== zone || !cx.isAbout(owner)) continue

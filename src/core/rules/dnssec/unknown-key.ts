@@ -33,15 +33,15 @@ export const dnssecUnknownKey: Rule = {
           const { tag, algorithm } = signatureOf(zones.rdata(each))
           return known.has(`${tag} ${algorithm}`)
         }
-        if (records.length > 0 && signatures.length > 0 && !signatures.some(isKnown)) left.push(signatures[0])
+        if (records.length > 0 && signatures.length > 0 && !signatures.some(isKnown)) left.push(signatures[0]!)
       }
       if (left.length === 0) return
-      const [first] = left
+      const first = left[0]!
       const { tag, algorithm } = signatureOf(zones.rdata(first))
       cx.report({
         record: first,
         message: `${cx.name(zones.owner(first))} is signed by the key ${tag} (algorithm ${algorithm}), which is not in the DNSKEY set of ${zone.name}${left.length > 1 ? `; so are ${left.length - 1} more sets` : ''}`,
-        consequence: 'Resolvers that validate answer with a failure.',
+        effect: 'Resolvers that validate answer with a failure.',
         fix: ['sign the zone anew'],
       })
     },

@@ -13,7 +13,7 @@ export const fileByteOrderMark: Rule = {
   good: ['www A 192.0.2.10'],
   visit: onProblem('byte-order-mark', (problem, source) => ({
     message: problem.message,
-    consequence: 'Servers refuse the file.',
+    effect: 'Servers refuse the file.',
     fix: ['save the file without it'],
     repair: { at: { source, start: problem.start, end: problem.end }, text: '' },
   })),

@@ -12,7 +12,7 @@ export const fileCarriageReturn: Rule = {
   good: ['www A 192.0.2.10\nkiosk A 192.0.2.11'],
   visit: onProblem('carriage-return', (problem) => ({
     message: problem.message,
-    consequence: 'Some servers refuse the file.',
+    effect: 'Some servers refuse the file.',
     fix: ['let lines end in newlines alone'],
   })),
 }

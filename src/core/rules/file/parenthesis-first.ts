@@ -12,7 +12,7 @@ export const fileParenthesisFirst: Rule = {
   good: ['kiosk ( A 192.0.2.30 )'],
   visit: onProblem('parenthesis-first', (problem) => ({
     message: problem.message,
-    consequence: 'Most servers refuse the file.',
+    effect: 'Most servers refuse the file.',
     fix: [`write ${problem.wanted}`],
   })),
 }

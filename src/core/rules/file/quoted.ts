@@ -8,7 +8,7 @@ function unquoting(problem: Problem, source: Source): Repair | undefined {
   const { start, end } = problem
   const text = /^"([^\s;()"\\]+)"$/.exec(written(problem, source))?.[1]
   if (text === undefined) return undefined
-  const touches = start > 0 && !/[\s(]/.test(String.fromCharCode(source.octets[start - 1]))
+  const touches = start > 0 && !/[\s(]/.test(String.fromCharCode(source.octets[start - 1]!))
   return { at: { source, start, end }, text: touches ? ` ${text}` : text }
 }
 
@@ -34,7 +34,7 @@ export const fileQuoted: Rule = {
   ],
   visit: onProblem('quoted', (problem, source) => ({
     message: problem.message,
-    consequence: 'Some servers refuse the file; others take a quoted name for a single label.',
+    effect: 'Some servers refuse the file; others take a quoted name for a single label.',
     fix: [`write ${problem.wanted}`],
     repair: unquoting(problem, source),
   })),

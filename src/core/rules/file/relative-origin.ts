@@ -12,7 +12,7 @@ export const fileRelativeOrigin: Rule = {
   good: ['$ORIGIN lake.hollowmere.example.\nkiosk A 192.0.2.30'],
   visit: onProblem('relative-origin', (problem, source) => ({
     message: `${problem.message}: it is read as ${problem.wanted}`,
-    consequence: 'Some servers refuse the file.',
+    effect: 'Some servers refuse the file.',
     fix: [`write ${problem.wanted}`],
     repair: { at: { source, start: problem.start, end: problem.end }, text: problem.wanted },
   })),

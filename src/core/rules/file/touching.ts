@@ -12,7 +12,7 @@ export const fileTouching: Rule = {
   good: ['@ TXT "one" "two"', '@ TXT ("one" "two")', 'www HTTPS 1 . alpn="h2" port=8443\nwww A 192.0.2.10'],
   visit: onProblem('touching', (problem, source) => ({
     message: problem.message,
-    consequence: 'Some servers refuse the file.',
+    effect: 'Some servers refuse the file.',
     fix: [`write ${problem.wanted}`],
     repair: { at: { source, start: problem.start, end: problem.start }, text: ' ' },
   })),

@@ -12,7 +12,7 @@ export const fileUnquoted: Rule = {
   good: ['_ferrykiosk._tcp URI 10 1 "https://kiosk.hollowmere.example/"'],
   visit: onProblem('unquoted', (problem, source) => ({
     message: `${problem.message}: ${problem.value}`,
-    consequence: 'Some servers refuse the file.',
+    effect: 'Some servers refuse the file.',
     fix: [`write ${problem.wanted}`],
     repair: /["\\]/.test(written(problem, source))
       ? undefined

@@ -33,7 +33,7 @@ export const hostWwwMissing: Rule = {
         record: address,
         part: 'type',
         message: `${zone.name} has addresses, and there is no www.${zone.name}`,
-        consequence: 'Who types www is told that there is no such site.',
+        effect: 'Who types www is told that there is no such site.',
         fix: [`www.${zone.name} CNAME ${zone.name}`],
       })
     },

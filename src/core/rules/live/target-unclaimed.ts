@@ -107,7 +107,7 @@ export const liveTargetUnclaimed: Rule = {
           for (const { record, name, place } of group) {
             const report = {
               message: `${bare(name)} is in ${bare(domain)}, a domain that does not exist`,
-              consequence: 'Somebody else may register it, and then answers in its place.',
+              effect: 'Somebody else may register it, and then answers in its place.',
               fix: ['remove the record, or point it elsewhere; where the domain is yours, register it again'],
             }
             if (place) reportText(cx, record, place, report)

@@ -45,7 +45,7 @@ export const mailReportBoxClosed: Rule = {
       [TYPE.CAA](set, cx) {
         for (const record of set.records) {
           const data = cx.zones.rdata(record)
-          const value = latin1Of(data, 2 + data[1], data.length)
+          const value = latin1Of(data, 2 + data[1]!, data.length)
           for (const [address, domain] of mailtos(value)) say(cx, record, 2, domain, address)
         }
       },
@@ -55,7 +55,7 @@ export const mailReportBoxClosed: Rule = {
 
 /** The addresses behind `mailto:` in a text, and their domains. */
 function mailtos(text: string): [string, string][] {
-  return [...text.matchAll(/mailto:([^@,;\s]+)@([a-z0-9._-]+)/gi)].map(([, local, domain]) => [
+  return [...text.matchAll(/mailto:([^@,;\s]+)@([a-z0-9._-]+)/gi)].map(([, local, domain = '']) => [
     `${local}@${domain}`,
     `${foldName(domain).replace(/\.$/, '')}.`,
   ])
@@ -76,7 +76,7 @@ function say(cx: Context, record: RecordId, part: number, domain: string, what: 
     record,
     part,
     message: `${what}: ${domain} ${because}`,
-    consequence: 'Whatever is sent there comes back.',
+    effect: 'Whatever is sent there comes back.',
     fix: ['name a mailbox at a domain that takes mail'],
   })
 }

@@ -53,7 +53,7 @@ export const mtaStsExchangeNotListed: Rule = {
             part: 1,
             severity: policy.mode === 'enforce' ? 'error' : 'warning',
             message: `${cx.name(exchange)} is an exchange of ${foldName(domain)}, and the policy in ${file} (mode ${policy.mode}) does not list it`,
-            consequence:
+            effect:
               policy.mode === 'enforce'
                 ? 'Senders that follow the policy do not deliver there.'
                 : 'Senders report it as a fault; in mode enforce they would not deliver there.',

@@ -1,8 +1,10 @@
-import type { Rule } from '../rule.ts'
-import { VISIT } from '../shared/transport.ts'
+import { locateName, UNKNOWN } from '../../knowledge/answer.ts'
+import { hostAddresses } from '../look.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import type { TransportReading } from '../shared/transport-text.ts'
 import { HOST } from './example.ts'
 
-export const mtaStsHostMissing: Rule = {
+export const mtaStsHostMissing: TextRule<TransportReading> = {
   code: 'mta-sts/host-missing',
   severity: 'error',
   source: 'RFC 8461 §3.3',
@@ -14,5 +16,20 @@ export const mtaStsHostMissing: Rule = {
     `_mta-sts TXT "v=STSv1; id=1"\n${HOST}`,
     '_mta-sts TXT "v=STSv1; id=1"\nmta-sts CNAME policies.larkpost.example.',
   ],
-  visit: VISIT,
+  /** The host that senders fetch the policy from. */
+  inZone(cx, record, { counts }, set) {
+    const host = `mta-sts.${cx.name(cx.zones.tree.parent(set.owner))}`
+    const node = locateName(cx.zones, host)
+    if (!counts || node === UNKNOWN) return
+    const found = node < 0 ? undefined : hostAddresses(cx.zones, node)
+    if (node >= 0 && (!found || found.records.length > 0)) return
+    cx.report({
+      code: 'mta-sts/host-missing',
+      record,
+      part: 'owner',
+      message: `${host} has no address, and ${cx.name(set.owner)} says that a policy is to be had there`,
+      effect: 'Senders cannot fetch the policy, and act as if there were none.',
+      fix: [`write the address of the web server that has the policy at ${host}`],
+    })
+  },
 }

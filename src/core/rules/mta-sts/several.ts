@@ -1,6 +1,9 @@
+import { TYPE } from '../../records/types.ts'
 import type { Rule } from '../rule.ts'
-import { VISIT } from '../shared/transport.ts'
+import { reportSeveral } from '../shared/several.ts'
+import { SCOPED } from '../traits.ts'
 import { HOST } from './example.ts'
+import { NO_POLICY, STS_TEXTS } from './reading.ts'
 
 export const mtaStsSeveral: Rule = {
   code: 'mta-sts/several',
@@ -9,7 +12,24 @@ export const mtaStsSeveral: Rule = {
   title: 'more than one record at _mta-sts',
   why: 'Senders that find several take it that there is no policy.',
   remedy: 'Keep one.',
+  effect: NO_POLICY,
   bad: [`_mta-sts TXT "v=STSv1; id=1"\n_mta-sts TXT "v=STSv1; id=2"\n${HOST}`],
   good: [`_mta-sts TXT "v=STSv1; id=1"\n${HOST}`],
-  visit: VISIT,
+  visit: {
+    set: {
+      [TYPE.TXT]: {
+        when: SCOPED,
+        visit(set, cx) {
+          const counting =
+            set.records.length < 2 ? [] : [...STS_TEXTS.readings(set, cx)].filter(([, { counts }]) => counts)
+          reportSeveral(
+            cx,
+            set,
+            'records',
+            counting.map(([record]) => record),
+          )
+        },
+      },
+    },
+  },
 }

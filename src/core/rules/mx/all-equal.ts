@@ -13,18 +13,18 @@ export const mxAllEqual: Rule = {
   good: ['@ MX 10 mx.larkpost.example.\n@ MX 20 mx2.larkpost.example.'],
   visit: onMx(SEVERAL, (set, cx) => {
     // Most sets have an order: told without making anything.
-    if (preference(cx.zones, set.records[0]) !== preference(cx.zones, set.records[1])) return
+    if (preference(cx.zones, set.records[0]!) !== preference(cx.zones, set.records[1]!)) return
     const hosts = exchanges(cx.zones, set)
     if (
       new Set(hosts.map((record) => cx.zones.target(record))).size < 2 ||
-      hosts.some((record) => preference(cx.zones, record) !== preference(cx.zones, hosts[0]))
+      hosts.some((record) => preference(cx.zones, record) !== preference(cx.zones, hosts[0]!))
     )
       return
     cx.report({
       record: hosts[0],
       part: 0,
-      message: `all ${hosts.length} exchanges of ${cx.name(set.owner)} have preference ${preference(cx.zones, hosts[0])}`,
-      consequence: 'They share the load; none is tried first.',
+      message: `all ${hosts.length} exchanges of ${cx.name(set.owner)} have preference ${preference(cx.zones, hosts[0]!)}`,
+      effect: 'They share the load; none is tried first.',
       fix: ['give a fallback a higher number; else leave it so'],
     })
   }),

@@ -20,7 +20,7 @@ function reverseTrouble(
   const name = reverseName(address)
   let node = locateName(zones, name)
   // Reverse names below a company's own range are often aliases (RFC 2317).
-  if (node >= 0 && zones.hasCname(node)) node = locate(zones, zones.target(zones.records(node, TYPE.CNAME)[0]))
+  if (node >= 0 && zones.hasCname(node)) node = locate(zones, zones.target(zones.records(node, TYPE.CNAME)[0]!))
   if (node !== MISSING && node < 0) return undefined
   const names = node === MISSING ? [] : zones.records(node, TYPE.PTR)
   if (names.length === 0) {
@@ -79,7 +79,7 @@ export const mxHostWithoutReverse: Rule = {
               cx.report({
                 record: address,
                 message: `${cx.name(target)} takes mail, and ${trouble.message}`,
-                consequence: 'Mail that it sends is refused, or counts as suspect.',
+                effect: 'Mail that it sends is refused, or counts as suspect.',
                 fix: [`${trouble.name} PTR ${cx.name(target)}`],
                 repair: trouble.repair,
               })
@@ -97,7 +97,7 @@ export const mxHostWithoutReverse: Rule = {
               record: set.records.find((record) => cx.record(record).includes(text)) ?? set.records[0],
               part: 0,
               message: `${text} may send for ${cx.name(set.owner)}, and ${trouble.message}`,
-              consequence: 'Mail that it sends is refused, or counts as suspect.',
+              effect: 'Mail that it sends is refused, or counts as suspect.',
               fix: [`${trouble.name} PTR HOST.`],
             })
         }

@@ -28,7 +28,7 @@ export const mxImplicit: Rule = {
       cx.report({
         record: address,
         message: `${zone.name} has addresses and no MX`,
-        consequence: `Mail for the domain goes to ${cx.zones.rdataText(address)}.`,
+        effect: `Mail for the domain goes to ${cx.zones.rdataText(address)}.`,
         fix: [`${zone.name} MX 10 EXCHANGE.`, `or, if it takes no mail: ${zone.name} MX 0 .`],
       })
     },

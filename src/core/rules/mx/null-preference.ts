@@ -12,13 +12,13 @@ export const mxNullPreference: Rule = {
   bad: ['@ MX 10 .\n@ TXT "v=spf1 -all"'],
   good: ['@ MX 0 .\n@ TXT "v=spf1 -all"'],
   visit: onMx(NULL_TARGET, (set, cx) => {
-    const [record] = set.records
+    const record = set.records[0]!
     if (set.records.length > 1 || !isNull(cx.zones, record) || preference(cx.zones, record) === 0) return
     cx.report({
       record,
       part: 0,
       message: `the null MX of ${cx.name(set.owner)} has preference ${preference(cx.zones, record)}`,
-      consequence: 'Some senders do not take it for a null MX, and try to deliver.',
+      effect: 'Some senders do not take it for a null MX, and try to deliver.',
       fix: [`${cx.name(set.owner)} MX 0 .`],
       repair: cx.rewriting(record, 0, '0'),
     })

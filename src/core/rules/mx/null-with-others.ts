@@ -24,10 +24,10 @@ export const mxNullWithOthers: Rule = {
             record: nulls[0],
             part: 1,
             message: `${cx.name(set.owner)} has a null MX and ${others.map((record) => `${cx.record(record)} (${cx.where(record, nulls[0])})`).join(', ')}`,
-            consequence: 'Some senders take it that the domain refuses all mail, others deliver.',
+            effect: 'Some senders take it that the domain refuses all mail, others deliver.',
             fix: [
               `keep only: ${cx.name(set.owner)} MX 0 .`,
-              `or take out: ${cx.name(set.owner)} ${cx.record(nulls[0])}`,
+              `or take out: ${cx.name(set.owner)} ${cx.record(nulls[0]!)}`,
             ],
           })
         },

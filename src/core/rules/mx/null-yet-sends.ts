@@ -23,8 +23,7 @@ export const mxNullYetSends: Rule = {
         spf === undefined
           ? `${cx.name(set.owner)} takes no mail, and has no SPF record that says that it sends none`
           : `${cx.name(set.owner)} takes no mail, and its SPF lets hosts send: ${spf.slice(0, 120)}`,
-      consequence:
-        spf === undefined ? 'Anybody can send in its name.' : 'Receivers refuse mail that cannot be answered.',
+      effect: spf === undefined ? 'Anybody can send in its name.' : 'Receivers refuse mail that cannot be answered.',
       fix: [`${cx.name(set.owner)} TXT "v=spf1 -all"`],
     })
   }),

@@ -35,7 +35,7 @@ export const mxOnlyBelow: Rule = {
       record: set.records[0],
       part: 'owner',
       message: `${cx.name(set.owner)} has MX, and ${cx.name(domain)} has none`,
-      consequence: `Mail to addresses that end in @${cx.name(domain).replace(/\.$/, '')} does not get there by it.`,
+      effect: `Mail to addresses that end in @${cx.name(domain).replace(/\.$/, '')} does not get there by it.`,
       fix: set.records.map((record) => `${cx.name(domain)} ${cx.record(record)}`),
     })
   }),

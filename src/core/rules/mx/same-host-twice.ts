@@ -46,7 +46,7 @@ export const mxSameHostTwice: Rule = {
           record,
           part: 1,
           message: `${cx.record(record)} at ${cx.name(set.owner)} is the same host as ${cx.record(first)} (${cx.where(first, record)})`,
-          consequence: 'It is no fallback: both are down at once.',
+          effect: 'It is no fallback: both are down at once.',
           fix: [`take out ${cx.name(set.owner)} ${cx.record(record)}, or name another host`],
         })
     }

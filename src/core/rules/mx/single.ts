@@ -14,7 +14,7 @@ export const mxSingle: Rule = {
   bad: ['@ MX 10 mx.larkpost.example.'],
   good: ['@ MX 10 mx.larkpost.example.\n@ MX 20 mx2.larkpost.example.', '@ MX 0 .\n@ TXT "v=spf1 -all"'],
   visit: onMx(SINGLE, (set, cx) => {
-    const [record] = set.records
+    const record = set.records[0]!
     if (
       set.records.length > 1 ||
       isNull(cx.zones, record) ||
@@ -32,7 +32,7 @@ export const mxSingle: Rule = {
       record,
       part: 1,
       message: `${cx.name(set.owner)} has one exchange, ${cx.name(cx.zones.target(record))}`,
-      consequence: 'While it cannot be reached, mail waits with the senders.',
+      effect: 'While it cannot be reached, mail waits with the senders.',
       fix: ['add a second exchange, or leave it so'],
     })
   }),

@@ -22,7 +22,7 @@ export const mxTargetFollowsTop: Rule = {
         record,
         part: 1,
         message: `the exchange of ${cx.name(set.owner)} is ${cx.name(target)}, the top of its zone`,
-        consequence: 'Whoever moves the web site moves the mail.',
+        effect: 'Whoever moves the web site moves the mail.',
         fix: addressesAt(cx.zones, target)
           .map((each) => `mail.${cx.name(target)} ${cx.record(each)}`)
           .concat(`${cx.name(set.owner)} ${cx.withTarget(record, `mail.${cx.name(target)}`)}`),

@@ -5,7 +5,7 @@ export const mxTargetIsAlias = targetIsAlias({
   type: TYPE.MX,
   code: 'mx/target-is-alias',
   source: 'RFC 2181 §10.3, RFC 5321 §5.1',
-  consequence:
+  effect:
     'Some senders refuse to deliver to an exchange that is an alias; others deliver, but cannot tell that they themselves are the exchange, and mail goes in circles.',
   bad: [
     '@ MX 10 mail\nmail CNAME host\nhost A 192.0.2.25',

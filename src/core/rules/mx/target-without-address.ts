@@ -5,8 +5,7 @@ export const mxTargetWithoutAddress = targetWithoutAddress({
   type: TYPE.MX,
   code: 'mx/target-without-address',
   source: 'RFC 5321 §5.1',
-  consequence:
-    'Senders cannot reach this exchange. If it is the only one, mail waits in their queues and then comes back.',
+  effect: 'Senders cannot reach this exchange. If it is the only one, mail waits in their queues and then comes back.',
   bad: [
     '@ MX 10 mail',
     '@ MX 10 mail\nmail TXT "a host without an address"',

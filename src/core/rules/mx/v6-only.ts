@@ -29,8 +29,8 @@ export const mxV6Only: Rule = {
       record: set.records[0],
       part: 1,
       message: `every exchange of ${cx.name(set.owner)} has IPv6 addresses only`,
-      consequence: 'Senders without IPv6 cannot deliver.',
-      fix: [`${cx.name(cx.zones.target(set.records[0]))} A ADDRESS`],
+      effect: 'Senders without IPv6 cannot deliver.',
+      fix: [`${cx.name(cx.zones.target(set.records[0]!))} A ADDRESS`],
     })
   }),
 }

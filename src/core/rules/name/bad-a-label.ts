@@ -26,7 +26,7 @@ export const nameBadALabel: Rule = {
           record,
           part,
           message: `${label} in a name is no A-label: what it decodes to, if anything, is not allowed in a name`,
-          consequence: 'Programs that decode names refuse it.',
+          effect: 'Programs that decode names refuse it.',
           fix: ['write the A-label of the letters that are meant'],
         })
       }

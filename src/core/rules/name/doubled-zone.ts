@@ -14,7 +14,7 @@ function doubled(zones: Zones, zone: Zone): NameId {
   for (let name = zone.apex; name !== 0; name = tree.parent(name)) labels.push(name)
   let name = zone.apex
   for (let i = labels.length - 1; i >= 0 && name !== NONE; i--) {
-    const label = tree.label(labels[i])
+    const label = tree.label(labels[i]!)
     name = tree.find(name, label, 0, label.length)
   }
   return name
@@ -72,7 +72,7 @@ export const nameDoubledZone: Rule = {
             record,
             part: 'owner',
             message: `${cx.name(owner)} has the zone’s name in it twice: its final dot was forgotten`,
-            consequence: `Nobody asks for this name; ${withoutDoubling(cx.name(owner), zone)} does not get the record.`,
+            effect: `Nobody asks for this name; ${withoutDoubling(cx.name(owner), zone)} does not get the record.`,
             fix: [`${withoutDoubling(cx.name(owner), zone)} ${cx.record(record)}`],
             repair: dotted(cx, record, 'owner', zone),
           })
@@ -85,7 +85,7 @@ export const nameDoubledZone: Rule = {
           record,
           part: index,
           message: `the target of ${typeText(type)} at ${cx.name(owner)} is ${cx.name(target)}, with the zone’s name in it twice: its final dot was forgotten`,
-          consequence: 'No such host exists, so the record leads nowhere.',
+          effect: 'No such host exists, so the record leads nowhere.',
           fix: [`${cx.name(owner)} ${cx.withTarget(record, withoutDoubling(cx.name(target), zone))}`],
           repair: dotted(cx, record, index, zone),
         })

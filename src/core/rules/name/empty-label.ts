@@ -12,7 +12,7 @@ export const nameEmptyLabel: Rule = {
   good: ['www.lake A 192.0.2.10', '@ MX 0 .\n@ TXT "v=spf1 -all"'],
   visit: onProblem('empty-label', (problem, source) => ({
     message: `an empty label in a name: ${problem.value}`,
-    consequence: 'Servers refuse the file.',
+    effect: 'Servers refuse the file.',
     fix: [
       `write ${written(problem, source)
         .replace(/^\.+/, '')

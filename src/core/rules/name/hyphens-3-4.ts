@@ -22,7 +22,7 @@ export const nameHyphens34: Rule = {
             record,
             part,
             message: `${cx.zones.tree.labelText(name)} in a name has hyphens in places three and four`,
-            consequence: 'Registries and some programs refuse such labels.',
+            effect: 'Registries and some programs refuse such labels.',
             fix: ['use one hyphen there'],
           }),
       )

@@ -12,10 +12,10 @@ export const nameLabelTooLong: Rule = {
   good: [`${'a'.repeat(63)} A 192.0.2.10`],
   visit: onProblem('label-too-long', (problem, source) => {
     const labels = written(problem, source).split('.')
-    const long = labels.find((label) => label.length > 63) ?? labels[0]
+    const long = labels.find((label) => label.length > 63) ?? labels[0]!
     return {
       message: `a label of the name has ${long.length} octets: ${problem.value}`,
-      consequence: 'At most 63 fit. Servers refuse the file.',
+      effect: 'At most 63 fit. Servers refuse the file.',
       fix: ['shorten the label to 63 octets or fewer'],
     }
   }),

@@ -28,7 +28,7 @@ function ownerVisitor(set: SetView, cx: Context): void {
     part: 'owner',
     severity: 'warning',
     message: `${owner} has ${typeText(set.type)} and is no host name: ${signsIn(odd)}`,
-    consequence:
+    effect:
       'Some name servers refuse the whole file, unless told otherwise; browsers, mail servers and certificate authorities refuse the name.',
     fix: ['name the host with letters, digits and inner hyphens only'],
   })
@@ -51,7 +51,7 @@ function targetVisitor(set: SetView, cx: Context): void {
       record,
       part: index,
       message: `${typeText(set.type)} at ${cx.name(set.owner)} points to ${cx.name(target)}, which is no host name: ${label === '*' ? 'a wildcard’s own name' : signsIn(label)}`,
-      consequence: 'Senders and clients may refuse to ask for such a host.',
+      effect: 'Senders and clients may refuse to ask for such a host.',
       fix: ['give the host a name of letters, digits and inner hyphens, and point there'],
     })
   }

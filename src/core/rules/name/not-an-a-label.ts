@@ -36,7 +36,7 @@ export const nameNotAnALabel: Rule = {
           record,
           part,
           message: `“${label}” in a name has letters that are not ASCII`,
-          consequence: 'Nobody asks for these octets: programs ask for the A-label.',
+          effect: 'Nobody asks for these octets: programs ask for the A-label.',
           fix: ['label' in made ? `write ${made.label} in place of ${label}` : `choose another name: ${made.refused}`],
           repair:
             'label' in made && written?.includes(label)

@@ -13,7 +13,7 @@ export const nameOutOfZone: Rule = {
   good: ['www.hollowmere.example. A 192.0.2.10\nlakepass.example A 192.0.2.11'],
   visit: onProblem('out-of-zone', (problem, source) => ({
     message: problem.message,
-    consequence: 'Servers ignore the record, or refuse the file.',
+    effect: 'Servers ignore the record, or refuse the file.',
     fix: [
       `write it in the file of the zone that it is in, or, if ${written(problem, source).replace(/\.$/, '')} was meant to be in this zone, without its final dot`,
     ],

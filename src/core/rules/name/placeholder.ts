@@ -19,7 +19,7 @@ function leftWord(text: string): string | undefined {
   if (!match) return undefined
   let from = match.index
   if (match[0].startsWith('example'))
-    while (from > 0 && match.index - from < 255 && /[a-z0-9.-]/.test(text[from - 1])) from--
+    while (from > 0 && match.index - from < 255 && /[a-z0-9.-]/.test(text[from - 1]!)) from--
   return text.slice(from, match.index + match[0].length)
 }
 
@@ -120,7 +120,7 @@ function say(cx: Context, record: RecordId, part: Part, word: string): void {
     record,
     part,
     message: `“${word}” in ${cx.name(cx.zones.owner(record))} ${typeText(cx.zones.type(record))} was left from a template`,
-    consequence: 'It stands for something that was to be filled in, and is not.',
+    effect: 'It stands for something that was to be filled in, and is not.',
     fix: [`write what is meant in place of ${word}`],
   })
 }

@@ -50,8 +50,8 @@ export const nameUnderDelegation: Rule = {
         cx.report({
           record: records[0],
           part: 'owner',
-          message: `${cx.name(owner)} has ${listed([...new Set(records.map((record) => typeText(zones.type(record))))])}, but ${cut === owner ? 'it' : cx.name(cut)} is delegated to other servers (${cx.where(zones.records(cut, TYPE.NS)[0], records[0])})`,
-          consequence: 'The servers of this zone never answer with it.',
+          message: `${cx.name(owner)} has ${listed([...new Set(records.map((record) => typeText(zones.type(record))))])}, but ${cut === owner ? 'it' : cx.name(cut)} is delegated to other servers (${cx.where(zones.records(cut, TYPE.NS)[0]!, records[0])})`,
+          effect: 'The servers of this zone never answer with it.',
           fix: [`write it in the zone ${cx.name(cut)}`],
         })
       }

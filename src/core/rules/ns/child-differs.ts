@@ -59,23 +59,23 @@ export const nsChildDiffers: Rule = {
           cx.report({
             record: records[0],
             severity: nothing ? 'error' : 'warning',
-            message: `${child.name} is delegated with other name servers than it has itself (${cx.where(own[0], records[0])}); ${parts.join('; ')}`,
-            consequence: nothing
+            message: `${child.name} is delegated with other name servers than it has itself (${cx.where(own[0]!, records[0])}); ${parts.join('; ')}`,
+            effect: nothing
               ? 'Resolvers are sent to servers that do not answer for the zone.'
               : 'Some questions go to servers that do not answer for the zone.',
             fix: own.map((record) => `${child.name} ${cx.record(record)}`),
           })
         }
         for (const target of above) {
-          const glue = addressesAt(zones, target, zones.zoneOfRecord(records[0]).index)
+          const glue = addressesAt(zones, target, zones.zoneOfRecord(records[0]!).index)
           const real = zones.zoneOf(target) === child ? addressesAt(zones, target) : []
           if (glue.length === 0 || real.length === 0 || dataKeys(zones, glue) === dataKeys(zones, real)) continue
           cx.report({
             record: glue[0],
             part: 0,
             severity: 'error',
-            message: `the address of the name server ${cx.name(target)} is ${listed(glue.map((each) => zones.rdataText(each)))} here, and ${listed(real.map((each) => zones.rdataText(each)))} in ${child.name} (${cx.where(real[0], glue[0])})`,
-            consequence: 'Resolvers are sent to an address where the server is not.',
+            message: `the address of the name server ${cx.name(target)} is ${listed(glue.map((each) => zones.rdataText(each)))} here, and ${listed(real.map((each) => zones.rdataText(each)))} in ${child.name} (${cx.where(real[0]!, glue[0])})`,
+            effect: 'Resolvers are sent to an address where the server is not.',
             fix: real.map((each) => `${cx.name(target)} ${cx.record(each)}`),
           })
         }

@@ -31,7 +31,7 @@ export const nsDelegationMissing: Rule = {
         zone: parent,
         owner: zone.apex,
         message: `${parent.name} does not delegate ${zone.name}, which is kept as a zone of its own`,
-        consequence: 'From outside, no name of that zone exists.',
+        effect: 'From outside, no name of that zone exists.',
         fix: own.length > 0 ? own.map((record) => `${zone.name} ${cx.record(record)}`) : [`${zone.name} NS SERVER.`],
       })
     },

@@ -10,7 +10,7 @@ function sayGlueMissing(cx: Context, record: RecordId): void {
     record,
     part: 0,
     message: `${cx.name(cx.zones.owner(record))} is delegated to ${cx.name(target)}, which lies in it, and the address is not given here`,
-    consequence: 'To find the server one would have to ask the server: nobody gets there.',
+    effect: 'To find the server one would have to ask the server: nobody gets there.',
     fix: [`${cx.name(target)} A ADDRESS`],
   })
 }

@@ -25,7 +25,7 @@ export const nsMissing: Rule = {
       cx.report({
         zone,
         message: `the zone ${zone.name} has no NS record at its top`,
-        consequence: 'Servers do not load the zone.',
+        effect: 'Servers do not load the zone.',
         fix: [`${zone.name} NS SERVER.`],
       })
     },

@@ -23,7 +23,7 @@ export const nsSameNetwork: Rule = {
         // Most zones' servers are elsewhere: then nothing need be made.
         if (
           set.records.length < 2 ||
-          !hostAddresses(cx.zones, cx.zones.target(set.records[0])) ||
+          !hostAddresses(cx.zones, cx.zones.target(set.records[0]!)) ||
           isPrivate(cx.zones, set.zone)
         )
           return
@@ -47,11 +47,11 @@ export const nsSameNetwork: Rule = {
           new Set(set.records.map((record) => cx.zones.target(record))).size < 2
         )
           return
-        const address = cx.zones.rdataText(hostAddresses(cx.zones, cx.zones.target(set.records[0]))!.records[0])
+        const address = cx.zones.rdataText(hostAddresses(cx.zones, cx.zones.target(set.records[0]!))!.records[0]!)
         cx.report({
           record: set.records[0],
           message: `all ${set.records.length} name servers of ${cx.name(set.owner)} are in the network of ${address}`,
-          consequence: 'When that network is cut off, so is everything below the name.',
+          effect: 'When that network is cut off, so is everything below the name.',
           fix: ['add a name server in another network'],
         })
       },

@@ -27,14 +27,14 @@ export const nsSingle: Rule = {
         visit(set, cx) {
           if (
             set.owner !== set.zone.apex ||
-            set.records.some((record) => cx.zones.target(record) !== cx.zones.target(set.records[0])) ||
+            set.records.some((record) => cx.zones.target(record) !== cx.zones.target(set.records[0]!)) ||
             unreadable(set.zone, TYPE.NS, cx)
           )
             return
           cx.report({
             record: set.records[0],
-            message: `${cx.name(set.owner)} has one name server only, ${cx.name(cx.zones.target(set.records[0]))}`,
-            consequence: 'When it cannot be reached, nothing of the domain can.',
+            message: `${cx.name(set.owner)} has one name server only, ${cx.name(cx.zones.target(set.records[0]!))}`,
+            effect: 'When it cannot be reached, nothing of the domain can.',
             fix: [`${cx.name(set.owner)} NS SECOND-SERVER.`],
           })
         },

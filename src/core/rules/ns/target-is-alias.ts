@@ -5,7 +5,7 @@ export const nsTargetIsAlias = targetIsAlias({
   type: TYPE.NS,
   code: 'ns/target-is-alias',
   source: 'RFC 2181 §10.3',
-  consequence:
+  effect:
     'Resolvers that ask for the server’s address get an alias and stop there: for them the server does not exist.',
   bad: [
     'isle NS dns\nisle NS ns2.upland-dns.example.\ndns CNAME host\nhost A 192.0.2.53',

@@ -16,13 +16,13 @@ export const nsTtlDiffers: Rule = {
     zone(zone, cx) {
       for (const { child, records } of delegationOf(cx, zone)) {
         const own = cx.zones.records(child.apex, TYPE.NS, child.index)
-        if (own.length === 0 || records.length === 0 || cx.zones.ttl(own[0]) === cx.zones.ttl(records[0])) continue
+        if (own.length === 0 || records.length === 0 || cx.zones.ttl(own[0]!) === cx.zones.ttl(records[0]!)) continue
         cx.report({
           record: records[0],
           part: 'type',
-          message: `NS of ${child.name} has TTL ${cx.zones.ttl(records[0])} here, and ${cx.zones.ttl(own[0])} in the zone itself (${cx.where(own[0], records[0])})`,
-          consequence: 'It depends on the resolver how long the old servers are asked after a change.',
-          fix: records.map((record) => `${child.name} ${cx.zones.ttl(own[0])} ${cx.record(record)}`),
+          message: `NS of ${child.name} has TTL ${cx.zones.ttl(records[0]!)} here, and ${cx.zones.ttl(own[0]!)} in the zone itself (${cx.where(own[0]!, records[0])})`,
+          effect: 'It depends on the resolver how long the old servers are asked after a change.',
+          fix: records.map((record) => `${child.name} ${cx.zones.ttl(own[0]!)} ${cx.record(record)}`),
         })
       }
     },

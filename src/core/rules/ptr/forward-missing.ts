@@ -39,7 +39,7 @@ export const ptrForwardMissing: Rule = {
             record,
             part: 0,
             message: `${addressText(address)} is named ${cx.name(target)}, which ${node === MISSING ? 'does not exist' : host.records.length === 0 ? 'has no address' : `has ${listed(host.records.map((each) => cx.zones.rdataText(each)))}`}`,
-            consequence: 'Receivers do not believe the name.',
+            effect: 'Receivers do not believe the name.',
             fix: [`${cx.name(target)} ${type} ${addressText(address)}`],
           })
         }

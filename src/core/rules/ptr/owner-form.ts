@@ -76,7 +76,7 @@ export const ptrOwnerForm: Rule = {
           record: set.records[0],
           part: 'owner',
           message: `${cx.name(set.owner)} is no address turned around: ${trouble.message}`,
-          consequence: 'Nobody asks for this name.',
+          effect: 'Nobody asks for this name.',
           fix: trouble.right
             ? set.records.map((record) => `${trouble.right} ${cx.record(record)}`)
             : [`write the numbers that ${set.zone.name} lacks, the last one first`],

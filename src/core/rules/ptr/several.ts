@@ -27,8 +27,8 @@ export const ptrSeveral: Rule = {
           cx.report({
             record: set.records[1],
             message: `${cx.name(set.owner)} has ${set.records.length} names: ${listed(set.records.map((record) => cx.name(cx.zones.target(record))))}`,
-            consequence: 'Programs that look at one of them take any.',
-            fix: [`keep the host’s own name, for instance: ${cx.name(set.owner)} ${cx.record(set.records[0])}`],
+            effect: 'Programs that look at one of them take any.',
+            fix: [`keep the host’s own name, for instance: ${cx.name(set.owner)} ${cx.record(set.records[0]!)}`],
           })
         },
       },

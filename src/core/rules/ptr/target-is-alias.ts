@@ -6,7 +6,7 @@ export const ptrTargetIsAlias = targetIsAlias({
   code: 'ptr/target-is-alias',
   severity: 'warning',
   source: 'RFC 2181 §10.2, RFC 1912 §2.4',
-  consequence:
+  effect:
     'Receivers that compare the reverse name with the host’s own find another name, and count it against the mail.',
   silences: ['ptr/forward-missing'],
   bad: [

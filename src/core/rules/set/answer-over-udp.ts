@@ -10,7 +10,7 @@ const OVER_UDP = 1400
 /** Octets of an answer with the set: header, question, each record behind a compressed owner, and the OPT record. */
 function answerSize(cx: Context, owner: NameId, records: readonly RecordId[]): number {
   let size = 12 + cx.zones.tree.wireLength(owner) + 4 + 11
-  for (let i = 0; i < records.length; i++) size += 12 + cx.zones.dataOctets(records[i])
+  for (let i = 0; i < records.length; i++) size += 12 + cx.zones.dataOctets(records[i]!)
   return size
 }
 
@@ -47,7 +47,7 @@ function sayIfLarge(cx: Context, owner: NameId, type: number, records: readonly 
   cx.report({
     record: records[0],
     message: `the answer with ${typeText(type)} at ${cx.name(owner)} has about ${size} octets; ${OVER_UDP} pass everywhere over UDP`,
-    consequence: 'Every resolver has to ask again over TCP.',
+    effect: 'Every resolver has to ask again over TCP.',
     fix: [
       records.length === 1
         ? 'shorten it, if that is possible'

@@ -26,7 +26,7 @@ export const setClassMismatch: Rule = {
         cx.report({
           record,
           message: `${cx.name(zones.owner(record))} ${typeText(zones.type(record))} is of class ${zones.classOf(record)}, the zone of class ${klass}`,
-          consequence: 'Servers refuse the file.',
+          effect: 'Servers refuse the file.',
           fix: [`${cx.name(zones.owner(record))} IN ${cx.record(record)}`],
         })
       })

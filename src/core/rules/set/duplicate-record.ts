@@ -10,7 +10,7 @@ function withoutRepeats(set: SetView, cx: Context, firsts: readonly RecordId[]):
   const change = {
     owner: cx.name(set.owner),
     type: set.type,
-    ttl: zones.ttl(set.records[0]),
+    ttl: zones.ttl(set.records[0]!),
     data: [...kept].map((record) => zones.rdata(record)),
   }
   return { zone: set.zone, change }
@@ -34,12 +34,12 @@ export const setDuplicateRecord: Rule = {
       const firsts = firstAlike(set, cx)
       if (firsts === set.records) return
       for (const [i, record] of set.records.entries()) {
-        const same = firsts[i]
+        const same = firsts[i]!
         if (same === record) continue
         cx.report({
           record,
           message: `${cx.name(set.owner)} has ${cx.record(record)} twice; the first is at ${cx.where(same, record)}`,
-          consequence: 'Servers keep one of them.',
+          effect: 'Servers keep one of them.',
           fix: ['take this line out'],
           repair: withoutRepeats(set, cx, firsts),
         })

@@ -15,17 +15,17 @@ export const setMixedTtl: Rule = {
   visit: {
     several(set, cx) {
       if (set.type === TYPE.RRSIG) return
-      const ttl = cx.zones.ttl(set.records[0])
+      const ttl = cx.zones.ttl(set.records[0]!)
       let other: RecordId | undefined
       for (let i = 1; i < set.records.length && other === undefined; i++)
-        if (cx.zones.ttl(set.records[i]) !== ttl) other = set.records[i]
+        if (cx.zones.ttl(set.records[i]!) !== ttl) other = set.records[i]
       if (other === undefined || new Set(firstAlike(set, cx)).size < 2) return
       const lowest = set.records.reduce((low, record) => Math.min(low, cx.zones.ttl(record)), ttl)
       cx.report({
         record: other,
         part: 'ttl',
-        message: `${typeText(set.type)} at ${cx.name(set.owner)} has TTL ${cx.zones.ttl(other)} here and ${ttl} at ${cx.where(set.records[0], other)}`,
-        consequence: 'Servers choose one of them for the whole set.',
+        message: `${typeText(set.type)} at ${cx.name(set.owner)} has TTL ${cx.zones.ttl(other)} here and ${ttl} at ${cx.where(set.records[0]!, other)}`,
+        effect: 'Servers choose one of them for the whole set.',
         fix: set.records.map((record) => `${cx.name(set.owner)} ${lowest} ${cx.record(record)}`),
       })
     },

@@ -23,7 +23,7 @@ function differ(zones: Zones, one: RecordId, other: RecordId): boolean {
 /** The first record with each record's data: itself, where it is no repeat. */
 export function firstAlike(set: SetView, cx: Context): RecordId[] {
   const { records, type } = set
-  if (records.length === 2 && differ(cx.zones, records[0], records[1])) return records
+  if (records.length === 2 && differ(cx.zones, records[0]!, records[1]!)) return records
   if (records.length <= PAIRWISE)
     return records.map(
       (record, i) =>

@@ -19,7 +19,7 @@ export const setTtlLong: Rule = {
     (record, cx) => cx.zones.ttl(record) > DAY && MOVED.has(cx.zones.type(record)),
     (set) => ({
       message: `TTL of over a day: ${set}`,
-      consequence: 'A change of it takes that long to be seen by everybody.',
+      effect: 'A change of it takes that long to be seen by everybody.',
       fix: ['state a TTL of 86400 or less'],
     }),
   ),

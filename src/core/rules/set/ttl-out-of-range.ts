@@ -21,7 +21,7 @@ export const setTtlOutOfRange: Rule = {
           record,
           part: 'ttl',
           message: `${cx.name(cx.zones.owner(record))} has a TTL of ${ttl} seconds; at most ${MAX_TTL} are allowed`,
-          consequence: 'Resolvers take it as zero, or servers refuse the file.',
+          effect: 'Resolvers take it as zero, or servers refuse the file.',
           fix: [`${cx.name(cx.zones.owner(record))} 3600 ${cx.record(record)}`],
         })
       },

@@ -16,7 +16,7 @@ export const setTtlZero: Rule = {
       cx.zones.ttl(record) === 0 && cx.zones.type(record) !== TYPE.RRSIG && cx.zones.type(record) !== TYPE.NSEC3PARAM,
     (set) => ({
       message: `TTL 0: ${set}`,
-      consequence: 'Every client asks your servers every time.',
+      effect: 'Every client asks your servers every time.',
       fix: ['state a TTL of 60 or more'],
     }),
   ),

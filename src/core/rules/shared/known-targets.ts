@@ -13,7 +13,7 @@ export function missing(cx: Context, record: RecordId, part: number): void {
     record,
     part,
     message: `${typeText(cx.zones.type(record))} at ${cx.name(cx.zones.owner(record))} points to ${cx.name(target)}, which does not exist in ${cx.zones.zoneOf(target)!.name}`,
-    consequence: 'Whoever follows it is told that the name does not exist.',
+    effect: 'Whoever follows it is told that the name does not exist.',
     fix: ['write what the target is to have, or point at the name that is meant'],
   })
 }

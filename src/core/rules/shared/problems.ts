@@ -10,7 +10,7 @@ export function onProblem(
   say: (
     problem: Problem,
     source: Source,
-  ) => { message: string; consequence: string; fix: string[]; repair?: Repair } | undefined,
+  ) => { message: string; effect: string; fix: string[]; repair?: Repair } | undefined,
 ): Visitor {
   return {
     problem(problem: Problem, source: Source, cx: Context) {

@@ -13,3 +13,19 @@ export function policies(set: SetView, cx: Context, isOne: (text: string) => boo
   }
   return [...found.values()]
 }
+
+/** Tells of more than one: at the second, with where the first is. */
+export function reportSeveral(
+  cx: Context,
+  set: SetView,
+  what: string,
+  found: readonly RecordId[],
+  fix = (first: RecordId): string => `keep only one, for instance: ${cx.name(set.owner)} ${cx.record(first)}`,
+): void {
+  if (found.length < 2) return
+  cx.report({
+    record: found[1],
+    message: `${cx.name(set.owner)} has ${found.length} ${what}; the first is at ${cx.where(found[0]!, found[1])}`,
+    fix: [fix(found[0]!)],
+  })
+}

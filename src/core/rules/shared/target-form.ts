@@ -50,7 +50,7 @@ export function targetIsAddress({ type, code, source, silences, bad, good }: Sha
                 record,
                 part: index,
                 message: `the target of ${mnemonic} at ${cx.name(set.owner)} is the address ${written}; a name must stand there`,
-                consequence: `It is read as the name ${cx.name(cx.zones.target(record))}, which leads nowhere.`,
+                effect: `It is read as the name ${cx.name(cx.zones.target(record))}, which leads nowhere.`,
                 fix: [
                   `${host} ${address.length === 4 ? 'A' : 'AAAA'} ${written}`,
                   `${cx.name(set.owner)} ${cx.withTarget(record, host)}`,
@@ -86,7 +86,7 @@ export function targetIsRoot(type: number, code: string, source: string, why: st
                 record,
                 part: 0,
                 message: `${mnemonic} at ${cx.name(set.owner)} points to the root (“.”), which is no host`,
-                consequence: why,
+                effect: why,
                 fix: [`${cx.name(set.owner)} ${mnemonic} HOST.`],
               })
             }

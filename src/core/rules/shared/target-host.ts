@@ -22,9 +22,9 @@ export function targetIsAlias({
   source,
   bad,
   good,
-  consequence,
+  effect,
   silences,
-}: Shape & Partial<Rule> & { consequence: string }): Rule {
+}: Shape & Partial<Rule> & { effect: string }): Rule {
   const mnemonic = typeText(type)
   const index = rowOf(type)!.target!
   return {
@@ -33,7 +33,7 @@ export function targetIsAlias({
     silences,
     source,
     title: `the target of ${mnemonic} is an alias (CNAME, or below a DNAME)`,
-    why: consequence,
+    why: effect,
     remedy: 'Point at the name that has the addresses, or give the target addresses instead of the alias.',
     bad,
     good,
@@ -50,7 +50,7 @@ export function targetIsAlias({
                 record,
                 part: index,
                 message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}, which is an alias: ${cx.name(alias.node)} ${cx.record(alias.record)} (${cx.where(alias.record, record)})`,
-                consequence,
+                effect,
                 fix: [`${cx.name(set.owner)} ${cx.withTarget(record, wireToName(alias.to))}`],
               })
             }
@@ -61,14 +61,7 @@ export function targetIsAlias({
   }
 }
 
-export function targetWithoutAddress({
-  type,
-  code,
-  source,
-  bad,
-  good,
-  consequence,
-}: Shape & { consequence: string }): Rule {
+export function targetWithoutAddress({ type, code, source, bad, good, effect }: Shape & { effect: string }): Rule {
   const mnemonic = typeText(type)
   const index = rowOf(type)!.target!
   return {
@@ -76,7 +69,7 @@ export function targetWithoutAddress({
     severity: 'error',
     source,
     title: `the target of ${mnemonic} lies in a kept zone and has no address`,
-    why: consequence,
+    why: effect,
     remedy:
       'Write the A or AAAA record of the target, or point at the host that is meant. A target in another domain ends with a dot.',
     bad,
@@ -100,7 +93,7 @@ export function targetWithoutAddress({
                 record,
                 part: index,
                 message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}, which ${node === MISSING ? 'does not exist' : 'has no address'} in ${cx.zones.zoneOf(target)!.name}`,
-                consequence,
+                effect,
                 fix: [`${cx.name(target)} A ADDRESS`],
               })
             }

@@ -49,7 +49,7 @@ export function targetNotPublic({ type, code, bad, good }: Shape): Rule {
                 also: inside ? host.records : undefined,
                 part: rowOf(type)!.target!,
                 message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}: ${because}`,
-                consequence: 'Nobody outside reaches it.',
+                effect: 'Nobody outside reaches it.',
                 fix: ['point at a host with a public name and address'],
               })
             }
@@ -87,7 +87,7 @@ export function targetFronted({ type, code, bad, good }: Shape): Rule {
               record,
               part: rowOf(type)!.target!,
               message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(cx.zones.target(record))}, ${front}`,
-              consequence: 'The front does not pass such connections on.',
+              effect: 'The front does not pass such connections on.',
               fix: ['name the host by a name of its own that has its real address'],
             })
           }

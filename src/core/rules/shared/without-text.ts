@@ -21,7 +21,7 @@ export function withoutText(cx: Context, record: RecordId, what: 'key' | 'policy
     record,
     part: 0,
     message: `${cx.name(zones.owner(record))} is an alias of ${target}, which ${node === MISSING ? 'does not exist' : 'has no text'}`,
-    consequence:
+    effect:
       what === 'key'
         ? 'Verifiers find no key: signatures with this selector fail.'
         : 'Receivers find no policy: the domain is undefended.',

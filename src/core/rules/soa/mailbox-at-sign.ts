@@ -17,7 +17,7 @@ export const soaMailboxAtSign: Rule = {
   ],
   visit: onSoa(({ data }, record, _zone, cx) => {
     if (!data.subarray(0, -20).includes(0x40)) return []
-    const [, mailbox] = rdataFields(TYPE.SOA, data)
+    const [, mailbox = ''] = rdataFields(TYPE.SOA, data)
     const place = mailbox.replace(/\\@/g, '@').indexOf('@')
     if (place < 0) return []
     const plain = mailbox.replace(/\\@/g, '@')
@@ -26,7 +26,7 @@ export const soaMailboxAtSign: Rule = {
       {
         part: 1,
         message: `the mailbox of the SOA record is written with “@”: ${plain}`,
-        consequence: 'It is read as a name, and no mailbox is found in it.',
+        effect: 'It is read as a name, and no mailbox is found in it.',
         fix: [withValue(cx, record, 1, right)],
         repair: cx.rewriting(record, 1, right),
       },

@@ -30,9 +30,9 @@ export const soaMailboxClosed: Rule = {
     set: {
       [TYPE.SOA](set, cx) {
         if (set.owner !== set.zone.apex || isPrivate(cx.zones, set.zone)) return
-        const data = cx.zones.rdata(set.records[0])
+        const data = cx.zones.rdata(set.records[0]!)
         const mailbox = wireNameLength(data, 0)
-        const domain = mailbox + data[mailbox] + 1
+        const domain = mailbox + data[mailbox]! + 1
         const isName = data[mailbox] !== 0 && !data.subarray(mailbox, domain).includes(0x40)
         const because = isName ? takesNoMail(cx.zones, locateWire(cx.zones, data, domain)) : undefined
         if (!because) return
@@ -40,7 +40,7 @@ export const soaMailboxClosed: Rule = {
           record: set.records[0],
           part: 1,
           message: `the SOA record’s mailbox ${wireToName(data, mailbox)}: ${wireToName(data, domain)} ${because}`,
-          consequence: 'Whoever sees that something is wrong with the zone cannot say so.',
+          effect: 'Whoever sees that something is wrong with the zone cannot say so.',
           fix: ['name a mailbox at a domain that takes mail'],
         })
       },

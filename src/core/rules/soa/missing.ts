@@ -29,7 +29,7 @@ export const soaMissing: Rule = {
       cx.report({
         zone,
         message: `the zone ${zone.name} has no SOA record at its top`,
-        consequence: 'Servers do not load the zone.',
+        effect: 'Servers do not load the zone.',
         fix: [SOA_LINE(zone)],
       })
     },

@@ -18,7 +18,7 @@ export const soaNotAtTop: Rule = {
         cx.report({
           record: set.records[0],
           message: `${cx.name(set.owner)} has an SOA record, but the zone of this file is ${set.zone.name}`,
-          consequence: 'Servers refuse the file, or ignore the record.',
+          effect: 'Servers refuse the file, or ignore the record.',
           fix: [`take it out; if ${cx.name(set.owner)} is to be a zone, give it a file and write NS records here`],
         })
       },

@@ -28,7 +28,7 @@ export const soaPrimaryUnknown: Rule = {
       {
         part: 0,
         message: `the primary server in the SOA record, ${primary}, ${alias ? 'is an alias' : 'does not exist'}`,
-        consequence: 'Dynamic updates and notices of changes do not arrive.',
+        effect: 'Dynamic updates and notices of changes do not arrive.',
         fix: [withValue(cx, record, 0, 'SERVER.')],
       },
     ]

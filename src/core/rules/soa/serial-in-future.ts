@@ -27,7 +27,7 @@ export const soaSerialInFuture: Rule = {
       {
         part: 2,
         message: `the serial ${serial} reads as ${match[1]}-${match[2]}-${match[3]}, which is still to come`,
-        consequence: 'It can only be counted upwards, so it will not tell the date for a while.',
+        effect: 'It can only be counted upwards, so it will not tell the date for a while.',
         fix: ['go on counting from it'],
       },
     ]

@@ -22,7 +22,7 @@ function contentOf(zones: Zones, zone: Zone, { firstRecord, endRecord }: Source)
 function publishedZones({ zones, sources }: Zones): Map<Name, { zone: Zone; source: Source }> {
   const found = new Map<Name, { zone: Zone; source: Source }>()
   for (const source of sources) {
-    const zone = zones[source.zone]
+    const zone = zones[source.zone]!
     if (!found.has(foldName(zone.name))) found.set(foldName(zone.name), { zone, source })
   }
   return found
@@ -63,7 +63,7 @@ export const soaSerialNotAdvanced: Rule = {
     const old = soaOf(published, before.zone.soa).serial
     if (serialAfter(serial, old)) return []
     const then = contentOf(published, before.zone, before.source)
-    const now = contentOf(cx.zones, zone, cx.sourcesOf(zone)[0])
+    const now = contentOf(cx.zones, zone, cx.sourcesOf(zone)[0]!)
     const changed = [...now.keys()].find((key) => !then.has(key))
     const gone = [...then.keys()].find((key) => !now.has(key))
     if (changed === undefined && gone === undefined) return []
@@ -74,7 +74,7 @@ export const soaSerialNotAdvanced: Rule = {
       {
         part: 2,
         message: `the serial is ${serial}, and ${old} was published with other data (${changed === undefined ? 'gone' : 'new'}: ${zones.tree.text(zones.owner(example))} ${typeText(zones.type(example))} ${zones.rdataText(example)})`,
-        consequence: 'Secondaries keep the old data.',
+        effect: 'Secondaries keep the old data.',
         fix: [withValue(cx, record, 2, next)],
         repair: cx.rewriting(record, 2, String(next)),
       },

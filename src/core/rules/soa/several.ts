@@ -20,14 +20,14 @@ export const soaSeveral: Rule = {
       [TYPE.SOA]: {
         when: SEVERAL,
         visit(set, cx) {
-          const key = rdataKey(TYPE.SOA, cx.zones.rdata(set.records[0]))
+          const key = rdataKey(TYPE.SOA, cx.zones.rdata(set.records[0]!))
           const other = set.records.find((record) => rdataKey(TYPE.SOA, cx.zones.rdata(record)) !== key)
           if (other === undefined) return
           cx.report({
             record: other,
-            message: `${cx.name(set.owner)} has a second SOA record; the first is at ${cx.where(set.records[0], other)}`,
-            consequence: 'Servers refuse the file.',
-            fix: [`keep only one: ${cx.name(set.owner)} ${cx.record(set.records[0])}`],
+            message: `${cx.name(set.owner)} has a second SOA record; the first is at ${cx.where(set.records[0]!, other)}`,
+            effect: 'Servers refuse the file.',
+            fix: [`keep only one: ${cx.name(set.owner)} ${cx.record(set.records[0]!)}`],
           })
         },
       },

@@ -22,7 +22,7 @@ export const soaTimers: Rule = {
       ? {
           part: 4,
           message: `retry (${retry}) is not below refresh (${refresh})`,
-          consequence: 'A secondary that missed the primary once waits longer for the second try than for the first.',
+          effect: 'A secondary that missed the primary once waits longer for the second try than for the first.',
           fix: [withValue(cx, record, 4, Math.max(60, Math.floor(refresh / 8)))],
         }
       : undefined,
@@ -30,7 +30,7 @@ export const soaTimers: Rule = {
       ? {
           part: 5,
           message: `expire (${expire}) is below refresh and retry together (${refresh + retry})`,
-          consequence: 'Secondaries give the zone up before they have tried again.',
+          effect: 'Secondaries give the zone up before they have tried again.',
           fix: [withValue(cx, record, 5, 1_209_600)],
         }
       : expire < WEEK
@@ -38,7 +38,7 @@ export const soaTimers: Rule = {
             part: 5,
             severity: 'advice',
             message: `expire (${expire}) is under a week`,
-            consequence: 'When the primary is down over a weekend, the secondaries stop answering.',
+            effect: 'When the primary is down over a weekend, the secondaries stop answering.',
             fix: [withValue(cx, record, 5, 1_209_600)],
           }
         : undefined,
@@ -46,7 +46,7 @@ export const soaTimers: Rule = {
       ? {
           part: 6,
           message: `minimum (${minimum}) is over a day; it is how long a denial is kept`,
-          consequence: 'A name that was asked for too early stays unknown for that long after it is there.',
+          effect: 'A name that was asked for too early stays unknown for that long after it is there.',
           fix: [withValue(cx, record, 6, 3600)],
         }
       : undefined,

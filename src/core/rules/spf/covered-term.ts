@@ -1,14 +1,25 @@
-import type { Rule } from '../rule.ts'
-import { bare, VISIT } from './visit.ts'
+import type { SpfReading } from '../shared/spf-text.ts'
+import { placeOf, type TextRule } from '../shared/text-rules.ts'
+import { bare } from './examples.ts'
+import { repeats } from './repeats.ts'
 
-export const spfCoveredTerm: Rule = {
+export const spfCoveredTerm: TextRule<SpfReading> = {
   code: 'spf/covered-term',
   severity: 'advice',
   source: 'practice',
   title: 'an address or a range inside a range of the record',
   why: 'It says nothing new, and makes the record long.',
   remedy: 'Take it out.',
+  effect: 'The record is longer than it need be.',
   bad: ['ip4:192.0.2.0/24 ip4:192.0.2.25 -all', 'ip6:2001:db8::/48 ip6:2001:db8::/32 -all'].map(bare),
   good: ['ip4:192.0.2.0/25 ip4:192.0.2.200 -all', '-ip4:192.0.2.25 ip4:192.0.2.0/24 -all'].map(bare),
-  visit: VISIT,
+  *inText({ record }) {
+    for (const { term, name, outer, whole } of repeats(record))
+      if (outer)
+        yield {
+          ...placeOf(term),
+          message: `${name} lets nobody send that is not let already: ${outer} has it in it`,
+          whole,
+        }
+  },
 }

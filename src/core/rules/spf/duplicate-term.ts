@@ -1,14 +1,20 @@
-import type { Rule } from '../rule.ts'
-import { bare, VISIT } from './visit.ts'
+import type { SpfReading } from '../shared/spf-text.ts'
+import { placeOf, type TextRule } from '../shared/text-rules.ts'
+import { bare } from './examples.ts'
+import { repeats } from './repeats.ts'
 
-export const spfDuplicateTerm: Rule = {
+export const spfDuplicateTerm: TextRule<SpfReading> = {
   code: 'spf/duplicate-term',
   severity: 'advice',
   source: 'practice',
   title: 'a term that is there twice',
   why: 'Each include or a costs a lookup, also the second time.',
   remedy: 'Keep the first.',
+  effect: 'It costs a second question, and says nothing new.',
   bad: ['include:_spf.larkpost.example mx include:_SPF.larkpost.example -all'].map(bare),
   good: ['include:_spf.larkpost.example include:_spf.quillwing.example -all'].map(bare),
-  visit: VISIT,
+  *inText({ record }) {
+    for (const { term, name, outer, whole } of repeats(record))
+      if (!outer) yield { ...placeOf(term), message: `${name} is there twice`, whole }
+  },
 }

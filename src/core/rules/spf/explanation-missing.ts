@@ -1,17 +1,34 @@
-import type { Rule } from '../rule.ts'
-import { VISIT } from './visit.ts'
+import { locateName, UNKNOWN } from '../../knowledge/answer.ts'
+import { targetOf } from '../../mail/spf/budget.ts'
+import { TYPE } from '../../records/types.ts'
+import type { SpfReading } from '../shared/spf-text.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { reportText, textLine } from '../text.ts'
 
-export const spfExplanationMissing: Rule = {
+export const spfExplanationMissing: TextRule<SpfReading> = {
   code: 'spf/explanation-missing',
   severity: 'advice',
   source: 'RFC 7208 §6.2',
   title: 'an explanation (exp=) that is not there',
   why: 'Receivers that would tell the sender why find nothing to tell.',
   remedy: 'Write the text at the name, or take exp= out.',
+  effect: 'Senders that fail are not told why.',
   bad: ['@ TXT "v=spf1 mx -all exp=why.hollowmere.example"'],
   good: [
     '@ TXT "v=spf1 mx -all exp=why.hollowmere.example"\nwhy TXT "See www.hollowmere.example"',
     '@ TXT "v=spf1 mx -all exp=why.larkpost.example"',
   ],
-  visit: VISIT,
+  inZone(cx, record, { record: spf }, set) {
+    const exp = spf?.exp
+    if (!exp) return
+    const { zones } = cx
+    const target = targetOf(exp, cx.name(set.owner))
+    const node = target === undefined ? UNKNOWN : locateName(zones, target)
+    if (node === UNKNOWN || (node >= 0 && (zones.has(node, TYPE.TXT) || zones.hasCname(node)))) return
+    reportText(cx, record, exp, {
+      code: 'spf/explanation-missing',
+      message: `SPF at ${cx.name(set.owner)}: ${exp.text}, and ${target} has no text`,
+      fix: [textLine(target!, 'Mail of this domain comes from other hosts.')],
+    })
+  },
 }

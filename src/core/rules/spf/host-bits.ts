@@ -1,14 +1,27 @@
-import type { Rule } from '../rule.ts'
-import { bare, VISIT } from './visit.ts'
+import { maskedRange } from '../../mail/spf/merge.ts'
+import type { SpfReading } from '../shared/spf-text.ts'
+import { placeOf, type TextRule } from '../shared/text-rules.ts'
+import { bare } from './examples.ts'
 
-export const spfHostBits: Rule = {
+export const spfHostBits: TextRule<SpfReading> = {
   code: 'spf/host-bits',
   severity: 'advice',
   source: 'RFC 7208 §5.6',
   title: 'address bits beyond the prefix',
   why: 'They do not count. Perhaps one address was meant, and 255 others are let in.',
   remedy: 'Write the range as it is, or the one address.',
+  effect: 'Somebody may have meant a single address, or another range.',
   bad: ['ip4:192.0.2.25/24 -all', 'ip6:2001:db8::1/32 -all'].map(bare),
   good: ['ip4:192.0.2.0/24 ip4:192.0.2.25/32 -all'].map(bare).map((each) => each.replace(' ip4:192.0.2.25/32', '')),
-  visit: VISIT,
+  *inText({ record }) {
+    for (const term of record?.mechanisms ?? []) {
+      const masked = maskedRange(term)
+      if (masked)
+        yield {
+          ...placeOf(term),
+          message: `${term.text} is the range ${masked.replace(/^ip[46]:/, '')}: the bits behind the prefix do not count`,
+          wanted: masked,
+        }
+    }
+  },
 }

@@ -111,8 +111,7 @@ export const EXCHANGES: Rule['visit'] = {
             record: addressesAt(zones, host.at)[0] ?? record,
             part: 'owner',
             message: `${name} sends mail, and has no SPF record of its own`,
-            consequence:
-              'Its bounces, which have no envelope sender, are judged by this name, and neither pass nor fail.',
+            effect: 'Its bounces, which have no envelope sender, are judged by this name, and neither pass nor fail.',
             fix: [textLine(name, 'v=spf1 a -all')],
           })
         }
@@ -131,7 +130,7 @@ export const EXCHANGES: Rule['visit'] = {
         record,
         part: 1,
         message: `${name} is an exchange of ${domain} and sends mail, and the SPF record of ${domain} does not let it`,
-        consequence: 'What it sends in the domain’s name fails SPF.',
+        effect: 'What it sends in the domain’s name fails SPF.',
         fix: [`add mx to the SPF record of ${domain}`],
       })
     }
@@ -171,7 +170,7 @@ function beginsWithMx(zones: Zones, text: RecordId): boolean {
   const { octets } = zones.data
   const at = zones.dataStart(text)
   return (
-    octets[at] >= 9 &&
+    octets[at]! >= 9 &&
     octets[at + 8] === 0x6d &&
     octets[at + 9] === 0x78 &&
     (octets[at] === 9 || octets[at + 10] === 0x20)

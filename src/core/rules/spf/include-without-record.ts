@@ -1,13 +1,17 @@
-import type { Rule } from '../rule.ts'
-import { VISIT } from './visit.ts'
+import { locateName, MISSING } from '../../knowledge/answer.ts'
+import { GIVES_UP, type SpfReading } from '../shared/spf-text.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { reportText } from '../text.ts'
+import { troubles } from './budget.ts'
 
-export const spfIncludeWithoutRecord: Rule = {
+export const spfIncludeWithoutRecord: TextRule<SpfReading> = {
   code: 'spf/include-without-record',
   severity: 'error',
   source: 'RFC 7208 §5.2, §6.1',
   title: 'an include or redirect of a kept name that has no SPF record',
   why: 'Including nothing is no small matter: it makes the whole record a permanent error.',
   remedy: 'Write the record there, or take the term out.',
+  effect: GIVES_UP,
   bad: [
     '@ TXT "v=spf1 include:_spf.hollowmere.example -all"',
     '@ TXT "v=spf1 include:www.hollowmere.example -all"\nwww A 192.0.2.10',
@@ -25,5 +29,15 @@ export const spfIncludeWithoutRecord: Rule = {
     '@ TXT "v=spf1 include:_spf.larkpost.example -all"',
     '@ TXT "v=spf1 include:%{i}._spf.hollowmere.example -all"',
   ],
-  visit: VISIT,
+  inZone(cx, record, reading, set) {
+    if (!reading.leads) return
+    const domain = cx.name(set.owner)
+    for (const { term, part, below } of troubles(cx, record, reading, domain))
+      if (below.trouble === 'none' && below === part)
+        reportText(cx, record, term, {
+          code: 'spf/include-without-record',
+          message: `SPF at ${domain}: ${term.text} leads to ${below.name}, which ${locateName(cx.zones, below.name!) === MISSING ? 'does not exist' : 'has no SPF record'}`,
+          fix: [`write an SPF record at ${below.name}, or take ${term.text} out`],
+        })
+  },
 }

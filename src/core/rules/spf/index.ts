@@ -1,4 +1,6 @@
 import type { Rule } from '../rule.ts'
+import { SPF_TEXTS } from '../shared/spf-text.ts'
+import { textRules } from '../shared/text-rules.ts'
 import { spfAfterAll } from './after-all.ts'
 import { spfAllowsEveryone } from './allows-everyone.ts'
 import { spfCopiedRanges } from './copied-ranges-differ.ts'
@@ -32,34 +34,36 @@ import { spfWildcardExchange } from './wildcard-exchange.ts'
 
 /** The rules of the family `spf/`. */
 export const SPF: readonly Rule[] = [
-  spfAfterAll,
-  spfAllowsEveryone,
-  spfCopiedRanges,
-  spfCoveredTerm,
-  spfDuplicateTerm,
+  ...textRules(SPF_TEXTS, [
+    spfAfterAll,
+    spfAllowsEveryone,
+    spfCopiedRanges,
+    spfCoveredTerm,
+    spfDuplicateTerm,
+    spfExplanationMissing,
+    spfHostBits,
+    spfIncludeWithoutRecord,
+    spfLong,
+    spfLookupsNearLimit,
+    spfLoop,
+    spfLostSpace,
+    spfMechanismAsModifier,
+    spfModifierTwice,
+    spfNeutralEnd,
+    spfPrivateAddress,
+    spfPtr,
+    spfRedirectIgnored,
+    spfSyntax,
+    spfTooManyLookups,
+    spfTooManyMx,
+    spfTooManyVoid,
+    spfVersion,
+  ]),
   spfExchangeNotAllowed,
-  spfExplanationMissing,
-  spfHostBits,
   spfHostWithoutRecord,
-  spfIncludeWithoutRecord,
-  spfLong,
-  spfLookupsNearLimit,
-  spfLoop,
-  spfLostSpace,
-  spfMechanismAsModifier,
   spfMissing,
-  spfModifierTwice,
-  spfNeutralEnd,
   spfNotInherited,
   spfObsoleteType,
-  spfPrivateAddress,
-  spfPtr,
-  spfRedirectIgnored,
   spfSeveral,
-  spfSyntax,
-  spfTooManyLookups,
-  spfTooManyMx,
-  spfTooManyVoid,
-  spfVersion,
   spfWildcardExchange,
 ]

@@ -1,14 +1,36 @@
-import type { Rule } from '../rule.ts'
-import { VISIT } from './visit.ts'
+import { MAX_LOOKUPS } from '../../mail/spf/check-host.ts'
+import type { SpfReading } from '../shared/spf-text.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { reportText } from '../text.ts'
+import { budgetOf, needs } from './budget.ts'
 
-export const spfLookupsNearLimit: Rule = {
+/** From here on, one more service is too many. */
+const NEAR = 8
+
+export const spfLookupsNearLimit: TextRule<SpfReading> = {
   code: 'spf/lookups-near-limit',
   severity: 'advice',
   source: 'RFC 7208 §4.6.4',
   title: 'a record that needs eight lookups or more of ten',
   why: 'A service that adds an include to its own record uses up yours, and nobody tells you.',
   remedy: 'Make room before it is needed.',
+  effect: 'One more service, or one more include at a service that is there, and receivers give up on the record.',
   bad: [`@ TXT "v=spf1 ${Array.from({ length: 8 }, (_, i) => `a:h${i}.larkpost.example`).join(' ')} -all"`],
   good: [`@ TXT "v=spf1 ${Array.from({ length: 7 }, (_, i) => `a:h${i}.larkpost.example`).join(' ')} -all"`],
-  visit: VISIT,
+  inZone(cx, record, reading, set) {
+    if (!reading.leads) return
+    const domain = cx.name(set.owner)
+    const budget = budgetOf(cx, record, reading, domain)
+    if (budget.total < NEAR || budget.total > MAX_LOOKUPS) return
+    reportText(
+      cx,
+      record,
+      { start: 0, end: reading.text.length },
+      {
+        code: 'spf/lookups-near-limit',
+        message: `SPF at ${domain} ${needs(budget)}`,
+        fix: ['take out what is no longer used, before the next sender comes'],
+      },
+    )
+  },
 }

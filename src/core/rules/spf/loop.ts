@@ -1,17 +1,30 @@
-import type { Rule } from '../rule.ts'
-import { VISIT } from './visit.ts'
+import { GIVES_UP, type SpfReading } from '../shared/spf-text.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { reportText } from '../text.ts'
+import { troubles } from './budget.ts'
 
-export const spfLoop: Rule = {
+export const spfLoop: TextRule<SpfReading> = {
   code: 'spf/loop',
   severity: 'error',
   source: 'RFC 7208 §4.6.4',
   title: 'a chain of includes or redirects that leads back',
   why: 'Receivers follow it until the tenth lookup, and give up on the record.',
   remedy: 'Take the term out that closes the circle.',
+  effect: GIVES_UP,
   silences: ['spf/too-many-lookups', 'spf/lookups-near-limit'],
   bad: ['@ TXT "v=spf1 include:hollowmere.example -all"'],
   good: [
     '@ TXT "v=spf1 include:_one.hollowmere.example include:_two.hollowmere.example -all"\n_one TXT "v=spf1 ip4:192.0.2.25"\n_two TXT "v=spf1 include:_one.hollowmere.example"',
   ],
-  visit: VISIT,
+  inZone(cx, record, reading, set) {
+    if (!reading.leads) return
+    const domain = cx.name(set.owner)
+    for (const { term, below } of troubles(cx, record, reading, domain))
+      if (below.trouble === 'loop')
+        reportText(cx, record, term, {
+          code: 'spf/loop',
+          message: `SPF at ${domain}: ${term.text} leads back to ${below.name === domain ? 'itself' : below.name}`,
+          fix: [`take ${below.term} out of the record where it closes the circle`],
+        })
+  },
 }

@@ -1,14 +1,26 @@
-import type { Rule } from '../rule.ts'
-import { bare, VISIT } from './visit.ts'
+import { isMeantAsMechanism } from '../../mail/spf/record.ts'
+import { shortened } from '../../mail/tags.ts'
+import type { SpfReading } from '../shared/spf-text.ts'
+import { placeOf, type TextRule } from '../shared/text-rules.ts'
+import { bare } from './examples.ts'
 
-export const spfMechanismAsModifier: Rule = {
+export const spfMechanismAsModifier: TextRule<SpfReading> = {
   code: 'spf/mechanism-as-modifier',
   severity: 'warning',
   source: 'RFC 7208 §6',
   title: 'a term of SPF with “=” in place of the colon',
   why: 'With “=” it is a modifier. Receivers know redirect= and exp=, and pass over all others: the hosts that were meant do not pass.',
   remedy: 'Write a colon.',
+  effect: 'Receivers take it for a modifier that they do not know, and pass it over: it lets nobody send.',
   bad: ['include=_spf.larkpost.example ~all', 'mx ip4=192.0.2.0/24 -all'].map(bare),
   good: ['include:_spf.larkpost.example ~all', 'mx moo=ferry -all'].map(bare),
-  visit: VISIT,
+  *inText({ record }) {
+    for (const term of record?.terms ?? [])
+      if (term.kind === 'modifier' && isMeantAsMechanism(term))
+        yield {
+          ...placeOf(term),
+          message: `${shortened(term.text)} has “=” where a colon belongs`,
+          wanted: `${term.name}:${term.value}`,
+        }
+  },
 }

@@ -8,14 +8,14 @@ import { AT_TOP, NO_SPF } from '../traits.ts'
 
 const isNullMx = (zones: Zones, record: RecordId): boolean => zones.target(record) === ROOT
 
-function lacking(cx: Context, record: RecordId, owner: NameId, what: string, consequence: string): void {
+function lacking(cx: Context, record: RecordId, owner: NameId, what: string, effect: string): void {
   const takesNone = cx.zones.type(record) === TYPE.MX && isNullMx(cx.zones, record)
   const mx = cx.zones.has(owner, TYPE.MX)
   cx.report({
     record,
     part: 'owner',
     message: `${cx.name(owner)} ${what}, and no SPF record`,
-    consequence,
+    effect,
     fix: [
       textLine(cx.name(owner), takesNone ? 'v=spf1 -all' : mx ? 'v=spf1 mx ~all' : 'v=spf1 -all'),
       ...(takesNone || mx ? [] : ['that is for a domain that sends no mail']),
@@ -53,14 +53,14 @@ export const spfMissing: Rule = {
         visit(set, cx) {
           if (hasSpf(cx.zones, set.owner) || !isOfMail(cx.zones, set.zone) || cx.zones.tree.isWildcard(set.owner))
             return
-          lacking(cx, set.records[0], set.owner, 'has MX', 'Anybody can send in its name; its own mail is suspect.')
+          lacking(cx, set.records[0]!, set.owner, 'has MX', 'Anybody can send in its name; its own mail is suspect.')
         },
       },
-      [TYPE.A]: { when: AT_TOP, visit: (set, cx) => topWithAddress(set.records[0], set.owner, set.zone, cx) },
+      [TYPE.A]: { when: AT_TOP, visit: (set, cx) => topWithAddress(set.records[0]!, set.owner, set.zone, cx) },
       [TYPE.AAAA]: {
         when: AT_TOP,
         visit(set, cx) {
-          if (!cx.zones.has(set.owner, TYPE.A)) topWithAddress(set.records[0], set.owner, set.zone, cx)
+          if (!cx.zones.has(set.owner, TYPE.A)) topWithAddress(set.records[0]!, set.owner, set.zone, cx)
         },
       },
     },

@@ -36,7 +36,7 @@ export const spfNotInherited: Rule = {
             !hasSpf(zones, set.zone.apex)
           )
             return
-          notInherited(cx, set.records[0], set.owner, set.zone, 'takes mail')
+          notInherited(cx, set.records[0]!, set.owner, set.zone, 'takes mail')
         },
       },
       [TYPE.TXT]: {
@@ -54,7 +54,7 @@ export const spfNotInherited: Rule = {
           )
             return
           if (hasSpf(zones, owner) || !isOfMail(cx.zones, set.zone) || !hasSpf(zones, set.zone.apex)) return
-          notInherited(cx, set.records[0], owner, set.zone, 'has a DMARC policy')
+          notInherited(cx, set.records[0]!, owner, set.zone, 'has a DMARC policy')
         },
       },
     },
@@ -66,7 +66,7 @@ function notInherited(cx: Context, record: RecordId, owner: NameId, zone: Zone, 
     record,
     part: 'owner',
     message: `${cx.name(owner)} ${does}, and has no SPF record; that of ${zone.name} does not count for it`,
-    consequence: 'By SPF, mail from it neither passes nor fails: anybody can send in its name.',
+    effect: 'By SPF, mail from it neither passes nor fails: anybody can send in its name.',
     fix: [textLine(cx.name(owner), `v=spf1 redirect=${bare(zone.name)}`)],
   })
 }

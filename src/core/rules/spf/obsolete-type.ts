@@ -1,5 +1,8 @@
+import { isSpf } from '../../mail/spf/record.ts'
+import { TYPE } from '../../records/types.ts'
+import { joined } from '../../records/views.ts'
 import type { Rule } from '../rule.ts'
-import { VISIT } from './visit.ts'
+import { line } from '../text.ts'
 
 export const spfObsoleteType: Rule = {
   code: 'spf/obsolete-type',
@@ -10,5 +13,24 @@ export const spfObsoleteType: Rule = {
   remedy: 'Keep the TXT record, and take the other out.',
   bad: ['@ SPF "v=spf1 mx -all"', '@ SPF "v=spf1 mx -all"\n@ TXT "v=spf1 mx -all"'],
   good: ['@ TXT "v=spf1 mx -all"'],
-  visit: VISIT,
+  visit: {
+    set: {
+      [TYPE.SPF](set, cx) {
+        const { zones } = cx
+        const text = joined(zones.rdata(set.records[0]!))
+        const isTwice = zones
+          .records(set.owner, TYPE.TXT, set.zone.index)
+          .some((each) => isSpf(joined(zones.rdata(each))))
+        cx.report({
+          record: set.records[0],
+          part: 'type',
+          message: `${cx.name(set.owner)} has a record of the type SPF`,
+          effect: 'Nobody asks for that type any more: only the TXT record counts.',
+          fix: isTwice
+            ? [`take it out: ${cx.name(set.owner)} has an SPF record as TXT`]
+            : [line(cx, set.records[0]!, text)],
+        })
+      },
+    },
+  },
 }

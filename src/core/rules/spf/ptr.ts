@@ -1,14 +1,25 @@
-import type { Rule } from '../rule.ts'
-import { bare, VISIT } from './visit.ts'
+import { spfText } from '../../mail/spf/record.ts'
+import type { SpfReading } from '../shared/spf-text.ts'
+import { placeOf, type TextRule } from '../shared/text-rules.ts'
+import { bare } from './examples.ts'
 
-export const spfPtr: Rule = {
+export const spfPtr: TextRule<SpfReading> = {
   code: 'spf/ptr',
   severity: 'warning',
   source: 'RFC 7208 §5.5',
   title: 'the term ptr',
   why: 'It loads the reverse tree with questions, is slow, and should not be published. Large receivers skip it.',
   remedy: 'List the hosts or ranges.',
+  effect: 'It is slow, large receivers skip it, and it should not be used.',
   bad: ['ptr -all', 'ptr:hollowmere.example -all'].map(bare),
   good: ['a:out.larkpost.example -all'].map(bare),
-  visit: VISIT,
+  *inText({ record }) {
+    for (const term of record?.mechanisms ?? [])
+      if (term.name === 'ptr')
+        yield {
+          ...placeOf(term),
+          message: `${term.text} lets whoever has a name below the domain send`,
+          whole: spfText(record!.terms.filter((each) => each !== term)),
+        }
+  },
 }

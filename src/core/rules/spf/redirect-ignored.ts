@@ -1,14 +1,25 @@
-import type { Rule } from '../rule.ts'
-import { bare, VISIT } from './visit.ts'
+import { spfText } from '../../mail/spf/record.ts'
+import type { SpfReading } from '../shared/spf-text.ts'
+import { placeOf, type TextRule } from '../shared/text-rules.ts'
+import { bare } from './examples.ts'
 
-export const spfRedirectIgnored: Rule = {
+export const spfRedirectIgnored: TextRule<SpfReading> = {
   code: 'spf/redirect-ignored',
   severity: 'warning',
   source: 'RFC 7208 §6.1',
   title: 'a redirect beside “all”',
   why: 'A redirect counts only where nothing matches, and “all” always does.',
   remedy: 'Take “all” out, or the redirect.',
+  effect: 'Receivers pass the redirect over.',
   bad: ['mx redirect=_spf.larkpost.example ~all'].map(bare),
   good: ['mx redirect=_spf.larkpost.example'].map(bare),
-  visit: VISIT,
+  *inText({ record }) {
+    const { all, redirect, terms = [] } = record ?? {}
+    if (all && redirect)
+      yield {
+        ...placeOf(redirect),
+        message: `${redirect.text} stands beside ${all.text}`,
+        whole: spfText(terms.filter((each) => each !== redirect)),
+      }
+  },
 }

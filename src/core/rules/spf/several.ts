@@ -3,7 +3,7 @@ import { isSpf } from '../../mail/spf/record.ts'
 import { TYPE } from '../../records/types.ts'
 import { joined } from '../../records/views.ts'
 import type { Rule } from '../rule.ts'
-import { policies } from '../shared/several.ts'
+import { policies, reportSeveral } from '../shared/several.ts'
 import { textLine } from '../text.ts'
 import { SEVERAL } from '../traits.ts'
 
@@ -14,6 +14,7 @@ export const spfSeveral: Rule = {
   title: 'more than one SPF record at a name',
   why: 'Receivers count this as a permanent error: neither record is used, and mail from every sender fails SPF.',
   remedy: 'Merge them into one record: one v=spf1, all mechanisms, one “all” at the end.',
+  effect: 'Receivers treat this as a permanent error: mail of every sender fails SPF.',
   bad: ['@ TXT "v=spf1 ip4:192.0.2.25 -all"\n@ TXT "v=spf1 include:_spf.quillwing.example ~all"'],
   good: ['@ TXT "v=spf1 ip4:192.0.2.25 -all"\n@ TXT "ferry-proof=41c2"', '@ TXT "v=spf1 -all"\nnews TXT "v=spf1 ~all"'],
   visit: {
@@ -22,19 +23,17 @@ export const spfSeveral: Rule = {
         when: SEVERAL,
         visit(set, cx) {
           const found = policies(set, cx, isSpf)
-          if (found.length < 2) return
-          const merged = found
-            .map((record) => joined(cx.zones.rdata(record)))
-            .reduce((one: ReturnType<typeof mergeSpf>, other) => ('refused' in one ? one : mergeSpf(one.text, other)), {
-              text: joined(cx.zones.rdata(found[0])),
-              dropped: [],
-            })
-          cx.report({
-            record: found[1],
-            message: `${cx.name(set.owner)} has ${found.length} SPF records; the first is at ${cx.where(found[0], found[1])}`,
-            consequence: 'Receivers treat this as a permanent error: mail of every sender fails SPF.',
-            fix:
-              'text' in merged ? [textLine(cx.name(set.owner), merged.text)] : [`join them by hand: ${merged.refused}`],
+          reportSeveral(cx, set, 'SPF records', found, () => {
+            const merged = found
+              .map((record) => joined(cx.zones.rdata(record)))
+              .reduce(
+                (one: ReturnType<typeof mergeSpf>, other) => ('refused' in one ? one : mergeSpf(one.text, other)),
+                {
+                  text: joined(cx.zones.rdata(found[0]!)),
+                  dropped: [],
+                },
+              )
+            return 'text' in merged ? textLine(cx.name(set.owner), merged.text) : `join them by hand: ${merged.refused}`
           })
         },
       },

@@ -1,13 +1,15 @@
-import type { Rule } from '../rule.ts'
-import { bare, VISIT } from './visit.ts'
+import { GIVES_UP, type SpfReading } from '../shared/spf-text.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { bare } from './examples.ts'
 
-export const spfSyntax: Rule = {
+export const spfSyntax: TextRule<SpfReading> = {
   code: 'spf/syntax',
   severity: 'error',
   source: 'RFC 7208 §4.6.1, §7, §12',
   title: 'a term that is none, or one with a fault in it',
   why: 'One fault anywhere makes receivers give up on the whole record, also for senders that stand before it.',
   remedy: 'Write the term as it should be; the finding points at it.',
+  effect: GIVES_UP,
   bad: [
     'ip4:192.0.2.300 -all',
     'mx moo -all',
@@ -19,5 +21,4 @@ export const spfSyntax: Rule = {
   good: ['mx a:out.larkpost.example ip4:192.0.2.0/24 ip6:2001:db8::/32 exists:%{ir}._list.larkpost.example -all'].map(
     bare,
   ),
-  visit: VISIT,
 }

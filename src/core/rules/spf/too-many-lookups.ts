@@ -1,7 +1,10 @@
-import type { Rule } from '../rule.ts'
-import { VISIT } from './visit.ts'
+import { MAX_LOOKUPS } from '../../mail/spf/check-host.ts'
+import type { SpfReading } from '../shared/spf-text.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { reportText } from '../text.ts'
+import { budgetOf, needs } from './budget.ts'
 
-export const spfTooManyLookups: Rule = {
+export const spfTooManyLookups: TextRule<SpfReading> = {
   code: 'spf/too-many-lookups',
   severity: 'error',
   source: 'RFC 7208 §4.6.4',
@@ -9,10 +12,28 @@ export const spfTooManyLookups: Rule = {
   why: 'Each include, a, mx, ptr, exists and redirect costs one, in included records too. Receivers stop at the eleventh and give up on the record: mail fails although its sender is listed.',
   remedy:
     'Take out senders that are not used any more; write addresses in the place of names; send newsletters from a name below the domain.',
+  effect: 'Receivers that come to the eleventh give up on the whole record (permerror).',
   bad: [
     `@ TXT "v=spf1 ${Array.from({ length: 11 }, (_, i) => `a:h${i}.larkpost.example`).join(' ')} -all"`,
     `@ TXT "v=spf1 mx a include:_spf.hollowmere.example -all"\n@ MX 10 mx.larkpost.example.\n@ A 192.0.2.10\n_spf TXT "v=spf1 ${Array.from({ length: 8 }, (_, i) => `a:h${i}.larkpost.example`).join(' ')} -all"`,
   ],
   good: [`@ TXT "v=spf1 ${Array.from({ length: 10 }, (_, i) => `a:h${i}.larkpost.example`).join(' ')} -all"`],
-  visit: VISIT,
+  inZone(cx, record, reading, set) {
+    if (!reading.leads) return
+    const domain = cx.name(set.owner)
+    const budget = budgetOf(cx, record, reading, domain)
+    if (budget.total <= MAX_LOOKUPS) return
+    reportText(
+      cx,
+      record,
+      { start: 0, end: reading.text.length },
+      {
+        code: 'spf/too-many-lookups',
+        message: `SPF at ${domain} ${needs(budget)}`,
+        fix: [
+          'take out senders that are no longer used; put addresses (ip4:, ip6:) in the place of a: and mx: terms; give a service a name of its own below the domain to send from',
+        ],
+      },
+    )
+  },
 }

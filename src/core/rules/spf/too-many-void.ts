@@ -1,7 +1,93 @@
-import type { Rule } from '../rule.ts'
-import { VISIT } from './visit.ts'
+import { findKept } from '../../mail/lookup.ts'
+import { askingTerms, type KnownSpf, targetOf } from '../../mail/spf/budget.ts'
+import { MAX_EXCHANGES, MAX_VOID_LOOKUPS } from '../../mail/spf/check-host.ts'
+import { readSpf, type SpfRecord } from '../../mail/spf/record.ts'
+import type { RecordId, Zones } from '../../model/zones.ts'
+import { foldName, type Name } from '../../names/name.ts'
+import { NONE } from '../../names/tree.ts'
+import { TYPE } from '../../records/types.ts'
+import { listed } from '../look.ts'
+import type { Context } from '../rule.ts'
+import { SPF_READ, type SpfReading } from '../shared/spf-text.ts'
+import type { TextRule } from '../shared/text-rules.ts'
+import { reportText, spfRecordAt } from '../text.ts'
+import { SEVERAL } from '../traits.ts'
+import { ownMx } from './budget.ts'
+import { recordsAt } from './memory.ts'
 
-export const spfTooManyVoid: Rule = {
+function tooManyVoid(
+  cx: Context,
+  record: RecordId,
+  domain: Name,
+  spf: SpfRecord,
+  place: { start: number; end: number },
+): void {
+  for (const family of ['IPv4', 'IPv6'] as const) {
+    const looked: Looked = { seen: new Set(), terms: 0, questions: 0, recordAt: recordsAt(cx) }
+    const empty = voids(cx.zones, spf, domain, family === 'IPv4' ? 'A' : 'AAAA', looked)
+    if (Math.max(empty.length, looked.questions) <= MAX_VOID_LOOKUPS) continue
+    const byTerm = empty.length > MAX_VOID_LOOKUPS
+    reportText(cx, record, place, {
+      code: 'spf/too-many-void',
+      severity: byTerm ? undefined : 'advice',
+      message: byTerm
+        ? `SPF at ${domain}: for ${family} senders, ${empty.length} terms find nothing (${listed(empty)})`
+        : `SPF at ${domain}: for ${family} senders, ${looked.questions} questions find nothing, counted one by one (${empty.length} counted by term)`,
+      effect: byTerm
+        ? `Receivers that come to the third give up on the record (permerror), for ${family} senders.`
+        : `Receivers that count each exchange of an mx give up on the record (permerror), for ${family} senders; those that count terms do not.`,
+      fix: [`put addresses (ip4:, ip6:) in the place of these terms, or take them out`],
+    })
+    break
+  }
+}
+
+/** Receivers have long given up. */
+const MOST_TERMS = 100
+
+const MOST_INCLUDES = 20
+
+interface Looked {
+  seen: Set<string>
+  terms: number
+  /** Questions that find nothing, each exchange of an mx counted. */
+  questions: number
+  recordAt: (name: Name) => KnownSpf
+}
+
+/** The terms that find nothing at known names, those of known includes with them. */
+function voids(zones: Zones, spf: SpfRecord, domain: Name, family: 'A' | 'AAAA', looked: Looked): string[] {
+  return askingTerms(spf).flatMap((term): string[] => {
+    if (term.name === 'ptr' || ++looked.terms > MOST_TERMS) return []
+    const target = targetOf(term, domain)
+    if (target === undefined) return []
+    if (term.name === 'include' || term.name === 'redirect') {
+      const key = foldName(target)
+      if (looked.seen.has(key) || looked.seen.size === MOST_INCLUDES) return []
+      looked.seen.add(key)
+      const known = looked.recordAt(target)
+      return typeof known === 'string' ? [] : voids(zones, readSpf(known.text).record, target, family, looked)
+    }
+    const isEmpty = (name: Name, type: 'A' | 'AAAA' | 'MX'): boolean | undefined => {
+      const found = findKept(zones, name, type)
+      return found && 'trouble' in found
+    }
+    if (term.name !== 'mx') {
+      if (!isEmpty(target, term.name === 'exists' ? 'A' : family)) return []
+      looked.questions++
+      return [term.text]
+    }
+    const found = findKept(zones, target, 'MX')
+    if (!found) return []
+    const exchanges =
+      'data' in found ? found.data.map((each) => each.replace(/^\d+ /, '')).filter((each) => each !== '.') : []
+    const empty = exchanges.slice(0, MAX_EXCHANGES).filter((each) => isEmpty(each, family) === true)
+    looked.questions += exchanges.length === 0 ? 1 : empty.length
+    return empty.length === exchanges.length ? [term.text] : []
+  })
+}
+
+export const spfTooManyVoid: TextRule<SpfReading> = {
   code: 'spf/too-many-void',
   severity: 'warning',
   source: 'RFC 7208 §4.6.4',
@@ -15,5 +101,21 @@ export const spfTooManyVoid: Rule = {
   good: [
     '@ TXT "v=spf1 a:one.hollowmere.example a:two.hollowmere.example a:x.larkpost.example -all"\none A 192.0.2.1\ntwo A 192.0.2.2',
   ],
-  visit: VISIT,
+  inZone(cx, record, { text, record: spf, leads }, set) {
+    if (leads) tooManyVoid(cx, record, cx.name(set.owner), spf!, { start: 0, end: text.length })
+  },
+  beside: {
+    [TYPE.MX]: {
+      when: SEVERAL,
+      visit(set, cx) {
+        // More than ten are another rule’s.
+        if (set.records.length <= MAX_VOID_LOOKUPS || set.records.length > MAX_EXCHANGES) return
+        const text = spfRecordAt(cx.zones, set.owner)
+        const reading = text === NONE ? undefined : SPF_READ.of(cx.zones, text)
+        const own = reading && ownMx(reading)
+        // What leads elsewhere is counted with that.
+        if (own && !reading.leads) tooManyVoid(cx, text, cx.name(set.owner), reading.record!, own)
+      },
+    },
+  },
 }

@@ -1,13 +1,27 @@
-import type { Rule } from '../rule.ts'
-import { VISIT } from './visit.ts'
+import { isSpf } from '../../mail/spf/record.ts'
+import { shortened } from '../../mail/tags.ts'
+import type { SpfReading } from '../shared/spf-text.ts'
+import type { TextRule } from '../shared/text-rules.ts'
 
-export const spfVersion: Rule = {
+/** Texts that were meant to be SPF records. It shows in their first few characters; blanks among these may be many. */
+const MISSPELT = /^\s*(?:v\s*[=:]?\s*spf|spf\s*v?\s*1?[ =:]\s*(?:v=|[-+~?]?(?:all|mx|a|ip4|ip6|include)\b))/i
+
+const VERSION = /^\s*(?:v\s*[=:]?\s*)?spf\s*\.?v?\s*(?:1(?:\.0)?)?[:=;,]*\s*(?:v=spf1\s*)?/i
+
+const FEW = 64
+
+export const spfVersion: TextRule<SpfReading> = {
   code: 'spf/version',
   severity: 'error',
   source: 'RFC 7208 §4.5',
   title: 'a text that was meant to be an SPF record, and is none by its first word',
   why: 'Receivers look for “v=spf1” and a space behind it. Anything else is another text: the domain has no SPF record.',
   remedy: 'Begin with v=spf1 and a space.',
+  effect: {
+    error: 'Receivers do not take it for an SPF record: the domain has none.',
+    warning: '',
+    advice: 'It says nothing to receivers.',
+  },
   bad: [
     '@ TXT "v=spf1; mx -all"',
     '@ TXT "spf1 mx -all"',
@@ -16,5 +30,27 @@ export const spfVersion: Rule = {
     '@ TXT "spf2.0/pra mx -all"\n@ TXT "v=spf1 mx -all"',
   ],
   good: ['@ TXT "v=spf1 mx -all"', '@ TXT "V=SPF1 -all"', '@ TXT "spfx is a ferry"'],
-  visit: VISIT,
+  *inText({ text }) {
+    if (isSpf(text)) return
+    if (/^spf2\.0\//i.test(text)) {
+      yield {
+        start: 0,
+        end: text.search(/ |$/),
+        severity: 'advice',
+        message: 'this is a record of Sender ID, which nobody looks at any more',
+        advice: 'take it out; the v=spf1 record is the one that counts',
+      }
+      return
+    }
+    const beginning = text.slice(0, FEW)
+    if (!MISSPELT.test(beginning)) return
+    const version = VERSION.exec(beginning)?.[0].length ?? 0
+    const end = Math.max(1, version)
+    yield {
+      start: 0,
+      end,
+      message: `“${shortened(text.slice(0, end).trim() || text)}” is not v=spf1 and a space`,
+      whole: `v=spf1 ${text.slice(version)}`.trim(),
+    }
+  },
 }

@@ -24,7 +24,7 @@ export const spfWildcardExchange: Rule = {
             record: set.records[0],
             part: 'owner',
             message: `${cx.name(set.owner)} has MX, and no SPF record`,
-            consequence: 'Anybody can send as any name below it.',
+            effect: 'Anybody can send as any name below it.',
             fix: [textLine(cx.name(set.owner), 'v=spf1 -all'), 'if nothing sends as such a name'],
           })
         },

@@ -36,9 +36,9 @@ export const srvMailClientPairs: Rule = {
       record: set.records[0],
       part: 'owner',
       message: `${domain} publishes _${service}, and says nothing of _${secure}`,
-      consequence: 'Mail programs take the service that begins in the clear.',
+      effect: 'Mail programs take the service that begins in the clear.',
       fix: [
-        `_${secure}._tcp.${domain} SRV 0 1 ${portsOf(secure)![0]} ${cx.name(cx.zones.target(set.records[0]))}`,
+        `_${secure}._tcp.${domain} SRV 0 1 ${portsOf(secure)![0]} ${cx.name(cx.zones.target(set.records[0]!))}`,
         `or, where it is not offered: _${secure}._tcp.${domain} SRV 0 0 0 .`,
       ],
     })

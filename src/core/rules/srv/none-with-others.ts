@@ -19,7 +19,7 @@ export const srvNoneWithOthers: Rule = {
       record: none,
       part: 3,
       message: `${cx.name(set.owner)} says both that the service is not offered, and ${cx.record(other)} (${cx.where(other, none)})`,
-      consequence: 'Some clients find the service, others are told that there is none.',
+      effect: 'Some clients find the service, others are told that there is none.',
       fix: [`take out ${cx.name(set.owner)} ${cx.record(none)}`, `or keep it alone`],
     })
   }),

@@ -104,7 +104,7 @@ export const srvOwnerForm: Rule = {
             part: 'owner',
             severity: trouble.severity,
             message: `${owner} is not the owner of a service: ${trouble.message}`,
-            consequence: 'No client asks for this name, so the service is not found.',
+            effect: 'No client asks for this name, so the service is not found.',
             fix: trouble.fix ? set.records.map((each) => `${trouble.fix} ${cx.record(each)}`) : [],
           })
         },

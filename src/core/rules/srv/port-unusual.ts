@@ -23,7 +23,7 @@ export const srvPortUnusual: Rule = {
         record,
         part: 2,
         message: `_${service} is registered with port ${usual.join(' or ')}; here it is ${here}`,
-        consequence: 'If nothing listens there, clients cannot connect.',
+        effect: 'If nothing listens there, clients cannot connect.',
         fix: [`leave it if ${cx.name(cx.zones.target(record))} listens on ${here}`],
       })
     }

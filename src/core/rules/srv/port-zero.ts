@@ -21,7 +21,7 @@ export const srvPortZero: Rule = {
         record,
         part: 2,
         message: `the port of ${cx.name(set.owner)} is 0, and the target ${cx.name(cx.zones.target(record))}`,
-        consequence: 'Clients cannot connect.',
+        effect: 'Clients cannot connect.',
         fix: [
           `${cx.name(set.owner)} SRV ${priority(cx.zones, record)} ${weight(cx.zones, record)} ${usual ?? 'PORT'} ${cx.name(cx.zones.target(record))}`,
         ],

@@ -29,7 +29,7 @@ export const srvServiceName: Rule = {
       message: lawful
         ? `the service name ${service} has ${service.length} signs; at most 15 may be registered`
         : `${service} is no service name: letters, digits and single inner hyphens, at least one letter`,
-      consequence: 'Some clients refuse to look it up.',
+      effect: 'Some clients refuse to look it up.',
       fix: ['use the registered name of the service'],
     })
   }),

@@ -23,7 +23,7 @@ export const srvServiceUnregistered: Rule = {
       record: set.records[0],
       part: 'owner',
       message: `_${service} is not among the usual registered services${meant ? `; is _${meant} meant?` : ''}`,
-      consequence: meant ? `Clients of ${meant} do not look here.` : 'Only clients that know this name find it.',
+      effect: meant ? `Clients of ${meant} do not look here.` : 'Only clients that know this name find it.',
       fix: meant
         ? set.records.map(
             (record) =>

@@ -27,7 +27,7 @@ export const srvTargetElsewhere: Rule = {
     if (host <= set.zone.apex || !tree.isAtOrBelow(host, set.zone.apex) || tree.isWildcard(host)) return
     // A name that takes mail is a domain that people type.
     if ((!zones.has(host, TYPE.A) && !zones.has(host, TYPE.AAAA)) || zones.has(host, TYPE.MX)) return
-    const [record] = set.records
+    const record = set.records[0]!
     if (
       set.records.some(
         (each) => isNone(zones, each) || zones.target(each) === host || tree.isAtOrBelow(zones.target(each), host),
@@ -43,7 +43,7 @@ export const srvTargetElsewhere: Rule = {
       record,
       part: 'owner',
       message: `the service is below the host ${cx.name(host)}, and its target is another host, ${cx.name(zones.target(record))}`,
-      consequence: `Only who types ${cx.name(host)} finds it.`,
+      effect: `Only who types ${cx.name(host)} finds it.`,
       fix: [
         `${tree.labelText(set.owner)}.${tree.labelText(tree.parent(set.owner))}.${set.zone.name} ${cx.record(record)}`,
         'or leave it so',

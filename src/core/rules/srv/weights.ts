@@ -38,7 +38,7 @@ export const srvWeights: Rule = {
         record: zero,
         part: 1,
         message: `at priority ${level} of ${cx.name(set.owner)}, ${sum === 0 ? 'all weights are 0' : `a weight is 0 beside others: ${shares.join(', ')}`}`,
-        consequence:
+        effect:
           sum === 0
             ? 'Clients choose as they like; many take the first each time.'
             : 'The target with weight 0 gets next to nothing.',

@@ -27,7 +27,7 @@ export const svcbAliasMode: Rule = {
       message: self
         ? `${cx.name(set.owner)} is an alias of itself by ${typeText(set.type)}`
         : `${cx.name(set.owner)} has ${cx.record(alias)}, an alias, and ${cx.record(other!)} (${cx.where(other!, alias)})`,
-      consequence: self ? 'It leads nowhere.' : 'Clients ignore all but the alias.',
+      effect: self ? 'It leads nowhere.' : 'Clients ignore all but the alias.',
       fix: [
         other === undefined
           ? `take out ${cx.name(set.owner)} ${cx.record(alias)}`

@@ -50,7 +50,7 @@ export const svcbHintsDiffer: Rule = {
         record,
         part: 2,
         message: `${typeText(set.type)} at ${cx.name(set.owner)} hints at ${listed(wrong)}; ${cx.name(target === ROOT ? set.owner : target)} has ${listed([...known]) || 'no address'}`,
-        consequence: 'Some clients connect to the hinted address.',
+        effect: 'Some clients connect to the hinted address.',
         fix: ['write the target’s addresses as hints, or leave the hints away'],
       })
     }

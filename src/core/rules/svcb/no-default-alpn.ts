@@ -29,7 +29,7 @@ export const svcbNoDefaultAlpn: Rule = {
         record,
         part: 2,
         message: `${typeText(set.type)} at ${cx.name(set.owner)} has no-default-alpn, and no alpn`,
-        consequence: 'No protocol is left to connect by; some servers refuse the file.',
+        effect: 'No protocol is left to connect by; some servers refuse the file.',
         fix: ['write alpn=PROTOCOL beside it, or take no-default-alpn out'],
       })
     }

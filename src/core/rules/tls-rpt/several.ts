@@ -1,5 +1,8 @@
+import { TYPE } from '../../records/types.ts'
 import type { Rule } from '../rule.ts'
-import { VISIT } from '../shared/transport.ts'
+import { reportSeveral } from '../shared/several.ts'
+import { SCOPED } from '../traits.ts'
+import { NO_REPORTS, REPORT_TEXTS } from './reading.ts'
 
 export const tlsRptSeveral: Rule = {
   code: 'tls-rpt/several',
@@ -8,9 +11,26 @@ export const tlsRptSeveral: Rule = {
   title: 'more than one record at _smtp._tls',
   why: 'Senders that find several send no reports.',
   remedy: 'Keep one; several addresses stand in it with commas between them.',
+  effect: NO_REPORTS,
   bad: [
     '_smtp._tls TXT "v=TLSRPTv1; rua=mailto:a@larkpost.example"\n_smtp._tls TXT "v=TLSRPTv1; rua=mailto:b@larkpost.example"',
   ],
   good: ['_smtp._tls TXT "v=TLSRPTv1; rua=mailto:a@larkpost.example"'],
-  visit: VISIT,
+  visit: {
+    set: {
+      [TYPE.TXT]: {
+        when: SCOPED,
+        visit(set, cx) {
+          const counting =
+            set.records.length < 2 ? [] : [...REPORT_TEXTS.readings(set, cx)].filter(([, { counts }]) => counts)
+          reportSeveral(
+            cx,
+            set,
+            'records',
+            counting.map(([record]) => record),
+          )
+        },
+      },
+    },
+  },
 }

@@ -24,7 +24,7 @@ export const tlsaNoExchange: Rule = {
       [TYPE.TLSA](set, cx) {
         const { tree } = cx.zones
         if (tree.labelText(set.owner) === '_25' && tree.labelText(tree.parent(set.owner)) === '_tcp')
-          cx.memory((): RecordId[] => []).push(set.records[0])
+          cx.memory((): RecordId[] => []).push(set.records[0]!)
       },
     },
     finish(cx) {
@@ -41,7 +41,7 @@ export const tlsaNoExchange: Rule = {
           record,
           part: 'owner',
           message: `${cx.name(host)} has TLSA for mail, and no kept domain has it as exchange`,
-          consequence: 'Senders do not look there.',
+          effect: 'Senders do not look there.',
           fix: [...hosts]
             .filter((each) => zones.zoneOf(each) !== undefined)
             .slice(0, 2)

@@ -36,7 +36,7 @@ export const tlsaOwnerForm: Rule = {
         )
           return
         if (port === '*' && /^_\d{1,5}$/.test(port)) return
-        cx.memory((): RecordId[] => []).push(set.records[0])
+        cx.memory((): RecordId[] => []).push(set.records[0]!)
       },
     },
     finish(cx) {
@@ -52,7 +52,7 @@ export const tlsaOwnerForm: Rule = {
           record,
           part: 'owner',
           message: `${cx.name(owner)} is not the owner of a TLSA record: _PORT._PROTOCOL.HOST`,
-          consequence: 'No client asks for this name.',
+          effect: 'No client asks for this name.',
           fix: [`_25._tcp.HOST. ${cx.record(record)}`],
         })
       }

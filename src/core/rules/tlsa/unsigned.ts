@@ -27,7 +27,7 @@ export const tlsaUnsigned: Rule = {
         cx.report({
           record: set.records[0],
           message: `${cx.name(set.owner)} has TLSA, and ${set.zone.name} is not signed`,
-          consequence: 'Clients ignore it.',
+          effect: 'Clients ignore it.',
           fix: ['sign the zone, or state “signed: server” in bramblefront.yaml if the server does'],
         })
       },

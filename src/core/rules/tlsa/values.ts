@@ -26,14 +26,14 @@ export const tlsaValues: Rule = {
         const forMail = cx.zones.tree.labelText(set.owner) === '_25'
         for (const record of set.records) {
           const data = cx.zones.rdata(record)
-          const [usage, selector, matching] = data
+          const [usage = 0, selector = 0, matching = 0] = data
           const say = (part: number, message: string, severity: 'error' | 'warning' = 'error'): void =>
             cx.report({
               record,
               part,
               severity,
               message: `TLSA at ${cx.name(set.owner)}: ${message}`,
-              consequence: 'Clients pass the record over.',
+              effect: 'Clients pass the record over.',
               fix: [`${cx.name(set.owner)} TLSA 3 1 1 SHA-256-OF-THE-KEY`],
             })
           if (usage > 3 && usage !== 255) say(0, `usage ${usage}; known are 0 to 3`)

@@ -25,7 +25,7 @@ export const txtControlCharacter: Rule = {
       record,
       part: 0,
       message: `the text at ${cx.name(cx.zones.owner(record))} has the control character \\${String(sign.charCodeAt(0)).padStart(3, '0')} in it`,
-      consequence: 'It cannot be seen, and makes the value another one.',
+      effect: 'It cannot be seen, and makes the value another one.',
       fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}`],
     })
   }),

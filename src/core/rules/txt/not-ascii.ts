@@ -29,7 +29,7 @@ export const txtNotAscii: Rule = {
       record,
       part: 0,
       message: `the text at ${cx.name(cx.zones.owner(record))} has octets beyond ASCII in it: ${utf8(strings.join('')).slice(0, 80)}`,
-      consequence: 'Some servers refuse the file.',
+      effect: 'Some servers refuse the file.',
       fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(strings)}`],
       repair: restating(cx, record, strings),
     })

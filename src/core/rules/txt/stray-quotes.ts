@@ -22,7 +22,7 @@ export const txtStrayQuotes: Rule = {
       record,
       part: 0,
       message: `the text at ${cx.name(cx.zones.owner(record))} has quotes in it: ${utf8(joined).slice(0, 80)}`,
-      consequence: 'They are published as part of the value.',
+      effect: 'They are published as part of the value.',
       fix: [clean ? `${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}` : 'take the inner quotes out'],
       repair: clean && restating(cx, record, clean),
     })

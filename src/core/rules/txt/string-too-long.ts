@@ -22,7 +22,7 @@ export const txtStringTooLong: Rule = {
   good: [`proof TXT "ferry-proof=${'A'.repeat(200)}" "${'A'.repeat(200)}"`],
   visit: onProblem('string-too-long', (problem, source) => ({
     message: problem.message,
-    consequence: 'Servers refuse the file.',
+    effect: 'Servers refuse the file.',
     fix: [`TXT ( ${split(written(problem, source))} )`],
     repair: splitting(problem, source),
   })),

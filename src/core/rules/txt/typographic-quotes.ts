@@ -35,7 +35,7 @@ export const txtTypographicQuotes: Rule = {
       record,
       part: 0,
       message: `the text at ${cx.name(cx.zones.owner(record))} has ${sign} in it: ${strings.join(' ').slice(0, 80)}`,
-      consequence: 'The sign is part of the value: whoever compares it finds another one.',
+      effect: 'The sign is part of the value: whoever compares it finds another one.',
       fix: [clean ? `${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}` : 'write plain signs in its place'],
       repair: clean && restating(cx, record, clean),
     })

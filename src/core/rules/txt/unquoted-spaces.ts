@@ -28,17 +28,17 @@ export const txtUnquotedSpaces: Rule = {
     if (cx.zones.flags(record) & GENERATED) return
     const { octets } = cx.zones.source(record)
     const { values } = entryParts(cx.zones, record)
-    if (values.length < 2 || values.every(([start]) => octets[start] === 0x22) || octets[values[0][0]] === 0x22) return
+    if (values.length < 2 || values.every(([start]) => octets[start] === 0x22) || octets[values[0]![0]] === 0x22) return
     // Where nothing parts them, no blank was lost.
-    if (values.some(([start], i) => i > 0 && start === values[i - 1][1])) return
+    if (values.some(([start], i) => i > 0 && start === values[i - 1]![1])) return
     const text = [stringsIn(cx.zones.rdata(record)).join(' ')]
     cx.report({
       record,
       part: 0,
       message: `the text at ${cx.name(cx.zones.owner(record))} is not quoted, so it is ${values.length} strings`,
-      consequence: 'Programs that join them read the words without spaces between them.',
+      effect: 'Programs that join them read the words without spaces between them.',
       fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(text)}`],
-      repair: text[0].length <= 255 ? restating(cx, record, text) : undefined,
+      repair: text[0]!.length <= 255 ? restating(cx, record, text) : undefined,
     })
   }),
 }

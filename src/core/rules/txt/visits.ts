@@ -25,8 +25,8 @@ export function restating(cx: Context, record: RecordId, strings: readonly strin
   const source = cx.zones.source(record)
   const { values } = entryParts(cx.zones, record)
   if (values.length === 0) return undefined
-  const [start, end] = [values[0][0], values[values.length - 1][1]]
-  const between = values.slice(1).some(([from], i) => !/^[ \t]*$/.test(latin1Of(source.octets, values[i][1], from)))
+  const [start, end] = [values[0]![0], values[values.length - 1]![1]]
+  const between = values.slice(1).some(([from], i) => !/^[ \t]*$/.test(latin1Of(source.octets, values[i]![1], from)))
   return between ? undefined : { at: { source, start, end }, text: quoted(strings) }
 }
 

@@ -43,7 +43,7 @@ export const wildcardAnswersForPolicy: Rule = {
             record,
             severity: policy === undefined ? 'advice' : 'error',
             message: `${cx.name(set.owner)} answers with ${policy === undefined ? 'a text' : 'a policy or a key'} for _dmarc, _domainkey and every other name below ${cx.name(tree.parent(set.owner))} that does not exist`,
-            consequence:
+            effect:
               policy === undefined
                 ? 'Mail programs find a text where they look for a policy.'
                 : 'It is a policy or key for every name, made-up ones included.',

@@ -21,7 +21,7 @@ export const wildcardDelegation: Rule = {
             record: set.records[0],
             part: 'owner',
             message: `${cx.name(set.owner)} is delegated, and is a wildcard`,
-            consequence: 'Some servers refuse the whole zone; the others do not agree on what it means.',
+            effect: 'Some servers refuse the whole zone; the others do not agree on what it means.',
             fix: ['delegate each name by itself'],
           })
         },

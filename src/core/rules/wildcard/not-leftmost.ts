@@ -26,7 +26,7 @@ export const wildcardNotLeftmost: Rule = {
           record,
           part: 'owner',
           message: `“*” in ${cx.name(owner)} does nothing special there`,
-          consequence: 'The record answers for a name with a real “*” in it, which nobody asks for.',
+          effect: 'The record answers for a name with a real “*” in it, which nobody asks for.',
           fix: ['make “*” the whole leftmost label, or write the names one by one'],
         })
       },

@@ -88,7 +88,7 @@ export const wildcardShadowed: Rule = {
             .join(
               ', ',
             )}) does not answer at ${listed(shown)}, which ${shown.length === 1 ? 'exists' : 'exist'}${traps.length > 0 ? `; ${listed(sorted(traps))} ${traps.length === 1 ? 'exists' : 'exist'} only through a text at or below it` : ''}`,
-          consequence:
+          effect:
             traps.length > 0
               ? `${sorted(traps)[0]} has no address, though the wildcard seems to give it one.`
               : 'Those names do not have what the wildcard gives.',

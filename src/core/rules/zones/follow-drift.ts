@@ -1,5 +1,5 @@
 import type { RecordId } from '../../model/zones.ts'
-import { NONE } from '../../names/tree.ts'
+import { type NameId, NONE } from '../../names/tree.ts'
 import { addressesAt, hostAddresses, listed, named } from '../look.ts'
 import type { Rule } from '../rule.ts'
 
@@ -26,7 +26,9 @@ export const keptFollowDrift: Rule = {
     finish(cx) {
       const { zones } = cx
       for (const { owner, target } of cx.around.follows ?? []) {
-        const [top, name] = [owner, target].map((each) => named(zones, each.endsWith('.') ? each : `${each}.`))
+        const idOf = (each: string): NameId => named(zones, each.endsWith('.') ? each : `${each}.`)
+        const top = idOf(owner)
+        const name = idOf(target)
         const zone = top === NONE ? undefined : zones.zoneOf(top)
         const host = name === NONE ? undefined : hostAddresses(zones, name)
         if (!zone || !host || host.records.length === 0 || !cx.isAbout(top)) continue
@@ -38,7 +40,7 @@ export const keptFollowDrift: Rule = {
           zone,
           owner: top,
           message: `${cx.name(top)} follows ${cx.name(name)}, which has ${listed(texts(host.records))}; the top has ${listed(texts(have)) || 'none'}`,
-          consequence: 'The top leads to where the name no longer is.',
+          effect: 'The top leads to where the name no longer is.',
           fix: texts(host.records).map((text) => `${cx.name(top)} ${text}`),
         })
       }

@@ -51,7 +51,7 @@ export const keptSameNameTwoZones: Rule = {
           record,
           part: 'owner',
           message: `${cx.name(owner)} ${typeText(type)} stands in the file of ${here.name}, but the name is in ${zone.name}, which is kept as ${zone.file}`,
-          consequence: 'It is never answered: only the data of the child zone is.',
+          effect: 'It is never answered: only the data of the child zone is.',
           fix: [`write it in ${zone.file}, or take it out`],
         })
       },

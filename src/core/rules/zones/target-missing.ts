@@ -44,7 +44,7 @@ export const keptTargetMissing: Rule = {
                 record,
                 part: 0,
                 message: `${term} in the SPF record of ${cx.name(set.owner)}: ${target} does not exist in a kept zone`,
-                consequence: 'The term lets nobody send.',
+                effect: 'The term lets nobody send.',
                 fix: [`write ${target}, or take ${term} out`],
               })
             }

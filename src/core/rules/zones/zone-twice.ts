@@ -19,7 +19,7 @@ export const keptZoneTwice: Rule = {
         part: 'owner',
         zone,
         message: `${zone.file} is for ${zone.name}, and so is ${first.file}`,
-        consequence: 'Only the first is looked at here; which of them is served is not said.',
+        effect: 'Only the first is looked at here; which of them is served is not said.',
         fix: [`keep one of them, or state a view for each in bramblefront.yaml`],
       })
     },

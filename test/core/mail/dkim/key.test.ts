@@ -19,8 +19,8 @@ const ED = '11qYAYKxCrfVS/7TyWQHOg7hcvPapiMlrwIaaPcHURo='
 const pairs = ([1024, 1536, 2048, 4096] as const).map(
   (bits) => generateKeyPairSync('rsa', { modulusLength: bits }).publicKey,
 )
-const spki = (i: number) => pairs[i].export({ type: 'spki', format: 'der' }).toString('base64')
-const pkcs1 = (i: number) => pairs[i].export({ type: 'pkcs1', format: 'der' }).toString('base64')
+const spki = (i: number) => pairs[i]!.export({ type: 'spki', format: 'der' }).toString('base64')
+const pkcs1 = (i: number) => pairs[i]!.export({ type: 'pkcs1', format: 'der' }).toString('base64')
 const edInfo = generateKeyPairSync('ed25519').publicKey.export({ type: 'spki', format: 'der' })
 
 describe('judging a key record', () => {
@@ -61,12 +61,12 @@ describe('judging a key record', () => {
   })
 
   test('how bad a size is', () => {
-    const severity = (bits: 1024 | 2048) => parseKey(`p=${bits === 1024 ? spki(0) : spki(1)}`).problems[0].severity
+    const severity = (bits: 1024 | 2048) => parseKey(`p=${bits === 1024 ? spki(0) : spki(1)}`).problems[0]!.severity
     expect([
       severity(1024),
       parseKey(
         `p=${generateKeyPairSync('rsa', { modulusLength: 768 }).publicKey.export({ type: 'spki', format: 'der' }).toString('base64')}`,
-      ).problems[0].severity,
+      ).problems[0]!.severity,
     ]).toEqual(['warning', 'error'])
   })
 
@@ -96,11 +96,11 @@ describe('judging a key record', () => {
 })
 
 describe('a key of what people paste', () => {
-  const pem = pairs[2].export({ type: 'spki', format: 'pem' }).toString()
+  const pem = pairs[2]!.export({ type: 'spki', format: 'pem' }).toString()
   const expected = `v=DKIM1; k=rsa; p=${spki(2)}`
   test.each<[string, string, string | RegExp]>([
     ['PEM', pem, expected],
-    ['PEM of PKCS #1', pairs[2].export({ type: 'pkcs1', format: 'pem' }).toString(), `v=DKIM1; k=rsa; p=${pkcs1(2)}`],
+    ['PEM of PKCS #1', pairs[2]!.export({ type: 'pkcs1', format: 'pem' }).toString(), `v=DKIM1; k=rsa; p=${pkcs1(2)}`],
     [
       'PEM of Ed25519',
       `-----BEGIN PUBLIC KEY-----\n${edInfo.toString('base64')}\n-----END PUBLIC KEY-----\n`,

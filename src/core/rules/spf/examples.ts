@@ -1,0 +1,1 @@
+export const bare = (text: string): string => `@ TXT "v=spf1 ${text}"`
