@@ -78,7 +78,7 @@ export function parsePolicy(text: string): {
   const problem = (line: number, message: string, wanted: string): void => {
     if (problems.length < MOST_PROBLEMS) problems.push({ line, message, wanted })
   }
-  let version = false
+  const seen = new Set<string>()
   for (const [i, content] of text.split(/\r?\n/).entries()) {
     if (content.trim() === '') continue
     const match = /^([A-Za-z0-9][A-Za-z0-9_.-]*)[ \t]*:([\s\S]*)$/.exec(content)
@@ -86,10 +86,10 @@ export function parsePolicy(text: string): {
       problem(i + 1, `“${shortened(content)}” is no key and value`, 'KEY: VALUE')
       continue
     }
-    const key = match[1]
+    const key = match[1]!
+    seen.add(key)
     const value = match[2]!.trim()
     if (key === 'version') {
-      version = true
       if (value !== 'STSv1') problem(i + 1, `the version is ${shortened(value)}`, 'STSv1')
     } else if (key === 'mode') {
       policy.mode ??= STS_MODES.find((each) => each === value)
@@ -103,11 +103,9 @@ export function parsePolicy(text: string): {
       else problem(i + 1, `${shortened(value)} is no host name`, 'a host name, or *. and a domain')
     }
   }
-  if (!version) problem(1, 'there is no version in it', 'version: STSv1')
-  if (!problems.some(({ message }) => message.includes('mode')) && !policy.mode)
-    problem(1, 'there is no mode in it', 'mode: testing')
-  if (policy.maxAge === undefined && !problems.some(({ message }) => message.includes('time')))
-    problem(1, 'there is no max_age in it', 'max_age: 604800')
+  if (!seen.has('version')) problem(1, 'there is no version in it', 'version: STSv1')
+  if (!seen.has('mode')) problem(1, 'there is no mode in it', 'mode: testing')
+  if (!seen.has('max_age')) problem(1, 'there is no max_age in it', 'max_age: 604800')
   if (policy.exchanges.length === 0 && policy.mode !== 'none')
     problem(1, 'there is no mx in it', 'a line mx: HOST for each exchange')
   return { policy, problems }

@@ -145,15 +145,18 @@ export function parentZone(zones: Zones, zone: Zone): Zone | undefined {
 }
 
 /** Whether a name is a selector: below a `_domainkey`, at any depth, since selectors may have dots (RFC 6376 §3.1). */
-export function isSelector({ tree }: Zones, name: NameId): boolean {
+export const isSelector = (zones: Zones, name: NameId): boolean => domainkeyAbove(zones, name) !== NONE
+
+/** The nearest `_domainkey` above a name, or NONE. */
+export function domainkeyAbove({ tree }: Zones, name: NameId): NameId {
   for (let above = name === ROOT ? ROOT : tree.parent(name); above > ROOT; above = tree.parent(above))
     if (
       tree.labelOctet(above, 0) === 0x5f &&
       tree.labelLength(above) === DOMAINKEY.length &&
       tree.labelText(above) === '_domainkey'
     )
-      return true
-  return false
+      return above
+  return NONE
 }
 const DOMAINKEY = octetsOf('_domainkey')
 const DMARC = octetsOf('_dmarc')

@@ -2,8 +2,9 @@
 
 import { type KeyRecord, looksLikeKey, parseKey } from '../../mail/dkim/key.ts'
 import { isSpf } from '../../mail/spf/record.ts'
+import type { Zones } from '../../model/zones.ts'
+import type { NameId } from '../../names/tree.ts'
 import { isSelector } from '../look.ts'
-import type { Context, SetView } from '../rule.ts'
 import type { Reading, TextKind } from '../shared/text-rules.ts'
 import { TextMemory } from '../text.ts'
 import { SELECTOR, TAGGED_TEXT } from '../traits.ts'
@@ -15,15 +16,15 @@ export interface KeyReading extends Reading {
 
 export const READ = new TextMemory<KeyReading>((text) => ({ text, isKey: looksLikeKey(text), ...parseKey(text) }))
 
+const isKeyName = (zones: Zones, name: NameId): boolean =>
+  isSelector(zones, name) && zones.tree.labelText(name) !== '_adsp'
+
 export const KEYS: TextKind<KeyReading> = {
   family: 'dkim',
   when: TAGGED_TEXT | SELECTOR,
-  *readings(set: SetView, { zones }: Context) {
-    const atSelector = isSelector(zones, set.owner) && zones.tree.labelText(set.owner) !== '_adsp'
-    for (const record of set.records) {
-      const reading = READ.of(zones, record)
-      if (reading.isKey || (atSelector && !isSpf(reading.text))) yield [record, reading] as const
-    }
+  reading(zones, record) {
+    const reading = READ.of(zones, record)
+    return reading.isKey || (!isSpf(reading.text) && isKeyName(zones, zones.owner(record))) ? reading : undefined
   },
   subject: (owner) => `key at ${owner}`,
   isSound: (text) => parseKey(text).problems.length === 0,

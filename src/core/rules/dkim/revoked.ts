@@ -1,5 +1,5 @@
-import { reportText } from '../text.ts'
 import type { TextRule } from '../shared/text-rules.ts'
+import { reportText } from '../text.ts'
 import { GOOD } from './examples.ts'
 import type { KeyReading } from './reading.ts'
 

@@ -20,8 +20,11 @@ export const dkimSeveral: Rule = {
         when: SEVERAL,
         visit(set, cx) {
           if (!isSelector(cx.zones, set.owner)) return
-          const keys = [...KEYS.readings(set, cx)]
-          if (keys.length === 0 || new Set(set.records.map((each) => READ.of(cx.zones, each).text)).size < 2) return
+          if (
+            !set.records.some((each) => KEYS.reading(cx.zones, each, set)) ||
+            new Set(set.records.map((each) => READ.of(cx.zones, each).text)).size < 2
+          )
+            return
           cx.report({
             record: set.records[1],
             message: `${cx.name(set.owner)} has ${set.records.length} texts; the first is at ${cx.where(set.records[0]!, set.records[1])}`,

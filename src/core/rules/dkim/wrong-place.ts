@@ -1,10 +1,10 @@
 import type { RecordId, Zones } from '../../model/zones.ts'
 import { labelsOf } from '../../names/name.ts'
-import type { NameId } from '../../names/tree.ts'
+import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import { isSelector, recordsOf } from '../look.ts'
+import { domainkeyAbove, isSelector, recordsOf } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
-import { SELECTOR, TAGGED_TEXT } from '../traits.ts'
+import { TAGGED_TEXT } from '../traits.ts'
 import { GOOD, TEST_KEY } from './examples.ts'
 import { KEYS } from './reading.ts'
 
@@ -42,13 +42,15 @@ export const dkimWrongPlace: Rule = {
   visit: {
     set: {
       [TYPE.TXT]: {
-        when: TAGGED_TEXT | SELECTOR,
+        when: TAGGED_TEXT,
         visit(set, cx) {
           const { zones } = cx
           // What a wildcard answers with is another rule’s.
           if (zones.tree.isWildcard(set.owner)) return
-          if (isSelector(zones, set.owner) && !/\._domainkey\.(?:.*\.)?_domainkey\./i.test(cx.name(set.owner))) return
-          for (const [record] of KEYS.readings(set, cx)) return void astray(cx).push(record)
+          const above = domainkeyAbove(zones, set.owner)
+          if (above !== NONE && !isSelector(zones, above)) return
+          const key = set.records.find((record) => KEYS.reading(zones, record, set))
+          if (key !== undefined) astray(cx).push(key)
         },
       },
     },

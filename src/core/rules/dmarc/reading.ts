@@ -7,7 +7,6 @@ import type { Name } from '../../names/name.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { spfAt } from '../look.ts'
-import type { Context, SetView } from '../rule.ts'
 import type { Reading, TextKind } from '../shared/text-rules.ts'
 import { TextMemory } from '../text.ts'
 import { SCOPED } from '../traits.ts'
@@ -37,12 +36,10 @@ const meantAsPolicy = (text: string): boolean =>
 export const POLICIES: TextKind<DmarcReading> = {
   family: 'dmarc',
   when: SCOPED,
-  *readings(set: SetView, { zones }: Context) {
-    if (!isAt(zones, set.owner, '_dmarc') || isConsent(zones, set.owner)) return
-    for (const record of set.records) {
-      const reading = READ.of(zones, record)
-      if (reading.isPolicy || meantAsPolicy(reading.text)) yield [record, reading] as const
-    }
+  isAt: (zones, owner) => isAt(zones, owner, '_dmarc') && !isConsent(zones, owner),
+  reading(zones, record) {
+    const reading = READ.of(zones, record)
+    return reading.isPolicy || meantAsPolicy(reading.text) ? reading : undefined
   },
   subject: (owner) => `policy at ${owner}`,
   isSound: (text) => readDmarc(text).problems.length === 0,

@@ -1,6 +1,7 @@
+import { isSts } from '../../mail/transport.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Rule } from '../rule.ts'
-import { reportSeveral } from '../shared/several.ts'
+import { policies, reportSeveral } from '../shared/several.ts'
 import { SCOPED } from '../traits.ts'
 import { HOST } from './example.ts'
 import { NO_POLICY, STS_TEXTS } from './reading.ts'
@@ -20,14 +21,7 @@ export const mtaStsSeveral: Rule = {
       [TYPE.TXT]: {
         when: SCOPED,
         visit(set, cx) {
-          const counting =
-            set.records.length < 2 ? [] : [...STS_TEXTS.readings(set, cx)].filter(([, { counts }]) => counts)
-          reportSeveral(
-            cx,
-            set,
-            'records',
-            counting.map(([record]) => record),
-          )
+          if (STS_TEXTS.isAt?.(cx.zones, set.owner)) reportSeveral(cx, set, 'records', policies(set, cx, isSts))
         },
       },
     },

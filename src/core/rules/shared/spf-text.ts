@@ -53,7 +53,7 @@ function letsExchanges({ mechanisms }: SpfRecord): boolean {
 export const SPF_TEXTS: TextKind<SpfReading> = {
   family: 'spf',
   when: SPF_TEXT | SEVERAL_STRINGS,
-  readings: (set, { zones }) => set.records.map((record) => [record, SPF_READ.of(zones, record)] as const),
+  reading: (zones, record) => SPF_READ.of(zones, record),
   subject: (owner) => `SPF at ${owner}`,
   isSound: (text) => isSpf(text) && parseSpf(text).problems.length === 0,
   isQuiet: ({ zones }: Context, record: RecordId, { record: spf, plain }: SpfReading, set: SetView) =>

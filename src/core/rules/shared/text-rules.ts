@@ -4,7 +4,8 @@
  */
 
 import type { TextProblem } from '../../mail/tags.ts'
-import type { RecordId } from '../../model/zones.ts'
+import type { RecordId, Zones } from '../../model/zones.ts'
+import type { NameId } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Context, Rule, SetView, SetVisit, Severity, Visitor, When } from '../rule.ts'
 import { line, reportText } from '../text.ts'
@@ -13,6 +14,8 @@ export interface Reading {
   text: string
   /** What the parser found wrong; the kind of each is the name of the rule that speaks of it. */
   problems: readonly (TextProblem & { severity?: Severity })[]
+  /** What the rules found in the text alone, once they were asked. */
+  faults?: readonly { code: string; fault: TextFault }[]
 }
 
 /** What a rule finds in a text: `wanted` is right in its place, `whole` in the place of all of the text; `advice` says in words what to do. */
@@ -33,8 +36,10 @@ export interface TextKind<R extends Reading> {
   /** The name of its family of rules, and what they are offered (see traits.ts). */
   family: string
   when: number
-  /** The records of a TXT set that hold such a text, or one that was meant to be. */
-  readings(set: SetView, cx: Context): Iterable<readonly [RecordId, R]>
+  /** Whether a TXT set may hold such texts. Default: yes. */
+  isAt?(zones: Zones, owner: NameId): boolean
+  /** What was read of a record, where it is such a text or was meant to be. */
+  reading(zones: Zones, record: RecordId, set: SetView): R | undefined
   /** What a message begins with: “key at s1._domainkey.hollowmere.example.”. */
   subject(owner: string): string
   /** Whether nothing is wrong with a text by itself, for a line that can be copied. */
@@ -66,12 +71,6 @@ const LONG = 4096
 
 /** The rules of a kind of text, of which one visit serves all. */
 export function textRules<R extends Reading>(kind: TextKind<R>, rules: readonly TextRule<R>[]): Rule[] {
-  const known = new WeakMap<R, { code: string; fault: TextFault }[]>()
-  const faultsOf = (reading: R): { code: string; fault: TextFault }[] => {
-    let found = known.get(reading)
-    if (!found) known.set(reading, (found = rules.flatMap((rule) => firstOf(rule, kind.family, reading))))
-    return found
-  }
   const inZone = rules.flatMap((rule) => (rule.inZone ? [rule.inZone] : []))
   const visit: Visitor = {
     set: {
@@ -79,8 +78,12 @@ export function textRules<R extends Reading>(kind: TextKind<R>, rules: readonly 
       [TYPE.TXT]: {
         when: kind.when,
         visit(set: SetView, cx: Context) {
-          for (const [record, reading] of kind.readings(set, cx)) {
-            for (const { code, fault } of faultsOf(reading))
+          if (kind.isAt && !kind.isAt(cx.zones, set.owner)) return
+          for (const record of set.records) {
+            const reading = kind.reading(cx.zones, record, set)
+            if (!reading) continue
+            reading.faults ??= rules.flatMap((rule) => firstOf(rule, kind.family, reading))
+            for (const { code, fault } of reading.faults)
               reportText(cx, record, fault, {
                 code,
                 severity: fault.severity,

@@ -3,7 +3,6 @@
 import type { TextProblem } from '../../mail/tags.ts'
 import type { RecordId } from '../../model/zones.ts'
 import { joined } from '../../records/views.ts'
-import type { Context, SetView } from '../rule.ts'
 import { SCOPED } from '../traits.ts'
 import type { Reading, TextKind } from './text-rules.ts'
 
@@ -41,20 +40,20 @@ export function transportTexts({
   return {
     family,
     when: SCOPED,
-    readings({ owner, records }: SetView, { zones }: Context) {
+    isAt({ tree }, owner) {
       let above = owner
       for (const label of labels) {
-        if (zones.tree.labelText(above) !== label) return []
-        above = zones.tree.parent(above)
+        if (tree.labelText(above) !== label) return false
+        above = tree.parent(above)
       }
-      const texts = new Map(records.map((record) => [joined(zones.rdata(record)), record]))
-      const counting = [...texts.keys()].filter(counts)
-      return [...texts]
-        .filter(([text]) => (counting.length > 0 ? counts(text) : meant.test(text.slice(0, 20))))
-        .map(([text, record]): [RecordId, TransportReading] => [
-          record,
-          { text, counts: counts(text), problems: problemsOf(text) },
-        ])
+      return true
+    },
+    reading(zones, record, { records }) {
+      const textOf = (each: RecordId): string => joined(zones.rdata(each))
+      const text = textOf(record)
+      const isMeant = (): boolean => meant.test(text.slice(0, 20)) && !records.some((each) => counts(textOf(each)))
+      if (!counts(text) && !isMeant()) return undefined
+      return { text, counts: counts(text), problems: problemsOf(text) }
     },
     subject: (owner) => owner,
     isSound: (text) => counts(text) && parse(text).problems.length === 0,

@@ -1,6 +1,7 @@
+import { isTlsReports } from '../../mail/transport.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Rule } from '../rule.ts'
-import { reportSeveral } from '../shared/several.ts'
+import { policies, reportSeveral } from '../shared/several.ts'
 import { SCOPED } from '../traits.ts'
 import { NO_REPORTS, REPORT_TEXTS } from './reading.ts'
 
@@ -21,14 +22,8 @@ export const tlsRptSeveral: Rule = {
       [TYPE.TXT]: {
         when: SCOPED,
         visit(set, cx) {
-          const counting =
-            set.records.length < 2 ? [] : [...REPORT_TEXTS.readings(set, cx)].filter(([, { counts }]) => counts)
-          reportSeveral(
-            cx,
-            set,
-            'records',
-            counting.map(([record]) => record),
-          )
+          if (REPORT_TEXTS.isAt?.(cx.zones, set.owner))
+            reportSeveral(cx, set, 'records', policies(set, cx, isTlsReports))
         },
       },
     },
