@@ -5,7 +5,7 @@ import { existsSync, mkdirSync, mkdtempSync, rmSync, statSync, writeFileSync } f
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { performance } from 'node:perf_hooks'
-import { build } from 'esbuild'
+import { build } from 'rolldown'
 import type { Found, Lookup } from '../src/core/mail/lookup.ts'
 import { checkHost } from '../src/core/mail/spf/check-host.ts'
 import { Asker } from '../src/net/ask.ts'
@@ -218,13 +218,10 @@ writeFileSync(
 async function asking(): Promise<void> {
   const outfile = join(folder, 'asking.mjs')
   await build({
-    entryPoints: ['bench/asking.ts'],
-    outfile,
-    bundle: true,
-    format: 'esm',
+    input: 'bench/asking.ts',
     platform: 'node',
-    target: 'node20',
-    minifySyntax: true,
+    transform: { target: 'node20' },
+    output: { file: outfile, format: 'esm', minify: { compress: true, mangle: false } },
   })
   const bundled = await import(outfile)
   await bundled.asking(folder)
