@@ -1,7 +1,8 @@
 /** The library's front door: what other programs may build on. Described in docs/library.md; nothing else is promised. */
 
 import { LineIndex } from './core/file/places.ts'
-import { type Included, readZone } from './core/file/reader.ts'
+import { readZone } from './core/file/reader.ts'
+import type { Included } from './core/file/reading.ts'
 import { zoneNameClues } from './core/file/zone-name.ts'
 import { type Source, Zones } from './core/model/zones.ts'
 import { bare, type Name, toName } from './core/names/name.ts'
@@ -9,7 +10,7 @@ import { octetsOf } from './core/names/octets.ts'
 
 export { editZone } from './core/change/edit.ts'
 export type { Edited, Refused, SetChange } from './core/file/edit/changes.ts'
-export type { Included } from './core/file/reader.ts'
+export type { Included } from './core/file/reading.ts'
 export { advanceSerial, serialAfter } from './core/file/serial.ts'
 export { type Answer, type AnswerKind, answer } from './core/knowledge/answer.ts'
 export { keyText as dkimKeyText, parseKey as parseDkimKey } from './core/mail/dkim/key.ts'

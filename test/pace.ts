@@ -21,7 +21,10 @@ async function time(work: () => unknown): Promise<number> {
 export async function growsLinearly(what: string, work: (n: number) => () => unknown, most: number): Promise<void> {
   let before = FELT
   for (let n = 24; n <= most; n *= 4) {
-    const took = await time(work(n))
+    let took = await time(work(n))
+    // Another process may have had the processor’s caches: what is slow is slow again.
+    for (let again = 0; again < 2 && took > FELT && took / Math.max(before, FELT / 8) >= MOST; again++)
+      took = Math.min(took, await time(work(n)))
     const factor = took / Math.max(before, FELT / 8)
     if (took > FELT) expect.soft(factor, `${what}: ${took} ms for ${n}, ${before} ms for a quarter`).toBeLessThan(MOST)
     if (took > FELT && factor >= MOST) break

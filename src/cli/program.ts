@@ -49,7 +49,7 @@ const COMMANDS: readonly Listed[] = [
   {
     name: 'confirm',
     summary: 'ask servers and resolvers, and compare their answers with what is intended',
-    load: () => import('./commands/confirm.ts'),
+    load: () => import('./commands/confirm/index.ts'),
   },
   {
     name: 'timing',

@@ -1,7 +1,7 @@
 /** Zone files on disk: reading, and replacing under a lock with a copy of what was there kept first. */
 import { existsSync, linkSync, mkdirSync, readFileSync, realpathSync, rmSync, statSync } from 'node:fs'
 import { basename, dirname, isAbsolute, join, sep } from 'node:path'
-import type { Included } from '../core/file/reader.ts'
+import type { Included } from '../core/file/reading.ts'
 import { zoneNameClues } from '../core/file/zone-name.ts'
 import { toAsciiName } from '../core/names/idna.ts'
 import { bare, foldName, isAtOrBelow, type Name, toName } from '../core/names/name.ts'

@@ -1,7 +1,8 @@
 /** Putting findings right that have exactly one right answer: from their repairs to the files' new octets. */
 import type { SetChange } from '../file/edit/changes.ts'
 import { applySplices } from '../file/edit/splices.ts'
-import { type ReadOptions, readZone } from '../file/reader.ts'
+import { readZone } from '../file/reader.ts'
+import type { ReadOptions } from '../file/reading.ts'
 import { type Source, type Zone, Zones } from '../model/zones.ts'
 import type { Finding, Repair } from '../rules/rule.ts'
 import { editKept } from './edit.ts'

@@ -1,0 +1,113 @@
+import type { Command } from 'commander'
+import { Memory } from '../../../core/confirm/memory.ts'
+import { type Confirmation, confirmAll, watch } from '../../../core/confirm/round.ts'
+import type { StandingWord } from '../../../core/confirm/status.ts'
+import { statedSpan } from '../../../core/confirm/time-text.ts'
+import { appendLog, readLog } from '../../../workspace/log.ts'
+import { Trouble } from '../../../workspace/trouble.ts'
+import { now } from '../../clock.ts'
+import { AT_HELP, collect, includeOption, jsonOption, workspaceOption, zoneOption } from '../../options.ts'
+import type { Confirmed } from '../../output/confirmation.ts'
+import { printJson } from '../../output/page.ts'
+import { progressBar } from '../../output/progress.ts'
+import { choose } from '../source.ts'
+import { limitOf, rateOf } from '../whom.ts'
+import { Askers } from './askers.ts'
+import { type ConfirmOptions, plan } from './plans.ts'
+
+/** Standings by what they mean for the exit status. */
+const WRONG: readonly StandingWord[] = ['wrong', 'split', 'overdue', 'not-published']
+
+export const define = (command: Command): Command =>
+  command
+    .argument('[what]', 'a zone file, or a zone or name of the workspace (default: all zones)')
+    .addOption(zoneOption())
+    .option('--at <whom>', AT_HELP, collect)
+    .option('--only-authoritative', 'ask the zone’s own servers alone')
+    .option(
+      '--early',
+      'ask resolvers even for what not all authoritative servers have yet: they may then keep the denial',
+    )
+    .option('--samples <number>', 'how often to ask each resolver: several caches may answer at one address', '1')
+    .option('--watch', 'ask again whenever something can have changed, until everything is confirmed')
+    .option('--deadline <time>', 'with --watch: stop after this time, as in 30m')
+    .option(
+      '--rate <number>',
+      'questions a second to each vantage; none for your own servers (default: 50, no limit for loopback and private addresses)',
+    )
+    .option('--timeout <seconds>', 'how long to try for one answer', '5')
+    .option('--all', 'list every set, however many')
+    .addOption(workspaceOption())
+    .addOption(includeOption())
+    .addOption(jsonOption())
+    .action(confirm)
+
+/** Asks every vantage for every set, and compares. Exit status 1 where something is wrong, 3 where only the asking failed, 4 where it is settling. */
+async function confirm(what: string | undefined, options: ConfirmOptions, command: Command): Promise<void> {
+  const samples = Number(options.samples ?? 1)
+  if (!(Number.isInteger(samples) && samples >= 1 && samples <= 100))
+    throw new Trouble(`--samples ${options.samples} must be a number from 1 to 100`)
+  const span = options.deadline === undefined ? undefined : statedSpan(options.deadline)
+  if (options.deadline !== undefined && (span === undefined || !options.watch))
+    throw new Trouble(
+      options.watch ? `--deadline ${options.deadline} must be a time, as in 30m or 2h` : '--deadline goes with --watch',
+    )
+  const source = await choose(what, options)
+  const folder = source.workspace?.folder
+  const memory = new Memory(folder === undefined ? [] : readLog(folder))
+  const askers = new Askers({ limitMs: limitOf(options), rate: rateOf(options.rate) })
+  const stop = new AbortController()
+  const confirmed: Confirmed = { plans: [], confirmations: [], vantages: askers.vantages, about: source.name, samples }
+  const logged: string[] = []
+  const keep = (confirmations: readonly Confirmation[]): void => {
+    for (const [i, { state, sets, parties, at }] of confirmations.entries()) {
+      const lines = memory.note({
+        zone: confirmed.plans[i]!.zone,
+        about: source.name,
+        sets,
+        vantages: parties.map(({ label }) => label),
+        serial: state.intended.soa?.serial,
+        now: at,
+        some: options.at !== undefined,
+      })
+      // A long watch is not logged round by round, but whenever something is other than it was.
+      const said = JSON.stringify(lines.map(({ at: _, ...line }) => line))
+      if (folder !== undefined && said !== logged[i]) appendLog(folder, lines)
+      logged[i] = said
+    }
+  }
+  try {
+    await plan(what, options, source, memory, askers, confirmed)
+    const steps = confirmed.plans.reduce((sum, { questions, parties }) => sum + questions.length * parties.length, 0)
+    const asking = askers.asking(stop.signal)
+    if (options.watch) {
+      const { watchScreen } = await import('../../output/watch.ts')
+      const screen = watchScreen(command, confirmed, options.json === true)
+      process.once('SIGINT', () => stop.abort())
+      confirmed.confirmations = await watch(confirmed.plans, asking, {
+        deadline: span === undefined ? undefined : now() + span,
+        stopped: () => stop.signal.aborted,
+        round(confirmations, next) {
+          keep(confirmations)
+          screen.show(confirmations, next)
+        },
+      })
+      screen.end()
+    } else {
+      const progress = await progressBar('asking', steps, 100)
+      asking.progress = () => progress?.increment()
+      confirmed.confirmations = await confirmAll(confirmed.plans, asking)
+      progress?.stop()
+      keep(confirmed.confirmations)
+    }
+  } finally {
+    askers.close()
+  }
+  const sets = confirmed.confirmations.flatMap((each) => each.sets)
+  const has = (words: readonly StandingWord[]): boolean => sets.some(({ standing }) => words.includes(standing.word))
+  const faulty = has(WRONG) || confirmed.confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong))
+  process.exitCode = faulty ? 1 : has(['unreachable']) ? 3 : has(['settling']) ? 4 : 0
+  const { confirmationJson, report } = await import('../../output/confirmation.ts')
+  if (options.json) printJson(confirmationJson(confirmed))
+  else report(command, confirmed, options.all === true)
+}

@@ -1,0 +1,82 @@
+import { randomBytes } from 'node:crypto'
+import type { Memory } from '../../../core/confirm/memory.ts'
+import { questionsFor } from '../../../core/confirm/questions.ts'
+import type { Party } from '../../../core/confirm/round.ts'
+import { bare, foldName } from '../../../core/names/name.ts'
+import { ServerFinder } from '../../../net/authorities.ts'
+import { Trouble } from '../../../workspace/trouble.ts'
+import type { Confirmed } from '../../output/confirmation.ts'
+import { statesBefore } from '../before.ts'
+import type { Chosen, SourceOptions } from '../source.ts'
+import { whomToAsk } from '../whom.ts'
+import type { Askers } from './askers.ts'
+
+export interface ConfirmOptions extends SourceOptions {
+  at?: string[]
+  timeout: string
+  rate?: string
+  samples?: string
+  onlyAuthoritative?: boolean
+  early?: boolean
+  watch?: boolean
+  deadline?: string
+  all?: boolean
+  json?: boolean
+}
+
+/** Sorts out what is asked of whom, zone by zone. */
+export async function plan(
+  what: string | undefined,
+  options: ConfirmOptions,
+  source: Chosen,
+  memory: Memory,
+  askers: Askers,
+  confirmed: Confirmed,
+): Promise<void> {
+  const { zones, chosen, workspace, name } = source
+  const whom =
+    options.onlyAuthoritative && !options.at
+      ? { ...whomToAsk(undefined, workspace), authoritative: true }
+      : whomToAsk(options.at, workspace)
+  const stated = whom.vantages.map((each) => askers.of(each))
+  const finder = new ServerFinder(zones, workspace?.servers ?? [], stated)
+  for (const zone of chosen) {
+    const found = whom.authoritative ? await finder.serversOf(zone) : { servers: [], parents: [], unfound: [] }
+    for (const each of [...found.servers, ...found.parents]) askers.of(each)
+    const parties: Party[] = [
+      ...found.servers.map(({ label, server }) => ({ label, server, role: 'authoritative' as const })),
+      ...found.unfound.map((server) => ({ label: bare(server), server, role: 'authoritative' as const })),
+      ...whom.vantages.map(
+        ({ label }): Party => ({ label, ...(label.startsWith('system ') ? { role: 'resolver' } : {}) }),
+      ),
+    ]
+    if (parties.length === 0)
+      throw new Trouble(
+        `nobody to ask about ${zone.name}: this machine has no resolver; state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml`,
+        3,
+      )
+    const fresh = `bramblefront-${randomBytes(6).toString('hex')}`
+    const { states: earlier, more } = statesBefore(what, options, source, zone)
+    const around = { follows: workspace?.around.follows, fronts: workspace?.around.fronts, earlier }
+    const { questions, left } = questionsFor(zones, zone, fresh, around)
+    const inName = (each: { owner: string }): boolean => name === undefined || foldName(each.owner) === name
+    confirmed.plans.push({
+      zones,
+      zone,
+      questions: questions.filter(inName),
+      left: left.filter(inName),
+      earlier,
+      moreEarlier: more,
+      parties,
+      parents: found.parents.map(({ label }) => ({ label })),
+      memory,
+      fresh,
+      samples: confirmed.samples,
+      early: options.early === true,
+      onlyAuthoritative: options.onlyAuthoritative,
+      unfound: found.unfound,
+    })
+  }
+  if (name !== undefined && confirmed.plans.every(({ questions }) => questions.length === 0))
+    throw new Trouble(`${name} has no record set of its own to ask for`)
+}
