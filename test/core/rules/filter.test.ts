@@ -53,3 +53,21 @@ test('the order in which zones are read makes no difference to what is told', as
     )
   }
 })
+
+/** Lines that are whole by themselves: each states its owner and closes its quotes, and none is a directive or stands in parentheses. */
+const isPlain = (text: string): boolean =>
+  text.split('\n').every((line) => /^[^\s;$("](?:[^()"]|"(?:[^"\\]|\\.)*")*$/.test(line))
+
+/** Of records that are at odds with one another, which is told of depends on which comes first; what is told of whom does not. */
+test('the order of records makes no difference to what is told', async () => {
+  const codes = ({ findings }: CheckResult) => findings.map(({ rule }) => rule).sort()
+  const plain = EXAMPLES.filter((example) => typeof example === 'string' && example.includes('\n') && isPlain(example))
+  expect(plain.length).toBeGreaterThan(200)
+  const other: unknown[] = []
+  for (const example of plain) {
+    const turned = (example as string).split('\n').reverse().join('\n')
+    const [there, back] = [codes(await check(exampleZones(example))), codes(await check(exampleZones(turned)))]
+    if (there.join() !== back.join()) other.push({ example, there, back })
+  }
+  expect(other).toEqual([])
+})
