@@ -5,3 +5,6 @@ export function now(): number {
   const ahead = Number(process.env.BRAMBLEFRONT_AHEAD ?? 0)
   return Date.now() / 1000 + (Number.isFinite(ahead) ? ahead : 0)
 }
+
+/** The same as a date. */
+export const today = (): Date => new Date(now() * 1000)

@@ -1,6 +1,6 @@
 /** The program: its commands, each in a file of commands/ that says its options and is loaded when it is called. */
 import { Command, CommanderError } from 'commander'
-import { Trouble } from '../workspace/trouble.ts'
+import { notices, Trouble } from '../workspace/trouble.ts'
 import { type Listed, offer } from './listed.ts'
 import { printable } from './output/printable.ts'
 
@@ -100,5 +100,7 @@ export async function run(args: string[], version: string): Promise<void> {
     )
     if (process.env.BRAMBLEFRONT_DEBUG) process.stderr.write(`${printable(String((error as Error)?.stack ?? ''))}\n`)
     process.exitCode = 2
+  } finally {
+    for (const notice of notices) process.stderr.write(`bramblefront: ${printable(notice)}\n`)
   }
 }

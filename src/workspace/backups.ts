@@ -3,7 +3,8 @@ import { readdirSync, statSync } from 'node:fs'
 import { basename, join } from 'node:path'
 import type { Earlier } from '../core/confirm/questions.ts'
 import { foldName } from '../core/names/name.ts'
-import { backupFolder, readFileOrTrouble } from './files.ts'
+import { backupFolder } from './commit.ts'
+import { readFileOrTrouble } from './files.ts'
 import { loadZones, type ZoneFile } from './workspace.ts'
 
 /** So many copies are looked at, the newest first, and no more of them than have so many octets together (the newest always). */

@@ -1,16 +1,15 @@
 /** What the workspace keeps beside zone files: private keys (`keys/`, for their owner's eyes alone) and texts of policies (`policies/`). */
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs'
-import { dirname, join } from 'node:path'
+import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs'
+import { join } from 'node:path'
+import type { FileBeside } from '../core/change/change-set.ts'
 import { keyText } from '../core/mail/dkim/key.ts'
 import { bare, foldName, type Name } from '../core/names/name.ts'
 import type { KeptKey, KeptPolicy } from '../core/rules/rule.ts'
+import type { Unfinished } from './journal.ts'
 import { systemText, Trouble } from './trouble.ts'
-import { createFile, replaceFile } from './write.ts'
 
 const fileName = (name: Name): string => bare(foldName(name)).replace(/[^a-z0-9._-]/g, '_')
 const KEYS = 'keys'
-/** What keeps private keys out of version control. */
-export const IGNORED = '# Private keys stay on this machine.\n*\n!.gitignore\n'
 const KEY_FILE = /^(.+\._domainkey\..+)\.pem$/
 const POLICIES = 'policies'
 const POLICY_FILE = /^(.+)\.mta-sts\.txt$/
@@ -60,12 +59,15 @@ export async function keptKeyText(folder: string, owner: Name): Promise<string |
 const publicFile = (keyPath: string): string => keyPath.replace(/\.pem$/, '.public.txt')
 
 /** The key record of a private key's other half: as it is kept beside it, unless the private key is newer. */
-async function publicHalf(file: string): Promise<{ text: string } | { unreadable: string }> {
+async function publicHalf(
+  file: string,
+  at = (path: string): string => path,
+): Promise<{ text: string } | { unreadable: string }> {
   try {
-    const half = publicFile(file)
-    if (existsSync(half) && statSync(half).mtimeMs >= statSync(file).mtimeMs)
+    const half = at(publicFile(file))
+    if (existsSync(half) && statSync(half).mtimeMs >= statSync(at(file)).mtimeMs)
       return { text: readFileSync(half, 'utf8').trim() }
-    return { text: await publicText(readFileSync(file, 'utf8')) }
+    return { text: await publicText(readFileSync(at(file), 'utf8')) }
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException
     return {
@@ -77,38 +79,39 @@ async function publicHalf(file: string): Promise<{ text: string } | { unreadable
   }
 }
 
-/** The files of a folder that match, none where there is no such folder. */
-function filesIn(folder: string, pattern: RegExp): { file: string; name: string }[] {
-  let names: string[]
+/** The files of a folder that match, with those that an unfinished change brings; none where there is no such folder. */
+function filesIn(folder: string, pattern: RegExp, unfinished: Unfinished): { file: string; name: string }[] {
+  let names: string[] = []
   try {
     names = readdirSync(folder)
   } catch {
-    return []
+    // There may be none yet.
   }
-  return names.sort().flatMap((each) => {
+  const coming = unfinished.namesIn(folder).filter((each) => !names.includes(each))
+  return [...names, ...coming].sort().flatMap((each) => {
     const match = pattern.exec(each)
     return match ? [{ file: join(folder, each), name: `${match[1]}.` }] : []
   })
 }
 
 /** The private keys of a workspace. Their halves are read when they are asked for. `shown` is how messages name a path. */
-export function readKeys(folder: string, shown: (path: string) => string): KeptKey[] {
-  return filesIn(join(folder, KEYS), KEY_FILE).map(({ file, name }) => ({
+export function readKeys(folder: string, shown: (path: string) => string, unfinished: Unfinished): KeptKey[] {
+  return filesIn(join(folder, KEYS), KEY_FILE, unfinished).map(({ file, name }) => ({
     owner: name,
     file: shown(file),
     async publicHalf() {
-      const half = await publicHalf(file)
+      const half = await publicHalf(file, (path) => unfinished.at(path))
       return 'unreadable' in half ? half : { key: half.text.slice(half.text.indexOf('p=') + 2) }
     },
   }))
 }
 
 /** The texts of policies that a workspace keeps. */
-export function readPolicies(folder: string, shown: (path: string) => string): KeptPolicy[] {
-  return filesIn(join(folder, POLICIES), POLICY_FILE).map(({ file, name }) => ({
+export function readPolicies(folder: string, shown: (path: string) => string, unfinished: Unfinished): KeptPolicy[] {
+  return filesIn(join(folder, POLICIES), POLICY_FILE, unfinished).map(({ file, name }) => ({
     domain: name,
     file: shown(file),
-    text: readFileSync(file, 'utf8'),
+    text: readFileSync(unfinished.at(file), 'utf8'),
   }))
 }
 
@@ -118,34 +121,35 @@ export function keptPolicy(folder: string, domain: Name): string | undefined {
   return existsSync(file) ? readFileSync(file, 'utf8') : undefined
 }
 
-/** A file that is written together with a zone: a private key, the text of a policy. */
-export interface BesideFile {
-  path: string
-  text: string
-  /** It must not be there yet; only its owner may read it. */
-  secret: boolean
-  /** Of a private key: the key record of its other half, which is kept beside it. */
-  publicText?: string
+/** The files that a new private key is: itself and its public half; and what keeps them out of version control. */
+export function keyFiles(folder: string, owner: Name, { pem, text }: MadeKey): FileBeside[] {
+  const path = keyFile(folder, owner)
+  return [
+    ...ignoreFile(folder),
+    {
+      path,
+      content: pem,
+      mode: 0o600,
+      folderMode: 0o700,
+      what: 'The private key, for the mail host alone (mode 0600)',
+    },
+    // A private key that was taken away may have left it.
+    { path: publicFile(path), content: `${text}\n`, before: contentOf(publicFile(path)) },
+  ]
 }
 
-/** Writes a file beside the zone, and returns what takes it back. */
-export function putBeside({ path, text, secret, publicText: half }: BesideFile): () => void {
-  const before = existsSync(path) ? readFileSync(path) : undefined
-  if (secret && before) throw new Trouble(`${path} is there already; a key is never overwritten`)
-  try {
-    mkdirSync(dirname(path), { recursive: true, mode: secret ? 0o700 : 0o777 })
-    if (secret) {
-      const ignore = join(dirname(path), '.gitignore')
-      if (!existsSync(ignore)) createFile(ignore, IGNORED)
-      createFile(path, text, 0o600)
-      if (half !== undefined) replaceFile(publicFile(path), `${half}\n`)
-    } else replaceFile(path, text)
-  } catch (error) {
-    if (secret && systemText(error) !== systemText({ code: 'EEXIST' })) rmSync(path, { force: true })
-    throw new Trouble(`cannot write ${path}: ${systemText(error)}; nothing was changed`)
-  }
-  return () => {
-    if (before) replaceFile(path, before)
-    else for (const each of [path, ...(half === undefined ? [] : [publicFile(path)])]) rmSync(each, { force: true })
-  }
+/** What keeps private keys out of version control, where it is not there yet. */
+export function ignoreFile(folder: string): FileBeside[] {
+  const path = join(folder, KEYS, '.gitignore')
+  return existsSync(path)
+    ? []
+    : [{ path, content: '# Private keys stay on this machine.\n*\n!.gitignore\n', folderMode: 0o700 }]
 }
+
+/** The text of a domain’s policy. */
+export function policyFileOf(folder: string, domain: Name, text: string): FileBeside {
+  const path = policyFile(folder, domain)
+  return { path, content: text, before: contentOf(path), what: 'The text of the policy' }
+}
+
+const contentOf = (path: string): Uint8Array | undefined => (existsSync(path) ? readFileSync(path) : undefined)

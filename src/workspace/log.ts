@@ -1,8 +1,10 @@
-/** The workspace’s log: one JSON line for each confirmation, and for each state that all authoritative servers were first seen to have. */
+/** The workspace’s log: one JSON line for each change of a zone, each confirmation, and each state that all authoritative servers were first seen to have. */
 import { closeSync, existsSync, openSync, readFileSync, readSync, statSync } from 'node:fs'
 import { join } from 'node:path'
+import { finishJournal } from './journal.ts'
+import { lock } from './lock.ts'
 import { systemText, Trouble } from './trouble.ts'
-import { appendToFile } from './write.ts'
+import { appendFrom } from './write.ts'
 
 export const LOG_FILE = 'log.jsonl'
 
@@ -26,27 +28,32 @@ export function readLog(folder: string): unknown[] {
   })
 }
 
-/** Appends lines, all with one write, so that two processes do not mix theirs; a last line that was cut off is closed first. */
-export function appendLog(folder: string, lines: readonly object[]): void {
+/** Appends lines; a last line that was cut off is closed first. */
+export async function appendLog(folder: string, lines: readonly object[]): Promise<void> {
   if (lines.length === 0) return
   const file = join(folder, LOG_FILE)
+  const held = await lock([folder])
   try {
-    const open = existsSync(file) && !endsLine(file)
-    appendToFile(file, (open ? '\n' : '') + lines.map((line) => `${JSON.stringify(line)}\n`).join(''))
+    finishJournal(folder)
+    const { size, open } = logEnd(file)
+    appendFrom(file, size, (open ? '\n' : '') + lines.map((line) => `${JSON.stringify(line)}\n`).join(''))
   } catch (error) {
-    throw new Trouble(`cannot write ${file}: ${systemText(error)}`)
+    throw error instanceof Trouble ? error : new Trouble(`cannot write ${file}: ${systemText(error)}`)
+  } finally {
+    await held.release()
   }
 }
 
-/** Whether a file is empty or ends with a line's end. */
-function endsLine(file: string): boolean {
+/** How long a log is, and whether its last line is open. */
+export function logEnd(file: string): { size: number; open: boolean } {
+  if (!existsSync(file)) return { size: 0, open: false }
   const { size } = statSync(file)
-  if (size === 0) return true
+  if (size === 0) return { size, open: false }
   const descriptor = openSync(file, 'r')
   try {
     const last = new Uint8Array(1)
     readSync(descriptor, last, 0, 1, size - 1)
-    return last[0] === 0x0a
+    return { size, open: last[0] !== 0x0a }
   } finally {
     closeSync(descriptor)
   }

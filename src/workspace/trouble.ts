@@ -7,6 +7,9 @@ export class Trouble extends Error {
   }
 }
 
+/** What people should know of beside what a command says; the command line shows it at the end. */
+export const notices = new Set<string>()
+
 const SYSTEM: Record<string, string> = {
   ENOENT: 'there is no such file',
   EISDIR: 'it is a folder, not a file',

@@ -1,6 +1,6 @@
 /** A workspace: the folder with bramblefront.yaml, and the kept zones that it names. */
 import { existsSync, readFileSync } from 'node:fs'
-import { dirname, join, resolve, sep } from 'node:path'
+import { dirname, join, normalize, resolve, sep } from 'node:path'
 import type { Vantage } from '../core/confirm/observation.ts'
 import type { ServerEntry } from '../core/confirm/vantage.ts'
 import { readZone } from '../core/file/reader.ts'
@@ -9,7 +9,8 @@ import { bare, foldName, type Name } from '../core/names/name.ts'
 import type { Surroundings } from '../core/rules/rule.ts'
 import type { BuiltIn } from './config.ts'
 import { includer, readFileOrTrouble, zoneNameFor } from './files.ts'
-import { systemText, Trouble } from './trouble.ts'
+import { Unfinished } from './journal.ts'
+import { notices, systemText, Trouble } from './trouble.ts'
 
 export const CONFIG_FILE = 'bramblefront.yaml'
 
@@ -18,6 +19,8 @@ export interface ZoneFile extends ZoneTraits {
   /** As messages name it: relative to where the program runs. */
   file: string
   octets: Uint8Array
+  /** Where what a path holds is to be read: elsewhere, while a change is not finished. */
+  at?: (path: string) => string
 }
 
 export interface Workspace {
@@ -41,9 +44,10 @@ export function findWorkspace(from: string): string | undefined {
 /** Reads bramblefront.yaml and every zone file that it names. Two files for one zone (and view) are trouble, unless `twice`. */
 export async function openWorkspace(folder: string, options: { twice?: boolean } = {}): Promise<Workspace> {
   const configFile = join(folder, CONFIG_FILE)
+  const unfinished = unfinishedIn(folder)
   let text: string
   try {
-    text = readFileSync(configFile, 'utf8')
+    text = readFileSync(unfinished.at(configFile), 'utf8')
   } catch (error) {
     throw new Trouble(`cannot read ${shownPath(configFile)}: ${systemText(error)}`)
   }
@@ -59,14 +63,16 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
       for (const path of globSync(entry, { cwd: folder, absolute: true, dot: false }).sort()) paths.add(path)
     else paths.add(resolve(folder, entry.file))
   }
+  for (const path of unfinished.journal?.zones ?? []) paths.add(path)
   const files = [...paths].map((path): ZoneFile => {
     const entry = stated.get(path)
     const file = shownPath(path)
-    const octets = readFileOrTrouble(file)
+    const octets = readFileOrTrouble(unfinished.at(file))
     return {
       zone: zoneNameFor(file, octets, entry?.zone),
       file,
       octets,
+      at: unfinished.journal && ((path) => unfinished.at(path)),
       complete: entry?.complete,
       audience: entry?.audience,
       signed: entry?.signed,
@@ -93,11 +99,32 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
       fronts,
       follows,
       exceptions,
-      keys: readKeys(folder, shownPath),
-      policies: readPolicies(folder, shownPath),
+      keys: readKeys(folder, shownPath, unfinished),
+      policies: readPolicies(folder, shownPath, unfinished),
     },
   }
 }
+
+/** Whether the zones of bramblefront.yaml (its text) name a file, by its path from the workspace. */
+export async function isNamed(text: string, path: string): Promise<boolean> {
+  const { parseConfig } = await import('./config.ts')
+  const { default: picomatch } = await import('picomatch')
+  return parseConfig(text, CONFIG_FILE).zones.some((entry) =>
+    typeof entry === 'string'
+      ? picomatch(normalize(entry))(normalize(path))
+      : normalize(entry.file) === normalize(path),
+  )
+}
+
+/** What was left undone there; whoever reads is told of it. */
+function unfinishedIn(place: string): Unfinished {
+  const unfinished = new Unfinished(place)
+  if (unfinished.warning) notices.add(unfinished.warning)
+  return unfinished
+}
+
+/** What has the lock and the journal of a file: the workspace that it is in, else the file itself. */
+export const rootOf = (file: string): string => findWorkspace(dirname(resolve(file))) ?? file
 
 /** A path as it is shortest to read from where the program runs. */
 export function shownPath(path: string): string {
@@ -109,12 +136,18 @@ export function shownPath(path: string): string {
 export function bareFiles(files: string[], zone?: string): ZoneFile[] {
   if (zone !== undefined && files.length > 1) throw new Trouble('--zone names one zone: give one file with it')
   return files.map((file) => {
-    const octets = readFileOrTrouble(file)
-    return { zone: zoneNameFor(file, octets, zone), file, octets }
+    const unfinished = unfinishedIn(rootOf(file))
+    const octets = readFileOrTrouble(unfinished.at(file))
+    return {
+      zone: zoneNameFor(file, octets, zone),
+      file,
+      octets,
+      at: unfinished.journal && ((path) => unfinished.at(path)),
+    }
   })
 }
 
-/** Reads zone files, and what they include, into one sealed model. `onFile` is called after each file; `instead` holds other octets for included files, by their paths. */
+/** Reads zone files, and what they include, into one sealed model. `onFile` is called after each file; `instead` holds other octets for some, by their paths. */
 export function loadZones(
   files: readonly ZoneFile[],
   includeAnywhere = false,
@@ -123,12 +156,15 @@ export function loadZones(
 ): Zones {
   const octets = files.reduce((sum, file) => sum + file.octets.length, 0)
   const zones = new Zones(Math.ceil(octets / 32))
-  const options = { include: includer(includeAnywhere, instead) }
   for (const file of files) {
     readZone(
       zones,
-      zones.addSource(zones.addZone(file.zone, file.file, traitsOf(file)), file.file, file.octets),
-      options,
+      zones.addSource(
+        zones.addZone(file.zone, file.file, traitsOf(file)),
+        file.file,
+        instead?.get(file.file) ?? file.octets,
+      ),
+      { include: includer(includeAnywhere, instead, file.at) },
     )
     onFile?.()
   }

@@ -21,32 +21,33 @@ import {
 } from 'node:fs'
 import { basename, dirname, join } from 'node:path'
 
-/** What is written and synced beside its place, and not there yet. */
+/** A file that was written and synced beside its place. */
 export interface Staged {
-  /** Puts it into its place. */
-  commit(): void
-  /** Takes it away; does nothing once it is in its place. */
-  discard(): void
+  /** What it is called until it takes its place. */
+  from: string
+  /** Its place: where a link leads, if `file` is one. */
+  to: string
 }
 
 export interface StageOptions {
-  /** Permissions; those of the file that is there, where there is one. */
+  /** Permissions of a new file. */
   mode?: number
-  /** There must be no such file yet. */
-  fresh?: boolean
+  /** The file whose mode and owner it takes; default: the one that it replaces. */
+  like?: string
+  /** Takes the place of a link, instead of the file that it leads to. */
+  itself?: boolean
 }
 
-let staged = 0
+/** Names of files that are staged: no pattern of zones matches what begins with a dot. */
+export const STAGED = /^\..+\.\d+-[0-9a-z]+\.new$/
 
-/** Writes `content` beside `file`. A symbolic link is followed; mode and owner of what is there are kept. Throws the system's error, with nothing left behind. */
-export function stage(file: string, content: Uint8Array | string, { mode, fresh = false }: StageOptions = {}): Staged {
+/** Writes `content` beside `file`. A symbolic link is followed, unless `itself`. Throws the system's error, with nothing left behind. */
+export function stage(file: string, content: Uint8Array | string, { mode, like, itself }: StageOptions = {}): Staged {
   const octets = typeof content === 'string' ? Buffer.from(content) : content
-  const place = !fresh && existsSync(file) ? realpathSync(file) : file
-  const before = !fresh && existsSync(place) ? statSync(place) : undefined
-  // No pattern of zones matches a name that begins with a dot.
-  const beside = join(dirname(place), `.${basename(place)}.${process.pid}-${staged++}.new`)
-  const discard = (): void => rmSync(beside, { force: true })
-  const descriptor = openSync(beside, 'wx', mode ?? 0o666)
+  const to = itself ? file : placeOf(file)
+  const model = like ?? to
+  const before = !itself && existsSync(model) ? statSync(model) : undefined
+  const { from, descriptor } = opened(to, before ? 0o600 : (mode ?? 0o666))
   try {
     try {
       if (before) keepOwner(descriptor, before)
@@ -56,44 +57,73 @@ export function stage(file: string, content: Uint8Array | string, { mode, fresh 
     } finally {
       closeSync(descriptor)
     }
-    if (!isStill(beside, octets)) throw damaged()
+    if (!isStill(from, octets)) throw damaged()
   } catch (error) {
-    discard()
+    rmSync(from, { force: true })
     throw error
   }
-  return {
-    commit() {
-      if (fresh) linkFresh(beside, place)
-      else renameSync(beside, place)
-      syncFolder(dirname(place))
-    },
-    discard,
-  }
+  return { from, to }
 }
 
-/** Puts `content` in the place of a file, or of none. */
-export function replaceFile(file: string, content: Uint8Array | string): void {
-  commitOf(stage(file, content))
-}
-
-/** Makes a file that must not be there yet (EEXIST). */
-export function createFile(file: string, content: Uint8Array | string, mode?: number): void {
-  commitOf(stage(file, content, { mode, fresh: true }))
-}
-
-function commitOf(ready: Staged): void {
+/** Another name, beside `file`, for the very file that `same` is: no copy of it need be written. Undefined where that cannot be. */
+export function stageLink(file: string, same: string): Staged | undefined {
+  const from = freshName(file)
   try {
-    ready.commit()
-  } finally {
-    ready.discard()
+    linkSync(realpathSync(same), from)
+    return { from, to: file }
+  } catch {
+    return undefined
   }
 }
 
-/** Adds to the end of a file, all of it or nothing. */
-export function appendToFile(file: string, text: string): void {
+/** Where a link leads; the file itself where it is none. A link that leads to nothing is one. */
+function placeOf(file: string): string {
+  return existsSync(file) ? realpathSync(file) : file
+}
+
+/** So that nobody knows beforehand what it will be called. */
+const freshName = (file: string): string =>
+  join(dirname(file), `.${basename(file)}.${process.pid}-${Math.random().toString(36).slice(2, 10)}.new`)
+
+function opened(file: string, mode: number): { from: string; descriptor: number } {
+  for (let tries = 0; ; tries++) {
+    const from = freshName(file)
+    try {
+      return { from, descriptor: openSync(from, 'wx', mode) }
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code !== 'EEXIST' || tries === 20) throw error
+    }
+  }
+}
+
+export function moveIntoPlace(from: string, to: string): void {
+  renameSync(from, to)
+  syncFolder(dirname(to))
+}
+
+/** The same where there must be no file yet (EEXIST). */
+export function linkIntoPlace(from: string, to: string): void {
+  linkFresh(from, to)
+  rmSync(from, { force: true })
+  syncFolder(dirname(to))
+}
+
+/** Puts `content` in the place of a file (of a link itself), or of none. */
+export function replaceFile(file: string, content: Uint8Array | string): void {
+  const { from, to } = stage(file, content, { itself: true })
+  try {
+    moveIntoPlace(from, to)
+  } catch (error) {
+    rmSync(from, { force: true })
+    throw error
+  }
+}
+
+/** Puts `text` behind the first `size` octets of a file, in the place of what is there; that many where it fails. */
+export function appendFrom(file: string, size: number, text: string): void {
   const descriptor = openSync(file, 'a')
   try {
-    const { size } = fstatSync(descriptor)
+    if (fstatSync(descriptor).size > size) ftruncateSync(descriptor, size)
     try {
       writeAll(descriptor, Buffer.from(text))
       fsyncSync(descriptor)
@@ -141,7 +171,7 @@ function linkFresh(beside: string, place: string): void {
 }
 
 /** So that the name, too, is there after the power fails. Some file systems do not let folders be synced. */
-function syncFolder(folder: string): void {
+export function syncFolder(folder: string): void {
   try {
     const descriptor = openSync(folder, 'r')
     try {

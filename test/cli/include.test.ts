@@ -148,7 +148,7 @@ describe('remove and adopt', () => {
       'old/db.lakepass.example': text,
       'old/parts/hosts': 'www A 192.0.2.1',
     })
-    expect(await run(folder, 'adopt', '--file', 'old/db.lakepass.example')).toMatchObject({
+    expect(await run(folder, 'adopt', 'old/db.lakepass.example')).toMatchObject({
       status: 0,
       stdout: expect.stringContaining(
         'lakepass.example: 4 records, now in zones/lakepass.example.zone, zones/parts/hosts',
@@ -158,7 +158,7 @@ describe('remove and adopt', () => {
       text,
       'www A 192.0.2.1',
     ])
-    expect(await run(folder, 'adopt', '--file', 'old/db.lakepass.example')).toMatchObject({
+    expect(await run(folder, 'adopt', 'old/db.lakepass.example')).toMatchObject({
       status: 2,
       stderr: expect.stringContaining('is kept already'),
     })

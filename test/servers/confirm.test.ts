@@ -67,7 +67,7 @@ describe.skipIf(mayskip('named', 'nsd', 'unbound', 'openssl'))(
         `zones: [zones/*.zone]\nvantages:\n  - authoritative\n  - {label: lake, address: 127.0.0.1, port: ${resolver.port}}\nservers:\n${where('ns1', primary.port)}${where('ns2', secondary.port)}`,
       )
       const file = join(folder, 'zones', `${ZONE}.zone`)
-      await run(folder, 'adopt', '--file', 'served.zone')
+      await run(folder, 'adopt', 'served.zone')
       const confirm = (...args: string[]) => run(folder, 'confirm', ZONE, '--json', ...args)
       const first = await confirm()
       expect([first.status, first.json().counts.confirmed]).toEqual([0, first.json().sets.length])

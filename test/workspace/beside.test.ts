@@ -1,33 +1,33 @@
 import { generateKeyPairSync } from 'node:crypto'
-import {
-  existsSync,
-  mkdirSync,
-  mkdtempSync,
-  readdirSync,
-  readFileSync,
-  rmSync,
-  statSync,
-  utimesSync,
-  writeFileSync,
-} from 'node:fs'
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, describe, expect, test } from 'vitest'
+import type { FileBeside } from '../../src/core/change/change-set.ts'
 import { parseKey } from '../../src/core/mail/dkim/key.ts'
 import {
   keptKeyText,
   keptPolicy,
   keyFile,
+  keyFiles,
   makeKey,
-  policyFile,
+  policyFileOf,
   publicText,
-  putBeside,
   readKeys,
   readPolicies,
 } from '../../src/workspace/beside.ts'
+import { commit } from '../../src/workspace/commit.ts'
+import { Unfinished } from '../../src/workspace/journal.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'bramblefront-beside-'))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
+const put = (...beside: FileBeside[]) =>
+  commit(
+    { root: folder, backups: folder, logged: false },
+    { zones: [], beside, command: 'test', now: new Date(0) },
+    () => Promise.reject(new Error('there is another file')),
+  )
+const standing = new Unfinished(folder)
 const shown = (path: string): string => path.slice(folder.length + 1)
 
 describe('keys', () => {
@@ -47,33 +47,28 @@ describe('keys', () => {
     const path = keyFile(folder, owner)
     expect(shown(path)).toBe('keys/ferry1._domainkey.hollowmere.example.pem')
     const { pem, text } = await makeKey('ed25519', 0)
-    const takeBack = putBeside({ path, text: pem, secret: true })
+    await put(...keyFiles(folder, owner, { pem, text }))
     expect([
       statSync(path).mode & 0o777,
       statSync(join(folder, 'keys')).mode & 0o777,
       await keptKeyText(folder, owner),
-    ]).toEqual([0o600, 0o700, text])
-    expect(() => putBeside({ path, text: 'another', secret: true })).toThrow('never overwritten')
-    const kept = readKeys(folder, shown)[0]!
+      readdirSync(join(folder, 'keys')).length,
+    ]).toEqual([0o600, 0o700, text, 3])
+    await expect(put(...keyFiles(folder, owner, { pem: 'another', text }))).rejects.toThrow('another file')
+    const kept = readKeys(folder, shown, standing)[0]!
     expect([kept.owner, kept.file]).toEqual([
       'ferry1._domainkey.hollowmere.example.',
       'keys/ferry1._domainkey.hollowmere.example.pem',
     ])
     expect(await kept.publicHalf()).toEqual({ key: text.slice(text.indexOf('p=') + 2) })
-    takeBack()
-    expect([
-      existsSync(path),
-      await keptKeyText(folder, owner),
-      readKeys(folder, shown),
-      readdirSync(join(folder, 'keys')),
-    ]).toEqual([false, undefined, [], ['.gitignore']])
+    rmSync(join(folder, 'keys'), { recursive: true })
   })
 
   test('the public half is kept beside, and read in place of the private one unless that is newer', async () => {
     const owner = 'ferry2._domainkey.hollowmere.example.'
     const path = keyFile(folder, owner)
     const [one, two] = [await makeKey('ed25519', 0), await makeKey('ed25519', 0)]
-    putBeside({ path, text: one.pem, secret: true, publicText: one.text })
+    await put(...keyFiles(folder, owner, one))
     writeFileSync(path, 'whatever')
     utimesSync(path, 1, 1)
     expect(await keptKeyText(folder, owner)).toBe(one.text)
@@ -86,13 +81,13 @@ describe('keys', () => {
   test('a file that is no such key says so when it is asked for; others beside it are not looked at', async () => {
     mkdirSync(join(folder, 'keys'), { recursive: true })
     writeFileSync(join(folder, 'keys', 'tls.pem'), 'whatever')
-    expect(readKeys(folder, shown)).toEqual([])
+    expect(readKeys(folder, shown, standing)).toEqual([])
     for (const text of [
       'no key',
       generateKeyPairSync('ec', { namedCurve: 'P-256' }).privateKey.export({ type: 'pkcs8', format: 'pem' }).toString(),
     ]) {
       writeFileSync(join(folder, 'keys', 'a._domainkey.b.example.pem'), text)
-      expect(await readKeys(folder, shown)[0]!.publicHalf()).toEqual({
+      expect(await readKeys(folder, shown, standing)[0]!.publicHalf()).toEqual({
         unreadable: expect.stringContaining('no private key'),
       })
     }
@@ -101,24 +96,19 @@ describe('keys', () => {
 })
 
 describe('policies', () => {
-  test('are replaced whole, and put back', () => {
-    const path = policyFile(folder, 'hollowmere.example.')
-    putBeside({ path, text: 'one', secret: false })
-    const takeBack = putBeside({ path, text: 'two', secret: false })
-    expect([keptPolicy(folder, 'HOLLOWMERE.example.'), readPolicies(folder, shown)]).toEqual([
+  test('are replaced whole', async () => {
+    await put(policyFileOf(folder, 'hollowmere.example.', 'one'))
+    await put(policyFileOf(folder, 'hollowmere.example.', 'two'))
+    expect([keptPolicy(folder, 'HOLLOWMERE.example.'), readPolicies(folder, shown, standing)]).toEqual([
       'two',
       [{ domain: 'hollowmere.example.', file: 'policies/hollowmere.example.mta-sts.txt', text: 'two' }],
     ])
-    takeBack()
-    expect(readFileSync(path, 'utf8')).toBe('one')
     expect(keptPolicy(folder, 'lakepass.example.')).toBeUndefined()
   })
 
-  test('a folder that cannot be made is told', () => {
-    const closed = join(folder, 'closed')
-    writeFileSync(closed, 'a file where a folder belongs')
-    expect(() => putBeside({ path: join(closed, 'policies', 'x.txt'), text: 'x', secret: false })).toThrow(
-      'nothing was changed',
-    )
+  test('a folder that cannot be made is told', async () => {
+    writeFileSync(join(folder, 'closed'), 'a file where a folder belongs')
+    const path = join(folder, 'closed', 'policies', 'x.txt')
+    await expect(put({ path, content: 'x' })).rejects.toThrow('it is as it was')
   })
 })

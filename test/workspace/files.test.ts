@@ -1,7 +1,7 @@
-import { appendFileSync, existsSync, linkSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { execFileSync } from 'node:child_process'
 import { join } from 'node:path'
 import { describe, expect, test } from 'vitest'
-import { includer, whileLocked, zoneNameFor } from '../../src/workspace/files.ts'
+import { includer, readFileOrTrouble, zoneNameFor } from '../../src/workspace/files.ts'
 import { findWorkspace, openWorkspace, viewsOf } from '../../src/workspace/workspace.ts'
 import { folderWith } from '../cli/program.ts'
 
@@ -46,108 +46,15 @@ describe('which zone a bare file is for', () => {
   })
 })
 
-describe('files under a lock', () => {
-  /** A file as it was read before it is locked. */
-  const read = (file: string, text = existsSync(file) ? readFileSync(file) : octets('')) => ({
-    file,
-    zone: 'a.example.',
-    octets: text,
-  })
-
-  test('one after the other, each with a copy of what was before', async () => {
-    const folder = folderWith({ 'a.zone': 'one' })
-    const file = join(folder, 'a.zone')
-    const append = (sign: string) =>
-      whileLocked(read(file), folder, async ({ octets: now, replace }) => {
-        await new Promise((resolve) => setTimeout(resolve, 30))
-        return replace(octets(new TextDecoder().decode(now) + sign), [], new Date('2026-11-23T08:00:00Z'))
-      })
-    await Promise.all([append('-x'), append('-x'), append('-x')])
-    expect(readFileSync(file, 'utf8')).toBe('one-x-x-x')
-    const copies = readdirSync(join(folder, 'backups/a.example')).sort()
-    expect(copies).toEqual([
-      '2026-11-23T08-00-00-000Z-2_a.zone',
-      '2026-11-23T08-00-00-000Z-3_a.zone',
-      '2026-11-23T08-00-00-000Z_a.zone',
-    ])
-    expect(copies.map((copy) => readFileSync(join(folder, 'backups/a.example', copy), 'utf8')).sort()).toEqual([
-      'one',
-      'one-x',
-      'one-x-x',
-    ])
-    expect(readdirSync(folder).sort()).toEqual(['a.zone', 'backups'])
-  })
-
-  test.each([
-    ['a small file', 10],
-    ['a large one, kept by another name for it', 2_000_000],
-  ])('%s: what is kept stays as it was, whoever writes into the file afterwards', async (_what, size) => {
-    const before = 'x'.repeat(size)
-    const folder = folderWith({ 'a.zone': before })
-    const file = join(folder, 'a.zone')
-    const kept = await whileLocked(read(file), folder, ({ replace }) => replace(octets('after'), [], new Date(0)))
-    appendFileSync(file, ' and more')
-    expect(readFileSync(kept, 'utf8') === before).toBe(true)
-    expect(readFileSync(file, 'utf8')).toBe('after and more')
-  })
-
-  test('a large file that has another name already is copied', async () => {
-    const folder = folderWith({ 'a.zone': 'x'.repeat(2_000_000) })
-    linkSync(join(folder, 'a.zone'), join(folder, 'other'))
-    const kept = await whileLocked(read(join(folder, 'a.zone')), folder, ({ replace }) =>
-      replace(octets('after'), [], new Date(0)),
-    )
-    writeFileSync(join(folder, 'other'), 'changed')
-    expect(readFileSync(kept).length).toBe(2_000_000)
-  })
-
-  test.each([
-    ['unchanged', 3_000_000, (text: string) => text, true],
-    ['longer', 1 << 20, (text: string) => `${text}y`, false],
-    ['shorter', 1 << 20, (text: string) => text.slice(1), false],
-    ['changed at its end', 3_000_000, (text: string) => `${text.slice(1)}y`, false],
-    ['empty now', 10, () => '', false],
-  ])('a file that is %s since it was read', async (_what, size, changed, same) => {
-    const folder = folderWith({ 'a.zone': 'x'.repeat(size) })
-    const before = read(join(folder, 'a.zone'))
-    const now = changed('x'.repeat(size))
-    writeFileSync(before.file, now)
-    const seen = await whileLocked(before, folder, async (locked) => locked.octets)
-    expect(seen === before.octets).toBe(same)
-    expect(Buffer.compare(seen, octets(now))).toBe(0)
-  })
-
-  test('what fails inside leaves the file and gives the lock back', async () => {
-    const folder = folderWith({ 'a.zone': 'one' })
-    const file = join(folder, 'a.zone')
-    await expect(whileLocked(read(file), folder, () => Promise.reject(new Error('inside')))).rejects.toThrow('inside')
-    expect(await whileLocked(read(file), folder, async ({ octets: now }) => now.length)).toBe(3)
-    await expect(whileLocked(read(join(folder, 'gone')), folder, async () => 1)).rejects.toThrow(
-      /cannot write .*gone: there is no such file/,
-    )
-    writeFileSync(`${file}.jnl`, '')
-    await expect(whileLocked(read(file), folder, async () => 1)).rejects.toThrow(/has a journal beside it/)
-  })
-
-  test('an included file that somebody changed since it was read is not overwritten', async () => {
-    const folder = folderWith({ 'a.zone': 'own', part: 'changed since' })
-    const file = join(folder, 'a.zone')
-    const write = (before: string) =>
-      whileLocked(read(file), folder, ({ replace }) =>
-        replace(
-          octets('new own'),
-          [{ file: join(folder, 'part'), before: octets(before), octets: octets('new part') }],
-          new Date(0),
-        ),
-      )
-    await expect(write('as it was read')).rejects.toThrow(/part was changed in the meantime; nothing was written/)
-    expect([
-      readFileSync(file, 'utf8'),
-      readFileSync(join(folder, 'part'), 'utf8'),
-      readdirSync(folder).sort(),
-    ]).toEqual(['own', 'changed since', ['a.zone', 'part']])
-    await write('changed since')
-    expect([readFileSync(file, 'utf8'), readFileSync(join(folder, 'part'), 'utf8')]).toEqual(['new own', 'new part'])
+describe('reading', () => {
+  test('what may never end is not read', () => {
+    const folder = folderWith({})
+    execFileSync('mkfifo', [join(folder, 'pipe')])
+    for (const file of [join(folder, 'pipe'), '/dev/zero'])
+      expect(() => readFileOrTrouble(file)).toThrow(/no ordinary file/)
+    expect(includer(true)(join(folder, 'pipe'), join(folder, 'a.zone'))).toEqual({
+      failed: expect.stringContaining('no ordinary file'),
+    })
   })
 
   test('includes stay in the folder of the file that names them', () => {

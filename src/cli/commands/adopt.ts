@@ -1,82 +1,152 @@
-import { existsSync, mkdirSync, rmSync } from 'node:fs'
+import { existsSync, readFileSync } from 'node:fs'
 import { dirname, join, relative, resolve } from 'node:path'
 import type { Command } from 'commander'
+import type { FileBeside } from '../../core/change/change-set.ts'
+import { zoneDigest } from '../../core/change/digest.ts'
+import type { Zones } from '../../core/model/zones.ts'
 import { bare, foldName } from '../../core/names/name.ts'
+import { sameOctets } from '../../core/names/octets.ts'
 import { check } from '../../core/rules/engine.ts'
-import { systemText, Trouble } from '../../workspace/trouble.ts'
-import { bareFiles, findWorkspace, loadZones, openWorkspace, shownPath } from '../../workspace/workspace.ts'
-import { createFile } from '../../workspace/write.ts'
+import { commit, type ZoneWrite } from '../../workspace/commit.ts'
+import { withZone } from '../../workspace/settings.ts'
+import { Trouble } from '../../workspace/trouble.ts'
+import {
+  bareFiles,
+  CONFIG_FILE,
+  findWorkspace,
+  isNamed,
+  loadZones,
+  openWorkspace,
+  shownPath,
+  type Workspace,
+  type ZoneFile,
+} from '../../workspace/workspace.ts'
+import { callText } from '../call.ts'
+import { today } from '../clock.ts'
 import { includeOption, jsonOption, workspaceOption, zoneOption } from '../options.ts'
 import { countsText } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
+import { finished } from './change/target.ts'
 import type { SourceOptions } from './source.ts'
 
 export const define = (command: Command): Command =>
   command
-    .requiredOption('--file <file>', 'a zone file; it is copied as it is')
+    .argument('<files...>', 'zone files (- for standard input); each is copied as it is')
     .addOption(zoneOption())
     .addOption(workspaceOption())
     .addOption(includeOption())
     .addOption(jsonOption())
     .action(adopt)
 
-/** Brings an existing zone file, and what it includes, into the workspace: copied as it is, to the last octet. */
-async function adopt(options: SourceOptions & { file: string; json?: boolean }, command: Command): Promise<void> {
+/** A zone file that is taken over, and what it includes: where each goes. */
+interface Adopted {
+  given: string
+  file: ZoneFile
+  zones: Zones
+  copies: { to: string; octets: Uint8Array }[]
+  /** It is in the workspace already, as it is here. */
+  there: boolean
+}
+
+/** Brings existing zone files, and what they include, into the workspace: copied as they are, to the last octet; all of them, or none. */
+async function adopt(files: string[], options: SourceOptions & { json?: boolean }, command: Command): Promise<void> {
   const folder = options.workspace ?? findWorkspace(process.cwd())
   if (!folder) throw new Trouble('there is no workspace here (no bramblefront.yaml): make one with: bramblefront init')
+  await finished(folder, {})
   const kept = await openWorkspace(folder)
-  const file = bareFiles([options.file], options.zone)[0]!
-  const twin = kept.files.find((each) => foldName(each.zone) === foldName(file.zone))
-  if (twin) throw new Trouble(`${bare(file.zone)} is kept already, in ${twin.file}; nothing was changed`)
+  const adopted = files.map((each) => adoptedFrom(each, folder, kept, options))
+  const twice = adopted.find(
+    (each, i) => adopted.findIndex((one) => foldName(one.file.zone) === foldName(each.file.zone)) !== i,
+  )
+  if (twice) throw new Trouble(`${bare(twice.file.zone)} is given twice; nothing was changed`)
+  await write(
+    folder,
+    adopted.filter(({ there }) => !there),
+  )
+  const documents = await Promise.all(
+    adopted.map(async ({ file, zones, copies }) => ({
+      zone: foldName(file.zone),
+      file: shownPath(copies[0]!.to),
+      files: copies.map(({ to }) => shownPath(to)),
+      records: zones.count,
+      complete: true,
+      by: 'file',
+      counts: (await check(zones)).counts,
+      kept: true,
+      notes: [],
+    })),
+  )
+  if (options.json) return printJson({ format: 1, ...(documents.length === 1 ? documents[0] : { zones: documents }) })
+  const page = new Page(command)
+  for (const [i, { zone, files: to, records, counts }] of documents.entries()) {
+    const { given, there } = adopted[i]!
+    page.text(
+      there
+        ? `${bare(zone)}: ${counted(records, 'record')}, in ${to.join(', ')} already, just as in ${given}. Nothing to change.`
+        : `${bare(zone)}: ${counted(records, 'record')}, now in ${to.join(', ')}. ${given} stays as it is.`,
+    )
+    page.text(`A first look: ${countsText(counts)}. Next: bramblefront check, bramblefront show ${bare(zone)}`)
+  }
+  page.print()
+}
+
+function adoptedFrom(given: string, folder: string, kept: Workspace, options: SourceOptions): Adopted {
+  const file = bareFiles([given === '-' ? '/dev/stdin' : given], options.zone)[0]!
   const zones = loadZones([file], options.includeAnywhere)
-  const home = dirname(resolve(options.file))
-  const copies = zones.sources.map(({ file: from }, i) => ({
-    from,
+  const home = dirname(resolve(file.file))
+  const copies = zones.sources.map(({ file: from, octets }, i) => ({
+    octets,
     to: join(
       folder,
       'zones',
       i === 0 ? `${bare(foldName(file.zone)).replaceAll('/', '-')}.zone` : relative(home, resolve(from)),
     ),
   }))
-  const outside = copies.find(({ to }) => relative(join(folder, 'zones'), to).startsWith('..'))
-  if (outside)
+  const outside = copies.findIndex(({ to }) => relative(join(folder, 'zones'), to).startsWith('..'))
+  if (outside >= 0)
     throw new Trouble(
-      `${outside.from} lies outside the folder of ${options.file}, so it cannot be copied along; nothing was changed`,
+      `${zones.sources[outside]!.file} lies outside the folder of ${given}, so it cannot be copied along; nothing was changed`,
     )
-  const there = copies.find(({ to }) => existsSync(to))
-  if (there) throw new Trouble(`${shownPath(there.to)} is there already; nothing was changed`)
-  const made: string[] = []
-  for (const [i, { to }] of copies.entries()) {
-    try {
-      mkdirSync(dirname(to), { recursive: true })
-      createFile(to, zones.sources[i]!.octets)
-      made.push(to)
-    } catch (error) {
-      for (const each of made) rmSync(each, { force: true })
-      throw new Trouble(`cannot write ${shownPath(to)}: ${systemText(error)}; nothing was adopted`)
-    }
+  const there = copies.every(({ to, octets }) => existsSync(to) && sameOctets(readFileSync(to), octets))
+  const twin = kept.files.find((each) => foldName(each.zone) === foldName(file.zone))
+  if (twin && !(there && resolve(twin.file) === resolve(copies[0]!.to)))
+    throw new Trouble(`${bare(file.zone)} is kept already, in ${twin.file}; nothing was changed`)
+  const taken = there ? undefined : copies.find(({ to }) => existsSync(to))
+  if (taken) throw new Trouble(`${shownPath(taken.to)} is there already; nothing was changed`)
+  return { given, file, zones, copies, there: there && twin !== undefined }
+}
+
+/** Puts the files into the workspace, and names in bramblefront.yaml what no pattern there matches. */
+async function write(folder: string, adopted: readonly Adopted[]): Promise<void> {
+  if (adopted.length === 0) return
+  const config = join(folder, CONFIG_FILE)
+  const before = readFileSync(config)
+  let text = before.toString()
+  for (const { copies } of adopted) {
+    const path = relative(folder, copies[0]!.to)
+    if (!(await isNamed(text, path))) text = withZone(text, path)
   }
-  const named = (await openWorkspace(folder)).files.some((each) => resolve(each.file) === resolve(copies[0]!.to))
-  const { counts } = await check(zones)
-  if (options.json) {
-    printJson({
-      format: 1,
-      zone: foldName(file.zone),
-      files: copies.map(({ to }) => shownPath(to)),
-      records: zones.count,
-      counts,
-      kept: named,
-    })
-    return
-  }
-  const page = new Page(command)
-  page.text(
-    `${bare(file.zone)}: ${counted(zones.count, 'record')}, now in ${copies.map(({ to }) => shownPath(to)).join(', ')}. ${options.file} stays as it is.`,
+  const beside: FileBeside[] = adopted.flatMap(({ copies }) =>
+    copies.filter(({ to }) => !existsSync(to)).map(({ to, octets }) => ({ path: to, content: octets })),
   )
-  if (!named)
-    page.text(
-      `bramblefront.yaml does not name that file: add “- zones/${bare(foldName(file.zone))}.zone” to its zones.`,
-    )
-  page.text(`A first look: ${countsText(counts)}. Next: bramblefront check, bramblefront show ${bare(file.zone)}`)
-  page.print()
+  if (text !== before.toString()) beside.push({ path: config, content: text, before })
+  const zones = adopted.map(
+    ({ file, zones, copies }): ZoneWrite => ({
+      zone: file.zone,
+      files: [],
+      entry: {
+        what: 'adopted',
+        file: relative(folder, copies[0]!.to),
+        serial: null,
+        sets: [],
+        findings: { added: [], gone: [] },
+        digest: zoneDigest(zones, zones.zones[0]!),
+      },
+    }),
+  )
+  const newZones = adopted.map(({ copies }) => copies[0]!.to)
+  const writes = { zones, beside, newZones, command: callText(), now: today() }
+  await commit({ root: folder, backups: folder, logged: true }, writes, async () => {
+    throw new Trouble('files of the workspace were changed in the meantime; nothing was adopted: try again')
+  })
 }

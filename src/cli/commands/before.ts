@@ -1,9 +1,9 @@
 /** How a zone was before, as commands need it. */
 
+import { dirname } from 'node:path'
 import type { Zone } from '../../core/model/zones.ts'
 import { foldName } from '../../core/names/name.ts'
 import { earlierStates, type History } from '../../workspace/backups.ts'
-import { folderOf } from '../../workspace/files.ts'
 import { bareFiles, type ZoneFile } from '../../workspace/workspace.ts'
 import type { Chosen, SourceOptions } from './source.ts'
 
@@ -20,6 +20,6 @@ export function statesBefore(
       ? undefined
       : bareFiles([what], options.zone)[0]
   return file
-    ? earlierStates(workspace?.folder ?? folderOf(file.file), file, options.includeAnywhere)
+    ? earlierStates(workspace?.folder ?? dirname(file.file), file, options.includeAnywhere)
     : { states: [], more: false }
 }

@@ -1,17 +1,20 @@
 import { dirname } from 'node:path'
 import type { Command } from 'commander'
-import { type NotRepaired, repaired } from '../../core/change/repair.ts'
+import { type NotRepaired, type Repaired, repaired } from '../../core/change/repair.ts'
 import type { Zones } from '../../core/model/zones.ts'
 import { bare } from '../../core/names/name.ts'
 import { textOf } from '../../core/names/octets.ts'
 import type { Finding } from '../../core/rules/rule.ts'
-import { includer, whileLocked } from '../../workspace/files.ts'
+import { commit } from '../../workspace/commit.ts'
+import { includer } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { shownPath } from '../../workspace/workspace.ts'
+import { today } from '../clock.ts'
 import { agreedTo, canAsk } from '../output/ask.ts'
 import { findingJson } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
+import { placeOf, writesOf } from './change/apply.ts'
 import { type Checked, type CheckOptions, runViews } from './checked.ts'
 
 /** Shows what the repairs of `found` change (`all` is what there is), asks, and writes: findings with exactly one right answer alone. Exit status 1 while an error stands. */
@@ -23,30 +26,17 @@ export async function fix(
   options: CheckOptions,
   command: Command,
 ): Promise<void> {
-  const now = new Date()
+  const now = today()
   const { done, left } = await proven(checked, zones, found, all, now, options)
   const page = new Page(command)
-  const files = done.flatMap(({ zone, octets, included }) => [
-    { file: zone.file, before: zones.sources.find((source) => source.zone === zone.index)!.octets, octets },
-    ...included,
-  ])
+  const files = done.flatMap((each) => each.files)
   if (!options.json) {
     for (const each of files) await difference(page, each.file, each.before, each.octets)
     notMade(page, left)
   }
   const count = done.reduce((sum, each) => sum + each.findings.length, 0)
   const write = count > 0 && (options.yes === true || (!options.json && (await agreed(page, count))))
-  const kept: string[] = []
-  if (write)
-    for (const each of done) {
-      const file = checked.files.find((one) => one.file === each.zone.file)!
-      const folder = checked.folder ?? dirname(file.file)
-      await whileLocked({ ...file, zone: each.zone.name }, folder, async ({ octets, replace }) => {
-        if (octets !== file.octets)
-          throw new Trouble(`${file.file} was changed in the meantime; it was left as it is: call again`)
-        kept.push(await replace(each.octets, each.included, now))
-      })
-    }
+  const kept = write ? await written(checked, done, now) : []
   const fixed = new Set(write ? done.flatMap((each) => each.findings) : [])
   const standing = found.filter((each) => !fixed.has(each))
   process.exitCode = standing.some(({ severity }) => severity === 'error') ? 1 : 0
@@ -76,6 +66,26 @@ export async function fix(
   page.print()
 }
 
+/** Writes the repairs: those of a workspace together, bare files one by one. Returns the backups. */
+async function written(checked: Checked, done: readonly Repaired[], now: Date): Promise<string[]> {
+  const commits = checked.folder === undefined ? done.map((each) => [each]) : [done]
+  const kept: string[] = []
+  for (const repairs of commits) {
+    const files = repairs.map(({ zone }) => checked.files.find((one) => one.file === zone.file)!)
+    const place = placeOf({
+      folder: checked.folder ?? dirname(files[0]!.file),
+      files,
+      bareFile: checked.folder === undefined,
+    })
+    const findings = { added: [], standing: [], gone: repairs.flatMap((each) => each.findings) }
+    const committed = await commit(place, writesOf(checked.folder, { zones: repairs, findings }, now), async () => {
+      throw new Trouble('a file was changed in the meantime; nothing was written: call again')
+    })
+    kept.push(...committed!.backups.flatMap((each) => each ?? []))
+  }
+  return kept
+}
+
 /**
  * The repairs, each tried: the files as they would be are checked, and a repair at a name that gets an error which was not there is left out.
  * Trouble where an error comes up elsewhere: that must not happen.
@@ -97,9 +107,9 @@ async function proven(
     if (tried.done.length === 0) return { done: [], left: [...left, ...tried.left] }
     const after = checked.files.map((file) => ({
       ...file,
-      octets: tried.done.find(({ zone }) => zone.file === file.file)?.octets ?? file.octets,
+      octets: tried.done.find(({ zone }) => zone.file === file.file)?.files.at(-1)?.octets ?? file.octets,
     }))
-    const instead = new Map(tried.done.flatMap(({ included }) => included.map((each) => [each.file, each.octets])))
+    const instead = new Map(tried.done.flatMap(({ files }) => files.map(({ file, octets }) => [file, octets])))
     const { result } = await runViews({ ...checked, files: after }, options, instead)
     const fresh = result.findings.find((each) => each.severity === 'error' && !before.has(sense(each)))
     if (!fresh) return { done: tried.done, left: [...left, ...tried.left] }

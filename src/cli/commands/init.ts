@@ -1,16 +1,13 @@
-import { existsSync, mkdirSync } from 'node:fs'
-import { join, resolve } from 'node:path'
+import { resolve } from 'node:path'
 import type { Command } from 'commander'
-import { IGNORED } from '../../workspace/beside.ts'
 import { configSchema } from '../../workspace/config.ts'
-import { systemText, Trouble } from '../../workspace/trouble.ts'
-import { CONFIG_FILE, shownPath } from '../../workspace/workspace.ts'
-import { createFile, replaceFile } from '../../workspace/write.ts'
+import { makeWorkspace, SCHEMA_FILE } from '../../workspace/init.ts'
+import { shownPath } from '../../workspace/workspace.ts'
+import { callText } from '../call.ts'
+import { today } from '../clock.ts'
 import { jsonOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
 import { table } from '../output/table.ts'
-
-const SCHEMA_FILE = 'bramblefront.schema.json'
 
 // The first line tells editors by which schema to complete and check the file.
 const CONFIG = `# yaml-language-server: $schema=./${SCHEMA_FILE}
@@ -54,26 +51,8 @@ export const define = (command: Command): Command =>
 /** Makes a workspace; what is there already stays as it is. */
 async function init(folder: string | undefined, options: { json?: boolean }, command: Command): Promise<void> {
   const root = resolve(folder ?? '.')
-  const config = join(root, CONFIG_FILE)
-  if (existsSync(config))
-    throw new Trouble(`${shownPath(config)} is there already: this is a workspace; nothing was changed`)
-  const made: string[] = []
-  try {
-    for (const part of ['zones', 'keys', 'backups'])
-      mkdirSync(join(root, part), { recursive: true, mode: part === 'keys' ? 0o700 : 0o777 })
-    const ignore = join(root, 'keys', '.gitignore')
-    if (!existsSync(ignore)) {
-      createFile(ignore, IGNORED)
-      made.push(ignore)
-    }
-    const schema = join(root, SCHEMA_FILE)
-    replaceFile(schema, `${JSON.stringify(configSchema(), null, 2)}\n`)
-    // Last: with it, this is a workspace.
-    createFile(config, CONFIG)
-    made.push(config, schema)
-  } catch (error) {
-    throw new Trouble(`cannot make a workspace in ${root}: ${systemText(error)}`)
-  }
+  const schema = `${JSON.stringify(configSchema(), null, 2)}\n`
+  const made = await makeWorkspace(root, { config: CONFIG, schema, command: callText(), now: today() })
   if (options.json) {
     printJson({ format: 1, folder: root, made: made.map(shownPath) })
     return

@@ -9,7 +9,8 @@ import { parseType, TYPE, typeText } from '../../core/records/types.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { loadZones } from '../../workspace/workspace.ts'
 import { changeOptions } from '../options.ts'
-import { type ChangeOptions, change, orTrouble, targetOf, zoneFor } from './change.ts'
+import { change, ofZone } from './change/apply.ts'
+import { type ChangeOptions, orTrouble, targetOf, zoneFor } from './change/target.ts'
 
 export const define = (command: Command): Command =>
   changeOptions(
@@ -37,8 +38,13 @@ async function remove(
     )
   const target = await targetOf(options)
   const loaded = loadZones(target.files, options.includeAnywhere)
-  await change(target, loaded, zoneFor(owner, loaded, options), options, command, (zones, at) =>
-    removals(zones, at, owner, type, values),
+  const zone = zoneFor(owner, loaded, options)
+  await change(
+    target,
+    loaded,
+    options,
+    command,
+    ofZone(zone, (zones, at) => removals(zones, at, owner, type, values)),
   )
 }
 

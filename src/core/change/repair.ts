@@ -4,14 +4,16 @@ import { applySplices } from '../file/edit/splices.ts'
 import { readZone } from '../file/reader.ts'
 import type { ReadOptions } from '../file/reading.ts'
 import { type Source, type Zone, Zones } from '../model/zones.ts'
+import { NONE } from '../names/tree.ts'
+import { soa } from '../records/views.ts'
 import type { Finding, Repair } from '../rules/rule.ts'
+import type { ZonePreview } from './change-set.ts'
+import { differingSets } from './difference.ts'
+import { zoneDigest } from './digest.ts'
 import { editKept } from './edit.ts'
 
-export interface Repaired {
-  zone: Zone
-  /** The zone's own file. */
-  octets: Uint8Array
-  included: { file: string; before: Uint8Array; octets: Uint8Array }[]
+/** A zone as it becomes, and the findings that are put right in it. */
+export interface Repaired extends ZonePreview {
   findings: Finding[]
 }
 
@@ -19,6 +21,9 @@ export interface NotRepaired {
   finding: Finding
   why: string
 }
+
+const serialOf = (zones: Zones, zone: Zone): number | undefined =>
+  zone.soa === NONE ? undefined : soa(zones.rdata(zone.soa)).serial
 
 type Rewriting = Extract<Repair, { text: string }>
 
@@ -133,5 +138,18 @@ function repairedZone(
       octets: edited.included.find((each) => each.file === file)?.octets ?? renewed.get(file)!,
     }))
     .filter((each) => each.before !== each.octets)
-  return { done: { zone, octets: edited.octets, included, findings: taken }, left }
+  const files = [...included, { file: root.file, before: root.octets, octets: edited.octets }]
+  const [serial, next] = [serialOf(zones, zone), serialOf(fresh, again)]
+  return {
+    done: {
+      zone,
+      sets: differingSets(zones, zone, fresh, again),
+      files,
+      serial: serial === undefined || next === undefined ? undefined : { before: serial, after: next },
+      digest: zoneDigest(fresh, again),
+      notes: [],
+      findings: taken,
+    },
+    left,
+  }
 }

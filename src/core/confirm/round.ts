@@ -495,7 +495,7 @@ export interface Watching {
   /** Whether everything shall stop now. */
   stopped(): boolean
   /** After each round; `next` is when the next one is due. */
-  round(confirmations: readonly Confirmation[], next: number | undefined): void
+  round(confirmations: readonly Confirmation[], next: number | undefined): void | Promise<void>
 }
 
 /** Asks again whenever something can have changed, until all sets of all plans are confirmed, or it shall stop. */
@@ -509,7 +509,7 @@ export async function watch(plans: readonly Plan[], asking: Asking, watching: Wa
     const next = Math.max(due, asking.now() + LEAST)
     const over =
       open.length === 0 || !Number.isFinite(due) || (watching.deadline !== undefined && next > watching.deadline)
-    watching.round(confirmations, over ? undefined : next)
+    await watching.round(confirmations, over ? undefined : next)
     if (over || watching.stopped()) return confirmations
     await asking.sleep(next - asking.now())
     if (watching.stopped()) return confirmations

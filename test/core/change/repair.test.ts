@@ -22,7 +22,7 @@ async function repairs(
   const { findings } = await check(zones, exampleAround(example))
   const { done, left } = repaired(zones, only ? findings.filter((each) => each.rule === only) : findings, NOW)
   const texts = exampleTexts(example)
-  for (const { zone, octets } of done) texts[zone.name.slice(0, -1)] = text(octets)
+  for (const { zone, files } of done) texts[zone.name.slice(0, -1)] = text(files.at(-1)!.octets)
   return { texts, findings, left: left.map(({ finding, why }) => `${finding.rule}: ${why}`) }
 }
 

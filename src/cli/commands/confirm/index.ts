@@ -59,7 +59,7 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
   const stop = new AbortController()
   const confirmed: Confirmed = { plans: [], confirmations: [], vantages: askers.vantages, about: source.name, samples }
   const logged: string[] = []
-  const keep = (confirmations: readonly Confirmation[]): void => {
+  const keep = async (confirmations: readonly Confirmation[]): Promise<void> => {
     for (const [i, { state, sets, parties, at }] of confirmations.entries()) {
       const lines = memory.note({
         zone: confirmed.plans[i]!.zone,
@@ -72,7 +72,7 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
       })
       // A long watch is not logged round by round, but whenever something is other than it was.
       const said = JSON.stringify(lines.map(({ at: _, ...line }) => line))
-      if (folder !== undefined && said !== logged[i]) appendLog(folder, lines)
+      if (folder !== undefined && said !== logged[i]) await appendLog(folder, lines)
       logged[i] = said
     }
   }
@@ -87,8 +87,8 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
       confirmed.confirmations = await watch(confirmed.plans, asking, {
         deadline: span === undefined ? undefined : now() + span,
         stopped: () => stop.signal.aborted,
-        round(confirmations, next) {
-          keep(confirmations)
+        async round(confirmations, next) {
+          await keep(confirmations)
           screen.show(confirmations, next)
         },
       })
@@ -98,7 +98,7 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
       asking.progress = () => progress?.increment()
       confirmed.confirmations = await confirmAll(confirmed.plans, asking)
       progress?.stop()
-      keep(confirmed.confirmations)
+      await keep(confirmed.confirmations)
     }
   } finally {
     askers.close()

@@ -2,6 +2,7 @@
 import type { Command } from 'commander'
 import type { MailChange } from '../../../core/change/mail.ts'
 import { textData } from '../../../core/change/typed.ts'
+import type { SetChange } from '../../../core/file/edit/changes.ts'
 import { locateName, UNKNOWN } from '../../../core/knowledge/answer.ts'
 import { consentName } from '../../../core/mail/dmarc/discovery.ts'
 import { isDmarc, readDmarc } from '../../../core/mail/dmarc/record.ts'
@@ -10,11 +11,12 @@ import { setAt, type Zone, type Zones } from '../../../core/model/zones.ts'
 import { foldName, isAtOrBelow, type Name } from '../../../core/names/name.ts'
 import { TYPE } from '../../../core/records/types.ts'
 import { textLine } from '../../../core/rules/text.ts'
-import { loadZones } from '../../../workspace/workspace.ts'
-import { applyChange, type ChangeOptions, type Plan, type Result, render } from '../change.ts'
+import { zoneNamed } from '../../../workspace/workspace.ts'
+import { change } from '../change/apply.ts'
+import type { ChangeOptions } from '../change/target.ts'
 import type { Place } from './place.ts'
 
-/** Writes a policy, and before it what others must say so that they get its reports: in kept zones; the lines for others are handed over. */
+/** Writes a policy, and with it what others must say so that they get its reports: in kept zones; the lines for others are handed over. */
 export async function withConsents(
   { target, loaded, zone, name }: Place,
   text: string,
@@ -23,41 +25,33 @@ export async function withConsents(
   planOf: (zones: Zones, zone: Zone) => MailChange,
 ): Promise<void> {
   const { lines, kept } = await consents(loaded, name, text)
-  /** The destinations say first that they take the reports. */
-  const all = async (model: Zones, how: ChangeOptions): Promise<Result[]> => {
-    const results: Result[] = []
-    for (const {
-      owner,
-      zone: { index },
-    } of kept) {
-      const destination = model.zones[index]!
-      const notes = [`With it, ${destination.name} says that it takes the reports of ${name}`]
-      results.push(
-        await applyChange(target, model, destination, how, (zones, at) => ({
-          changes: [consentAt(zones, at, owner)],
-          notes,
-        })),
-      )
+  await change(target, loaded, options, command, (zones) => {
+    const made = planOf(zones, zoneNamed(zones, zone.name))
+    return {
+      parts: [
+        // The destinations say first that they take the reports.
+        ...kept.map(({ owner, zone }) => {
+          const destination = zoneNamed(zones, zone.name)
+          return {
+            zone: destination,
+            sets: [consentAt(zones, destination, owner)],
+            notes: [`With it, ${destination.name} says that it takes the reports of ${name}`],
+          }
+        }),
+        {
+          zone: zoneNamed(zones, zone.name),
+          sets: made.changes,
+          notes: [
+            ...made.notes,
+            ...lines.map(
+              (line) =>
+                `Reports go to another organization, which must say that it takes them. Hand this line to whoever keeps its zone: ${line}`,
+            ),
+          ],
+        },
+      ],
     }
-    const main = await applyChange(target, model, model.zones[zone.index]!, how, (zones, at) => {
-      const made = planOf(zones, at)
-      return {
-        ...made,
-        notes: [
-          ...made.notes,
-          ...lines.map(
-            (line) =>
-              `Reports go to another organization, which must say that it takes them. Hand this line to whoever keeps its zone: ${line}`,
-          ),
-        ],
-      }
-    })
-    return [...results, main]
-  }
-  // All of it is tried before any of it is written.
-  const tried =
-    kept.length === 0 ? [] : await all(loadZones(target.files, options.includeAnywhere), { ...options, dryRun: true })
-  render(tried.some(({ refused }) => refused) ? tried : await all(loaded, options), options, command)
+  })
 }
 
 /** Where other organizations must say that they take the reports: in kept zones, and as lines to hand over. */
@@ -88,6 +82,6 @@ async function consents(
   return { kept, lines }
 }
 
-function consentAt(zones: Zones, zone: Zone, owner: Name): Plan['changes'][number] {
+function consentAt(zones: Zones, zone: Zone, owner: Name): SetChange {
   return { owner, type: TYPE.TXT, data: [...(setAt(zones, zone, owner, TYPE.TXT)?.data ?? []), textData('v=DMARC1')] }
 }

@@ -1,6 +1,7 @@
 /** Writes keys that mail is signed with. */
 import { existsSync, readFileSync } from 'node:fs'
 import type { Command } from 'commander'
+import type { FileBeside } from '../../../core/change/change-set.ts'
 import { type KeyWish, keyChange, type MailChange, selectorAfter, selectorsOf } from '../../../core/change/mail.ts'
 import { typedName } from '../../../core/change/typed.ts'
 import { keyFromPasted } from '../../../core/mail/dkim/key.ts'
@@ -9,10 +10,11 @@ import { setAt } from '../../../core/model/zones.ts'
 import { foldName, type Name, nameToWire } from '../../../core/names/name.ts'
 import { sameOctets } from '../../../core/names/octets.ts'
 import { TYPE } from '../../../core/records/types.ts'
-import { keptKeyText, keyFile, makeKey } from '../../../workspace/beside.ts'
+import { keptKeyText, keyFiles, makeKey } from '../../../workspace/beside.ts'
 import { systemText, Trouble } from '../../../workspace/trouble.ts'
 import { collect } from '../../options.ts'
-import { change, orTrouble, type Plan, type Target } from '../change.ts'
+import { change, ofZone } from '../change/apply.ts'
+import { orTrouble, type Target } from '../change/target.ts'
 import { type Common, mailOptions, orTroubled, type Place, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
@@ -52,8 +54,14 @@ async function writeDkim(typed: string, options: DkimOptions, command: Command):
   if (options.alias) {
     const changes = options.alias.map((each) => aliasAt(place, each, options))
     for (const { owner, wire } of changes) refuseReplacing(place, owner, { alias: wire }, options)
-    await change(target, loaded, zone, options, command, (zones, at) =>
-      joined(changes.map(({ owner, wire }) => keyChange(zones, at, owner, { alias: wire }, ttl))),
+    await change(
+      target,
+      loaded,
+      options,
+      command,
+      ofZone(zone, (zones, at) =>
+        joined(changes.map(({ owner, wire }) => keyChange(zones, at, owner, { alias: wire }, ttl))),
+      ),
     )
     return
   }
@@ -72,22 +80,34 @@ async function writeDkim(typed: string, options: DkimOptions, command: Command):
       throw new Trouble(
         `${owner} has no key to revoke; there are: ${present.map((each) => each.selector).join(', ') || 'none'}`,
       )
-    await change(target, loaded, zone, options, command, (zones, at) => keyChange(zones, at, owner, 'revoked', ttl))
+    await change(
+      target,
+      loaded,
+      options,
+      command,
+      ofZone(zone, (zones, at) => keyChange(zones, at, owner, 'revoked', ttl)),
+    )
     return
   }
   if (options.rotate && present.some((each) => each.selector === selector))
     throw new Trouble(`${selector} is there already: state another --selector for the next key`)
-  const { wish, plan } = await keyFor(target, owner, options)
+  const { wish, beside } = await keyFor(target, owner, options)
   if (typeof wish === 'object') refuseReplacing(place, owner, wish, options)
-  await change(target, loaded, zone, options, command, (zones, at) => {
-    const made = keyChange(zones, at, owner, wish, ttl)
-    const rotation = options.rotate
-      ? [
-          `Next: let the mail host sign with ${selector}, once all servers have the new record. Keep ${old} for a week after that: signatures live as long as mail is on its way. Then: bramblefront write dkim ${typed} --selector ${old} --revoke`,
-        ]
-      : []
-    return { ...made, ...plan, notes: [...made.notes, ...rotation] }
-  })
+  const rotation = options.rotate
+    ? [
+        `Next: let the mail host sign with ${selector}, once all servers have the new record. Keep ${old} for a week after that: signatures live as long as mail is on its way. Then: bramblefront write dkim ${typed} --selector ${old} --revoke`,
+      ]
+    : []
+  await change(
+    target,
+    loaded,
+    options,
+    command,
+    ofZone(zone, (zones, at) => {
+      const { changes, notes } = keyChange(zones, at, owner, wish, ttl)
+      return { changes, notes: [...notes, ...rotation], beside }
+    }),
+  )
 }
 
 /** A key that is replaced by another makes mail fail that is on its way: that is done only when it is asked for. */
@@ -147,31 +167,19 @@ async function keyFor(
   target: Target,
   owner: Name,
   options: DkimOptions,
-): Promise<{ wish: KeyWish; plan: Pick<Plan, 'beside'> }> {
+): Promise<{ wish: KeyWish; beside?: FileBeside[] }> {
   if (options.key !== undefined) {
     const pasted = options.key === '-' || existsSync(options.key) ? textFrom(options.key) : options.key
-    return { wish: orTroubled(keyFromPasted(pasted)), plan: {} }
+    return { wish: orTroubled(keyFromPasted(pasted)) }
   }
   const kind = options.kind ?? 'rsa'
   if (kind !== 'rsa' && kind !== 'ed25519') throw new Trouble(`--kind ${kind} must be rsa or ed25519`)
   const bits = Number(options.bits ?? 2048)
   if (!BITS.includes(bits)) throw new Trouble(`--bits ${options.bits} must be one of ${BITS.join(', ')}`)
   const kept = await keptKeyText(target.folder, owner)
-  if (kept !== undefined) return { wish: { text: kept }, plan: {} }
-  const { pem, text } = await makeKey(kind, bits)
-  const path = keyFile(target.folder, owner)
-  return {
-    wish: { text },
-    plan: {
-      beside: {
-        path,
-        text: pem,
-        secret: true,
-        publicText: text,
-        what: 'The private key, for the mail host alone (mode 0600)',
-      },
-    },
-  }
+  if (kept !== undefined) return { wish: { text: kept } }
+  const made = await makeKey(kind, bits)
+  return { wish: { text: made.text }, beside: keyFiles(target.folder, owner, made) }
 }
 
 function textFrom(file: string): string {

@@ -3,10 +3,12 @@ import type { Command } from 'commander'
 import { stsChange } from '../../../core/change/mail.ts'
 import { typedName } from '../../../core/change/typed.ts'
 import { STS_MODES, type StsMode } from '../../../core/mail/transport.ts'
-import { keptPolicy, policyFile } from '../../../workspace/beside.ts'
+import { keptPolicy, policyFileOf } from '../../../workspace/beside.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
+import { today } from '../../clock.ts'
 import { collect } from '../../options.ts'
-import { change, orTrouble } from '../change.ts'
+import { change, ofZone } from '../change/apply.ts'
+import { orTrouble } from '../change/target.ts'
 import { type Common, mailOptions, orTroubled, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
@@ -34,13 +36,14 @@ async function writeSts(
     also,
     ttl: ttlOf(options),
   }
-  const now = new Date()
-  await change(target, loaded, zone, options, command, (zones, at) => {
-    const made = orTroubled(stsChange(zones, at, name, wishes, keptPolicy(target.folder, name), now))
-    const path = policyFile(target.folder, name)
-    return {
-      ...made,
-      ...(made.changed ? { beside: { path, text: made.policy, secret: false, what: 'The text of the policy' } } : {}),
-    }
-  })
+  await change(
+    target,
+    loaded,
+    options,
+    command,
+    ofZone(zone, (zones, at) => {
+      const made = orTroubled(stsChange(zones, at, name, wishes, keptPolicy(target.folder, name), today()))
+      return { ...made, beside: made.changed ? [policyFileOf(target.folder, name, made.policy)] : [] }
+    }),
+  )
 }

@@ -8,7 +8,7 @@ import { MAX_TTL, parseTtl } from '../../../core/records/ttl.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import { loadZones } from '../../../workspace/workspace.ts'
 import { changeOptions } from '../../options.ts'
-import { type ChangeOptions, orTrouble, type Target, targetOf, zoneFor } from '../change.ts'
+import { type ChangeOptions, orTrouble, type Target, targetOf, zoneFor } from '../change/target.ts'
 
 /** The options of all that writes for mail. */
 export interface Common extends ChangeOptions {

@@ -10,7 +10,8 @@ import { parseType, TYPE, typeText } from '../../../core/records/types.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import { loadZones } from '../../../workspace/workspace.ts'
 import { writeOptions } from '../../options.ts'
-import { type ChangeOptions, change, orTrouble, targetOf, zoneFor } from '../change.ts'
+import { change, ofZone } from '../change/apply.ts'
+import { type ChangeOptions, orTrouble, targetOf, zoneFor } from '../change/target.ts'
 import { exampleOf, ttlOf } from './place.ts'
 
 /** What a kind of record set is called with: its values, and an example. */
@@ -63,8 +64,12 @@ async function write(
   const target = await targetOf(options)
   const zones = loadZones(target.files, options.includeAnywhere)
   const zone = zoneFor(owner, zones, options)
-  await change(target, zones, zone, options, command, (model, at) =>
-    changesFor(kind, owner, values, options, model, at),
+  await change(
+    target,
+    zones,
+    options,
+    command,
+    ofZone(zone, (model, at) => changesFor(kind, owner, values, options, model, at)),
   )
 }
 

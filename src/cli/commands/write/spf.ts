@@ -1,8 +1,9 @@
 /** Writes who may send. */
 import type { Command } from 'commander'
 import { spfChange } from '../../../core/change/mail.ts'
+import { today } from '../../clock.ts'
 import { collect, liveOptions } from '../../options.ts'
-import { change } from '../change.ts'
+import { change, ofZone } from '../change/apply.ts'
 import { knownSpf, type LiveOptions, liveLookups } from '../live.ts'
 import { type Common, mailOptions, orTroubled, placeOf, ttlOf } from './place.ts'
 
@@ -47,14 +48,18 @@ async function writeSpf(typed: string, records: string[], options: SpfOptions, c
     spellOut: options.spellOut ?? [],
     ttl: ttlOf(options),
   }
-  const today = new Date().toISOString().slice(0, 10)
+  const day = today().toISOString().slice(0, 10)
   const live = await liveLookups(options)
   try {
     const known = await knownSpf(loaded, live, (recordAt) => {
-      spfChange(loaded, zone, name, wishes, recordAt, today)
+      spfChange(loaded, zone, name, wishes, recordAt, day)
     })
-    await change(target, loaded, zone, options, command, (zones, at) =>
-      orTroubled(spfChange(zones, at, name, wishes, known, today)),
+    await change(
+      target,
+      loaded,
+      options,
+      command,
+      ofZone(zone, (zones, at) => orTroubled(spfChange(zones, at, name, wishes, known, day))),
     )
   } finally {
     live?.close()

@@ -1,7 +1,7 @@
 /** Writes where reports of failed encryption go. */
 import type { Command } from 'commander'
 import { tlsReportsChange } from '../../../core/change/mail.ts'
-import { change } from '../change.ts'
+import { change, ofZone } from '../change/apply.ts'
 import { type Common, mailOptions, orTroubled, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
@@ -11,7 +11,11 @@ export const define = (command: Command): Command =>
 
 async function writeTlsReports(typed: string, addresses: string[], options: Common, command: Command): Promise<void> {
   const { target, loaded, zone, name } = await placeOf(typed, options)
-  await change(target, loaded, zone, options, command, (zones, at) =>
-    orTroubled(tlsReportsChange(zones, at, name, addresses, ttlOf(options))),
+  await change(
+    target,
+    loaded,
+    options,
+    command,
+    ofZone(zone, (zones, at) => orTroubled(tlsReportsChange(zones, at, name, addresses, ttlOf(options)))),
   )
 }

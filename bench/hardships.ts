@@ -1,0 +1,191 @@
+/** What writing has to bear: the commands that write, on small workspaces; the program killed, or its disk failing, at any of its file calls; and what is there afterwards. */
+import { spawn } from 'node:child_process'
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { dirname, join, resolve } from 'node:path'
+
+const PROGRAM = resolve('dist/bramblefront.js')
+const FAULTS = resolve('bench/faults.cjs')
+
+const HEAD = `$TTL 3600
+@ SOA ns1.upland-dns.example. hostmaster 2026010101 7200 900 1209600 3600
+@ NS ns1.upland-dns.example.
+@ NS ns2.upland-dns.example.
+`
+const PROOF = '@ TXT "ferry-proof=41c2"\n'
+const ZONES: Record<string, string> = {
+  'bramblefront.yaml': '# The line’s own.\nzones:\n  - zones/*.zone # all\n',
+  'log.jsonl': '{"at":"2026-01-01T00:00:00.000Z","what":"other","zone":"hollowmere.example."}\n',
+  'zones/hollowmere.example.zone': `${HEAD}$INCLUDE parts/hosts\n@ MX 10 mail\n${PROOF}www CNAME mail.hollowmere.example\n`,
+  'zones/lakepass.example.zone': `${HEAD}$INCLUDE parts/shared\n@ MX 10 mail.hollowmere.example.\n`,
+  'zones/hollowmere-freight.example.zone': `${HEAD}$INCLUDE parts/shared\n`,
+  'zones/parts/hosts': 'mail A 192.0.2.25\nold A 192.0.2.26\n',
+  'zones/parts/shared': 'dock A 192.0.2.30\n',
+  'old/hollowmere-rail.example.zone': `${HEAD}$INCLUDE parts/more\n`,
+  'old/parts/more': 'pier A 192.0.2.27\n',
+  'other/quay.example.zone': `${HEAD}pier A 192.0.2.28\n`,
+}
+
+export interface Hardship {
+  what: string
+  files: Record<string, string>
+  args: string[]
+  /** What is called afterwards: a command that writes, and has nothing to change. */
+  after: string[]
+}
+
+const NOTHING = ['write', 'txt', 'hollowmere.example', 'ferry-proof=41c2', '--force']
+const on = (what: string, ...args: string[]): Hardship => ({ what, files: ZONES, args, after: NOTHING })
+
+export const HARDSHIPS: readonly Hardship[] = [
+  { what: 'init', files: {}, args: ['init'], after: ['init'] },
+  on('write, in the zone’s own file', 'write', 'mx', 'hollowmere.example', '10 mail', '20 mx2.larkpost.example.'),
+  on('write, in an included file', 'write', 'address', 'old.hollowmere.example', '192.0.2.99'),
+  on('write, in a file that two zones include', 'write', 'address', 'dock.lakepass.example', '192.0.2.31', '--force'),
+  on('write dkim, with a key', 'write', 'dkim', 'hollowmere.example', '--selector', 's1', '--kind', 'ed25519'),
+  on('write mta-sts, with a policy', 'write', 'mta-sts', 'hollowmere.example', '--force'),
+  {
+    ...on('write mta-sts, with another policy', 'write', 'mta-sts', 'hollowmere.example', '--force'),
+    files: {
+      ...ZONES,
+      'policies/hollowmere.example.mta-sts.txt':
+        'version: STSv1\r\nmode: testing\r\nmx: a.example\r\nmax_age: 604800\r\n',
+    },
+  },
+  on(
+    'write dmarc, with the consent of another zone',
+    'write',
+    'dmarc',
+    'hollowmere.example',
+    'p=none',
+    '--reports',
+    'd@lakepass.example',
+  ),
+  on('write no-mail', 'write', 'no-mail', 'hollowmere-freight.example', '--force'),
+  on('remove', 'remove', 'old.hollowmere.example', 'A'),
+  on('check --fix, in several zones', 'check', '--fix', '--yes'),
+  on('adopt, of two files', 'adopt', 'old/hollowmere-rail.example.zone', 'other/quay.example.zone'),
+  on('adopt, with a line in bramblefront.yaml', 'adopt', 'other/quay.example.zone'),
+  {
+    what: 'write, in a bare file',
+    files: { 'hollowmere.example.zone': `${HEAD}$INCLUDE part\n${PROOF}`, part: 'old A 192.0.2.26\n' },
+    args: ['write', 'address', 'old.hollowmere.example', '192.0.2.99', '--file', 'hollowmere.example.zone'],
+    after: [...NOTHING, '--file', 'hollowmere.example.zone'],
+  },
+].map((each) =>
+  each.what.startsWith('adopt, with')
+    ? { ...each, files: { ...each.files, 'bramblefront.yaml': 'zones:\n  # by name\n  - zones/h*.zone\n' } }
+    : each,
+)
+
+/** A temporary folder with these files in it. */
+export function folderOf(files: Record<string, string>): string {
+  const folder = mkdtempSync(join(tmpdir(), 'bramblefront-endure-'))
+  for (const [name, text] of Object.entries(files)) {
+    mkdirSync(dirname(join(folder, name)), { recursive: true })
+    writeFileSync(join(folder, name), text)
+  }
+  return folder
+}
+
+export interface Ran {
+  status: number | null
+  stdout: string
+  stderr: string
+}
+
+/** Runs the program; with a fault (`short`, `kill`, ENOSPC, EIO) at one of its file calls. */
+export function run(folder: string, args: readonly string[], fault?: { kind: string; at: number }): Promise<Ran> {
+  const env = fault && {
+    NODE_OPTIONS: `--require ${FAULTS}`,
+    FAULT_KIND: fault.kind,
+    FAULT_AT: String(fault.at),
+  }
+  return new Promise((done) => {
+    const child = spawn(process.execPath, [PROGRAM, ...args], {
+      cwd: folder,
+      stdio: ['ignore', 'pipe', 'pipe'],
+      env: { ...process.env, NO_COLOR: '1', FORCE_COLOR: undefined, ...env },
+    })
+    let stdout = ''
+    let stderr = ''
+    child.stdout.setEncoding('utf8').on('data', (text) => (stdout += text))
+    child.stderr.setEncoding('utf8').on('data', (text) => (stderr += text))
+    child.on('close', (status) => done({ status, stdout, stderr }))
+  })
+}
+
+/** Whether the program came to its end without making so many calls. */
+export const hadNoSuchCall = ({ stderr }: Ran): boolean => stderr.includes('no such call')
+
+/** What is another each time: keys, ids, times, what copies are called. */
+const plain = (text: string): string =>
+  text
+    .replace(/p=[\w+/=]+/g, 'p=')
+    .replace(/-----[\s\S]*-----/g, 'PEM')
+    .replace(/\b20\d{8,12}\b/g, 'SERIAL')
+    .replace(/\b20\d\d-\d\d-\d\dT[\w:.-]*/g, 'TIME')
+    .replace(/"digest":"\w+"/g, 'DIGEST')
+
+/** Every file below a folder with what it holds, as far as that is the same each time. What a lock leaves is not looked at. */
+export function described(folder: string, below = ''): Record<string, string> {
+  const found: Record<string, string> = {}
+  for (const name of readdirSync(join(folder, below)).sort()) {
+    const path = join(below, name)
+    if (/^\..*\.lock$/.test(name)) continue
+    if (statSync(join(folder, path)).isDirectory()) Object.assign(found, described(folder, path))
+    else {
+      const key = plain(path)
+      found[key in found ? `${key}+` : key] = plain(readFileSync(join(folder, path), 'utf8'))
+    }
+  }
+  return found
+}
+
+/** Why a folder is neither as before nor as after; undefined where it is one of them. */
+export function between(folder: string, before: object, after: object): string | undefined {
+  const now = described(folder)
+  const differences = [before, after].map((state) =>
+    [...new Set([...Object.keys(state), ...Object.keys(now)])].filter(
+      (name) => (state as Record<string, string>)[name] !== now[name],
+    ),
+  )
+  return differences.some((each) => each.length === 0)
+    ? undefined
+    : `other than before: ${differences[0]!.join(', ')}; other than after: ${differences[1]!.join(', ')}`
+}
+
+/** Takes the locks of a killed call away, as time does. */
+export function unlock(folder: string): void {
+  for (const name of readdirSync(folder)) if (/^\..*\.lock$/.test(name)) rmSync(join(folder, name), { recursive: true })
+}
+
+/** Kills the program at one of its calls, makes one ordinary call, and says what is left between two states; `ended` where it made no such call. */
+export async function killed(
+  hardship: Hardship,
+  at: number,
+  before: object,
+  after: object,
+): Promise<{ ended: boolean; fault?: string }> {
+  const folder = folderOf(hardship.files)
+  const ran = await run(folder, hardship.args, { kind: 'kill', at })
+  if (hadNoSuchCall(ran)) return { ended: true }
+  unlock(folder)
+  const next = await run(folder, hardship.after)
+  const fault = between(folder, before, after)
+  rmSync(folder, { recursive: true })
+  return {
+    ended: false,
+    fault:
+      fault &&
+      `${hardship.what}, killed at call ${at}: ${fault}\n${next.stderr || next.stdout.trimEnd().split('\n').at(-1)}`,
+  }
+}
+
+/** The states before and after a hardship without any, and after the ordinary call. */
+export async function states(hardship: Hardship): Promise<{ before: object; after: object }> {
+  const [untouched, whole] = [folderOf(hardship.files), folderOf(hardship.files)]
+  await run(whole, hardship.args)
+  if (existsSync(join(untouched, 'bramblefront.yaml'))) await run(untouched, hardship.after)
+  return { before: described(untouched), after: described(whole) }
+}

@@ -1,0 +1,159 @@
+/** From what a command proposes to what is written: previewed, asked where that must be, and committed. */
+import { relative, resolve } from 'node:path'
+import type { Command } from 'commander'
+import {
+  type ChangeSet,
+  type FileBeside,
+  type Preview,
+  setJson,
+  type ZonePreview,
+} from '../../../core/change/change-set.ts'
+import { preview, sharing } from '../../../core/change/preview.ts'
+import type { SetChange } from '../../../core/file/edit/changes.ts'
+import type { Zone, Zones } from '../../../core/model/zones.ts'
+import { foldName } from '../../../core/names/name.ts'
+import { typeText } from '../../../core/records/types.ts'
+import type { Finding } from '../../../core/rules/rule.ts'
+import { commit, type Place, type Writes } from '../../../workspace/commit.ts'
+import { Trouble } from '../../../workspace/trouble.ts'
+import { loadZones, rootOf, zoneNamed } from '../../../workspace/workspace.ts'
+import { callText } from '../../call.ts'
+import { today } from '../../clock.ts'
+import { agreedTo } from '../../output/ask.ts'
+import { printable } from '../../output/printable.ts'
+import { type Outcome, report } from './report.ts'
+import { type ChangeOptions, type Target, targetOf } from './target.ts'
+
+/** What shall change in one zone, with what is to be known of it and what goes with it. */
+export interface ZoneWish {
+  changes: SetChange[]
+  notes?: readonly string[]
+  beside?: readonly FileBeside[]
+}
+
+/** The change set of one zone, to be made anew where the zones turn out to be others by then. */
+export const ofZone =
+  (zone: Zone, wishOf: (zones: Zones, zone: Zone) => ZoneWish | SetChange[]) =>
+  (zones: Zones): ChangeSet => {
+    const at = zoneNamed(zones, zone.name)
+    const wish = wishOf(zones, at)
+    const { changes, notes, beside }: ZoneWish = Array.isArray(wish) ? { changes: wish } : wish
+    return { parts: [{ zone: at, sets: changes, notes }], beside }
+  }
+
+/**
+ * Shows sets before and after, checks the result, and writes it unless that adds an error. Exit status 1, and nothing written, where it does.
+ * `loaded` are the zones as they were read first. Where another writer came between, they are read again under the lock, and `propose` is asked again.
+ */
+export async function change(
+  target: Target,
+  loaded: Zones,
+  options: ChangeOptions,
+  command: Command,
+  propose: (zones: Zones) => ChangeSet,
+): Promise<void> {
+  const now = today()
+  let agreed: readonly string[] = []
+  const attempt = async (at: Target, zones: Zones, mayAsk: boolean): Promise<Outcome & { writes?: Writes }> => {
+    const changeSet = propose(zones)
+    const reload = (instead: ReadonlyMap<string, Uint8Array>): Zones =>
+      loadZones(at.files, options.includeAnywhere, undefined, instead)
+    const made = await preview(zones, changeSet, { now, around: at.around, reload })
+    if ('refused' in made) throw new Trouble(made.refused)
+    if (!options.force) agreed = await sharedAgreed(zones, made, mayAsk ? options : { json: true }, agreed)
+    const refused = made.findings.added.some(isError) && !options.force
+    const changes = made.zones.some(({ files }) => files.length > 0) || (changeSet.beside ?? []).length > 0
+    return {
+      target: at,
+      changeSet,
+      preview: made,
+      refused,
+      writes: refused || options.dryRun || !changes ? undefined : writesOf(at.folder, made, now, changeSet.beside),
+    }
+  }
+  let outcome = await attempt(target, loaded, true)
+  if (outcome.writes)
+    outcome.committed = await commit(placeOf(target), outcome.writes, async () => {
+      const fresh = await targetOf({ ...options, dryRun: true })
+      outcome = await attempt(fresh, loadZones(fresh.files, options.includeAnywhere), false)
+      return outcome.writes
+    })
+  report(outcome, options, command)
+}
+
+const isError = ({ severity }: Finding): boolean => severity === 'error'
+
+/** Where a change is written. */
+export const placeOf = ({ folder, files, bareFile }: Pick<Target, 'folder' | 'files' | 'bareFile'>): Place => ({
+  root: bareFile ? rootOf(files[0]!.file) : folder,
+  backups: folder,
+  logged: !bareFile,
+})
+
+/** What a change puts on the disk. `folder` is that of the workspace, where there is one. */
+export function writesOf(
+  folder: string | undefined,
+  { zones, findings }: Preview,
+  now: Date,
+  beside: readonly FileBeside[] = [],
+): Writes {
+  return {
+    zones: zones
+      .filter(({ files }) => files.length > 0)
+      .map((each) => ({ zone: each.zone.name, files: each.files, entry: entryOf(folder ?? '', each, findings) })),
+    beside,
+    command: callText(),
+    now,
+  }
+}
+
+/** What the log says of a change of a zone. */
+function entryOf(
+  folder: string,
+  { zone, sets, serial, digest }: ZonePreview,
+  { added, gone }: Preview['findings'],
+): object {
+  const ofZone = (findings: readonly Finding[]): object[] =>
+    findings
+      .filter((finding) => foldName(finding.zone) === foldName(zone.name))
+      .map(({ rule, severity, owner, type }) => ({ rule, severity, owner, type }))
+  return {
+    what: 'change',
+    ...(zone.view === undefined ? {} : { view: zone.view }),
+    file: relative(resolve(folder), resolve(zone.file)),
+    serial: serial ?? null,
+    sets: sets.map(({ owner, type, before, after }) => ({
+      owner: foldName(owner),
+      type: typeText(type),
+      before: setJson(before),
+      after: setJson(after),
+    })),
+    findings: { added: ofZone(added), gone: ofZone(gone) },
+    digest,
+  }
+}
+
+/** Included files that other zones include too: changing one changes them. The person is asked; without one, it is refused. Returns those that were agreed to. */
+async function sharedAgreed(
+  zones: Zones,
+  { zones: previews }: Preview,
+  { json, dryRun }: ChangeOptions,
+  agreed: readonly string[],
+): Promise<string[]> {
+  const now: string[] = []
+  for (const { zone, files } of previews)
+    for (const { file } of files) {
+      const others = sharing(zones, file, zone)
+      if (others.length === 0) continue
+      const known = `${file} ${others.join(' ')}`
+      const question = `The set stands in ${file}, which these zones include, too: ${others.join(', ')}. Change it for all of them?`
+      if (agreed.includes(known) || (!json && !dryRun && (await agreedTo(printable(question))))) {
+        now.push(known)
+        continue
+      }
+      throw new Trouble(
+        `the set stands in ${file}, which ${others.join(', ')} include${others.length === 1 ? 's' : ''} too: the change would be theirs as well. Nothing was written; --force changes it for all of them`,
+      )
+    }
+  return now
+}

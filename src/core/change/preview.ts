@@ -1,0 +1,112 @@
+/** What a change set does, before it is done: each set before and after, what the rules say then, the files as they become. */
+
+import { setAt, type Zone, type Zones } from '../model/zones.ts'
+import { bare, foldName, type Name } from '../names/name.ts'
+import { sameOctets } from '../names/octets.ts'
+import type { NameId } from '../names/tree.ts'
+import { check } from '../rules/engine.ts'
+import type { Finding, Surroundings } from '../rules/rule.ts'
+import { affectedBy } from './affected.ts'
+import {
+  type ChangeSet,
+  copyOf,
+  type FindingsPreview,
+  findingKey,
+  type Preview,
+  type ZonePart,
+  type ZonePreview,
+} from './change-set.ts'
+import { zoneDigest } from './digest.ts'
+import { editKept } from './edit.ts'
+
+export interface PreviewOptions {
+  /** The serial is made of it. */
+  now: Date
+  around: Surroundings
+  /** Reads all zones anew, with other octets for some files: where a file that changes is another zone’s, too. */
+  reload(instead: ReadonlyMap<string, Uint8Array>): Zones
+}
+
+/** Makes the change in `zones` (sealed), which are those of after it then, and says what it does; or which file cannot be edited, and why. */
+export async function preview(
+  zones: Zones,
+  { parts }: ChangeSet,
+  { now, around, reload }: PreviewOptions,
+): Promise<Preview | { refused: string }> {
+  const about = new Set<NameId>(parts.flatMap(({ zone, sets }) => [...affectedBy(zones, zone, sets)]))
+  const before = (await check(zones, { ...around, about })).findings
+  const made: ZonePreview[] = []
+  for (const part of parts) {
+    const one = changed(zones, part, now)
+    if ('refused' in one) return one
+    made.push(one)
+  }
+  const twice = duplicates(made.flatMap(({ files }) => files.map(({ file }) => file)))
+  if (twice.length > 0)
+    return { refused: `${twice[0]} is included by several of these zones: change them one after the other` }
+  const owners = new Set(parts.flatMap(({ sets }) => sets.map(({ owner }) => foldName(owner))))
+  const others = made.flatMap(({ zone, files }) => files.filter(({ file }) => sharing(zones, file, zone).length > 0))
+  if (others.length === 0) {
+    const after = (await check(zones, { ...around, about })).findings
+    return { zones: made, findings: compared(before, after, owners) }
+  }
+  // Other zones are changed with it: all is read anew, and looked at.
+  const instead = new Map(made.flatMap(({ files }) => files.map(({ file, octets }) => [file, octets])))
+  const [then, again] = [reload(new Map()), reload(instead)]
+  const findings = compared((await check(then, around)).findings, (await check(again, around)).findings, owners)
+  return { zones: made, findings }
+}
+
+/** The change of one zone, made. */
+function changed(zones: Zones, { zone, sets, notes = [] }: ZonePart, now: Date): ZonePreview | { refused: string } {
+  const root = zones.sources.find((source) => source.zone === zone.index)!
+  const own = root.octets
+  const before = sets.map(({ owner, type }) => copyOf(setAt(zones, zone, owner, type)))
+  const edited = editKept(zones, zone, [...sets], { now })
+  if ('refused' in edited) return { refused: `${zone.file}: ${edited.refused}` }
+  const isSame = edited.included.length === 0 && sameOctets(edited.octets, own)
+  return {
+    zone,
+    sets: sets.map(({ owner, type }, i) => ({
+      owner,
+      type,
+      before: before[i],
+      after: copyOf(setAt(zones, zone, owner, type)),
+    })),
+    files: isSame ? [] : [...edited.included, { file: root.file, before: own, octets: edited.octets }],
+    serial: edited.serial,
+    digest: isSame ? '' : zoneDigest(zones, zone),
+    notes,
+  }
+}
+
+/** The other zones that a file belongs to. */
+export const sharing = (zones: Zones, file: string, zone: Zone): Name[] => [
+  ...new Set(
+    zones.sources
+      .filter((source) => source.file === file && source.zone !== zone.index)
+      .map((source) => bare(zones.zones[source.zone]!.name)),
+  ),
+]
+
+const duplicates = (each: readonly string[]): string[] => each.filter((one, i) => each.indexOf(one) !== i)
+
+/** Findings before and after: which are new, which of those at `owners` were there, which are gone. */
+export function compared(
+  before: readonly Finding[],
+  after: readonly Finding[],
+  owners: ReadonlySet<Name>,
+): FindingsPreview {
+  const left = new Map<string, Finding[]>()
+  for (const finding of before) left.set(findingKey(finding), [...(left.get(findingKey(finding)) ?? []), finding])
+  const found: FindingsPreview = { added: [], standing: [], gone: [] }
+  for (const finding of after) {
+    const there = left.get(findingKey(finding))?.pop()
+    if (!there) found.added.push(finding)
+    else if (owners.has(finding.owner)) found.standing.push(finding)
+  }
+  found.gone = [...left.values()].flat()
+  // What is wrong at the name that was written comes before what follows from it elsewhere.
+  found.added.sort((a, b) => Number(owners.has(b.owner)) - Number(owners.has(a.owner)))
+  return found
+}

@@ -1,0 +1,279 @@
+/**
+ * The one way in which anything is written: files of zones, what goes with them, a copy of each as it was, the entry in the log. All of it, or nothing.
+ * What is new is written and synced beside, then the journal says what is to come, then each file takes its place. A call that is cut short in between is
+ * finished by the next one.
+ */
+import { randomBytes } from 'node:crypto'
+import { existsSync, lstatSync, mkdirSync, realpathSync, rmSync, statSync } from 'node:fs'
+import { basename, dirname, join, relative, resolve, sep } from 'node:path'
+import type { FileBeside, FileChange } from '../core/change/change-set.ts'
+import { bare, foldName, type Name } from '../core/names/name.ts'
+import {
+  dropJournal,
+  finishJournal,
+  isUnfinished,
+  type Journal,
+  type Move,
+  move,
+  noteStaging,
+  readJournal,
+  stampOf,
+  writeJournal,
+} from './journal.ts'
+import { lock } from './lock.ts'
+import { LOG_FILE, logEnd } from './log.ts'
+import { systemText, Trouble } from './trouble.ts'
+import { appendFrom, isStill, type Staged, stage, stageLink } from './write.ts'
+
+/** Where a commit belongs. */
+export interface Place {
+  /** The workspace’s folder, or a bare file outside of any: it has the lock and the journal. */
+  root: string
+  /** The folder that has backups/. */
+  backups: string
+  /** Whether the log of the workspace takes it up. */
+  logged: boolean
+}
+
+export interface Writes {
+  zones: readonly ZoneWrite[]
+  beside: readonly FileBeside[]
+  /** Zone files among these that are new. */
+  newZones?: readonly string[]
+  /** The call, without secrets. */
+  command: string
+  now: Date
+}
+
+export interface ZoneWrite {
+  zone: Name
+  /** Included files first, the zone’s own last. */
+  files: readonly FileChange[]
+  /** What the log says of it, beside time, call and backup. */
+  entry: object
+}
+
+export interface Committed {
+  id: string
+  /** Of each zone, the copy of its own file as it was. */
+  backups: (string | undefined)[]
+  /** What to know of how it was written. */
+  notes: string[]
+}
+
+/**
+ * Writes it all, or nothing (Trouble). Where a file is no longer what it was when it was read, `again` makes the change anew, under the lock;
+ * it returns undefined where that is not to be written.
+ */
+export async function commit(
+  place: Place,
+  first: Writes,
+  again: () => Promise<Writes | undefined>,
+): Promise<Committed | undefined> {
+  const held = await lock(locked(place, first))
+  try {
+    finishJournal(place.root)
+    let writes: Writes | undefined = first
+    if (!isAsRead(first)) {
+      writes = await again()
+      if (!writes) return undefined
+      if (!isAsRead(writes) || locked(place, writes).some((each) => !locked(place, first).includes(each)))
+        throw new Trouble('files change faster than they can be read here; nothing was written: try again')
+    }
+    return put(place, writes, held.check)
+  } finally {
+    await held.release()
+  }
+}
+
+/** Finishes what an earlier call left undone, before anything is read; returns what it was. */
+export async function finishUnfinished(root: string): Promise<Journal | undefined> {
+  if (!existsSync(root) || !isUnfinished(root)) return undefined
+  const held = await lock([root])
+  try {
+    return finishJournal(root)
+  } finally {
+    await held.release()
+  }
+}
+
+const isFolder = (path: string): boolean => existsSync(path) && statSync(path).isDirectory()
+
+/** What is locked for a change: the workspace, and each file that is not in it. */
+function locked({ root }: Place, { zones }: Writes): string[] {
+  const files = zones.flatMap((zone) => zone.files.map(({ file }) => resolve(file)))
+  const outside = isFolder(root) ? files.filter((file) => !isBelow(resolve(root), file)) : files
+  return [resolve(root), ...outside.filter((file) => file !== resolve(root))]
+}
+
+const isBelow = (folder: string, path: string): boolean => path.startsWith(folder.endsWith(sep) ? folder : folder + sep)
+
+const isAsRead = ({ zones, beside }: Writes): boolean =>
+  zones.every(({ files }) => files.every(({ file, before }) => isStill(file, before))) &&
+  beside.every(({ path, before }) => (before ? isStill(path, before) : !existsSync(path)))
+
+/** Where the copies of a zone’s files are. */
+export const backupFolder = (folder: string, zone: Name): string =>
+  join(folder, 'backups', bare(foldName(zone)).replace(/[^a-z0-9._-]/g, '_'))
+
+/** When a copy was kept, as it stands in its file's name: 2026-11-23T08-00-00-123Z. */
+const stampText = (now: Date): string => now.toISOString().replace(/[:.]/g, '-')
+
+/** From so many octets on, a file that is replaced is kept by another name for it, and not written out again. */
+const LARGE = 1 << 20
+
+function put(place: Place, writes: Writes, check: () => void): Committed {
+  const { zones, beside, newZones = [], command, now } = writes
+  const staged: Move[] = []
+  let here = place.root
+  try {
+    const take = ({ from, to }: Staged): void => void staged.push({ from, to: resolve(to), before: stampOf(to) })
+    const notes = zones.flatMap(({ files }) => files.flatMap(({ file }) => oddities(place, (here = file))))
+    here = place.root
+    noteStaging(place.root, foldersOf(place, writes))
+    const backups = zones.map(({ zone, files }) => {
+      let copy: string | undefined
+      for (const { file, before } of files) {
+        here = file
+        copy = copyName(backupFolder(place.backups, zone), file, now, staged)
+        makeFolder(place, copy)
+        const linked = before.length >= LARGE && statSync(file).nlink === 1 ? stageLink(copy, file) : undefined
+        take(linked ?? stage(copy, before, { like: file }))
+      }
+      return copy
+    })
+    for (const { path, content, mode, folderMode } of beside) {
+      makeFolder(place, (here = path), folderMode)
+      take(stage(path, content, { mode }))
+    }
+    // Included files first: until the zone's own file follows, its serial says that nothing has changed.
+    for (const { file, octets } of zones.flatMap(({ files }) => files)) take(stage((here = file), octets))
+    here = place.root
+    const id = `${stampText(now)}-${randomBytes(3).toString('hex')}`
+    const log = place.logged ? logText(place, id, writes, backups) : undefined
+    check()
+    if (!isAsRead(writes)) throw new Trouble('a file was changed in the meantime; nothing was written: try again')
+    const journal: Journal = {
+      format: 1,
+      at: now.toISOString(),
+      command,
+      log,
+      moves: staged,
+      zones: newZones.map((each) => resolve(each)),
+    }
+    writeJournal(place.root, journal)
+    carryOut(place, journal, check)
+    return { id, backups, notes }
+  } catch (error) {
+    if (readJournal(place.root)?.moves.length) throw error
+    for (const { from } of staged) rmSync(from, { force: true })
+    dropJournal(place.root)
+    if (error instanceof Trouble) throw error
+    throw new Trouble(`cannot write ${here}: ${systemText(error)}; it is as it was`)
+  }
+}
+
+/** Where something will be written beside its place. */
+function foldersOf(place: Place, { zones, beside }: Writes): string[] {
+  const real = (path: string): string => (existsSync(path) ? realpathSync(path) : path)
+  const files = [...zones.flatMap(({ files }) => files.map(({ file }) => file)), ...beside.map(({ path }) => path)]
+  const copies = zones.map(({ zone }) => backupFolder(place.backups, zone))
+  return [...new Set([...files.map((file) => dirname(real(resolve(file)))), ...copies.map((copy) => resolve(copy))])]
+}
+
+/** Does what the journal says. What fails before a file was replaced is taken back; else the journal stands, and the next call goes on. */
+function carryOut(place: Place, { log, moves, at }: Journal, check: () => void): void {
+  const done: Move[] = []
+  try {
+    if (log) appendFrom(log.file, log.size, log.text)
+    for (const each of moves) {
+      check()
+      move(each)
+      done.push(each)
+    }
+    dropJournal(place.root)
+  } catch (error) {
+    if (done.every(({ before }) => before === undefined)) {
+      for (const { to } of done) rmSync(to, { force: true })
+      if (log && existsSync(log.file)) appendFrom(log.file, log.size, '')
+      dropJournal(place.root)
+      throw error
+    }
+    throw new Trouble(
+      `${error instanceof Trouble ? error.message : `cannot write: ${systemText(error)}`}. The change of ${at} is half done; the next command that writes finishes it`,
+    )
+  }
+}
+
+/** What the log says: a line for each zone. */
+function logText(
+  place: Place,
+  id: string,
+  { zones, command, now }: Writes,
+  backups: readonly (string | undefined)[],
+): Journal['log'] {
+  const { root } = place
+  const file = join(root, LOG_FILE)
+  refuseLinksOut(place, file)
+  const { size, open } = logEnd(file)
+  const lines = zones.map(({ zone, entry }, i) => ({
+    id,
+    at: now.toISOString(),
+    zone: foldName(zone),
+    command,
+    ...entry,
+    backup: backups[i] === undefined ? null : relative(root, backups[i]),
+  }))
+  return { file, size, text: (open ? '\n' : '') + lines.map((line) => `${JSON.stringify(line)}\n`).join('') }
+}
+
+function copyName(folder: string, file: string, now: Date, staged: readonly Move[]): string {
+  for (let n = 1; ; n++) {
+    const path = join(folder, `${stampText(now)}${n === 1 ? '' : `-${n}`}_${basename(file)}`)
+    if (!existsSync(path) && !staged.some(({ to }) => to === resolve(path))) return path
+  }
+}
+
+/** Makes the folder that a file is to be in. */
+function makeFolder(place: Place, file: string, mode?: number): void {
+  const folder = dirname(file)
+  refuseLinksOut(place, file)
+  if (mode !== undefined && existsSync(folder) && statSync(folder).mode & 0o022)
+    throw new Trouble(
+      `${folder} can be written by others, who could put their own keys there; mend it with: chmod go-w ${folder}`,
+    )
+  mkdirSync(folder, { recursive: true, ...(mode === undefined ? {} : { mode }) })
+}
+
+/** Refuses what is no ordinary file, and what a server changes by itself; says what else to know of it. */
+function oddities(place: Place, file: string): string[] {
+  refuseLinksOut(place, file)
+  const { nlink } = statSync(file)
+  if (!statSync(file).isFile()) throw new Trouble(`${file} is no ordinary file: it cannot be replaced`)
+  if (existsSync(`${file}.jnl`))
+    throw new Trouble(
+      `${file} has a journal beside it (${basename(file)}.jnl): a server changes this zone by itself, and would not notice, or would overwrite, a change of the file`,
+    )
+  return nlink === 1 ? [] : [`${file} had ${nlink} names (hard links): the others stay with the file as it was.`]
+}
+
+/** Nothing is written through a link that leads out of the workspace, wherever on the way it stands. */
+function refuseLinksOut({ root }: Place, file: string): void {
+  const folder = resolve(root)
+  if (!isFolder(folder) || !isBelow(folder, resolve(file))) return
+  const real = realpathSync(folder)
+  let path = folder
+  for (const part of relative(folder, resolve(file)).split(sep)) {
+    path = join(path, part)
+    let isLink: boolean
+    try {
+      isLink = lstatSync(path).isSymbolicLink()
+    } catch {
+      return
+    }
+    if (isLink && !(existsSync(path) && isBelow(real, realpathSync(path))))
+      throw new Trouble(
+        `${path} is a link that leads out of the workspace${existsSync(path) ? '' : ', to nothing'}: nothing is written through it. Name the file itself in bramblefront.yaml, or take the link away`,
+      )
+  }
+}

@@ -1,0 +1,30 @@
+/** Edits of bramblefront.yaml: what is not edited stays as it is, comments and all. */
+import { parseDocument, YAMLSeq } from 'yaml'
+import { Trouble } from './trouble.ts'
+
+/** The text with one more zone file named in it, by its path from the workspace. */
+export function withZone(text: string, path: string): string {
+  const document = parseDocument(text)
+  const zones = document.get('zones')
+  const last = zones instanceof YAMLSeq ? zones.items.at(-1) : undefined
+  const range = (last as { range?: [number, number, number] } | undefined)?.range
+  let edited: string
+  if (zones instanceof YAMLSeq && !zones.flow && range) {
+    // A line like the last one, behind it.
+    const start = text.lastIndexOf('\n', range[0]) + 1
+    const dash = text.indexOf('-', start)
+    const end = text.indexOf('\n', range[1])
+    const at = end < 0 ? text.length : end
+    edited = `${text.slice(0, at)}\n${text.slice(start, dash)}- ${quoted(path)}${text.slice(at)}`
+  } else {
+    document.addIn(['zones'], path)
+    edited = document.toString({ lineWidth: 0 })
+  }
+  const [before, after] = [text, edited].map((each) => parseDocument(each).toJS() as { zones?: unknown[] })
+  const wanted = { ...before, zones: [...(before?.zones ?? []), path] }
+  if (JSON.stringify(after) !== JSON.stringify(wanted))
+    throw new Trouble(`bramblefront.yaml cannot be edited here: add “- ${path}” to its zones by hand, and call again`)
+  return edited
+}
+
+const quoted = (text: string): string => (/^[\w./-]+$/.test(text) ? text : JSON.stringify(text))
