@@ -159,6 +159,7 @@ describe('confirm', () => {
     expect(lines.map(({ what, counts }) => [what, counts && Object.keys(counts)[0]])).toEqual([
       ['published', undefined],
       ['confirmation', 'confirmed'],
+      ['change', undefined],
       ['confirmation', 'not-published'],
       ['published', undefined],
       ['confirmation', 'settling'],

@@ -159,6 +159,11 @@ describe('remove and adopt', () => {
       'www A 192.0.2.1',
     ])
     expect(await run(folder, 'adopt', 'old/db.lakepass.example')).toMatchObject({
+      status: 0,
+      stdout: expect.stringContaining('Nothing to change'),
+    })
+    writeFileSync(join(folder, 'old/db.lakepass.example'), `${text}ftp A 192.0.2.9\r\n`)
+    expect(await run(folder, 'adopt', 'old/db.lakepass.example')).toMatchObject({
       status: 2,
       stderr: expect.stringContaining('is kept already'),
     })

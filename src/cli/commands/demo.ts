@@ -1,10 +1,10 @@
 import { spawn } from 'node:child_process'
-import { cpSync, mkdirSync, mkdtempSync, readFileSync, realpathSync, rmSync, writeFileSync } from 'node:fs'
-import { tmpdir } from 'node:os'
+import { readFileSync, realpathSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import type { Command } from 'commander'
 import { TYPE } from '../../core/records/types.ts'
 import { Network, serveNetwork } from '../../standin/network.ts'
+import { Scratch } from '../../workspace/scratch.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, CONFIG_FILE, loadZones } from '../../workspace/workspace.ts'
 import { jsonOption } from '../options.ts'
@@ -20,7 +20,8 @@ async function demo(options: { keep?: boolean; json?: boolean }, command: Comman
   const steps: { command: string[]; status: number; stdout: string }[] = []
   const program = realpathSync(process.argv[1]!)
   const material = join(dirname(program), '..', 'demo')
-  const folder = mkdtempSync(join(tmpdir(), 'bramblefront-demo-'))
+  const scratch = new Scratch()
+  const { folder } = scratch
   const say = (text: string): void => {
     if (options.json) return
     page.line()
@@ -56,23 +57,21 @@ async function demo(options: { keep?: boolean; json?: boolean }, command: Comman
     }
     if (status !== expected) throw new Trouble(`the demo expected exit status ${expected} there: please report this`, 1)
   }
-  const put = (zone: string): void =>
-    cpSync(join(material, 'zones', `${zone}.zone`), join(folder, 'zones', `${zone}.zone`))
+  const put = (zone: string): void => scratch.copy(join(material, 'zones', `${zone}.zone`), `zones/${zone}.zone`)
   try {
     say('Hollowmere Ferries hand you their zone file. What is wrong with it?')
-    cpSync(join(material, 'zones', 'hollowmere.example.zone'), join(folder, 'hollowmere.example.zone'))
+    scratch.copy(join(material, 'zones', 'hollowmere.example.zone'), 'hollowmere.example.zone')
     await run(1, 'check', 'hollowmere.example.zone')
 
     say('Five faults. A workspace keeps the line’s three zones together.')
     await run(0, 'init')
-    mkdirSync(join(folder, 'zones'), { recursive: true })
     for (const zone of ['hollowmere.example', 'hollowmere-freight.example', 'lakepass.example']) put(zone)
     // What the line knows of its names, beyond the zone files.
     const config = join(folder, CONFIG_FILE)
     const stated = readFileSync(join(material, CONFIG_FILE), 'utf8')
     const said = (key: string): string => new RegExp(`^${key}:\\n(?:  .*\\n)+`, 'm').exec(stated)![0]
-    writeFileSync(
-      config,
+    scratch.put(
+      CONFIG_FILE,
       ['fronts', 'follows', 'exceptions'].reduce(
         (text, key) => text.replace(`${key}: []\n`, said(key)),
         readFileSync(config, 'utf8'),
@@ -117,7 +116,7 @@ async function demo(options: { keep?: boolean; json?: boolean }, command: Comman
     await run(1, 'check', 'hollowmere-rail.example', '--severity', 'error')
     await run(1, 'check', 'hollowmere-rail.example', '--fix', '--yes')
     for (const zone of ['hollowmere-rail.example', 'quay.hollowmere-rail.example', '2.0.192.in-addr.arpa'])
-      rmSync(join(folder, 'zones', `${zone}.zone`))
+      scratch.remove(`zones/${zone}.zone`)
 
     say(
       'Upland’s two name servers still have the files of yesterday, and a resolver has asked them this morning. All of them are played here.',
@@ -145,8 +144,8 @@ async function demo(options: { keep?: boolean; json?: boolean }, command: Comman
       const port = (address: string): string => `address: 127.0.0.1, port: ${ports.get(address)!.port}`
       const vantages = `vantages:\n  - authoritative\n  - {label: lake-office, ${port(RESOLVER)}}\n`
       const servers = `servers:\n  - {name: ns1.upland-dns.example, ${port(NS1)}}\n  - {name: ns2.upland-dns.example, ${port(NS2)}}\n  - {name: ns.registry.example, ${port('198.51.100.1')}}\n`
-      writeFileSync(
-        config,
+      scratch.put(
+        CONFIG_FILE,
         readFileSync(config, 'utf8')
           .replace('vantages:\n  - authoritative\n  - system\n', vantages)
           .replace('servers: []\n', servers),
@@ -199,10 +198,10 @@ async function demo(options: { keep?: boolean; json?: boolean }, command: Comman
         'A kiosk for the pier. Somebody types it into the host’s web form, with the whole name, and the form adds the zone’s once more.',
       )
       await run(0, 'write', 'address', 'pier-kiosk.hollowmere.example', '192.0.2.41', '--ttl', '10m')
-      const form = join(folder, 'form', 'hollowmere.example.zone')
-      mkdirSync(dirname(form))
-      writeFileSync(form, readFileSync(written[0]!, 'utf8').replace(/^pier-kiosk /m, 'pier-kiosk.hollowmere.example '))
-      for (const address of [NS1, NS2]) serves(address, form, ...written.slice(1))
+      const typed = readFileSync(written[0]!, 'utf8').replace(/^pier-kiosk /m, 'pier-kiosk.hollowmere.example ')
+      scratch.put('form/hollowmere.example.zone', typed)
+      for (const address of [NS1, NS2])
+        serves(address, scratch.path('form/hollowmere.example.zone'), ...written.slice(1))
       await run(1, 'confirm', 'pier-kiosk.hollowmere.example')
 
       say(
@@ -220,7 +219,7 @@ async function demo(options: { keep?: boolean; json?: boolean }, command: Comman
         : 'That was the story. Its folder is gone again (--keep leaves it there).',
     )
   } finally {
-    if (!options.keep) rmSync(folder, { recursive: true, force: true })
+    if (!options.keep) scratch.drop()
   }
 }
 

@@ -83,7 +83,8 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
     if (options.watch) {
       const { watchScreen } = await import('../../output/watch.ts')
       const screen = watchScreen(command, confirmed, options.json === true)
-      process.once('SIGINT', () => stop.abort())
+      // The first leaves the summary, the second everything.
+      process.on('SIGINT', () => (stop.signal.aborted ? process.exit(130) : stop.abort()))
       confirmed.confirmations = await watch(confirmed.plans, asking, {
         deadline: span === undefined ? undefined : now() + span,
         stopped: () => stop.signal.aborted,
