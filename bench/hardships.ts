@@ -4,7 +4,8 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, 
 import { tmpdir } from 'node:os'
 import { dirname, join, resolve } from 'node:path'
 
-const PROGRAM = resolve('dist/bramblefront.js')
+/** The program that is tried: another build, for comparing. */
+const PROGRAM = resolve(process.env.ENDURING ?? 'dist/bramblefront.js')
 const FAULTS = resolve('bench/faults.cjs')
 
 const HEAD = `$TTL 3600
@@ -185,7 +186,8 @@ export async function killed(
 /** The states before and after a hardship without any, and after the ordinary call. */
 export async function states(hardship: Hardship): Promise<{ before: object; after: object }> {
   const [untouched, whole] = [folderOf(hardship.files), folderOf(hardship.files)]
-  await run(whole, hardship.args)
+  const { status, stderr } = await run(whole, hardship.args)
+  if (status !== 0 && status !== 1) throw new Error(`${hardship.what}: ${stderr}`)
   if (existsSync(join(untouched, 'bramblefront.yaml'))) await run(untouched, hardship.after)
   return { before: described(untouched), after: described(whole) }
 }

@@ -13,11 +13,12 @@ export function withZone(text: string, path: string): string {
     // A line like the last one, behind it.
     const start = text.lastIndexOf('\n', range[0]) + 1
     const dash = text.indexOf('-', start)
-    const end = text.indexOf('\n', range[1])
+    const end = text.indexOf('\n', text.slice(0, range[1]).trimEnd().length)
     const at = end < 0 ? text.length : end
     edited = `${text.slice(0, at)}\n${text.slice(start, dash)}- ${quoted(path)}${text.slice(at)}`
   } else {
-    document.addIn(['zones'], path)
+    if (zones instanceof YAMLSeq) zones.add(path)
+    else document.set('zones', [path])
     edited = document.toString({ lineWidth: 0 })
   }
   const [before, after] = [text, edited].map((each) => parseDocument(each).toJS() as { zones?: unknown[] })
