@@ -4,7 +4,7 @@ import { createSocket } from 'node:dgram'
 import { existsSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { performance } from 'node:perf_hooks'
-import { queryOctets } from '../src/core/message/message.ts'
+import { queryOctets } from '../src/core/message/encode.ts'
 import { Asker } from '../src/net/ask.ts'
 
 const SETS = 10_000

@@ -4,14 +4,9 @@
  */
 
 import { denialTtl } from '../core/knowledge/answer.ts'
-import {
-  emptyMessage,
-  encodeMessage,
-  type Garbled,
-  type Message,
-  type MessageRecord,
-  UDP_SIZE,
-} from '../core/message/message.ts'
+import type { Garbled } from '../core/message/decode.ts'
+import { encodeMessage } from '../core/message/encode.ts'
+import { emptyMessage, type Message, type MessageRecord, UDP_SIZE } from '../core/message/message.ts'
 import type { Zones } from '../core/model/zones.ts'
 import { addressText } from '../core/names/address.ts'
 import { foldName, isAtOrBelow, labelsOf, type Name, wireToName } from '../core/names/name.ts'

@@ -1,6 +1,7 @@
 /** What the stand-in answers: a server's behaviour as a function of its zones and one message. */
 import { answer, denialTtl } from '../core/knowledge/answer.ts'
-import { emptyMessage, type Garbled, type Message, type MessageRecord, UDP_SIZE } from '../core/message/message.ts'
+import type { Garbled } from '../core/message/decode.ts'
+import { emptyMessage, type Message, type MessageRecord, UDP_SIZE } from '../core/message/message.ts'
 import type { RecordSet, Zones } from '../core/model/zones.ts'
 import { CLASS_IN, TYPE } from '../core/records/types.ts'
 

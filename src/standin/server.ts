@@ -1,7 +1,9 @@
 /** The stand-in on loopback: UDP and TCP on one port, answering by a function that can be changed while it runs. */
 import { createSocket } from 'node:dgram'
 import { createServer, type Socket } from 'node:net'
-import { decodeMessage, encodeMessage, type Garbled, type Message } from '../core/message/message.ts'
+import { decodeMessage, type Garbled } from '../core/message/decode.ts'
+import { encodeMessage } from '../core/message/encode.ts'
+import type { Message } from '../core/message/message.ts'
 import { framed } from '../net/ways/way.ts'
 import { udpLimit } from './respond.ts'
 

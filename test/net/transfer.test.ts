@@ -1,12 +1,8 @@
 import { createServer, type Server } from 'node:net'
 import { afterEach, describe, expect, test } from 'vitest'
-import {
-  decodeMessage,
-  emptyMessage,
-  encodeMessage,
-  type Message,
-  type MessageRecord,
-} from '../../src/core/message/message.ts'
+import { decodeMessage } from '../../src/core/message/decode.ts'
+import { encodeMessage } from '../../src/core/message/encode.ts'
+import { emptyMessage, type Message, type MessageRecord } from '../../src/core/message/message.ts'
 import { nameToWire } from '../../src/core/names/name.ts'
 import { parseRdata } from '../../src/core/records/rdata.ts'
 import { parseType } from '../../src/core/records/types.ts'

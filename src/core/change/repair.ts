@@ -72,34 +72,8 @@ function repairedZone(
   now: Date,
   include: ReadOptions['include'],
 ): { done?: Repaired; left: NotRepaired[] } {
-  const left: NotRepaired[] = []
   const sources = zones.sources.filter((source) => source.zone === zone.index)
-  const rewritings = new Map<Source, Rewriting[]>()
-  const changes: SetChange[] = []
-  const taken: Finding[] = []
-  for (const finding of findings) {
-    const repair = finding.repair!
-    if ('zone' in repair) {
-      const before = changes.find((each) => each.owner === repair.change.owner && each.type === repair.change.type)
-      // Two hosts with one address: each adds its name.
-      if (before) before.data = [...before.data, ...repair.change.data]
-      else changes.push({ ...repair.change })
-      taken.push(finding)
-      continue
-    }
-    const { source, start, end } = repair.at
-    const here = rewritings.get(source) ?? []
-    const why = zones.sources.some((each) => each !== source && each.file === source.file)
-      ? `${source.file} is included more than once`
-      : here.some(({ at }) => at.start === start || (at.start < end && start < at.end))
-        ? 'it stands where another repair is made; call again after that'
-        : undefined
-    if (why) left.push({ finding, why })
-    else {
-      rewritings.set(source, [...here, repair])
-      taken.push(finding)
-    }
-  }
+  const { rewritings, changes, taken, left } = sorted(zones, findings)
   if (taken.length === 0) return { left }
   const renewed = new Map(
     sources.map((source) => {
@@ -152,4 +126,39 @@ function repairedZone(
     },
     left,
   }
+}
+
+/** Repairs by what they change: octets of a source, or sets; and those that cannot be made beside the others. */
+function sorted(
+  zones: Zones,
+  findings: readonly Finding[],
+): { rewritings: Map<Source, Rewriting[]>; changes: SetChange[]; taken: Finding[]; left: NotRepaired[] } {
+  const left: NotRepaired[] = []
+  const rewritings = new Map<Source, Rewriting[]>()
+  const changes: SetChange[] = []
+  const taken: Finding[] = []
+  for (const finding of findings) {
+    const repair = finding.repair!
+    if ('zone' in repair) {
+      const before = changes.find((each) => each.owner === repair.change.owner && each.type === repair.change.type)
+      // Two hosts with one address: each adds its name.
+      if (before) before.data = [...before.data, ...repair.change.data]
+      else changes.push({ ...repair.change })
+      taken.push(finding)
+      continue
+    }
+    const { source, start, end } = repair.at
+    const here = rewritings.get(source) ?? []
+    const why = zones.sources.some((each) => each !== source && each.file === source.file)
+      ? `${source.file} is included more than once`
+      : here.some(({ at }) => at.start === start || (at.start < end && start < at.end))
+        ? 'it stands where another repair is made; call again after that'
+        : undefined
+    if (why) left.push({ finding, why })
+    else {
+      rewritings.set(source, [...here, repair])
+      taken.push(finding)
+    }
+  }
+  return { rewritings, changes, taken, left }
 }

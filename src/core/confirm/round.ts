@@ -1,6 +1,7 @@
 /** A confirmation: whom to ask what in which order, and what the answers come to. Asking, the clock and waiting are handed in. */
 import { answer } from '../knowledge/answer.ts'
-import type { How, Message } from '../message/message.ts'
+import type { How } from '../message/encode.ts'
+import type { Message } from '../message/message.ts'
 import type { Zone, Zones } from '../model/zones.ts'
 import { foldName, type Name } from '../names/name.ts'
 import type { Rdata } from '../records/rdata.ts'

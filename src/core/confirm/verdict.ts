@@ -2,7 +2,7 @@
 
 import { denialTtl } from '../knowledge/answer.ts'
 import { isSpf } from '../mail/spf/record.ts'
-import { extendedErrors, type Message, rcodeText } from '../message/message.ts'
+import { extendedErrors, type Message, type MessageRecord, rcodeText } from '../message/message.ts'
 import type { Seconds } from '../model/zones.ts'
 import { bare, foldName, labelsOf, type Name, wireToName } from '../names/name.ts'
 import { type Rdata, rdataKey, rdataText, sameRdata } from '../records/rdata.ts'
@@ -232,25 +232,11 @@ function compared(question: Question, message: Message, known: Known, observatio
     extra: [] as string[],
     notes,
   }
-  // No data of the type, and no alias: a denial.
-  if (got.length === 0 && !alias) {
-    const noName = message.rcode === 3
-    const denied = { ...base, noName }
-    if (intended || question.follow) {
-      const detail = noName ? 'no such name' : `the name is there, but nothing of type ${typeText(type)}`
-      if (question.follow && !known.followed?.length) return { ...denied, ...followedBy(question, known, []) }
-      return { ...denied, verdict: isStale(message) ? 'stale' : 'absent', detail }
-    }
-    if (noName && question.exists)
-      return {
-        ...denied,
-        verdict: 'different',
-        detail:
-          'no such name, though other records or names below are intended there: a fault of the server (RFC 8020 §3.1)',
-      }
-    return { ...denied, verdict: 'as-intended' }
-  }
-  if (question.follow && got.length > 0)
+  if (got.length === 0)
+    return alias
+      ? aliased(question, message, known, base, wireToName(alias.data))
+      : denied(question, message, known, base)
+  if (question.follow)
     return {
       ...base,
       ...followedBy(
@@ -259,26 +245,65 @@ function compared(question: Question, message: Message, known: Known, observatio
         got.map(({ data }) => data),
       ),
     }
-  if (alias && got.length === 0) {
-    const target = wireToName(alias.data)
-    if (!intended && question.alias) return { ...base, verdict: 'as-intended' }
-    if (question.front && frontAt([question.front], { name: target }))
-      return {
-        ...base,
-        missing: [],
-        verdict: 'as-intended',
-        notes: [`an alias to the web front ${question.front.label}`],
-      }
-    const extra = [`CNAME ${target}`]
-    const earlier = known.past?.some((past) => past.alias !== undefined && foldName(past.alias) === foldName(target))
-    const verdict: Verdict = isStale(message) ? 'stale' : earlier ? 'earlier-answer' : 'aliased'
+  return byData(question, message, known, observation, base, got)
+}
+
+type Base = Required<Pick<Judged, 'chain' | 'missing' | 'extra' | 'notes'>> & Pick<Judged, 'ttl'>
+
+/** No data of the type, and no alias. */
+function denied(question: Question, message: Message, known: Known, base: Base): Compared {
+  const { type, intended } = question
+  const noName = message.rcode === 3
+  const said = { ...base, noName }
+  if (intended || question.follow) {
+    const detail = noName ? 'no such name' : `the name is there, but nothing of type ${typeText(type)}`
+    if (question.follow && !known.followed?.length) return { ...said, ...followedBy(question, known, []) }
+    return { ...said, verdict: isStale(message) ? 'stale' : 'absent', detail }
+  }
+  if (noName && question.exists)
+    return {
+      ...said,
+      verdict: 'different',
+      detail:
+        'no such name, though other records or names below are intended there: a fault of the server (RFC 8020 §3.1)',
+    }
+  return { ...said, verdict: 'as-intended' }
+}
+
+/** An alias, where the asked name has nothing else. */
+function aliased(question: Question, message: Message, known: Known, base: Base, target: Name): Compared {
+  const { intended } = question
+  if (!intended && question.alias) return { ...base, verdict: 'as-intended' }
+  if (question.front && frontAt([question.front], { name: target }))
     return {
       ...base,
-      extra,
-      verdict,
-      detail: `an alias came where ${intended || question.follow ? 'other data is intended' : 'nothing shall be any more'}: ${base.chain.map(bare).join(' → ')}`,
+      missing: [],
+      verdict: 'as-intended',
+      notes: [`an alias to the web front ${question.front.label}`],
     }
+  const extra = [`CNAME ${target}`]
+  const earlier = known.past?.some((past) => past.alias !== undefined && foldName(past.alias) === foldName(target))
+  const verdict: Verdict = isStale(message) ? 'stale' : earlier ? 'earlier-answer' : 'aliased'
+  return {
+    ...base,
+    extra,
+    verdict,
+    detail: `an alias came where ${intended || question.follow ? 'other data is intended' : 'nothing shall be any more'}: ${base.chain.map(bare).join(' → ')}`,
   }
+}
+
+/** Data of the type: the intended ones, others, or those of before. */
+function byData(
+  question: Question,
+  message: Message,
+  known: Known,
+  observation: Observation,
+  base: Base,
+  got: readonly MessageRecord[],
+): Compared {
+  const { type, intended } = question
+  const asked = foldName(question.asked)
+  const { notes } = base
   const wanted = new Map((intended?.data ?? []).map((data) => [sameness(question, data), data]))
   const came = new Map(got.map(({ data }) => [sameness(question, data), data]))
   if (

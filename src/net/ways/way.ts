@@ -1,6 +1,7 @@
 /** A way to put a question to a vantage and get a reply: what UDP, TCP, TLS and HTTPS have in common. */
 import { randomFillSync } from 'node:crypto'
-import { answersQuestion, decodeMessage, type Message } from '../../core/message/message.ts'
+import { decodeMessage } from '../../core/message/decode.ts'
+import { answersQuestion, type Message } from '../../core/message/message.ts'
 import type { Name } from '../../core/names/name.ts'
 
 /** An answer; or why there is none, `garbled` where something came that cannot be read, `noRoute` where nothing could be sent from here. */

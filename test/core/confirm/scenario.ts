@@ -12,7 +12,9 @@ import {
   watch,
 } from '../../../src/core/confirm/round.ts'
 import type { ConfirmedSet } from '../../../src/core/confirm/status.ts'
-import { answersQuestion, decodeMessage, encodeMessage, queryOctets } from '../../../src/core/message/message.ts'
+import { decodeMessage } from '../../../src/core/message/decode.ts'
+import { encodeMessage, queryOctets } from '../../../src/core/message/encode.ts'
+import { answersQuestion } from '../../../src/core/message/message.ts'
 import type { Zones } from '../../../src/core/model/zones.ts'
 import { parseType, typeText } from '../../../src/core/records/types.ts'
 import { exampleZones } from '../../../src/core/rules/example.ts'

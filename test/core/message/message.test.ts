@@ -1,13 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import {
-  answersQuestion,
-  decodeMessage,
-  emptyMessage,
-  encodeMessage,
-  type Message,
-  queryOctets,
-} from '../../../src/core/message/message.ts'
+import { decodeMessage } from '../../../src/core/message/decode.ts'
+import { encodeMessage, queryOctets } from '../../../src/core/message/encode.ts'
+import { answersQuestion, emptyMessage, type Message } from '../../../src/core/message/message.ts'
 import { nameToWire, wireToName } from '../../../src/core/names/name.ts'
 import { parseRdata } from '../../../src/core/records/rdata.ts'
 import { parseType } from '../../../src/core/records/types.ts'

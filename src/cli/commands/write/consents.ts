@@ -1,6 +1,6 @@
 /** Where reports go to another organization, that must say that it takes them (RFC 9990 §4). */
 import type { Command } from 'commander'
-import type { MailChange } from '../../../core/change/mail.ts'
+import type { MailChange } from '../../../core/change/mail/text.ts'
 import { textData } from '../../../core/change/typed.ts'
 import type { SetChange } from '../../../core/file/edit/changes.ts'
 import { locateName, UNKNOWN } from '../../../core/knowledge/answer.ts'

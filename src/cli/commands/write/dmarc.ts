@@ -1,6 +1,6 @@
 /** Writes the policy for mail that fails. */
 import type { Command } from 'commander'
-import { dmarcChange } from '../../../core/change/mail.ts'
+import { dmarcChange } from '../../../core/change/mail/dmarc.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare } from '../../../core/names/name.ts'
 import { Trouble } from '../../../workspace/trouble.ts'

@@ -1,6 +1,6 @@
 /** Writes that mail must come encrypted, and the policy’s text. */
 import type { Command } from 'commander'
-import { stsChange } from '../../../core/change/mail.ts'
+import { stsChange } from '../../../core/change/mail/transport.ts'
 import { typedName } from '../../../core/change/typed.ts'
 import { STS_MODES, type StsMode } from '../../../core/mail/transport.ts'
 import { keptPolicy, policyFileOf } from '../../../workspace/beside.ts'

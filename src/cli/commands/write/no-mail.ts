@@ -1,6 +1,6 @@
 /** Writes that a domain neither sends nor receives. */
 import type { Command } from 'commander'
-import { noMailChange } from '../../../core/change/mail.ts'
+import { noMailChange } from '../../../core/change/mail/no-mail.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { collect } from '../../options.ts'
 import { withConsents } from './consents.ts'

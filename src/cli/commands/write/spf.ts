@@ -1,6 +1,6 @@
 /** Writes who may send. */
 import type { Command } from 'commander'
-import { spfChange } from '../../../core/change/mail.ts'
+import { spfChange } from '../../../core/change/mail/spf.ts'
 import { today } from '../../clock.ts'
 import { collect, liveOptions } from '../../options.ts'
 import { change, ofZone } from '../change/apply.ts'

@@ -1,6 +1,6 @@
 /** Writes where reports of failed encryption go. */
 import type { Command } from 'commander'
-import { tlsReportsChange } from '../../../core/change/mail.ts'
+import { tlsReportsChange } from '../../../core/change/mail/transport.ts'
 import { change, ofZone } from '../change/apply.ts'
 import { type Common, mailOptions, orTroubled, placeOf, ttlOf } from './place.ts'
 

@@ -30,14 +30,7 @@ export const looksLikeKey = (text: string): boolean =>
 export function parseKey(text: string): { record: KeyRecord; problems: KeyProblem[] } {
   const problems: KeyProblem[] = []
   const record: KeyRecord = { type: 'rsa', testing: false, strict: false }
-  const problem = (
-    kind: string,
-    start: number,
-    end: number,
-    message: string,
-    wanted: string,
-    more?: Pick<KeyProblem, 'severity' | 'advice'>,
-  ): void => {
+  const problem: Say = (kind, start, end, message, wanted, more) => {
     problems.push({ kind, start, end, message, wanted, ...more })
   }
   const escaped = text.indexOf('\\;')
@@ -67,6 +60,22 @@ export function parseKey(text: string): { record: KeyRecord; problems: KeyProble
       tags[0] === version ? `the version is “${shortened(version.value)}”` : 'v= is not the first tag',
       'v=DKIM1 at the beginning, or no version at all',
     )
+  readMeaning(record, tag, problem)
+  readPublished(record, tag('p'), text, problem)
+  return { record, problems }
+}
+
+type Say = (
+  kind: string,
+  start: number,
+  end: number,
+  message: string,
+  wanted: string,
+  more?: Pick<KeyProblem, 'severity' | 'advice'>,
+) => void
+
+/** What the key is for, and what it asks of verifiers. */
+function readMeaning(record: KeyRecord, tag: (name: string) => Tag | undefined, problem: Say): void {
   const [type, hashes, services, flags] = ['k', 'h', 's', 't'].map(tag)
   if (type) {
     record.type = type.value.toLowerCase()
@@ -112,23 +121,9 @@ export function parseKey(text: string): { record: KeyRecord; problems: KeyProble
     problem('obsolete-tag', granularity.start, granularity.end, 'g= is no tag of DKIM any more', 'no g=', {
       advice: 'take g= out',
     })
-  readPublished(record, tag('p'), text, problem)
-  return { record, problems }
 }
 
-function readPublished(
-  record: KeyRecord,
-  published: Tag | undefined,
-  text: string,
-  problem: (
-    kind: string,
-    start: number,
-    end: number,
-    message: string,
-    wanted: string,
-    more?: Pick<KeyProblem, 'severity' | 'advice'>,
-  ) => void,
-): void {
+function readPublished(record: KeyRecord, published: Tag | undefined, text: string, problem: Say): void {
   if (!published) {
     problem('key-missing', 0, text.length, 'there is no p= in it', 'p= and the key in base64')
     return

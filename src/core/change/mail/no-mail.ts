@@ -1,0 +1,46 @@
+/** A domain that neither sends nor receives: what says so. */
+
+import type { SetChange } from '../../file/edit/changes.ts'
+import { isDmarc, readDmarc, withTags } from '../../mail/dmarc/record.ts'
+import { isSpf } from '../../mail/spf/record.ts'
+import { setAt, type Zone, type Zones } from '../../model/zones.ts'
+import type { Name } from '../../names/name.ts'
+import { TYPE } from '../../records/types.ts'
+import { type Mistyped, textData } from '../typed.ts'
+import { reportUris } from './dmarc.ts'
+import { type MailChange, textChange, textsAt } from './text.ts'
+/** The change that makes a domain refuse mail, and forbids mail from it; `text` is its policy. */
+export function noMailChange(
+  zones: Zones,
+  zone: Zone,
+  domain: Name,
+  wishes: { emptyKeys: boolean; force: boolean; reports: readonly string[]; ttl?: number },
+): (MailChange & { text: string }) | Mistyped {
+  const mx = setAt(zones, zone, domain, TYPE.MX)
+  const nothing = Uint8Array.from([0, 0, 0])
+  const takes = mx?.data.some((data) => data.length > 3)
+  if (takes && !wishes.force)
+    return { mistyped: `${domain} takes mail now: a null MX would send all of it back. --force writes it all the same` }
+  const [policy] = textsAt(zones, zone, `_dmarc.${domain}`, isDmarc)
+  const reports = reportUris(wishes.reports)
+  if ('mistyped' in reports) return reports
+  const rua = [...new Set([...(policy ? readDmarc(policy).record.rua.map(({ uri }) => uri) : []), ...reports])]
+  const text = withTags('', { p: 'reject', ...(rua.length > 0 ? { rua: rua.join(',') } : {}) })
+  const { ttl } = wishes
+  const changes: SetChange[] = [
+    { owner: domain, type: TYPE.MX, ttl, data: [nothing] },
+    textChange(zones, zone, domain, isSpf, 'v=spf1 -all', ttl),
+    textChange(zones, zone, `_dmarc.${domain}`, isDmarc, text, ttl),
+  ]
+  if (wishes.emptyKeys)
+    changes.push({ owner: `*._domainkey.${domain}`, type: TYPE.TXT, ttl, data: [textData('v=DKIM1; p=')] })
+  return {
+    text,
+    changes,
+    notes: [
+      'Null MX: nobody tries to deliver (RFC 7505). v=spf1 -all: no host may send. p=reject: receivers refuse what claims to be from it.',
+      ...(wishes.emptyKeys ? ['An empty key at every selector: no signature verifies.'] : []),
+      ...(rua.length === 0 ? ['Without rua=, nobody hears of attempts; --reports ADDRESS asks for reports.'] : []),
+    ],
+  }
+}

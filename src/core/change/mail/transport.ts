@@ -1,0 +1,89 @@
+/** How mail is carried to a domain: what writing its records changes. */
+
+import { isSts, isTlsReports, nextId, parsePolicy, parseSts, policyText, type StsMode } from '../../mail/transport.ts'
+import { setAt, type Zone, type Zones } from '../../model/zones.ts'
+import { bare, foldName, type Name, nameToWire } from '../../names/name.ts'
+import { TYPE } from '../../records/types.ts'
+import type { Mistyped } from '../typed.ts'
+import { reportUris } from './dmarc.ts'
+import { type MailChange, textChange, textsAt } from './text.ts'
+export interface StsChange extends MailChange {
+  /** The text to serve, and whether it is another than before. */
+  policy: string
+  changed: boolean
+}
+
+/** Writes the record at `_mta-sts`, and makes the text of the policy from the domain’s MX set. `kept` is the text that the workspace has. */
+export function stsChange(
+  zones: Zones,
+  zone: Zone,
+  domain: Name,
+  wishes: { mode?: StsMode; maxAge?: number; also?: readonly Name[]; ttl?: number },
+  kept: string | undefined,
+  now: Date,
+): StsChange | Mistyped {
+  const mx = setAt(zones, zone, domain, TYPE.MX)
+  const id = zones.tree.findWire(nameToWire(domain) as Uint8Array)
+  const exchanges = (mx ? zones.records(id, TYPE.MX, zone.index) : [])
+    .map((record) => foldName(zones.tree.text(zones.target(record))).replace(/\.$/, ''))
+    .filter((each) => each !== '')
+  if (exchanges.length === 0)
+    return {
+      mistyped: `${domain} has no exchange: a policy says to which exchanges mail may be delivered. Write MX first`,
+    }
+  const before = kept === undefined ? undefined : parsePolicy(kept)
+  // An exchange is listed before it takes mail: senders may have fetched the policy already.
+  for (const each of wishes.also ?? []) exchanges.push(bare(foldName(each)))
+  const mode = wishes.mode ?? before?.policy.mode ?? 'testing'
+  const policy = policyText({
+    mode,
+    maxAge: wishes.maxAge ?? before?.policy.maxAge ?? 604_800,
+    exchanges: [...new Set(exchanges)],
+  })
+  const changed = policy !== kept
+  const owner = `_mta-sts.${domain}`
+  const [record] = textsAt(zones, zone, owner, isSts)
+  const id0 = record === undefined ? undefined : parseSts(record).id
+  const text = changed || id0 === undefined ? `v=STSv1; id=${nextId(now, id0)}` : record
+  const where = `https://mta-sts.${bare(domain)}/.well-known/mta-sts.txt`
+  return {
+    changes: [textChange(zones, zone, owner, isSts, text, wishes.ttl)],
+    notes: [
+      `First put the text at ${where}, on a host with a certificate for its name; then the record, whose id tells senders to fetch it anew.`,
+      ...(mode === 'testing'
+        ? [
+            'In mode testing, senders only report (see write tls-rpt). When reports show nothing for a while: --mode enforce.',
+          ]
+        : []),
+      ...(mode === 'enforce' && before?.policy.mode !== 'enforce'
+        ? [
+            'In mode enforce, senders deliver to these exchanges alone, and only with a sound certificate. Every later change of MX goes into the policy first.',
+          ]
+        : []),
+      ...(mode === 'none'
+        ? ['Mode none takes the policy back. Leave record and text in place until max_age is over for everybody.']
+        : []),
+    ],
+    policy,
+    changed,
+  }
+}
+
+/** Writes the record at `_smtp._tls`: where reports of failed encryption go. */
+export function tlsReportsChange(
+  zones: Zones,
+  zone: Zone,
+  domain: Name,
+  addresses: readonly string[],
+  ttl?: number,
+): MailChange | Mistyped {
+  if (addresses.length === 0)
+    return { mistyped: `state where reports go, as in: write tls-rpt ${bare(domain)} tls@hollowmere.example` }
+  for (const address of addresses)
+    if (!/^(?:mailto:)?[^@\s]+@[^@\s]+$|^https:\/\/\S+$/i.test(address))
+      return { mistyped: `${address} is no mail address and no https: address` }
+  const uris = reportUris(addresses)
+  if ('mistyped' in uris) return uris
+  const text = `v=TLSRPTv1; rua=${uris.join(',')}`
+  return { changes: [textChange(zones, zone, `_smtp._tls.${domain}`, isTlsReports, text, ttl)], notes: [] }
+}
