@@ -1,6 +1,7 @@
 // Writes docs/rules.md from the rules' own meta, docs/types.md from the type table, docs/bramblefront.schema.json from what bramblefront.yaml is checked by, and the tables of Unicode. With --check, says whether it is current instead.
 import { readFileSync, writeFileSync } from 'node:fs'
 import { exampleLines } from '../src/cli/commands/explain.ts'
+import { documentSchemas } from '../src/cli/documents/index.ts'
 import { type TypeRow, typeRows } from '../src/core/records/types.ts'
 import { CATALOGUE } from '../src/core/rules/catalogue.ts'
 import type { Example, Rule } from '../src/core/rules/rule.ts'
@@ -75,10 +76,16 @@ ${typeRows().map(typeLine).join('\n')}
 
 const schema = `${JSON.stringify(configSchema(), null, 2)}\n`
 
-const FILES = {
+const FILES: Record<string, string> = {
   'docs/rules.md': text,
   'docs/types.md': types,
   'docs/bramblefront.schema.json': schema,
+  ...Object.fromEntries(
+    Object.entries(documentSchemas()).map(([name, each]) => [
+      `docs/schemas/${name}.schema.json`,
+      `${JSON.stringify(each, null, 2)}\n`,
+    ]),
+  ),
   'src/core/names/unicode-data.ts': await unicodeData(),
 }
 for (const [file, wanted] of Object.entries(FILES)) {

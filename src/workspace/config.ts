@@ -2,17 +2,7 @@
 import { dirname, resolve } from 'node:path'
 import { closest, distance } from 'fastest-levenshtein'
 import { isMap, isScalar, LineCounter, parseDocument } from 'yaml'
-import {
-  array,
-  boolean,
-  mixed,
-  number,
-  type ObjectSchema,
-  object,
-  type SchemaDescription,
-  string,
-  ValidationError,
-} from 'yup'
+import { array, boolean, mixed, number, type ObjectSchema, object, string, ValidationError } from 'yup'
 import type { Vantage } from '../core/confirm/observation.ts'
 import { type ServerEntry, urlVantage, vantageOf } from '../core/confirm/vantage.ts'
 import { parseAddress } from '../core/names/address.ts'
@@ -21,6 +11,7 @@ import { octetsOf } from '../core/names/octets.ts'
 import { parseTtl } from '../core/records/ttl.ts'
 import { ruleOf } from '../core/rules/catalogue.ts'
 import type { Exception, Follow, Front } from '../core/rules/rule.ts'
+import { asJsonSchema } from './json-schema.ts'
 import { Trouble } from './trouble.ts'
 
 export interface ZoneEntry {
@@ -255,12 +246,12 @@ const schema = object({
         'entry',
         '${path} must be a file pattern, or an entry with a file',
         (value) => typeof value === 'string' || (typeof value === 'object' && value !== null),
-      ),
+      )
+      .meta({ either: [{ type: 'string', description: 'a file pattern, as in zones/*.zone' }, zoneEntry] }),
   )
     .default([])
     .meta({
       says: 'which zone files are kept together: a pattern, or an entry that says more about one',
-      entry: 'zones',
     }),
   vantages: array(
     mixed<string | VantageEntry>()
@@ -269,12 +260,12 @@ const schema = object({
         typeof value === 'string'
           ? BUILT_IN.some((word) => word === value)
           : typeof value === 'object' && value !== null,
-      ),
+      )
+      .meta({ either: [{ enum: BUILT_IN }, vantageEntry] }),
   )
     .default([])
     .meta({
       says: 'whom confirm asks; authoritative (the zone’s own servers) and system (this machine’s resolvers) are built in, and asked where there is no entry',
-      entry: 'vantages',
     }),
   servers: array(serverEntry.required())
     .default([])
@@ -320,49 +311,8 @@ export function configSchema(): object {
     $schema: 'https://json-schema.org/draft/2020-12/schema',
     title: 'bramblefront.yaml',
     description: 'A workspace: what a zone file cannot hold.',
-    ...asJsonSchema(schema.describe() as SchemaDescription),
+    ...asJsonSchema(schema),
   }
-}
-
-interface Described extends SchemaDescription {
-  fields?: Record<string, Described>
-  innerType?: Described
-}
-
-function asJsonSchema(described: Described, entry?: string): Record<string, unknown> {
-  const { meta, type, oneOf, tests, fields, innerType, default: standard } = described
-  const { says, anyOf } = (meta ?? {}) as { says?: string; anyOf?: object[] }
-  const made: Record<string, unknown> = {
-    ...(says === undefined ? {} : { description: says }),
-    ...(anyOf && { anyOf }),
-  }
-  if (type === 'mixed')
-    return {
-      ...made,
-      anyOf:
-        entry === 'vantages'
-          ? [{ enum: BUILT_IN }, asJsonSchema(vantageEntry.describe() as Described)]
-          : [
-              { type: 'string', description: 'a file pattern, as in zones/*.zone' },
-              asJsonSchema(zoneEntry.describe() as Described),
-            ],
-    }
-  made.type = type === 'number' && tests.some((test) => test.name === 'integer') ? 'integer' : type
-  if (oneOf.length > 0) made.enum = oneOf
-  for (const { name, params } of tests) {
-    if (name === 'min' && type === 'number') made.minimum = params?.min
-    if (name === 'max' && type === 'number') made.maximum = params?.max
-  }
-  if (standard !== undefined && type !== 'array' && type !== 'object') made.default = standard
-  if (innerType) made.items = asJsonSchema(innerType, (meta as { entry?: string } | undefined)?.entry)
-  if (fields) {
-    made.properties = Object.fromEntries(Object.entries(fields).map(([key, field]) => [key, asJsonSchema(field)]))
-    made.required = Object.entries(fields)
-      .filter(([, field]) => !field.optional && field.default === undefined)
-      .map(([key]) => key)
-    made.additionalProperties = false
-  }
-  return made
 }
 
 /** The known word that was probably meant, or undefined. */

@@ -72,7 +72,7 @@ describe('the demo workspace', () => {
 
   test('what is allowed is counted, not shown; an exception that matches nothing is told with its line', async () => {
     const ran = (await run(demo(), 'check', '--json')).json()
-    expect(ran.allowed.map((each: any) => each.reason)).toContain('one exchange is enough for freight')
+    expect(ran.excepted.map((each: any) => each.reason)).toContain('one exchange is enough for freight')
     expect(ran.findings.map((each: any) => each.rule)).not.toContain('address/documentation')
     const unused = ran.findings.find((each: any) => each.rule === 'config/exception-unused')
     expect(unused).toMatchObject({ file: 'bramblefront.yaml', severity: 'advice', owner: 'lakepass.example.' })
@@ -525,7 +525,7 @@ test('--format sarif: a log with rules, places and what is allowed', async () =>
   expect(valid(log) || valid.errors).toBe(true)
   const [{ tool, results }] = log.runs
   const plain = (await run(folder, 'check', '--json')).json()
-  expect(results).toHaveLength(plain.findings.length + plain.allowed.length)
+  expect(results).toHaveLength(plain.findings.length + plain.excepted.length)
   for (const result of results) expect(tool.driver.rules[result.ruleIndex].id).toBe(result.ruleId)
   const alias = results.find((each: any) => each.ruleId === 'mx/target-is-alias')
   expect(alias.locations[0].physicalLocation).toEqual({

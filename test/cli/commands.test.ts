@@ -55,7 +55,7 @@ describe('check', () => {
       line: 20,
       column: 29,
       message: expect.stringContaining('mail.hollowmere.example.'),
-      consequence: expect.any(String),
+      effect: expect.any(String),
       fix: ['hollowmere.example. MX 10 office.hollowmere.example.'],
       fixable: false,
       source: 'RFC 2181 §10.3, RFC 5321 §5.1',

@@ -23,15 +23,15 @@ const text = (serial: number, lines: string): string =>
   `$ORIGIN ${ZONE}.\n$TTL 60\n@ SOA ns1 hostmaster ${serial} 3 2 600 5\n@ NS ns1\n@ NS ns2\nns1 A 192.0.2.53\nns2 A 192.0.2.54\n${lines}\n`
 const where = (name: string, port: number): string => `  - {name: ${name}.${ZONE}, address: 127.0.0.1, port: ${port}}\n`
 
-/** Standing and verdicts of one set. */
+/** Status and verdicts of one set. */
 function of(
   ran: Ran,
   owner: string,
   type: string,
-): { standing: string; verdicts: Record<string, string>; details: string } {
+): { status: string; verdicts: Record<string, string>; details: string } {
   const set = ran.json().sets.find((each: any) => each.owner === `${owner}.${ZONE}.` && each.type === type)
   return {
-    standing: set.standing,
+    status: set.status,
     verdicts: Object.fromEntries(set.answers.map((each: any) => [each.vantage.replace(`.${ZONE}`, ''), each.verdict])),
     details: set.answers.map((each: any) => each.detail).join('; '),
   }
@@ -79,28 +79,28 @@ describe.skipIf(mayskip('named', 'nsd', 'unbound', 'openssl'))(
       const before = await confirm()
       expect([before.status, of(before, 'www', 'A')]).toMatchObject([
         1,
-        { standing: 'not-published', verdicts: { ns1: 'earlier-answer', ns2: 'earlier-answer' } },
+        { status: 'not-published', verdicts: { ns1: 'earlier-answer', ns2: 'earlier-answer' } },
       ])
-      expect(of(before, 'old', 'A').standing).toBe('not-published')
+      expect(of(before, 'old', 'A').status).toBe('not-published')
 
       cpSync(file, served)
       primary.reload()
       const behind = await until('behind', confirm, (ran) => of(ran, 'www', 'A').verdicts.ns1 === 'as-intended')
       // The secondary looks every two seconds; it may have been quick.
       if (of(behind, 'www', 'A').verdicts.ns2 !== 'as-intended')
-        expect([behind.status, of(behind, 'www', 'A').standing]).toEqual([4, 'settling'])
+        expect([behind.status, of(behind, 'www', 'A').status]).toEqual([4, 'settling'])
       const settling = await until('everywhere', confirm, (ran) => of(ran, 'www', 'A').verdicts.ns2 === 'as-intended')
       expect(of(settling, 'old', 'A')).toMatchObject({
-        standing: 'settling',
+        status: 'settling',
         verdicts: { ns1: 'as-intended', ns2: 'as-intended', lake: 'earlier-answer' },
       })
       expect(settling.status).toBe(4)
       const table = await run(folder, 'confirm', ZONE)
-      expect(table.stdout).toMatch(/… settling {2}old\.hollowmere\.example\. A \(struck\)/)
+      expect(table.stdout).toMatch(/… settling {2}old\.hollowmere\.example\. A \(removed\)/)
       const through = await until(
         'through',
         () => confirm(),
-        (ran) => of(ran, 'www', 'A').standing === 'confirmed',
+        (ran) => of(ran, 'www', 'A').status === 'confirmed',
       )
       expect(of(through, 'www', 'A').verdicts.lake).toBe('as-intended')
       const log = readFileSync(join(folder, 'log.jsonl'), 'utf8')
@@ -126,7 +126,7 @@ describe.skipIf(mayskip('named', 'nsd', 'unbound', 'openssl'))(
         `zones: [zones/*.zone]\nvantages: [authoritative]\nservers:\n${where('ns1', again.port)}${where('ns2', secondary.port)}`,
       )
       const split = await confirm()
-      expect([split.status, of(split, 'www', 'A').standing]).toEqual([1, 'split'])
+      expect([split.status, of(split, 'www', 'A').status]).toEqual([1, 'split'])
     })
 
     test('an expired answer, a broken signature, a dead server: told apart at Unbound', async () => {
@@ -174,7 +174,7 @@ describe.skipIf(mayskip('named', 'nsd', 'unbound', 'openssl'))(
       )
       const bogus = (await run(folder, 'confirm', file, '--at', server.at, '--at', validating.at, '--json')).json()
       const address = bogus.sets.find((each: any) => each.owner === 'fell.example.' && each.type === 'A')
-      expect(address.standing).toBe('wrong')
+      expect(address.status).toBe('wrong')
       expect(address.answers.map((each: any) => [each.verdict, each.bogus])).toEqual([
         ['as-intended', undefined],
         ['failed', true],
@@ -309,7 +309,7 @@ test('no reply, no way there, and octets that nobody can read', async () => {
     'no-reply',
     expect.stringMatching(/^not-tried$|^no-reply$/),
   ])
-  expect(set.standing).toBe('wrong')
+  expect(set.status).toBe('wrong')
 })
 
 test.skipIf(mayskip('named'))(

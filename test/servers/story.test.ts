@@ -65,7 +65,7 @@ describe.skipIf(mayskip('named', 'unbound'))('served by named, resolved by Unbou
     const answers = Object.fromEntries(
       wrong
         .json()
-        .sets.filter((each: any) => each.standing !== 'confirmed')
+        .sets.filter((each: any) => each.status !== 'confirmed')
         .map((each: any) => [`${each.owner} ${each.type}`, each.answers[0]]),
     )
     expect(answers).toEqual({

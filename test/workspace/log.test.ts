@@ -37,7 +37,7 @@ test('since when a vantage says what it says: without a break, and of the names 
     what: 'confirmation',
     zone: 'a.example.',
     about,
-    open: Object.keys(verdicts).length === 0 ? [] : [{ owner, type: 'A', standing: 'wrong', until: null, verdicts }],
+    open: Object.keys(verdicts).length === 0 ? [] : [{ owner, type: 'A', status: 'wrong', until: null, verdicts }],
   })
   const question = { owner: 'WWW.a.example.', type: 1, asked: 'www.a.example.' }
   const since = (...lines: object[]): number | undefined => new Memory(lines).since(question, 'v', 'failed')

@@ -23,6 +23,7 @@ import {
 } from '../../workspace/workspace.ts'
 import { callText } from '../call.ts'
 import { today } from '../clock.ts'
+import type { AdoptDocument, AdoptSeveralDocument } from '../documents/workspace.ts'
 import { includeOption, jsonOption, workspaceOption, zoneOption } from '../options.ts'
 import { countsText } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
@@ -72,11 +73,14 @@ async function adopt(files: string[], options: SourceOptions & { json?: boolean 
       complete: true,
       by: 'file',
       counts: (await check(zones)).counts,
-      kept: true,
       notes: [],
     })),
   )
-  if (options.json) return printJson({ format: 1, ...(documents.length === 1 ? documents[0] : { zones: documents }) })
+  if (options.json) {
+    const document: AdoptDocument | AdoptSeveralDocument =
+      documents.length === 1 ? { format: 1, ...documents[0]! } : { format: 1, zones: documents }
+    return printJson(document)
+  }
   const page = new Page(command)
   for (const [i, { zone, files: to, records, counts }] of documents.entries()) {
     const { given, there } = adopted[i]!

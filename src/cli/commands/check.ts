@@ -6,6 +6,7 @@ import { countsOf, INTERNAL_ERROR, SEVERITIES } from '../../core/rules/engine.ts
 import type { Severity } from '../../core/rules/rule.ts'
 import { codeWords, isAtLeast, isCode, type Selection, selected } from '../../core/rules/select.ts'
 import { Trouble } from '../../workspace/trouble.ts'
+import type { CheckDocument } from '../documents/findings.ts'
 import { collect, includeOption, jsonOption, liveOptions, workspaceOption, zoneOption } from '../options.ts'
 import { countsText, findingJson, findings } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
@@ -48,7 +49,7 @@ async function check(what: string[], options: CheckOptions, command: Command): P
     files: checked.asked,
   }
   const found = selected(result.findings, selection)
-  const allowed = result.allowed.filter(({ finding }) => selected([finding], selection).length > 0)
+  const excepted = result.excepted.filter(({ finding }) => selected([finding], selection).length > 0)
   const counts = countsOf(found)
   process.exitCode = result.findings.some(({ rule }) => rule === INTERNAL_ERROR)
     ? 2
@@ -61,17 +62,18 @@ async function check(what: string[], options: CheckOptions, command: Command): P
     return
   }
   if (form === 'json') {
-    printJson({
+    const document: CheckDocument = {
       format: 1,
       findings: found.map(findingJson),
       counts,
-      allowed: allowed.map(({ finding, reason }) => ({ ...findingJson(finding), reason })),
-    })
+      excepted: excepted.map(({ finding, reason }) => ({ ...findingJson(finding), reason })),
+    }
+    printJson(document)
     return
   }
   if (form === 'sarif') {
     const { sarif } = await import('../output/sarif.ts')
-    printJson(sarif(found, allowed, PROGRAM_VERSION, checked.folder ?? process.cwd()))
+    printJson(sarif(found, excepted, PROGRAM_VERSION, checked.folder ?? process.cwd()))
     return
   }
   const page = new Page(command)
@@ -83,7 +85,7 @@ async function check(what: string[], options: CheckOptions, command: Command): P
     checked.names.length > 0
       ? `${checked.names.map(bare).join(', ')} and what is below`
       : `${counted(recordsIn(zones, checked.asked), 'record')} in ${about}`
-  page.text(`${where}: ${countsText(counts)}${allowed.length > 0 ? `; ${allowed.length} allowed` : ''}.`)
+  page.text(`${where}: ${countsText(counts)}${excepted.length > 0 ? `; ${excepted.length} excepted` : ''}.`)
   if (found.some((each) => each.repair))
     page.text(`Next: ${nextCall(what, options)} puts right what has one right answer (it asks first).`)
   else if (first) page.text(`More on a rule: bramblefront explain ${first.rule}`)

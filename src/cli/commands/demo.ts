@@ -7,6 +7,7 @@ import { Network, serveNetwork } from '../../standin/network.ts'
 import { Scratch } from '../../workspace/scratch.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, CONFIG_FILE, loadZones } from '../../workspace/workspace.ts'
+import type { DemoDocument } from '../documents/demo.ts'
 import { jsonOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
 
@@ -18,7 +19,8 @@ async function demo(options: { keep?: boolean; json?: boolean }, command: Comman
   const story = new Story(command, options.json === true)
   try {
     for (const act of [keepingTogether, mending, takingOver, confirming]) await act(story)
-    if (options.json) printJson({ format: 1, steps: story.steps })
+    const document: DemoDocument = { format: 1, steps: story.steps }
+    if (options.json) printJson(document)
     story.say(
       options.keep
         ? `That was the story. Its folder: ${story.scratch.folder}`

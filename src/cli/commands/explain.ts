@@ -4,11 +4,12 @@ import { CATALOGUE, ruleOf } from '../../core/rules/catalogue.ts'
 import { exampleTexts } from '../../core/rules/example.ts'
 import type { Example, Rule } from '../../core/rules/rule.ts'
 import { Trouble } from '../../workspace/trouble.ts'
+import type { RuleDocument } from '../documents/explain.ts'
 import { jsonOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
 import { table } from '../output/table.ts'
 
-const ruleJson = ({ code, severity, source, title, why, remedy, silences, live, bad, good }: Rule): object => ({
+const ruleJson = ({ code, severity, source, title, why, remedy, silences, live, bad, good }: Rule): RuleDocument => ({
   code,
   severity,
   live: live === true,

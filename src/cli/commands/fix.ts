@@ -10,6 +10,7 @@ import { includer } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { shownPath } from '../../workspace/workspace.ts'
 import { today } from '../clock.ts'
+import type { FixDocument } from '../documents/findings.ts'
 import { agreedTo, canAsk } from '../output/ask.ts'
 import { findingJson } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
@@ -41,13 +42,14 @@ export async function fix(
   const standing = found.filter((each) => !fixed.has(each))
   process.exitCode = standing.some(({ severity }) => severity === 'error') ? 1 : 0
   if (options.json) {
-    printJson({
+    const document: FixDocument = {
       format: 1,
       written: write,
       fixed: done.flatMap((each) => each.findings).map(findingJson),
       left: left.map(({ finding, why }) => ({ ...findingJson(finding), why })),
-      kept: kept.map(shownPath),
-    })
+      backups: kept.map(shownPath),
+    }
+    printJson(document)
     return
   }
   if (count === 0)

@@ -5,6 +5,7 @@ import { makeWorkspace, SCHEMA_FILE } from '../../workspace/init.ts'
 import { shownPath } from '../../workspace/workspace.ts'
 import { callText } from '../call.ts'
 import { today } from '../clock.ts'
+import type { InitDocument } from '../documents/workspace.ts'
 import { jsonOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
 import { table } from '../output/table.ts'
@@ -54,7 +55,8 @@ async function init(folder: string | undefined, options: { json?: boolean }, com
   const schema = `${JSON.stringify(configSchema(), null, 2)}\n`
   const made = await makeWorkspace(root, { config: CONFIG, schema, command: callText(), now: today() })
   if (options.json) {
-    printJson({ format: 1, folder: root, made: made.map(shownPath) })
+    const document: InitDocument = { format: 1, folder: root, made: made.map(shownPath) }
+    printJson(document)
     return
   }
   const page = new Page(command)

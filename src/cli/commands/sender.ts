@@ -18,6 +18,7 @@ import { LIST, organizationalDomain } from '../../core/names/public-suffix.ts'
 import { type Lookups, lookupsAt } from '../../net/lookup.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones } from '../../workspace/workspace.ts'
+import type { SenderDocument } from '../documents/sender.ts'
 import { collect, includeOption, jsonOption, liveOptions, workspaceOption, zoneOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
@@ -175,7 +176,7 @@ const signatureJson = ({ domain, selector, aligned, key, why }: Signature): obje
   why: why ?? null,
 })
 
-function document({ address, envelope, helo, from, verdict, unknown, on }: Told): object {
+function document({ address, envelope, helo, from, verdict, unknown, on }: Told): SenderDocument {
   const { spf, spfAligned, spfDomain, signatures, dmarc, walked, policy, policyBy, by, disposition } = verdict
   return {
     format: 1,

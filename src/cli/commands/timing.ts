@@ -9,6 +9,7 @@ import { parseType, typeText } from '../../core/records/types.ts'
 import { readLog } from '../../workspace/log.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { now } from '../clock.ts'
+import type { TimingDocument } from '../documents/timing.ts'
 import { includeOption, jsonOption, workspaceOption, zoneOption } from '../options.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { table } from '../output/table.ts'
@@ -65,9 +66,9 @@ async function timing(
     only: owner === undefined ? undefined : { owner, type: number! },
   })
   if (options.json) {
-    const iso = (seconds: number | null): string | null =>
-      seconds === null ? null : new Date(seconds * 1000).toISOString()
-    printJson({
+    const iso = (seconds: number): string => new Date(seconds * 1000).toISOString()
+    const isoOrNull = (seconds: number | null): string | null => (seconds === null ? null : iso(seconds))
+    const document: TimingDocument = {
       format: 1,
       zone: foldName(zone.name),
       at: iso(at),
@@ -79,9 +80,10 @@ async function timing(
         held,
         throughBy: iso(throughBy),
         lower: lower ? { to: lower.to, changeAt: iso(lower.changeAt), throughBy: iso(lower.throughBy) } : null,
-        underWay: under ? { ...under, publishedAt: iso(under.publishedAt), until: iso(under.until) } : null,
+        underWay: under ? { ...under, publishedAt: isoOrNull(under.publishedAt), until: isoOrNull(under.until) } : null,
       })),
-    })
+    }
+    printJson(document)
     return
   }
   const page = new Page(command)
@@ -137,8 +139,8 @@ function one(page: Page, set: SetTiming, { transfer }: Timing, zone: Zone, at: n
 }
 
 function underWay(page: Page, set: SetTiming, at: number): void {
-  const { publishedAt, until, held, struck } = set.under!
-  const what = struck ? 'It was struck' : 'It was changed'
+  const { publishedAt, until, held, removed } = set.under!
+  const what = removed ? 'It was removed' : 'It was changed'
   page.text(
     publishedAt === null
       ? `${what}; no confirmation has seen it at all servers yet. From then on, caches may hold what was there before for ${spanText(held)}. Next: bramblefront confirm`

@@ -1,16 +1,18 @@
 /** What a confirmation came to, as people and programs read it. */
+
 import type { Command } from 'commander'
-import type { AccidentKind } from '../../core/confirm/causes.ts'
+import type { CauseKind } from '../../core/confirm/causes.ts'
 import type { Vantage } from '../../core/confirm/observation.ts'
 import type { Asked } from '../../core/confirm/questions.ts'
 import type { Confirmation, Plan } from '../../core/confirm/round.ts'
 import type { ConfirmedSet } from '../../core/confirm/status.ts'
-import { STANDINGS, type StandingWord, standingCounts } from '../../core/confirm/status.ts'
+import { STATUSES, type StatusWord, statusCounts } from '../../core/confirm/status.ts'
 import { momentText, timeText } from '../../core/confirm/time-text.ts'
 import { parseVantage, reachedAt } from '../../core/confirm/vantage.ts'
 import type { Judged, Verdict } from '../../core/confirm/verdict.ts'
 import { foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
 import { typeText } from '../../core/records/types.ts'
+import type { ConfirmDocument } from '../documents/confirm.ts'
 import { type Colours, counted, Page } from './page.ts'
 import { printable } from './printable.ts'
 import { table } from './table.ts'
@@ -36,7 +38,7 @@ const LISTED = 60
 /** Problems are told in full up to this many; beyond, one row each. */
 const TOLD = 15
 
-const SIGN: Record<StandingWord, string> = {
+const SIGN: Record<StatusWord, string> = {
   confirmed: '✓',
   settling: '…',
   unreachable: '?',
@@ -53,14 +55,14 @@ const VERDICT_SIGN: Partial<Record<Verdict, string>> = {
   'not-tried': '–',
 }
 
-export function paintStanding(colour: Colours, word: StandingWord, text: string): string {
+export function paintStatus(colour: Colours, word: StatusWord, text: string): string {
   if (word === 'confirmed') return colour.green(text)
   if (word === 'settling') return colour.cyan(text)
   return word === 'unreachable' ? colour.bold(colour.yellow(text)) : colour.bold(colour.red(text))
 }
 
 /** "✗ not published" */
-export const standingText = (word: StandingWord): string => `${SIGN[word]} ${word.replace('-', ' ')}`
+export const statusText = (word: StatusWord): string => `${SIGN[word]} ${word.replace('-', ' ')}`
 const verdictText = (verdict: Verdict): string => `${VERDICT_SIGN[verdict] ?? '✗'} ${verdict}`
 /** "www.hollowmere.example. A", or with the zone's name "www A". */
 export function setText({ question: { owner, type, intended, follow } }: ConfirmedSet, zone?: Name): string {
@@ -72,7 +74,7 @@ export function setText({ question: { owner, type, intended, follow } }: Confirm
         : isAtOrBelow(owner, zone)
           ? owner.slice(0, -zone.length - 1)
           : owner
-  return `${short} ${typeText(type)}${intended || follow ? '' : ' (struck)'}`
+  return `${short} ${typeText(type)}${intended || follow ? '' : ' (removed)'}`
 }
 
 export function report(command: Command, confirmed: Confirmed, all: boolean): void {
@@ -128,11 +130,11 @@ function zoneReport(
   }
   for (const { wrong, text } of remarks) page.text(text, '    ', `  ${wrong ? colour.bold(colour.red('✗')) : '·'} `)
 
-  const confirmedSets = sets.filter(({ standing }) => standing.word === 'confirmed')
+  const confirmedSets = sets.filter(({ status }) => status.word === 'confirmed')
   if (confirmedSets.length > 0) page.line()
   if (confirmedSets.length > LISTED && !all)
     page.line(
-      `${paintStanding(colour, 'confirmed', standingText('confirmed'))}  ${counted(confirmedSets.length, 'set')} (--all lists them)`,
+      `${paintStatus(colour, 'confirmed', statusText('confirmed'))}  ${counted(confirmedSets.length, 'set')} (--all lists them)`,
     )
   else if (confirmedSets.length > 0 || sets.length > TOLD)
     setTable(
@@ -142,8 +144,8 @@ function zoneReport(
       parties.map(({ label }) => label),
     )
   const problems = sets
-    .filter(({ standing }) => standing.word !== 'confirmed')
-    .sort((a, b) => STANDINGS.indexOf(b.standing.word) - STANDINGS.indexOf(a.standing.word))
+    .filter(({ status }) => status.word !== 'confirmed')
+    .sort((a, b) => STATUSES.indexOf(b.status.word) - STATUSES.indexOf(a.status.word))
   const told = new Set<string>()
   for (const set of problems.slice(0, all ? undefined : TOLD)) problem(page, set, told)
   const rest = all ? [] : problems.slice(TOLD)
@@ -151,9 +153,9 @@ function zoneReport(
     page.line()
     table(
       page,
-      rest.slice(0, 200).map((set) => [standingText(set.standing.word), setText(set), set.standing.text]),
+      rest.slice(0, 200).map((set) => [statusText(set.status.word), setText(set), set.status.text]),
       '',
-      (cell, column, row) => (column === 0 ? paintStanding(colour, rest[row]!.standing.word, cell) : cell),
+      (cell, column, row) => (column === 0 ? paintStatus(colour, rest[row]!.status.word, cell) : cell),
     )
     if (rest.length > 200) page.text(`and ${rest.length - 200} more (--all shows each)`)
   }
@@ -180,7 +182,7 @@ function setTable(page: Page, zone: Name, sets: readonly ConfirmedSet[], labels:
     width <= page.width * 0.45
   const rows = byVantage
     ? sets.map((set, i) => [names[i]!, ...labels.map((label) => cellOf(set.answers, label))])
-    : sets.map((set, i) => [standingText(set.standing.word), names[i]!, noteOf(set)])
+    : sets.map((set, i) => [statusText(set.status.word), names[i]!, noteOf(set)])
   const paint = (cell: string, column: number, row: number): string => {
     const set = sets[byVantage ? row - 1 : row]
     if (!set) return colour.dim(cell)
@@ -192,7 +194,7 @@ function setTable(page: Page, zone: Name, sets: readonly ConfirmedSet[], labels:
           : cell.startsWith('✗')
             ? colour.bold(colour.red(cell))
             : colour.cyan(cell)
-    return column === 0 ? paintStanding(colour, set.standing.word, cell) : column === 2 ? colour.dim(cell) : cell
+    return column === 0 ? paintStatus(colour, set.status.word, cell) : column === 2 ? colour.dim(cell) : cell
   }
   table(page, byVantage ? [['', ...labels], ...rows] : rows, '', paint)
 }
@@ -208,8 +210,8 @@ function cellOf(answers: readonly Judged[], label: string): string {
     : cell
 }
 
-function noteOf({ question, answers, standing }: ConfirmedSet): string {
-  if (standing.word !== 'confirmed') return ''
+function noteOf({ question, answers, status }: ConfirmedSet): string {
+  if (status.word !== 'confirmed') return ''
   const ttls = [...new Set(answers.flatMap(({ ttl }) => (ttl === null ? [] : [ttl])))]
   const asked = question.asked === question.owner ? [] : [`asked as ${question.asked}`]
   return [
@@ -224,12 +226,10 @@ const notesOf = (answers: readonly Judged[]): string[] => [...new Set(answers.fl
 /** `told`: what was said already and is of the zone, not of the set. */
 function problem(page: Page, set: ConfirmedSet, told: Set<string>): void {
   const { colour } = page
-  const { standing, answers, accidents } = set
+  const { status, answers, causes } = set
   page.line()
-  page.line(
-    `${paintStanding(colour, standing.word, standingText(standing.word))}  ${colour.bold(printable(setText(set)))}`,
-  )
-  page.text(standing.text, '  ')
+  page.line(`${paintStatus(colour, status.word, statusText(status.word))}  ${colour.bold(printable(setText(set)))}`)
+  page.text(status.text, '  ')
   for (const { verdict, labels, detail, values } of grouped(answers)) {
     const sign = verdictText(verdict)
     page.text(`${sign} at ${labels.join(', ')}${detail ? `: ${detail}` : ''}`, '    ', '  ', (line) =>
@@ -237,16 +237,16 @@ function problem(page: Page, set: ConfirmedSet, told: Set<string>): void {
     )
     for (const value of values) page.text(value, '               ', '      ')
   }
-  for (const { kind, text, evidence, remedy } of accidents) {
+  for (const { kind, text, evidence, fix } of causes) {
     if (OF_ZONE.includes(kind) && told.has(kind)) continue
     told.add(kind)
     page.text(text, '         ', `  ${colour.dim('Looks:')} `)
     page.text(evidence, '         ', `  ${colour.dim('Seen: ')} `)
-    page.text(remedy, '         ', `  ${colour.dim('Do:   ')} `)
+    page.text(fix, '         ', `  ${colour.dim('Do:   ')} `)
   }
 }
 
-const OF_ZONE: readonly AccidentKind[] = ['secondary-behind', 'old-delegation']
+const OF_ZONE: readonly CauseKind[] = ['secondary-behind', 'old-delegation']
 
 interface Group {
   verdict: Verdict
@@ -283,13 +283,13 @@ function paintVerdict(colour: Colours, verdict: Verdict, text: string): string {
 /** What it comes to, and what to do next. */
 function closing({ plans, confirmations }: Confirmed): string {
   const sets = confirmations.flatMap((each) => each.sets)
-  const counts = standingCounts(sets)
+  const counts = statusCounts(sets)
   const parties = new Set(confirmations.flatMap((each) => each.parties.map(({ label }) => label)))
   const last = sets
-    .filter(({ standing }) => standing.word === 'settling')
-    .reduce((latest, { standing }) => Math.max(latest, standing.until ?? 0), 0)
+    .filter(({ status }) => status.word === 'settling')
+    .reduce((latest, { status }) => Math.max(latest, status.until ?? 0), 0)
   const at = confirmations[0]!.at
-  const others = STANDINGS.filter((word) => word !== 'confirmed' && counts[word] > 0).reverse()
+  const others = STATUSES.filter((word) => word !== 'confirmed' && counts[word] > 0).reverse()
   const all = [
     `${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`,
     others.map((word) => `${counts[word]} ${word.replace('-', ' ')}`).join(', '),
@@ -297,7 +297,7 @@ function closing({ plans, confirmations }: Confirmed): string {
     .filter(Boolean)
     .join('; ')
   if (sets.length === 0) return 'The zone has no set of its own beside its servers: they are above.'
-  if (sets.some(({ accidents }) => accidents.some(({ kind }) => !OF_ZONE.includes(kind))))
+  if (sets.some(({ causes }) => causes.some(({ kind }) => !OF_ZONE.includes(kind))))
     return `${all}. Waiting does not mend this. Next: do what stands at “Do:”, publish, and confirm again.`
   if (counts['not-published'] > 0) {
     const behind = confirmations.some(({ remarks }) => remarks.some(({ what }) => what === 'not-published'))
@@ -321,7 +321,7 @@ function closing({ plans, confirmations }: Confirmed): string {
 
 const isoOf = (seconds: number): string => new Date(seconds * 1000).toISOString()
 
-export function confirmationJson({ plans, confirmations, vantages, samples }: Confirmed): object {
+export function confirmationJson({ plans, confirmations, vantages, samples }: Confirmed): ConfirmDocument {
   const one = plans.length === 1
   const sets = confirmations.flatMap((each) => each.sets)
   const roles = new Map(confirmations.flatMap((each) => each.parties.map(({ label, role }) => [label, role] as const)))
@@ -345,23 +345,23 @@ export function confirmationJson({ plans, confirmations, vantages, samples }: Co
       }
     }),
     sets: confirmations.flatMap(({ sets: ofZone }, i) =>
-      ofZone.map(({ question, standing, answers, accidents }) => ({
+      ofZone.map(({ question, status, answers, causes }) => ({
         ...(one ? {} : { zone: foldName(plans[i]!.zone.name) }),
         owner: foldName(question.owner),
         type: typeText(question.type),
         ...(question.asked === question.owner ? {} : { asked: question.asked }),
-        ...(question.intended || question.follow ? {} : { struck: true }),
-        standing: standing.word,
-        until: standing.until === undefined ? null : isoOf(standing.until),
-        atMost: standing.atMost === true,
-        says: standing.text,
+        ...(question.intended || question.follow ? {} : { removed: true }),
+        status: status.word,
+        until: status.until === undefined ? null : isoOf(status.until),
+        atMost: status.atMost === true,
+        says: status.text,
         answers: answers.map(({ at, otherTtl, ...answer }) => ({ ...answer, at: isoOf(at) })),
-        accidents,
+        causes,
       })),
     ),
     left: plans.flatMap(({ left }) =>
       left.map(({ owner, type, why }) => ({ owner: foldName(owner), type: typeText(type), why })),
     ),
-    counts: standingCounts(sets),
+    counts: statusCounts(sets),
   }
 }

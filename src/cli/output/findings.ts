@@ -4,6 +4,7 @@ import { bothWays } from '../../core/names/idna.ts'
 import { SEVERITIES } from '../../core/rules/engine.ts'
 import type { Finding, Severity } from '../../core/rules/rule.ts'
 import { alike } from '../../core/rules/select.ts'
+import type { FindingDocument } from '../documents/findings.ts'
 import { counted, type Page } from './page.ts'
 import { printable } from './printable.ts'
 
@@ -22,7 +23,7 @@ export function findingJson({
   fix,
   source,
   repair,
-}: Finding): object {
+}: Finding): FindingDocument {
   return {
     rule,
     severity,
@@ -33,7 +34,7 @@ export function findingJson({
     line,
     column,
     message,
-    consequence: effect,
+    effect,
     fix,
     fixable: repair !== undefined,
     source,

@@ -28,14 +28,14 @@ function ruleMeta(code: string, level: string): object {
   }
 }
 
-/** One run of the log, with the rules that it speaks of; allowed findings are there as suppressed. */
+/** One run of the log, with the rules that it speaks of; excepted findings are there as suppressed. */
 export function sarif(
   findings: readonly Finding[],
-  allowed: CheckResult['allowed'],
+  excepted: CheckResult['excepted'],
   version: string,
   root: string,
 ): object {
-  const codes = [...new Set([...findings, ...allowed.map(({ finding }) => finding)].map((each) => each.rule))].sort()
+  const codes = [...new Set([...findings, ...excepted.map(({ finding }) => finding)].map((each) => each.rule))].sort()
   const levels = new Map(findings.map((each) => [each.rule, LEVEL[each.severity]]))
   const result = (finding: Finding, reason?: string): object => {
     const { rule, severity, file, line, column, length, message, effect, fix, owner, type } = finding
@@ -71,7 +71,7 @@ export function sarif(
         columnKind: 'unicodeCodePoints',
         results: [
           ...findings.map((each) => result(each)),
-          ...allowed.map(({ finding, reason }) => result(finding, reason)),
+          ...excepted.map(({ finding, reason }) => result(finding, reason)),
         ],
       },
     ],

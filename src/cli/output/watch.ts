@@ -2,9 +2,9 @@
 import type { Command } from 'commander'
 import type { Confirmation } from '../../core/confirm/round.ts'
 import type { ConfirmedSet } from '../../core/confirm/status.ts'
-import { standingCounts } from '../../core/confirm/status.ts'
+import { statusCounts } from '../../core/confirm/status.ts'
 import { spanText, timeText } from '../../core/confirm/time-text.ts'
-import { type Confirmed, paintStanding, setText, standingText } from './confirmation.ts'
+import { type Confirmed, paintStatus, setText, statusText } from './confirmation.ts'
 import { counted, Page } from './page.ts'
 import { printable } from './printable.ts'
 import { table } from './table.ts'
@@ -31,7 +31,7 @@ function byLines(out: NodeJS.WriteStream): WatchScreen {
       for (const { sets, at } of confirmations)
         for (const set of sets) {
           const before = said.get(setText(set))
-          const { word, text } = set.standing
+          const { word, text } = set.status
           said.set(setText(set), word)
           // At first, only what is awaited.
           if (before === word || (before === undefined && word === 'confirmed')) continue
@@ -40,7 +40,7 @@ function byLines(out: NodeJS.WriteStream): WatchScreen {
           )
         }
       const sets = confirmations.flatMap((each) => each.sets)
-      const { confirmed } = standingCounts(sets)
+      const { confirmed } = statusCounts(sets)
       if (next !== undefined)
         out.write(
           `${new Date(confirmations[0]!.at * 1000).toISOString().slice(0, 19)}Z  ${confirmed} of ${sets.length} confirmed; next at ${timeText(next, confirmations[0]!.at)}\n`,
@@ -90,7 +90,7 @@ function screen(
   waited: number,
 ): string {
   const { colour } = page
-  const counts = standingCounts(sets)
+  const counts = statusCounts(sets)
   const done = Math.round((BAR * counts.confirmed) / Math.max(1, sets.length))
   page.line(`${colour.bold(printable(name))}  ${colour.dim(`${timeText(now, now)}, watching for ${spanText(waited)}`)}`)
   page.line()
@@ -99,24 +99,24 @@ function screen(
   )
   page.line()
   const open = sets
-    .filter(({ standing }) => standing.word !== 'confirmed')
-    .sort((a, b) => (a.standing.until ?? 0) - (b.standing.until ?? 0))
+    .filter(({ status }) => status.word !== 'confirmed')
+    .sort((a, b) => (a.status.until ?? 0) - (b.status.until ?? 0))
   if (open.length > 0) page.line(colour.dim('  awaited:'))
   const shown = open.slice(0, AWAITED)
   table(
     page,
     shown.map((set) => {
-      const { until, atMost, text, word } = set.standing
+      const { until, atMost, text, word } = set.status
       const end =
         until === undefined
           ? ''
           : until > now
             ? `${atMost ? 'at most ' : ''}${spanText(until - now)}, until ${timeText(until, now)}`
             : `since ${timeText(until, now)}`
-      return [standingText(word), setText(set), end === '' || word !== 'settling' ? text : end]
+      return [statusText(word), setText(set), end === '' || word !== 'settling' ? text : end]
     }),
     '  ',
-    (cell, column, row) => (column === 0 ? paintStanding(colour, shown[row]!.standing.word, cell) : cell),
+    (cell, column, row) => (column === 0 ? paintStatus(colour, shown[row]!.status.word, cell) : cell),
   )
   if (open.length > shown.length) page.line(`  and ${open.length - shown.length} more`)
   page.line()

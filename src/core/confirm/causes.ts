@@ -1,4 +1,4 @@
-/** What it looks like, when a set is not there or other than intended: the usual accidents, each told by what a few more questions bring. */
+/** What it looks like, when a set is not there or other than intended: the usual causes, each told by what a few more questions bring. */
 import { answer } from '../knowledge/answer.ts'
 import { isDmarc } from '../mail/dmarc/record.ts'
 import { isSpf } from '../mail/spf/record.ts'
@@ -11,7 +11,7 @@ import { joined } from '../records/views.ts'
 import type { Earlier, Question } from './questions.ts'
 import { sameness } from './verdict.ts'
 
-export type AccidentKind =
+export type CauseKind =
   | 'zone-doubled'
   | 'at-top'
   | 'below-top'
@@ -26,18 +26,18 @@ export type AccidentKind =
   | 'secondary-behind'
   | 'denied-above'
 
-export interface Accident {
-  kind: AccidentKind
+export interface Cause {
+  kind: CauseKind
   /** What it looks like, in one sentence. */
   text: string
   /** What was seen. */
   evidence: string
-  remedy: string
+  fix: string
 }
 
 /** A further question: what is at another name, where the set may have landed. */
 export interface Probe {
-  kind: AccidentKind
+  kind: CauseKind
   name: Name
   type: number
 }
@@ -48,7 +48,7 @@ const INSTEAD_OF_TOP = ['@', 'www', 'mail', '_spf', 'spf']
 /** What to ask about a set that is not as intended. `fresh` is a label that cannot exist. */
 export function probesFor(zones: Zones, zone: Zone, { owner, type }: Question, fresh: string): Probe[] {
   const probes: Probe[] = []
-  const add = (kind: AccidentKind, text: string, of = type): void => {
+  const add = (kind: CauseKind, text: string, of = type): void => {
     const name = toName(text)
     if (name !== undefined && foldName(name) !== foldName(owner)) probes.push({ kind, name, type: of })
   }
@@ -77,7 +77,7 @@ export function probesFor(zones: Zones, zone: Zone, { owner, type }: Question, f
   return probes
 }
 
-/** What is known for telling accidents. */
+/** What is known for telling causes. */
 export interface Evidence {
   /** The answer to a probe; undefined where none came. */
   found(probe: Probe): Message | undefined
@@ -87,20 +87,20 @@ export interface Evidence {
   denied: boolean
   /** Whether the zone's servers have it, and only a resolver does not. */
   published: boolean
-  /** How the zone was before: what stood somewhere then did not land there by accident. */
+  /** How the zone was before: what stood somewhere then did not land there by cause. */
   before: readonly Earlier[]
 }
 
-export function accidentsOf(
+export function causesOf(
   zones: Zones,
   zone: Zone,
   question: Question,
   probes: readonly Probe[],
   evidence: Evidence,
-): Accident[] {
+): Cause[] {
   const { intended, owner, type } = question
   if (!intended) return []
-  const accidents: Accident[] = []
+  const causes: Cause[] = []
   const wanted = new Set(intended.data.map((data) => sameness(question, data)))
   const keys = (data: readonly Rdata[]): string[] => data.map((each) => sameness(question, each))
   const dataAt = (probe: Probe): Rdata[] =>
@@ -113,7 +113,7 @@ export function accidentsOf(
   const record = (name: Name, data: Rdata): string => `${name} ${typeText(type)} ${rdataText(type, data)}`
   const right = intended.data.map((data) => record(owner, data)).join('; ')
   // At another name: the intended data, which is not intended there, and which no wildcard brings.
-  const seen = new Set<AccidentKind>()
+  const seen = new Set<CauseKind>()
   for (const probe of probes) {
     const says = ELSEWHERE[probe.kind]
     if (!says || seen.has(probe.kind)) continue
@@ -129,24 +129,24 @@ export function accidentsOf(
     )
     if (!hit) continue
     seen.add(probe.kind)
-    accidents.push({
+    causes.push({
       kind: probe.kind,
       text: says(zone),
       evidence: `found there: ${record(probe.name, hit)}`,
-      remedy: `remove that, and publish ${right}`,
+      fix: `remove that, and publish ${right}`,
     })
   }
   const extra = evidence.came.filter((data) => !wanted.has(sameness(question, data)))
   const lacking = intended.data.filter((data) => !keys(evidence.came).includes(sameness(question, data)))
   for (const data of extra) {
     const like = lacking.flatMap((missing) => insideOf(zone, question, missing, data) ?? [])[0]
-    if (like) accidents.push({ ...like, evidence: `published: ${record(owner, data)}`, remedy: `publish ${right}` })
+    if (like) causes.push({ ...like, evidence: `published: ${record(owner, data)}`, fix: `publish ${right}` })
     else if (lacking.length === 0 && type === TYPE.TXT && isSecond(intended.data, data))
-      accidents.push({
+      causes.push({
         kind: 'second-record',
         text: 'a second record stands beside the intended one, and where there may be only one, both are ignored',
         evidence: `published: ${record(owner, data)}`,
-        remedy: 'remove that one: it may be an earlier one, or one that a service put in',
+        fix: 'remove that one: it may be an earlier one, or one that a service put in',
       })
   }
   const wild = probes.find(
@@ -156,27 +156,27 @@ export function accidentsOf(
       extra.every((data) => keys(dataAt(probe)).includes(sameness(question, data))),
   )
   if (wild)
-    accidents.push({
+    causes.push({
       kind: 'wildcard-answers',
       text: 'a wildcard answers: the name itself is not there',
       evidence: `the same data comes for ${bare(wild.name)}, which nobody made`,
-      remedy: `publish ${right}`,
+      fix: `publish ${right}`,
     })
   if (evidence.published && evidence.denied)
     for (const probe of probes.filter(({ kind }) => kind === 'denied-above'))
       if (evidence.found(probe)?.rcode === 3) {
-        accidents.push({
+        causes.push({
           kind: 'denied-above',
           text: `a server of the zone denies that ${bare(probe.name)} exists, though there are names below it: resolvers may then deny those, too (RFC 8020)`,
           evidence: `${probe.name} ${typeText(type)} was answered NXDOMAIN`,
-          remedy: 'this is a fault of the server’s software: tell its operator, or put a text at that name',
+          fix: 'this is a fault of the server’s software: tell its operator, or put a text at that name',
         })
         break
       }
-  return accidents
+  return causes
 }
 
-const ELSEWHERE: Partial<Record<AccidentKind, (zone: Zone) => string>> = {
+const ELSEWHERE: Partial<Record<CauseKind, (zone: Zone) => string>> = {
   'zone-doubled': (zone) =>
     `the zone’s name is there twice: the whole name was entered where ${bare(zone.name)} is added by itself`,
   'at-top': () => 'the record is at the zone’s own name instead of the name below it',
@@ -190,7 +190,7 @@ function insideOf(
   { type }: Question,
   intended: Rdata,
   came: Rdata,
-): Pick<Accident, 'kind' | 'text'> | undefined {
+): Pick<Cause, 'kind' | 'text'> | undefined {
   if (type === TYPE.TXT) {
     const [wanted, got] = [joined(intended), joined(came)]
     const plain = (text: string): string => text.replace(/["\\]/g, '')

@@ -13,7 +13,7 @@ export type LogLine =
       at: string
       what: 'published'
       zone: Name
-      /** Sets that all authoritative servers were first seen to have: owner, type, and a short digest of what they have; `gone` for what was struck. */
+      /** Sets that all authoritative servers were first seen to have: owner, type, and a short digest of what they have; `gone` for what was removed. */
       sets: [Name, string, string][]
     }
   | {
@@ -26,7 +26,7 @@ export type LogLine =
       vantages: string[]
       counts: Record<string, number>
       /** Sets that are not confirmed; at each vantage that did not answer as intended, its verdict. */
-      open: { owner: Name; type: string; standing: string; until: string | null; verdicts: Record<string, Verdict> }[]
+      open: { owner: Name; type: string; status: string; until: string | null; verdicts: Record<string, Verdict> }[]
     }
 
 /** What is noted of a confirmation of a zone. */
@@ -95,7 +95,7 @@ export class Memory {
         sets: fresh.map(({ question }) => [foldName(question.owner), typeText(question.type), digestOf(question)]),
       })
     const counts: Record<string, number> = {}
-    for (const { standing } of sets) counts[standing.word] = (counts[standing.word] ?? 0) + 1
+    for (const { status } of sets) counts[status.word] = (counts[status.word] ?? 0) + 1
     lines.push({
       at,
       what: 'confirmation',
@@ -105,12 +105,12 @@ export class Memory {
       vantages: [...vantages],
       counts,
       open: sets
-        .filter(({ standing }) => standing.word !== 'confirmed')
-        .map(({ question, answers, standing }) => ({
+        .filter(({ status }) => status.word !== 'confirmed')
+        .map(({ question, answers, status }) => ({
           owner: foldName(question.owner),
           type: typeText(question.type),
-          standing: standing.word,
-          until: standing.until === undefined ? null : new Date(standing.until * 1000).toISOString(),
+          status: status.word,
+          until: status.until === undefined ? null : new Date(status.until * 1000).toISOString(),
           verdicts: Object.fromEntries(
             answers
               .filter(({ verdict }) => verdict !== 'as-intended')

@@ -1,4 +1,4 @@
-/** What of a zone can be confirmed by asking: every set, and what was struck; what cannot, with the reason. */
+/** What of a zone can be confirmed by asking: every set, and what was removed; what cannot, with the reason. */
 import { type Answer, answer, denialTtl, locateName } from '../knowledge/answer.ts'
 import type { RecordSet, Zone, Zones } from '../model/zones.ts'
 import { foldName, type Name, nameToWire, wireToName } from '../names/name.ts'
@@ -20,7 +20,7 @@ export interface Question {
   follow?: Name
   /** A web front answers for it, from its own addresses. */
   front?: Front
-  /** For what was struck: whether another type, or a name below, is intended at the owner, and whether an alias is. */
+  /** For what was removed: whether another type, or a name below, is intended at the owner, and whether an alias is. */
   exists?: boolean
   alias?: boolean
 }
@@ -96,7 +96,7 @@ export function questionsFor(zones: Zones, zone: Zone, fresh: string, around: Ar
       for (const type of [TYPE.A, TYPE.AAAA])
         if (!questions.some((each) => each.type === type && foldName(each.owner) === owner))
           questions.push({ owner: zone.name, type, asked: zone.name, follow })
-  questions.push(...struck(zones, fresh, around.earlier ?? [], followed))
+  questions.push(...removed(zones, fresh, around.earlier ?? [], followed))
   return { questions, left }
 }
 
@@ -124,7 +124,7 @@ function freshName(wildcard: Name, fresh: string): Name {
 }
 
 /** Sets that the zone had, and has no more: what was removed must be gone, too. */
-function struck(
+function removed(
   zones: Zones,
   fresh: string,
   earlier: readonly Earlier[],

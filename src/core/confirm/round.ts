@@ -7,11 +7,11 @@ import { foldName, type Name } from '../names/name.ts'
 import type { Rdata } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
 import { frontAt } from '../rules/fronts.ts'
-import { type Accident, accidentsOf, type Probe, probesFor } from './causes.ts'
+import { type Cause, causesOf, type Probe, probesFor } from './causes.ts'
 import type { Memory } from './memory.ts'
 import type { Observation } from './observation.ts'
 import { type Earlier, type Past, pastOf, type Question } from './questions.ts'
-import { type ConfirmedSet, type Facts, standingOf } from './status.ts'
+import { type ConfirmedSet, type Facts, statusOf } from './status.ts'
 import { type Judged, judge, judgeTtls, type Known, note, type Role } from './verdict.ts'
 import {
   delegationIn,
@@ -78,7 +78,7 @@ const WORKERS = 256
 /** An answer of a resolver with so low a TTL may be an expired one (RFC 8767 §5 has 30 s): it is asked for again after this many seconds. */
 const STALE_TTL = 30
 const STALE_WAIT = 2
-/** Accidents are looked for with so many sets at most. */
+/** Causes are looked for with so many sets at most. */
 const EXAMINED = 25
 
 /** Zones that are asked about at a time. */
@@ -135,7 +135,7 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
   const parties = before?.parties ?? (await withRoles(plan, asking))
   const servers = parties.filter(({ role }) => role === 'authoritative')
   const resolvers = parties.filter(({ role }) => role === 'resolver')
-  const open = before?.sets.some(({ standing }) => standing.word !== 'confirmed') ?? true
+  const open = before?.sets.some(({ status }) => status.word !== 'confirmed') ?? true
   const state = before && !open ? before.state : await zoneState(plan, asking, servers)
   const earlierSets = new Map(before?.sets.map((set) => [set.question, set]))
   const known = new Looks(plan, asking, resolvers, servers)
@@ -189,25 +189,23 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
       intendedSerial: state.intended.soa?.serial,
       transferTime: transfer,
       since: (vantage, verdict) => plan.memory.since(question, vantage, verdict),
-      struck: !question.intended && !question.follow,
+      removed: !question.intended && !question.follow,
       resolversLeft: resolvers.length > 0 && !asked.has(question),
     }
-    const standing = standingOf(answers, facts)
+    const status = statusOf(answers, facts)
     return {
       question,
       answers,
-      standing,
-      accidents: standing.word === 'confirmed' ? [] : (earlierSets.get(question)?.accidents ?? []),
+      status,
+      causes: status.word === 'confirmed' ? [] : (earlierSets.get(question)?.causes ?? []),
     }
   })
   const result = { at: now, state, remarks, sets, parties }
   const examined = sets
-    .filter(
-      ({ standing, accidents }) => !['confirmed', 'unreachable'].includes(standing.word) && accidents.length === 0,
-    )
+    .filter(({ status, causes }) => !['confirmed', 'unreachable'].includes(status.word) && causes.length === 0)
     .slice(0, EXAMINED)
   await each(examined, async (set) => {
-    set.accidents = await examine(plan, asking, result, set, known)
+    set.causes = await examine(plan, asking, result, set, known)
   })
   return result
 }
@@ -430,29 +428,28 @@ async function examine(
   { parties, state, remarks }: Confirmation,
   set: ConfirmedSet,
   known: Looks,
-): Promise<Accident[]> {
+): Promise<Cause[]> {
   const { question, answers } = set
   const { zones, zone } = plan
-  const accidents: Accident[] = []
+  const causes: Cause[] = []
   const behind = remarks.find(({ what }) => what === 'behind')
   const servers = answers.filter(({ role }) => role === 'authoritative')
   const published = servers.length > 0 && servers.every(({ verdict }) => verdict === 'as-intended')
   const problem = known.came.get(question)?.[0]
   if (behind && servers.some(({ verdict }) => verdict === 'as-intended') && !published)
-    accidents.push({
+    causes.push({
       kind: 'secondary-behind',
       text: 'one secondary is behind',
       evidence: behind.text,
-      remedy:
-        'see whether it is notified (RFC 1996) and may transfer the zone; it tries by itself after refresh and retry',
+      fix: 'see whether it is notified (RFC 1996) and may transfer the zone; it tries by itself after refresh and retry',
     })
   const delegation = remarks.find(({ what }) => what === 'delegation')
   if (delegation)
-    accidents.push({
+    causes.push({
       kind: 'old-delegation',
       text: 'the parent zone still delegates to other servers',
       evidence: delegation.text,
-      remedy: `have the registrar enter ${state.intended.ns.join(', ')}; until then resolvers ask the others`,
+      fix: `have the registrar enter ${state.intended.ns.join(', ')}; until then resolvers ask the others`,
     })
   // What an earlier state said needs no further explanation.
   if (
@@ -461,11 +458,11 @@ async function examine(
     !problem ||
     answers.some(({ verdict, role }) => verdict === 'earlier-answer' && role === 'authoritative')
   )
-    return accidents
+    return causes
   const party = parties.find(({ label }) => label === problem.party.label) ?? parties[0]
   // What is settling needs no explanation; asking a cache for odd names would only fill it. Names above are asked of the zone's servers.
   const probes = probesFor(zones, zone, question, plan.fresh).filter(
-    ({ kind }) => set.standing.word !== 'settling' || kind === 'denied-above',
+    ({ kind }) => set.status.word !== 'settling' || kind === 'denied-above',
   )
   const found = new Map<Probe, Message | undefined>()
   const server = parties.find(({ role }) => role === 'authoritative')
@@ -479,8 +476,8 @@ async function examine(
     }),
   )
   return [
-    ...accidents,
-    ...accidentsOf(zones, zone, question, probes, {
+    ...causes,
+    ...causesOf(zones, zone, question, probes, {
       found: (probe) => found.get(probe),
       came: problem.data,
       denied: problem.denied,
@@ -503,7 +500,7 @@ export interface Watching {
 export async function watch(plans: readonly Plan[], asking: Asking, watching: Watching): Promise<Confirmation[]> {
   let confirmations = await confirmAll(plans, asking)
   for (;;) {
-    const open = confirmations.flatMap(({ sets }) => sets.filter(({ standing }) => standing.word !== 'confirmed'))
+    const open = confirmations.flatMap(({ sets }) => sets.filter(({ status }) => status.word !== 'confirmed'))
     const due = open
       .flatMap(({ answers }) => answers.map(dueAt))
       .reduce((least, at) => Math.min(least, at), Number.POSITIVE_INFINITY)

@@ -1,12 +1,12 @@
 /** A set's verdicts over all vantages taken together: whether to wait or to worry, and until when. */
 import { serialAfter } from '../file/serial.ts'
-import type { Accident } from './causes.ts'
+import type { Cause } from './causes.ts'
 import type { Question } from './questions.ts'
 import { timeText } from './time-text.ts'
 import type { Judged, Verdict } from './verdict.ts'
 
-export const STANDINGS = ['confirmed', 'settling', 'unreachable', 'not-published', 'overdue', 'split', 'wrong'] as const
-export type StandingWord =
+export const STATUSES = ['confirmed', 'settling', 'unreachable', 'not-published', 'overdue', 'split', 'wrong'] as const
+export type StatusWord =
   /** Every vantage gave the intended answer. */
   | 'confirmed'
   /** Nothing is wrong; some may still have what they were told before. */
@@ -22,8 +22,8 @@ export type StandingWord =
   /** At least one gave another answer, or none though it was reached. */
   | 'wrong'
 
-export interface Standing {
-  word: StandingWord
+export interface Status {
+  word: StatusWord
   /** When it is through, or should have been: seconds since 1970. */
   until?: number
   /** Whether that is the latest time, since it is not known from when on all authoritative servers had it. */
@@ -36,13 +36,13 @@ export interface Standing {
 export interface ConfirmedSet {
   question: Question
   answers: Judged[]
-  standing: Standing
-  accidents: Accident[]
+  status: Status
+  causes: Cause[]
 }
 
-/** How many sets have each standing. */
-export function standingCounts(sets: readonly { standing: Standing }[]): Record<StandingWord, number> {
-  const counts: Record<StandingWord, number> = {
+/** How many sets have each status. */
+export function statusCounts(sets: readonly { status: Status }[]): Record<StatusWord, number> {
+  const counts: Record<StatusWord, number> = {
     confirmed: 0,
     settling: 0,
     unreachable: 0,
@@ -51,7 +51,7 @@ export function standingCounts(sets: readonly { standing: Standing }[]): Record<
     split: 0,
     wrong: 0,
   }
-  for (const { standing } of sets) counts[standing.word]++
+  for (const { status } of sets) counts[status.word]++
   return counts
 }
 
@@ -77,7 +77,7 @@ export interface Facts {
   /** Whether resolvers were not asked, though there are some. */
   resolversLeft?: boolean
   /** Whether nothing shall be there any more. */
-  struck?: boolean
+  removed?: boolean
 }
 
 /** How long a failure may be kept at most (RFC 9520 §3.2). */
@@ -87,8 +87,8 @@ const FAILURE_TTL = 300
 const CACHED = new Set<Verdict>(['earlier-answer', 'absent', 'different', 'aliased'])
 const NOT_REACHED = new Set<Verdict>(['no-reply', 'not-tried'])
 
-/** The standing of a set; `answers` are those of all vantages, each sample on its own. */
-export function standingOf(answers: readonly Judged[], facts: Facts): Standing {
+/** The status of a set; `answers` are those of all vantages, each sample on its own. */
+export function statusOf(answers: readonly Judged[], facts: Facts): Status {
   const servers = answers.filter(({ role, verdict }) => role === 'authoritative' && verdict !== 'not-tried')
   const resolvers = answers.filter(({ role, verdict }) => role === 'resolver' && verdict !== 'not-tried')
   const asked = [...servers, ...resolvers]
@@ -103,15 +103,15 @@ export function standingOf(answers: readonly Judged[], facts: Facts): Standing {
 const isRight = ({ verdict }: Judged): boolean => verdict === 'as-intended'
 
 /** The one that matters most; of several that are settling, the one that takes longest. */
-function worst(standings: readonly Standing[]): Standing {
-  return standings.reduce((a, b) => {
-    const [rankA, rankB] = [STANDINGS.indexOf(a.word), STANDINGS.indexOf(b.word)]
+function worst(statuses: readonly Status[]): Status {
+  return statuses.reduce((a, b) => {
+    const [rankA, rankB] = [STATUSES.indexOf(a.word), STATUSES.indexOf(b.word)]
     return rankB > rankA || (rankB === rankA && (b.until ?? 0) > (a.until ?? 0)) ? b : a
   })
 }
 
 /** The authoritative servers do not all have it. */
-function amongServers(servers: readonly Judged[], right: readonly Judged[], facts: Facts): Standing {
+function amongServers(servers: readonly Judged[], right: readonly Judged[], facts: Facts): Status {
   const others = servers.filter((each) => !isRight(each))
   const reached = others.filter(({ verdict }) => !NOT_REACHED.has(verdict))
   if (right.length > 0)
@@ -130,8 +130,8 @@ function amongServers(servers: readonly Judged[], right: readonly Judged[], fact
   const old = reached.filter(
     ({ verdict, vantage }) => (verdict !== 'different' && verdict !== 'aliased') || isBehindIntended(vantage, facts),
   )
-  const text = facts.struck
-    ? `${servers.length === 1 ? 'the authoritative server still has it' : `all ${servers.length} authoritative servers still have it`}: that it was struck is not published`
+  const text = facts.removed
+    ? `${servers.length === 1 ? 'the authoritative server still has it' : `all ${servers.length} authoritative servers still have it`}: that it was removed is not published`
     : servers.length === 1
       ? 'the authoritative server does not have it'
       : `none of the ${servers.length} authoritative servers has it`
@@ -147,17 +147,17 @@ function isBehindIntended(vantage: string, { serials, intendedSerial }: Facts): 
   return serial !== undefined && intendedSerial !== undefined && serialAfter(intendedSerial, serial)
 }
 
-const unreached = ({ vantage, detail }: Judged): Standing => ({
+const unreached = ({ vantage, detail }: Judged): Status => ({
   word: 'unreachable',
   text: `${vantage} did not reply (${detail})`,
 })
-const broken = ({ vantage, verdict, detail }: Judged): Standing => ({
+const broken = ({ vantage, verdict, detail }: Judged): Status => ({
   word: 'wrong',
   text: `${vantage}: ${detail || verdict}`,
 })
 
 /** One server has other data than another that is right: by their serials, it is behind, or they are split. */
-function behindOrSplit(judged: Judged, right: readonly Judged[], facts: Facts): Standing {
+function behindOrSplit(judged: Judged, right: readonly Judged[], facts: Facts): Status {
   const { vantage } = judged
   const serial = facts.serials.get(vantage)
   const best = right
@@ -193,7 +193,7 @@ function behindOrSplit(judged: Judged, right: readonly Judged[], facts: Facts): 
 }
 
 /** What a resolver's other answer means, where all authoritative servers that were asked are right. */
-function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Standing {
+function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Status {
   const { vantage, verdict, ttl, bogus } = judged
   const { now, changed } = facts
   if (NOT_REACHED.has(verdict)) return unreached(judged)
@@ -256,10 +256,10 @@ const SAYS: Partial<Record<Verdict, string>> = {
   aliased: 'has an alias',
 }
 
-function confirmedText(servers: number, resolvers: number, { resolversLeft, struck }: Facts): string {
+function confirmedText(servers: number, resolvers: number, { resolversLeft, removed }: Facts): string {
   const parts = [
     servers > 0 && (servers === 1 ? 'the authoritative server' : `all ${servers} authoritative servers`),
     resolvers > 0 && (resolvers === 1 ? 'the resolver' : `all ${resolvers} resolvers’ answers`),
   ].filter(Boolean)
-  return `${struck ? 'gone' : 'as intended'} at ${parts.join(' and ')}${resolversLeft ? '; resolvers were not asked' : ''}`
+  return `${removed ? 'gone' : 'as intended'} at ${parts.join(' and ')}${resolversLeft ? '; resolvers were not asked' : ''}`
 }

@@ -20,7 +20,7 @@ export interface SetTiming {
   /** Without lowering, when a change made now would be through. */
   throughBy: number
   /** The last change of it, where caches may still hold what was before: since when all servers have it, and when the last cache lets go; null where no confirmation saw it yet. */
-  under?: { publishedAt: number | null; until: number | null; held: Seconds; struck: boolean }
+  under?: { publishedAt: number | null; until: number | null; held: Seconds; removed: boolean }
 }
 
 export interface Timing {
@@ -76,7 +76,7 @@ function ofSet(
     const before = Math.max(...past.map((each) => each.ttl))
     const publishedAt = memory.publishedAt(question) ?? null
     const until = publishedAt === null ? null : publishedAt + before
-    if (until === null || until > now) timing.under = { publishedAt, until, held: before, struck: !intended }
+    if (until === null || until > now) timing.under = { publishedAt, until, held: before, removed: !intended }
     // Who never heard of the last change may hold what was before it for as long.
     if (timing.under) timing.throughBy = Math.max(timing.throughBy, until ?? now + before)
   }

@@ -27,7 +27,7 @@ import { Traits } from './traits.ts'
 export interface CheckResult {
   findings: Finding[]
   /** Findings that an exception accepts. They are not in `findings`, nor counted. */
-  allowed: { finding: Finding; reason: string }[]
+  excepted: { finding: Finding; reason: string }[]
   counts: Record<Severity, number>
 }
 
@@ -59,8 +59,8 @@ export async function check(zones: Zones, options: CheckOptions = {}): Promise<C
   walk.sets()
   walk.records()
   await walk.finish()
-  const { findings, allowed } = walk.findings()
-  return { findings, allowed, counts: countsOf(findings) }
+  const { findings, excepted } = walk.findings()
+  return { findings, excepted, counts: countsOf(findings) }
 }
 
 /** How many findings there are of each severity. */
@@ -289,7 +289,7 @@ class Walk {
   }
 
   /** Drops what another finding silences; that one takes over the severity of what it silenced, since it is the same fault. */
-  findings(): Pick<CheckResult, 'findings' | 'allowed'> {
+  findings(): Pick<CheckResult, 'findings' | 'excepted'> {
     const keyed = new Map<string, Raw[]>()
     for (const raw of this.raw) {
       if (raw.report.record === undefined) continue
@@ -308,18 +308,18 @@ class Walk {
           }
     const findings = this.raw.filter((raw) => !dropped.has(raw)).map((raw) => this.finding(raw))
     const matched = new Map<Exception, number>()
-    const allowed: CheckResult['allowed'] = []
+    const excepted: CheckResult['excepted'] = []
     const standing =
-      this.exceptions.length === 0 ? findings : findings.filter((finding) => !this.allow(finding, matched, allowed))
-    return { findings: this.inOrder([...standing, ...this.unused(matched)]), allowed }
+      this.exceptions.length === 0 ? findings : findings.filter((finding) => !this.allow(finding, matched, excepted))
+    return { findings: this.inOrder([...standing, ...this.unused(matched)]), excepted }
   }
 
-  private allow(finding: Finding, matched: Map<Exception, number>, allowed: CheckResult['allowed']): boolean {
+  private allow(finding: Finding, matched: Map<Exception, number>, excepted: CheckResult['excepted']): boolean {
     const found = this.exceptions.filter(
       ({ rule, at }) => rule === finding.rule && (at === undefined || at === finding.owner),
     )
     for (const each of found) matched.set(each, (matched.get(each) ?? 0) + 1)
-    if (found.length > 0) allowed.push({ finding, reason: found[0]!.reason })
+    if (found.length > 0) excepted.push({ finding, reason: found[0]!.reason })
     return found.length > 0
   }
 

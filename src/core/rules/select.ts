@@ -84,6 +84,6 @@ export function joinedResults(results: readonly CheckResult[]): CheckResult {
   const findings = [...found]
     .filter(([key, { rule }]) => rule !== 'config/exception-unused' || times.get(key) === results.length)
     .map(([, finding]) => finding)
-  const allowed = new Map(results.flatMap((result) => result.allowed.map((each) => [keyOf(each.finding), each])))
-  return { findings, allowed: [...allowed.values()], counts: countsOf(findings) }
+  const excepted = new Map(results.flatMap((result) => result.excepted.map((each) => [keyOf(each.finding), each])))
+  return { findings, excepted: [...excepted.values()], counts: countsOf(findings) }
 }

@@ -9,7 +9,7 @@ const strings = (text: string) =>
     .join(' ')
 
 /** What is intended, what the servers have instead, for which set, and what it looks like; then a case that looks alike and is not. */
-const ACCIDENTS: [
+const CAUSES: [
   string,
   {
     intended: string
@@ -148,21 +148,21 @@ const ACCIDENTS: [
 ]
 
 describe('what it looks like', () => {
-  test.each(ACCIDENTS)('%s', async (_what, { intended, set, served, looks, alike, alikeIntended, alikeSet }) => {
+  test.each(CAUSES)('%s', async (_what, { intended, set, served, looks, alike, alikeIntended, alikeSet }) => {
     const both = async (wanted: string, body: string, of: string) => {
       const s = new Scenario(wanted)
       for (const who of ['ns1', 'ns2'] as const) s.serves(who, { body, serial: 1 })
       return (await s.confirm())[of]!
     }
     const seen = await both(intended, served, set)
-    expect(seen.standing).not.toBe('confirmed')
-    expect(seen.accidents).toEqual([looks])
-    const accident = seen.set.accidents[0]!
-    expect(accident.evidence).not.toBe('')
-    expect(accident.remedy).toMatch(/publish|remove/)
+    expect(seen.status).not.toBe('confirmed')
+    expect(seen.causes).toEqual([looks])
+    const cause = seen.set.causes[0]!
+    expect(cause.evidence).not.toBe('')
+    expect(cause.fix).toMatch(/publish|remove/)
     const other = await both(alikeIntended ?? intended, alike, alikeSet ?? set)
-    expect(other.standing).not.toBe('confirmed')
-    expect(other.accidents).not.toContain(looks)
+    expect(other.status).not.toBe('confirmed')
+    expect(other.causes).not.toContain(looks)
   })
 
   test('a server that denies a name above, so that resolvers deny what is below it', async () => {
@@ -170,7 +170,7 @@ describe('what it looks like', () => {
     for (const denies of [['_tcp.hollowmere.example.'], []]) {
       const s = new Scenario(body).serves('ns1', undefined, { denies }).asks('_tcp.hollowmere.example', 'TXT')
       const set = (await s.confirm())['_imaps._tcp SRV']!
-      expect(set.accidents).toEqual(denies.length > 0 ? ['denied-above'] : [])
+      expect(set.causes).toEqual(denies.length > 0 ? ['denied-above'] : [])
     }
   })
 })

@@ -53,13 +53,13 @@ function zonesOf(serial: number, body: string, head: string): Zones {
 const HEAD = '@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.'
 
 export interface Seen {
-  standing: string
+  status: string
   says: string
   /** Seconds from the time of asking. */
   until?: number
   atMost?: boolean
   verdicts: Record<string, string>
-  accidents: string[]
+  causes: string[]
   set: ConfirmedSet
 }
 
@@ -207,19 +207,19 @@ export class Scenario {
   read({ sets, remarks, at }: Confirmation): Record<string, Seen> & { remarks: string[] } {
     const seen = Object.fromEntries(
       sets.map((set): [string, Seen] => {
-        const { question, standing, answers, accidents } = set
+        const { question, status, answers, causes } = set
         const owner = question.owner.replace(/\.?hollowmere\.example\.$/, '') || '@'
-        const until = standing.until === undefined ? undefined : standing.until - at
+        const until = status.until === undefined ? undefined : status.until - at
         const verdicts = Object.fromEntries(answers.map((each) => [each.vantage, each.verdict]))
         return [
           `${owner} ${typeText(question.type)}`,
           {
-            standing: standing.word,
-            says: standing.text,
+            status: status.word,
+            says: status.text,
             until,
-            atMost: standing.atMost,
+            atMost: status.atMost,
             verdicts,
-            accidents: accidents.map(({ kind }) => kind),
+            causes: causes.map(({ kind }) => kind),
             set,
           },
         ]

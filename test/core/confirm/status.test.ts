@@ -9,7 +9,7 @@ describe('a change on its way', () => {
   test('before anything is published, resolvers are not asked', async () => {
     const s = new Scenario(HOST).asks('www.hollowmere.example', 'A').passes(600).intends('www A 192.0.2.11')
     const { 'www A': www, remarks } = await s.confirm()
-    expect(www).toMatchObject({ standing: 'not-published', verdicts: { ns1: 'earlier-answer', ns2: 'earlier-answer' } })
+    expect(www).toMatchObject({ status: 'not-published', verdicts: { ns1: 'earlier-answer', ns2: 'earlier-answer' } })
     expect(remarks).toEqual(['not-published'])
     expect(s.sent.every(({ party }) => party !== 'resolver')).toBe(true)
     // Who insists may.
@@ -20,20 +20,20 @@ describe('a change on its way', () => {
     const s = new Scenario(HOST).intends('www A 192.0.2.11').serves('ns1')
     const first = await s.confirm()
     expect(first['www A']).toMatchObject({
-      standing: 'settling',
+      status: 'settling',
       until: 8100,
       verdicts: { ns1: 'as-intended', ns2: 'earlier-answer' },
-      accidents: ['secondary-behind'],
+      causes: ['secondary-behind'],
     })
     expect(first.remarks).toEqual(['behind'])
     // Looks alike and is not: behind by its serial alone.
     const alike = await new Scenario(HOST).intends(HOST).serves('ns1').confirm()
-    expect([alike['www A']!.standing, alike['www A']!.accidents, alike.remarks]).toEqual(['confirmed', [], ['behind']])
+    expect([alike['www A']!.status, alike['www A']!.causes, alike.remarks]).toEqual(['confirmed', [], ['behind']])
     s.passes(8000)
-    expect((await s.confirm())['www A']).toMatchObject({ standing: 'settling', until: 100 })
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', until: 100 })
     s.passes(200)
     expect((await s.confirm())['www A']).toMatchObject({
-      standing: 'overdue',
+      status: 'overdue',
       says: expect.stringContaining('zone transfers to it do not work'),
     })
   })
@@ -41,18 +41,18 @@ describe('a change on its way', () => {
   test('the same serial with other data, and a secondary ahead: split', async () => {
     const s = new Scenario(HOST).intends('www A 192.0.2.11').serves('ns1').serves('ns2', { body: HOST, serial: 2 })
     expect((await s.confirm())['www A']).toMatchObject({
-      standing: 'split',
+      status: 'split',
       says: expect.stringContaining('the same serial 2'),
     })
     s.serves('ns2', { body: HOST, serial: 5 })
     const ahead = await s.confirm()
     expect(ahead['www A']).toMatchObject({
-      standing: 'split',
+      status: 'split',
       says: expect.stringContaining('ahead of ns1 (serial 5 after 2)'),
     })
     expect(ahead.remarks).toContain('ahead')
     // Looks alike and is not: ahead, with the right data.
-    expect((await s.serves('ns2', { body: 'www A 192.0.2.11', serial: 5 }).confirm())['www A']!.standing).toBe(
+    expect((await s.serves('ns2', { body: 'www A 192.0.2.11', serial: 5 }).confirm())['www A']!.status).toBe(
       'confirmed',
     )
   })
@@ -63,7 +63,7 @@ describe('a change on its way', () => {
     const first = (await s.confirm())['www A']!
     // Nobody saw it before: at most the whole old TTL from now.
     expect(first).toMatchObject({
-      standing: 'settling',
+      status: 'settling',
       until: 7200,
       atMost: true,
       verdicts: { ...right, resolver: 'earlier-answer' },
@@ -71,13 +71,13 @@ describe('a change on its way', () => {
     expect(first.set.answers[2]!.detail).toBe('gone in 6600 s')
     s.passes(1000)
     expect((await s.confirm())['www A']).toMatchObject({
-      standing: 'settling',
+      status: 'settling',
       until: 6200,
       atMost: false,
       says: expect.stringContaining('since 08:10:00 UTC'),
     })
     s.passes(5600)
-    expect((await s.confirm())['www A']).toMatchObject({ standing: 'confirmed', verdicts: { resolver: 'as-intended' } })
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'confirmed', verdicts: { resolver: 'as-intended' } })
     // A memory made of the log's lines knows the same.
     expect(new Memory(s.log).publishedAt(s.plan().questions[0]!)).toBe(START + 600)
   })
@@ -88,35 +88,35 @@ describe('a change on its way', () => {
       .intends('www A 192.0.2.11')
       .serves('ns1')
       .serves('ns2')
-    expect((await s.confirm())['www A']).toMatchObject({ standing: 'settling', until: 3600 })
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', until: 3600 })
     // It refuses the new servers' word: a cache that never forgets.
     s.passes(4000).network.server('192.0.2.3', s.plan().earlier[0]!.zones, { intercepted: true })
-    expect((await s.confirm())['www A']).toMatchObject({ standing: 'overdue', until: -400 })
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'overdue', until: -400 })
   })
 
   test('an old denial is waited for as long as denials last, one of a name above counts too', async () => {
     const s = new Scenario(HOST).asks('_imaps._tcp.hollowmere.example', 'SRV').asks('_tcp.hollowmere.example', 'A')
     s.passes(100).intends(`${HOST}\n_imaps._tcp SRV 0 1 993 www`).serves('ns1').serves('ns2')
     const set = (await s.confirm())['_imaps._tcp SRV']!
-    expect(set).toMatchObject({ standing: 'settling', until: 900, verdicts: { resolver: 'absent' } })
+    expect(set).toMatchObject({ status: 'settling', until: 900, verdicts: { resolver: 'absent' } })
     expect(set.set.answers[2]!).toMatchObject({ noName: true, ttl: 800 })
     s.passes(801)
-    expect((await s.confirm())['_imaps._tcp SRV']!.standing).toBe('confirmed')
+    expect((await s.confirm())['_imaps._tcp SRV']!.status).toBe('confirmed')
   })
 
-  test('where an alias stood, its TTL is waited for; what was struck must be gone', async () => {
+  test('where an alias stood, its TTL is waited for; what was removed must be gone', async () => {
     const s = new Scenario('www 5000 CNAME host\nhost A 192.0.2.10').asks('www.hollowmere.example', 'A')
     s.intends('www A 192.0.2.11\nhost A 192.0.2.10').serves('ns1').serves('ns2').passes(10)
     const seen = await s.confirm()
-    expect(seen['www A']).toMatchObject({ standing: 'settling', until: 5000, verdicts: { resolver: 'earlier-answer' } })
+    expect(seen['www A']).toMatchObject({ status: 'settling', until: 5000, verdicts: { resolver: 'earlier-answer' } })
     expect(seen['www A']!.set.answers[2]!.chain).toEqual(['www.hollowmere.example.', 'host.hollowmere.example.'])
     expect(seen['www CNAME']).toMatchObject({
-      standing: 'settling',
+      status: 'settling',
       verdicts: { ...right, resolver: 'earlier-answer' },
     })
     s.passes(5000)
     expect((await s.confirm())['www CNAME']).toMatchObject({
-      standing: 'confirmed',
+      status: 'confirmed',
       verdicts: { resolver: 'as-intended' },
     })
   })
@@ -131,7 +131,7 @@ describe('a change on its way', () => {
       .serves('ns2')
       .passes(60)
     const before = await s.confirm()
-    expect(before['www A']).toMatchObject({ standing: 'settling', until: 3600 + 7200, accidents: ['old-delegation'] })
+    expect(before['www A']).toMatchObject({ status: 'settling', until: 3600 + 7200, causes: ['old-delegation'] })
     expect(before.remarks).toContain('delegation')
     // Looks alike and is not: a host's own servers, on which it and the parent agree.
     const host = '@ NS ns9.upland-dns.example.'
@@ -149,12 +149,12 @@ describe('what never changed', () => {
     const s = new Scenario(HOST).intends(HOST)
     s.serves('ns1', { body: 'www A 192.0.2.66', serial: 2 }).serves('ns2', { body: 'www A 192.0.2.66', serial: 2 })
     expect((await s.confirm())['www A']).toMatchObject({
-      standing: 'wrong',
+      status: 'wrong',
       verdicts: { ns1: 'different', ns2: 'different' },
     })
     s.asks('www.hollowmere.example', 'A').serves('ns1').serves('ns2').passes(5)
     expect((await s.confirm())['www A']).toMatchObject({
-      standing: 'wrong',
+      status: 'wrong',
       verdicts: { ...right, resolver: 'different' },
     })
   })
@@ -168,7 +168,7 @@ describe('what never changed', () => {
       .serves('ns1')
       .passes(600)
     expect((await t.confirm())['www A']).toMatchObject({
-      standing: 'settling',
+      status: 'settling',
       until: 3000,
       atMost: true,
       verdicts: { resolver: 'different' },
@@ -179,11 +179,11 @@ describe('what never changed', () => {
 describe('vantages that fail', () => {
   test('a silent server is unreachable; with another one wrong, that matters more', async () => {
     const s = new Scenario(HOST).ails('ns2', { silent: true })
-    expect((await s.confirm())['www A']).toMatchObject({ standing: 'unreachable', verdicts: { ns2: 'no-reply' } })
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'unreachable', verdicts: { ns2: 'no-reply' } })
     s.ails('ns2', { rcode: 5 })
-    expect((await s.confirm())['www A']).toMatchObject({ standing: 'wrong', verdicts: { ns2: 'refused' } })
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'wrong', verdicts: { ns2: 'refused' } })
     s.ails('ns1', { silent: true }).ails('ns2', { silent: true })
-    expect((await s.confirm())['www A']!.standing).toBe('unreachable')
+    expect((await s.confirm())['www A']!.status).toBe('unreachable')
   })
 
   test('one whose part is not known is a server where it has authority, or fails without offering recursion', async () => {
@@ -194,7 +194,7 @@ describe('vantages that fail', () => {
       ['ns1', 'authoritative'],
       ['ns2', 'authoritative'],
     ])
-    expect(www).toMatchObject({ standing: 'wrong', verdicts: { ns2: 'failed' } })
+    expect(www).toMatchObject({ status: 'wrong', verdicts: { ns2: 'failed' } })
     const t = await new Scenario(HOST).confirm({ parties })
     expect(t['www A']!.set.answers.map(({ role }) => role)).toEqual(['authoritative', 'authoritative', 'resolver'])
   })
@@ -202,18 +202,18 @@ describe('vantages that fail', () => {
   test('a failure may be kept for five minutes, and counts after that; a broken signature counts at once', async () => {
     const s = new Scenario(HOST).ails('resolver', { rcode: 2, errors: [{ code: 22, text: '' }] })
     expect((await s.confirm())['www A']).toMatchObject({
-      standing: 'settling',
+      status: 'settling',
       until: 300,
       says: expect.stringContaining('none of the zone’s servers could be reached'),
     })
     s.passes(200)
-    expect((await s.confirm())['www A']).toMatchObject({ standing: 'settling', until: 100 })
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', until: 100 })
     s.passes(101)
-    expect((await s.confirm())['www A']!.standing).toBe('wrong')
+    expect((await s.confirm())['www A']!.status).toBe('wrong')
     const t = new Scenario(HOST, { bogus: ['hollowmere.example.'] })
     const { 'www A': www } = await t.confirm()
     expect(www).toMatchObject({
-      standing: 'wrong',
+      status: 'wrong',
       verdicts: { resolver: 'failed' },
       says: expect.stringContaining('the signatures are broken'),
     })
@@ -243,17 +243,17 @@ describe('vantages that fail', () => {
   test('answers without authority, garbled ones, and one that speaks only without EDNS', async () => {
     const s = new Scenario(HOST).ails('ns1', { intercepted: true })
     expect((await s.confirm())['www A']).toMatchObject({
-      standing: 'wrong',
+      status: 'wrong',
       verdicts: { ns1: 'not-authoritative' },
       says: expect.stringContaining('on the way'),
     })
     s.ails('ns1', { garbles: true })
-    expect((await s.confirm())['www A']).toMatchObject({ standing: 'wrong', verdicts: { ns1: 'garbled' } })
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'wrong', verdicts: { ns1: 'garbled' } })
     s.ails('ns1', { garbles: 'edns' })
     const www = (await s.confirm())['www A']!
-    expect(www).toMatchObject({ standing: 'confirmed', verdicts: { ns1: 'as-intended' } })
+    expect(www).toMatchObject({ status: 'confirmed', verdicts: { ns1: 'as-intended' } })
     expect(www.set.answers[0]!.notes).toEqual([expect.stringContaining('only without EDNS')])
-    expect((await s.ails('ns1', { forgedBefore: true }).confirm())['www A']!.standing).toBe('confirmed')
+    expect((await s.ails('ns1', { forgedBefore: true }).confirm())['www A']!.status).toBe('confirmed')
   })
 
   test('several caches behind one address', async () => {
@@ -270,7 +270,7 @@ describe('vantages that fail', () => {
       'as-intended',
       'earlier-answer',
     ])
-    expect(www.standing).toBe('settling')
+    expect(www.status).toBe('settling')
     expect(www.set.answers[2]!.notes).toEqual(['4 samples; its TTL rises between them: several caches answer there'])
   })
 })
@@ -279,7 +279,7 @@ test('TTLs of authoritative servers: a floor of the host is told from a single o
   const body = 'a 60 A 192.0.2.1\nb 60 A 192.0.2.2\nc 120 A 192.0.2.3\nd 7200 A 192.0.2.4'
   const s = new Scenario(body).serves('ns1', { body, serial: 1 }, { floor: 300 })
   const seen = await s.confirm()
-  expect(seen['a A']).toMatchObject({ standing: 'confirmed' })
+  expect(seen['a A']).toMatchObject({ status: 'confirmed' })
   expect(seen['a A']!.set.answers[0]!.notes).toEqual(['TTL 300 instead of 60: the host answers with none below 300'])
   s.serves('ns1', { body: body.replace('7200', '600'), serial: 1 }, {})
   expect((await s.confirm())['d A']).toMatchObject({
@@ -306,20 +306,20 @@ test('a top that follows a name, and names behind a front', async () => {
   })
   for (const who of ['ns1', 'ns2'] as const) s.serves(who, host('192.0.2.80', 'shop A 203.0.113.9'))
   const seen = await s.confirm()
-  expect([seen['@ A']!.standing, seen['@ AAAA']!.standing, seen['shop CNAME']!.standing]).toEqual([
+  expect([seen['@ A']!.status, seen['@ AAAA']!.status, seen['shop CNAME']!.status]).toEqual([
     'confirmed',
     'confirmed',
     'confirmed',
   ])
-  expect(seen['boat CNAME']).toMatchObject({ standing: 'wrong', verdicts: { ns1: 'aliased' } })
+  expect(seen['boat CNAME']).toMatchObject({ status: 'wrong', verdicts: { ns1: 'aliased' } })
   for (const who of ['ns1', 'ns2'] as const) s.serves(who, host('192.0.2.99', 'shop A 192.0.2.9'))
   const other = await s.confirm()
-  expect(other['@ A']).toMatchObject({ standing: 'wrong', verdicts: { ns1: 'different' } })
-  expect(other['shop CNAME']).toMatchObject({ standing: 'wrong', verdicts: { ns1: 'aliased' } })
+  expect(other['@ A']).toMatchObject({ status: 'wrong', verdicts: { ns1: 'different' } })
+  expect(other['shop CNAME']).toMatchObject({ status: 'wrong', verdicts: { ns1: 'aliased' } })
   for (const who of ['ns1', 'ns2'] as const)
     s.serves(who, { body: 'site A 192.0.2.80\nshop CNAME other.northlight.example.\nboat CNAME site', serial: 1 })
   const gone = await s.confirm()
-  expect([gone['@ A']!.verdicts.ns1, gone['@ AAAA']!.verdicts.ns1, gone['boat CNAME']!.standing]).toEqual([
+  expect([gone['@ A']!.verdicts.ns1, gone['@ AAAA']!.verdicts.ns1, gone['boat CNAME']!.status]).toEqual([
     'absent',
     'as-intended',
     'confirmed',
@@ -333,7 +333,7 @@ describe('watching', () => {
       .asks('ftp.hollowmere.example', 'A')
     s.passes(100).intends('www A 192.0.2.11\nftp A 192.0.2.13').serves('ns1').serves('ns2')
     const last = (await s.watch(3600))[0]!
-    expect(last.sets.every(({ standing }) => standing.word === 'confirmed')).toBe(true)
+    expect(last.sets.every(({ status }) => status.word === 'confirmed')).toBe(true)
     const toResolver = s.sent
       .filter(({ party }) => party === 'resolver')
       .map(({ at, name }) => [name.split('.')[0], at - START])

@@ -1,4 +1,5 @@
 /** What came of a change, for people and as JSON. */
+
 import type { Command } from 'commander'
 import { type ChangeSet, type Preview, setJson } from '../../../core/change/change-set.ts'
 import type { RecordSet } from '../../../core/model/zones.ts'
@@ -10,6 +11,7 @@ import { INTERNAL_ERROR } from '../../../core/rules/engine.ts'
 import type { Finding } from '../../../core/rules/rule.ts'
 import type { Committed } from '../../../workspace/commit.ts'
 import { shownPath } from '../../../workspace/workspace.ts'
+import type { ChangeDocument, ChangePart } from '../../documents/change.ts'
 import { findingJson, finding as showFinding } from '../../output/findings.ts'
 import { counted, Page, printJson } from '../../output/page.ts'
 import { printable } from '../../output/printable.ts'
@@ -31,8 +33,9 @@ export function report(outcome: Outcome, options: ChangeOptions, command: Comman
   if (outcome.refused)
     process.exitCode = outcome.preview.findings.added.some(({ rule }) => rule === INTERNAL_ERROR) ? 2 : 1
   if (options.json) {
-    const [first = {}, ...others] = outcome.preview.zones.map((_, i) => document(outcome, i, options))
-    printJson(others.length > 0 ? { ...first, also: others } : first)
+    const [first, ...others] = outcome.preview.zones.map((_, i) => document(outcome, i, options))
+    const whole: ChangeDocument = others.length > 0 ? { ...first!, also: others } : first!
+    printJson(whole)
     return
   }
   const page = new Page(command)
@@ -75,7 +78,7 @@ function resultOf(outcome: Outcome, i: number) {
   }
 }
 
-function document(outcome: Outcome, i: number, options: ChangeOptions): object {
+function document(outcome: Outcome, i: number, options: ChangeOptions): ChangePart {
   const { zone, sets, serial, files } = outcome.preview.zones[i]!
   const { added, standing, same, included, backup, notes, beside } = resultOf(outcome, i)
   return {
@@ -94,7 +97,7 @@ function document(outcome: Outcome, i: number, options: ChangeOptions): object {
       after: setJson(after),
     })),
     serial: serial ?? null,
-    kept: backup === undefined ? null : shownPath(backup),
+    backup: backup === undefined ? null : shownPath(backup),
     added: added.map(findingJson),
     findings: standing.map(findingJson),
     notes,

@@ -1,7 +1,7 @@
 import type { Command } from 'commander'
 import { Memory } from '../../../core/confirm/memory.ts'
 import { type Confirmation, confirmAll, watch } from '../../../core/confirm/round.ts'
-import type { StandingWord } from '../../../core/confirm/status.ts'
+import type { StatusWord } from '../../../core/confirm/status.ts'
 import { statedSpan } from '../../../core/confirm/time-text.ts'
 import { appendLog, readLog } from '../../../workspace/log.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
@@ -15,8 +15,8 @@ import { limitOf, rateOf } from '../whom.ts'
 import { Askers } from './askers.ts'
 import { type ConfirmOptions, plan } from './plans.ts'
 
-/** Standings by what they mean for the exit status. */
-const WRONG: readonly StandingWord[] = ['wrong', 'split', 'overdue', 'not-published']
+/** Statuses by what they mean for the exit status. */
+const WRONG: readonly StatusWord[] = ['wrong', 'split', 'overdue', 'not-published']
 
 export const define = (command: Command): Command =>
   command
@@ -105,7 +105,7 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
     askers.close()
   }
   const sets = confirmed.confirmations.flatMap((each) => each.sets)
-  const has = (words: readonly StandingWord[]): boolean => sets.some(({ standing }) => words.includes(standing.word))
+  const has = (words: readonly StatusWord[]): boolean => sets.some(({ status }) => words.includes(status.word))
   const faulty = has(WRONG) || confirmed.confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong))
   process.exitCode = faulty ? 1 : has(['unreachable']) ? 3 : has(['settling']) ? 4 : 0
   const { confirmationJson, report } = await import('../../output/confirmation.ts')

@@ -1,0 +1,79 @@
+import { STATUSES } from '../../core/confirm/status.ts'
+import { counts, flag, format, list, type Printed, shape, text, time, whole, word } from './kinds.ts'
+
+const soa = shape({ primary: text(), serial: whole(), refresh: whole(), retry: whole(), expire: whole() })
+
+const vantage = shape({
+  label: text(),
+  address: text(),
+  port: whole(),
+  transport: text().optional(),
+  name: text().optional(),
+  path: text().optional(),
+  method: text().optional(),
+  server: text().optional(),
+  role: text(),
+})
+
+const zone = shape({
+  zone: text(),
+  intended: shape({ soa: soa.optional(), ns: list(text()), nsTtl: whole() }),
+  servers: list(
+    shape({
+      vantage: text(),
+      server: text().optional(),
+      soa: soa.optional(),
+      ns: list(text()).optional(),
+      nsTtl: whole().optional(),
+    }),
+  ),
+  parents: list(shape({ vantage: text(), ns: list(text()), nsTtl: whole() })),
+  unfound: list(text()),
+  remarks: list(shape({ what: text(), wrong: flag(), text: text() })),
+})
+
+const answer = shape({
+  vantage: text(),
+  role: text(),
+  verdict: text(),
+  ttl: whole().nullable(),
+  missing: list(text()),
+  extra: list(text()),
+  rcode: text().nullable(),
+  chain: list(text()),
+  errors: list(shape({ code: whole(), text: text() })),
+  transport: text(),
+  ms: whole(),
+  at: time(),
+  detail: text(),
+  notes: list(text()),
+  bogus: flag().optional(),
+  noName: flag().optional(),
+})
+
+const set = shape({
+  zone: text().optional(),
+  owner: text(),
+  type: text(),
+  asked: text().optional(),
+  removed: flag().optional(),
+  status: word(STATUSES),
+  until: time().nullable(),
+  atMost: flag(),
+  says: text(),
+  answers: list(answer),
+  causes: list(shape({ kind: text(), text: text(), evidence: text(), fix: text() })),
+})
+
+export const confirm = shape({
+  ...format,
+  zone: text().nullable(),
+  at: time(),
+  vantages: list(vantage),
+  samples: whole(),
+  zones: list(zone),
+  sets: list(set),
+  left: list(shape({ owner: text(), type: text(), why: text() })),
+  counts: counts(),
+})
+export type ConfirmDocument = Printed<typeof confirm>

@@ -1,0 +1,40 @@
+/** All documents that commands print, by their names. Commands use their types alone: nothing of this is loaded to print one. */
+import type { AnyObject, AnySchema, Schema } from 'yup'
+import { asJsonSchema } from '../../workspace/json-schema.ts'
+import { change } from './change.ts'
+import { confirm } from './confirm.ts'
+import { demo } from './demo.ts'
+import { explain } from './explain.ts'
+import { check, fix } from './findings.ts'
+import { sender } from './sender.ts'
+import { show } from './show.ts'
+import { timing } from './timing.ts'
+import { adopt, adoptSeveral, init } from './workspace.ts'
+
+const DOCUMENTS: Record<string, { of: string; schema: AnySchema }> = {
+  adopt: { of: 'adopt', schema: adopt },
+  'adopt-several': { of: 'adopt, of several files', schema: adoptSeveral },
+  change: { of: 'write, remove', schema: change },
+  check: { of: 'check', schema: check },
+  'check-fix': { of: 'check --fix', schema: fix },
+  confirm: { of: 'confirm', schema: confirm },
+  demo: { of: 'demo', schema: demo },
+  explain: { of: 'explain', schema: explain },
+  init: { of: 'init', schema: init },
+  sender: { of: 'sender', schema: sender },
+  show: { of: 'show', schema: show },
+  timing: { of: 'timing', schema: timing },
+}
+
+/** The JSON Schema (draft 2020-12) of each document. */
+export const documentSchemas = (): Record<string, object> =>
+  Object.fromEntries(
+    Object.entries(DOCUMENTS).map(([name, { of, schema }]) => [
+      name,
+      {
+        $schema: 'https://json-schema.org/draft/2020-12/schema',
+        title: `bramblefront ${of} --json`,
+        ...asJsonSchema(schema as Schema<unknown, AnyObject>),
+      },
+    ]),
+  )

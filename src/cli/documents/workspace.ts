@@ -1,0 +1,20 @@
+import { counts, flag, format, list, type Printed, shape, text, whole } from './kinds.ts'
+
+export const init = shape({ ...format, folder: text(), made: list(text()) })
+export type InitDocument = Printed<typeof init>
+
+const zone = {
+  zone: text(),
+  file: text(),
+  files: list(text()),
+  records: whole(),
+  complete: flag(),
+  by: text(),
+  counts: counts(),
+  notes: list(text()),
+}
+export const adopt = shape({ ...format, ...zone })
+export type AdoptDocument = Printed<typeof adopt>
+/** `adopt` of several files. */
+export const adoptSeveral = shape({ ...format, zones: list(shape(zone)) })
+export type AdoptSeveralDocument = Printed<typeof adoptSeveral>

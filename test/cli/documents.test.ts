@@ -1,0 +1,190 @@
+/** What every command prints with --json, against the schemas in docs/schemas: nothing more than is declared, and nothing less. */
+import { cpSync, readdirSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { Ajv2020 } from 'ajv/dist/2020.js'
+import { describe, expect, test } from 'vitest'
+import { folderWith, HEAD, run } from './program.ts'
+import { world, ZONE } from './world.ts'
+
+interface Schema {
+  type?: string | string[]
+  required?: string[]
+  properties?: Record<string, Schema>
+  items?: Schema
+}
+
+const schemas = new Map(
+  readdirSync('docs/schemas').map((file) => [
+    file.replace('.schema.json', ''),
+    JSON.parse(readFileSync(join('docs/schemas', file), 'utf8')) as Schema,
+  ]),
+)
+const ajv = new Ajv2020({ allowUnionTypes: true })
+
+/** Every place of a document that its schema requires, as keys from the top; of lists, the first and the last entry. */
+function* required(schema: Schema, value: any, path: (string | number)[] = []): Generator<(string | number)[]> {
+  if (value === null || value === undefined) return
+  for (const [key, field] of Object.entries(schema.properties ?? {})) {
+    if (!(key in value)) continue
+    if (schema.required!.includes(key)) yield [...path, key]
+    yield* required(field, value[key], [...path, key])
+  }
+  if (schema.items)
+    for (const i of new Set([0, value.length - 1])) if (i >= 0) yield* required(schema.items, value[i], [...path, i])
+}
+
+function without(document: any, path: readonly (string | number)[]): any {
+  const copy = structuredClone(document)
+  const holder = path.slice(0, -1).reduce((at, key) => at[key], copy)
+  delete holder[path.at(-1)!]
+  return copy
+}
+
+/** The kinds of documents whose required fields were all taken out once. */
+const tried = new Map<string, Set<string>>()
+
+function expectDeclared(name: string, document: any): void {
+  const schema = schemas.get(name)!
+  const validate = ajv.compile(schema)
+  validate(document)
+  expect(validate.errors, JSON.stringify(document).slice(0, 300)).toBeNull()
+  const seen = tried.get(name) ?? new Set()
+  tried.set(name, seen)
+  for (const path of required(schema, document)) {
+    seen.add(path.filter((key) => typeof key === 'string').join('.'))
+    expect([path, validate(without(document, path))]).toEqual([path, false])
+  }
+}
+
+/** Every required field of a schema, by its keys from the top. */
+function fields(schema: Schema, path = ''): string[] {
+  const own = Object.entries(schema.properties ?? {}).flatMap(([key, field]) => [
+    ...(schema.required!.includes(key) ? [`${path}${key}`] : []),
+    ...fields(field, `${path}${key}.`),
+  ])
+  return schema.items ? [...own, ...fields(schema.items, path)] : own
+}
+
+const demo = (): string => {
+  const folder = folderWith({})
+  cpSync('demo', folder, { recursive: true })
+  return folder
+}
+const HOLLOWMERE = 'hollowmere.example'
+
+describe('on the demo’s data', () => {
+  const folder = demo()
+  test.each<[string, string[]]>([
+    ['check', ['check']],
+    ['check-fix', ['check', '--fix']],
+    ['show', ['show', HOLLOWMERE]],
+    ['show', ['show']],
+    ['explain', ['explain']],
+    ['explain', ['explain', 'mx/single']],
+    ['change', ['write', 'mx', HOLLOWMERE, '10 office', '--dry-run']],
+    ['change', ['write', 'cname', `chat.${HOLLOWMERE}`, 'office']],
+    ['change', ['write', 'dkim', HOLLOWMERE, '--selector', 'ferry9', '--kind', 'ed25519', '--force']],
+    [
+      'change',
+      ['write', 'dmarc', 'hollowmere-freight.example', 'p=quarantine', '--reports', 'd@lakepass.example', '--force'],
+    ],
+    ['change', ['remove', `www.${HOLLOWMERE}`, 'CNAME', '--dry-run']],
+    ['timing', ['timing', HOLLOWMERE]],
+    ['timing', ['timing', HOLLOWMERE, 'www', 'A']],
+    [
+      'sender',
+      ['sender', '192.0.2.25', '--envelope', `crew@${HOLLOWMERE}`, '--signed-by', `${HOLLOWMERE}:s1`, '--offline'],
+    ],
+    [
+      'sender',
+      [
+        'sender',
+        '2001:db8::9',
+        '--envelope',
+        '<>',
+        '--helo',
+        'x.lakepass.example',
+        '--from',
+        'a@lakepass.example',
+        '--offline',
+      ],
+    ],
+  ])('%s: %j', async (name, args) => {
+    const { stdout, stderr } = await run(folder, ...args, '--json')
+    expect(stderr).toBe('')
+    expectDeclared(name, JSON.parse(stdout))
+  })
+})
+
+test('init, adopt', async () => {
+  const [folder, from] = [folderWith({}), demo()]
+  expectDeclared('init', (await run(folder, 'init', '--json')).json())
+  const zone = (name: string): string => join(from, 'zones', `${name}.example.zone`)
+  expectDeclared('adopt', (await run(folder, 'adopt', zone('hollowmere'), '--json')).json())
+  const several = await run(folder, 'adopt', zone('hollowmere-freight'), zone('lakepass'), '--json')
+  expectDeclared('adopt-several', several.json())
+})
+
+test('check with exceptions', async () => {
+  const folder = folderWith({
+    'bramblefront.yaml':
+      'zones: [hollowmere.example.zone]\nexceptions:\n  - {rule: address/documentation, reason: a book}\n',
+    'hollowmere.example.zone': `${HEAD}www A 192.0.2.1\n`,
+  })
+  const document = (await run(folder, 'check', '--json')).json()
+  expect(document.excepted).toHaveLength(1)
+  expectDeclared('check', document)
+})
+
+test('check --fix, with a repair that cannot be made', async () => {
+  const folder = folderWith({
+    'bramblefront.yaml': 'zones: [z/*.zone]\n',
+    'z/hollowmere.example.zone': `${HEAD}$INCLUDE shared\n`,
+    'z/lakepass.example.zone': `${HEAD}$INCLUDE shared\n`,
+    'z/shared': 'www CNAME site.hollowmere.example\n',
+  })
+  const document = (await run(folder, 'check', '--fix', '--yes', '--json')).json()
+  expect(document.left.length).toBeGreaterThan(0)
+  expectDeclared('check-fix', document)
+})
+
+test('sender, where the tree walk finds another organization', async () => {
+  const policy = 'v=DMARC1; p=none; rua=mailto:d@larkpost.example'
+  const folder = folderWith({
+    'hollowmere.example.zone': `${HEAD}_dmarc TXT "${policy}"\n_dmarc.crew TXT "${policy}; psd=n"\n`,
+  })
+  const args = ['192.0.2.25', '--envelope', 'a@mail.crew.hollowmere.example', '--file', 'hollowmere.example.zone']
+  expectDeclared('sender', (await run(folder, 'sender', ...args, '--offline', '--json')).json())
+})
+
+test('confirm', async () => {
+  const { folder, load, published, network } = await world(
+    'www A 192.0.2.10\nmail MX 10 www\n*.w TXT "a"\npier NS ns.pier\nns.pier A 192.0.2.9\nx.pier A 192.0.2.8\n',
+  )
+  expectDeclared('confirm', (await run(folder, 'confirm', '--json')).json())
+  await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.11')
+  await run(folder, 'remove', `mail.${ZONE}`, 'MX')
+  load('198.51.100.53', `$TTL 60\n@ SOA a b 1 2 3 4 5\n@ NS ns1.upland-dns.example.\nwww.${ZONE} A 192.0.2.11\n`)
+  expectDeclared('confirm', (await run(folder, 'confirm', '--json')).json())
+  expectDeclared('timing', (await run(folder, 'timing', ZONE, '--json')).json())
+  published()
+  network.ails('192.0.2.3', { rcode: 2, errors: [{ code: 22, text: 'no way there' }] })
+  expectDeclared('confirm', (await run(folder, 'confirm', '--json')).json())
+  network.ails('192.0.2.3', { silent: true })
+  expectDeclared('confirm', (await run(folder, 'confirm', '--timeout', '1', '--json')).json())
+})
+
+test('the demo', { timeout: 120_000 }, async () => {
+  expectDeclared('demo', (await run(folderWith({}), 'demo', '--json')).json())
+})
+
+test('every field that is declared was printed, and missed when it was taken out', () => {
+  // The parts of a change are alike.
+  for (const [name, schema] of schemas)
+    expect([
+      name,
+      fields(schema).filter(
+        (field) => !tried.get(name)?.has(field) && !tried.get(name)?.has(field.replace(/^also\./, '')),
+      ),
+    ]).toEqual([name, []])
+})
