@@ -5,7 +5,7 @@ import { documentSchemas } from '../src/cli/documents/index.ts'
 import { type TypeRow, typeRows } from '../src/core/records/types.ts'
 import { CATALOGUE } from '../src/core/rules/catalogue.ts'
 import type { Example, Rule } from '../src/core/rules/rule.ts'
-import { configSchema } from '../src/workspace/config.ts'
+import { configSchema } from '../src/workspace/config-schema.ts'
 import { UNREAD } from '../test/servers/unread.ts'
 import { unicodeData } from './unicode.ts'
 

@@ -1,45 +1,14 @@
-/** bramblefront.yaml: what a zone file cannot hold. Every mistake in it is named with its line. */
+/** bramblefront.yaml: what a zone file cannot hold. All mistakes in it are told at once, each with its line. */
 import { dirname, resolve } from 'node:path'
 import { closest, distance } from 'fastest-levenshtein'
-import { isMap, isScalar, LineCounter, parseDocument } from 'yaml'
-import { array, boolean, mixed, number, type ObjectSchema, object, string, ValidationError } from 'yup'
+import { type Schema, ValidationError } from 'yup'
 import type { Vantage } from '../core/confirm/observation.ts'
-import { type ServerEntry, urlVantage, vantageOf } from '../core/confirm/vantage.ts'
-import { parseAddress } from '../core/names/address.ts'
+import { type ServerEntry, vantageOf } from '../core/confirm/vantage.ts'
 import { foldName, toName } from '../core/names/name.ts'
-import { octetsOf } from '../core/names/octets.ts'
-import { parseTtl } from '../core/records/ttl.ts'
-import { ruleOf } from '../core/rules/catalogue.ts'
 import type { Exception, Follow, Front } from '../core/rules/rule.ts'
-import { asJsonSchema } from './json-schema.ts'
+import { type BuiltIn, EXAMPLES, KEYS, schema, vantageEntry, type ZoneEntry, zoneEntry } from './config-schema.ts'
 import { Trouble } from './trouble.ts'
-
-export interface ZoneEntry {
-  zone?: string
-  file: string
-  audience?: 'public' | 'private'
-  complete?: boolean
-  signed?: 'server' | 'file' | 'no'
-  view?: string
-  sheet?: string
-}
-
-/** The vantages that need no description: those of the zone itself, and those of this machine. */
-export const BUILT_IN = ['authoritative', 'system'] as const
-export type BuiltIn = (typeof BUILT_IN)[number]
-
-interface VantageEntry {
-  label: string
-  address?: string
-  port?: number
-  transport?: (typeof TRANSPORTS)[number]
-  name?: string
-  authority?: string
-  url?: string
-  method?: 'post' | 'get'
-}
-
-const TRANSPORTS = ['udp', 'tcp', 'tls', 'https'] as const
+import { type Path, YamlText } from './yaml-text.ts'
 
 export interface Config {
   zones: (string | ZoneEntry)[]
@@ -50,268 +19,141 @@ export interface Config {
   exceptions: Exception[]
 }
 
-const domainName = string().test(
-  'name',
-  '${path} must be a domain name, as in hollowmere.example',
-  (value) => value === undefined || toName(value) !== undefined,
-)
-
-const zoneEntry: ObjectSchema<ZoneEntry> = object({
-  zone: domainName.meta({ says: 'the zone; without it, the file says which it is for' }),
-  file: string().required().meta({ says: 'the zone file, seen from the workspace’s folder' }),
-  audience: string()
-    .oneOf(['public', 'private'] as const)
-    .meta({ says: 'who asks for it; a private zone may have private addresses' }),
-  complete: boolean()
-    .strict()
-    .meta({ says: 'false where others add names that are not in the file: nothing counts as missing then' }),
-  signed: string()
-    .oneOf(['server', 'file', 'no'] as const)
-    .meta({ says: 'who signs it: the server, the file is signed, or nobody' }),
-  view: string().meta({ says: 'whom this version of the zone is for, where there are several' }),
-  sheet: string().meta({
-    says: 'the label of the style of the web form at which the zone is kept; read, and used by no command yet',
-  }),
-}).noUnknown()
-
-const address = string().test(
-  'address',
-  '${path} must be an IPv4 or IPv6 address',
-  (value) => value === undefined || parseAddress(value) !== undefined,
-)
-const port = number().strict().integer().min(1).max(65_535)
-
-const vantageEntry: ObjectSchema<VantageEntry> = object({
-  label: string().required().meta({ says: 'what it is called in output, and with --at' }),
-  address: address.meta({ says: 'its IPv4 or IPv6 address; may be left out where there is a url' }),
-  port: port.meta({ says: 'where it listens (default: 53, over TLS 853, over HTTPS that of the url)' }),
-  transport: string().oneOf(TRANSPORTS).meta({ says: 'udp (over to TCP where needed; default), tcp, tls or https' }),
-  name: domainName.meta({ says: 'the name that its certificate must be for' }),
-  authority: string().meta({
-    says: 'a PEM file, seen from the workspace’s folder, with the authorities that may vouch for it, instead of the system’s',
-  }),
-  url: string()
-    .test(
-      'url',
-      '${path} must be an https:// URL, as in https://dns.northlight.example/dns-query',
-      (value) => value === undefined || urlVantage('', value) !== undefined,
-    )
-    .meta({ says: 'where it answers over HTTPS' }),
-  method: string()
-    .oneOf(['post', 'get'] as const)
-    .meta({ says: 'how it is asked over HTTPS (default: post)' }),
-})
-  .noUnknown()
-  .test('reach', '${path} needs an address or a url', (value) => value.address !== undefined || value.url !== undefined)
-  .meta({ anyOf: [{ required: ['address'] }, { required: ['url'] }] })
-
-const serverEntry: ObjectSchema<ServerEntry> = object({
-  name: domainName.required().meta({ says: 'the name server, as NS records name it' }),
-  address: address.required().meta({ says: 'where it really answers' }),
-  port: port.default(53),
-}).noUnknown()
-
-const RANGE = /^([0-9a-f.:]+)(?:\/(\d{1,3}))?$/i
-const frontEntry: ObjectSchema<Front> = object({
-  label: string().required().meta({ says: 'what it is called in findings' }),
-  ranges: array(
-    string()
-      .required()
-      .test('range', '${path} must be a network, as in 203.0.113.0/24', (value) => {
-        const [, address, bits] = RANGE.exec(value ?? '') ?? []
-        const octets = address === undefined ? undefined : parseAddress(address)
-        return octets !== undefined && Number(bits ?? 0) <= octets.length * 8
-      }),
-  )
-    .default([])
-    .meta({ says: 'the networks that it answers from' }),
-  names: array(domainName.required()).default([]).meta({ says: 'names that lead to it, and what is below them' }),
-}).noUnknown()
-
-const followEntry: ObjectSchema<Follow> = object({
-  owner: domainName.required().meta({ says: 'the zone’s top' }),
-  target: domainName.required().meta({ says: 'the name whose addresses it takes' }),
-}).noUnknown()
-
-const exceptionEntry: ObjectSchema<Pick<Exception, 'rule' | 'at' | 'reason'>> = object({
-  rule: string()
-    .required()
-    .test(
-      'rule',
-      ({ path, value }) => `${path} must be a rule’s code, as in mx/single; ${value} is none`,
-      (value) => value === undefined || ruleOf(value) !== undefined || /^file\//.test(value),
-    )
-    .meta({ says: 'the rule whose findings are accepted' }),
-  at: domainName.meta({ says: 'the owner; without it, wherever they are' }),
-  reason: string().required().meta({ says: 'why' }),
-}).noUnknown()
-
-const deliveryEntry = object({
-  label: string().required().meta({ says: 'what it is called with --to' }),
-  zones: array(string().required()).required().meta({ says: 'patterns of zone names; * crosses dots' }),
-  by: string()
-    .oneOf(['update', 'file'] as const)
-    .required()
-    .meta({ says: 'update: dynamic update (RFC 2136); file: a file in a folder' }),
-  address: address.meta({ says: 'the server that takes updates' }),
-  port: port.meta({ says: 'where it listens (default: 53, over TLS 853)' }),
-  key: string().meta({ says: 'the file of the transaction key, seen from the workspace’s folder' }),
-  transport: string()
-    .oneOf(['udp', 'tcp', 'tls'] as const)
-    .meta({ says: 'how updates go (default: tcp)' }),
-  name: domainName.meta({ says: 'the name that its certificate must be for' }),
-  folder: string().meta({ says: 'where files go' }),
-  after: array(string().required()).meta({
-    says: 'a command to run afterwards, as a list of arguments; the file’s path is the last',
-  }),
-})
-  .noUnknown()
-  .test('reach', '${path} needs an address (by: update) or a folder (by: file)', (value) =>
-    value.by === 'file' ? value.folder !== undefined : value.address !== undefined,
-  )
-  .meta({
-    anyOf: [
-      { properties: { by: { const: 'update' } }, required: ['address'] },
-      { properties: { by: { const: 'file' } }, required: ['folder'] },
-    ],
-  })
-
-const LABELS = [
-  'action',
-  'owner',
-  'type',
-  'value',
-  'ttl',
-  'preference',
-  'service',
-  'protocol',
-  'priority',
-  'weight',
-  'port',
-  'target',
-] as const
-const sheetEntry = object({
-  label: string().required().meta({ says: 'what the style is called' }),
-  apex: string()
-    .oneOf(['@', 'blank', 'full'] as const)
-    .meta({ says: 'how the form names the zone itself' }),
-  names: string()
-    .oneOf(['relative', 'full'] as const)
-    .meta({ says: 'how it takes owners' }),
-  'final-dot': boolean().strict().meta({ says: 'whether full names end with a dot' }),
-  preference: string()
-    .oneOf(['field', 'value'] as const)
-    .meta({ says: 'whether the preference of MX has a field of its own' }),
-  srv: string()
-    .oneOf(['value', 'three', 'fields'] as const)
-    .meta({ says: 'SRV: all in the value; the priority apart; each in a field' }),
-  text: string()
-    .oneOf(['quoted', 'bare', 'joined'] as const)
-    .meta({ says: 'TXT: strings in quotes, without, or joined into one' }),
-  ttl: string()
-    .oneOf(['seconds', 'minutes', 'units', 'none'] as const)
-    .meta({ says: 'the unit of TTLs; none where the form has no field for them' }),
-  'ttl-floor': string()
-    .test(
-      'time',
-      '${path} must be a time, as in 300 or 5m',
-      (value) => value === undefined || parseTtl(octetsOf(value), 0, octetsOf(value).length) >= 0,
-    )
-    .meta({ says: 'the least TTL that the host takes' }),
-  rows: string()
-    .oneOf(['record', 'set'] as const)
-    .meta({ says: 'a row a record, or a row a set' }),
-  labels: object(Object.fromEntries(LABELS.map((each) => [each, string()])))
-    .noUnknown()
-    .meta({ says: 'what the form calls its fields' }),
-}).noUnknown()
-
-const count = number().strict().integer().min(1)
-const backupsEntry = object({
-  days: count.meta({ says: 'how many days backups are kept (default: for good)' }),
-  copies: count.meta({ says: 'how many are kept of a zone (default: all)' }),
-}).noUnknown()
-const policyStepsEntry = object({
-  days: count.meta({
-    says: 'how long a step of a DMARC policy must have been published before the next (default: 14)',
-  }),
-  messages: count.meta({ says: 'how many messages reports must have seen by then (default: 100)' }),
-}).noUnknown()
-
-const schema = object({
-  zones: array(
-    mixed<string | ZoneEntry>()
-      .required()
-      .test(
-        'entry',
-        '${path} must be a file pattern, or an entry with a file',
-        (value) => typeof value === 'string' || (typeof value === 'object' && value !== null),
-      )
-      .meta({ either: [{ type: 'string', description: 'a file pattern, as in zones/*.zone' }, zoneEntry] }),
-  )
-    .default([])
-    .meta({
-      says: 'which zone files are kept together: a pattern, or an entry that says more about one',
+/** Reads the text of a bramblefront.yaml; `file` is for messages. */
+export function parseConfig(text: string, file: string): Config {
+  const yaml = new YamlText(text, file)
+  const mistakes = mistakesIn(schema, yaml.value, [])
+  const { zones, vantages } = yaml.value as { zones?: unknown; vantages?: unknown }
+  mistakes.push(...entries(zoneEntry, zones, 'zones'), ...entries(vantageEntry, vantages, 'vantages'))
+  if (mistakes.length === 0) mistakes.push(...labelledTwice(yaml.value as object))
+  if (mistakes.length > 0)
+    throw new Trouble(mistakes.map(({ path, says }) => `${yaml.place(path)}: ${says}`).join('\n'))
+  const config = schema.cast(yaml.value)
+  return {
+    zones: config.zones as (string | ZoneEntry)[],
+    vantages: config.vantages.map((entry): BuiltIn | Vantage => {
+      if (typeof entry === 'string') return entry as BuiltIn
+      const made = vantageOf(entry)!
+      return made.authority === undefined ? made : { ...made, authority: resolve(dirname(file), made.authority) }
     }),
-  vantages: array(
-    mixed<string | VantageEntry>()
-      .required()
-      .test('entry', '${path} must be authoritative, system, or an entry with a label', (value) =>
-        typeof value === 'string'
-          ? BUILT_IN.some((word) => word === value)
-          : typeof value === 'object' && value !== null,
-      )
-      .meta({ either: [{ enum: BUILT_IN }, vantageEntry] }),
-  )
-    .default([])
-    .meta({
-      says: 'whom confirm asks; authoritative (the zone’s own servers) and system (this machine’s resolvers) are built in, and asked where there is no entry',
+    servers: config.servers,
+    fronts: config.fronts,
+    follows: config.follows,
+    exceptions: config.exceptions.map((entry, i): Exception => {
+      const [from, to] = yaml.rangeOf(['exceptions', i])!
+      const { line, column } = yaml.lineAt(from)
+      const length = text.slice(from, to).split('\n')[0]!.length
+      return {
+        ...entry,
+        at: entry.at === undefined ? undefined : foldName(toName(entry.at)!),
+        place: { file, line, column, text: yaml.lines[line - 1] ?? '', length },
+      }
     }),
-  servers: array(serverEntry.required())
-    .default([])
-    .meta({ says: 'where name servers really listen, when that is not what DNS says' }),
-  fronts: array(frontEntry.required())
-    .default([])
-    .meta({ says: 'reverse proxies and edge networks that answer with their own addresses' }),
-  follows: array(followEntry.required())
-    .default([])
-    .meta({ says: 'tops of zones that take the addresses of another name' }),
-  exceptions: array(exceptionEntry.required()).default([]).meta({ says: 'findings that are accepted' }),
-  deliveries: array(deliveryEntry.required())
-    .default([])
-    .meta({ says: 'how zones get to their servers; read, and used by no command yet' }),
-  sheets: array(sheetEntry.required())
-    .default([])
-    .meta({ says: 'styles of web forms at which zones are kept; read, and used by no command yet' }),
-  backups: backupsEntry.meta({ says: 'how long backups are kept; read, and used by no command yet' }),
-  'policy-steps': policyStepsEntry.meta({
-    says: 'when the next step of a DMARC policy may be taken; read, and used by no command yet',
-  }),
-}).noUnknown()
-
-/** The keys that each place knows, for naming the nearest one. */
-const KEYS: Record<string, string[]> = {
-  '': Object.keys(schema.fields),
-  zones: Object.keys(zoneEntry.fields),
-  vantages: Object.keys(vantageEntry.fields),
-  servers: Object.keys(serverEntry.fields),
-  fronts: Object.keys(frontEntry.fields),
-  follows: Object.keys(followEntry.fields),
-  exceptions: Object.keys(exceptionEntry.fields),
-  deliveries: Object.keys(deliveryEntry.fields),
-  sheets: Object.keys(sheetEntry.fields),
-  'sheets.labels': [...LABELS],
-  backups: Object.keys(backupsEntry.fields),
-  'policy-steps': Object.keys(policyStepsEntry.fields),
+  }
 }
 
-/** The file as a JSON Schema (draft 2020-12), made of the same description that it is checked by. */
-export function configSchema(): object {
-  return {
-    $schema: 'https://json-schema.org/draft/2020-12/schema',
-    title: 'bramblefront.yaml',
-    description: 'A workspace: what a zone file cannot hold.',
-    ...asJsonSchema(schema),
+interface Mistake {
+  path: Path
+  says: string
+}
+
+/** What is wrong with a value, and where in it. Strictly: a cast would drop unknown keys without a word. */
+function mistakesIn(described: Schema, value: unknown, above: Path): Mistake[] {
+  try {
+    described.validateSync(value, { strict: true, abortEarly: false })
+    return []
+  } catch (error) {
+    if (!(error instanceof ValidationError)) throw error
+    const all = error.inner.length > 0 ? error.inner : [error]
+    return all.flatMap((each) => {
+      const path = [...above, ...keysOf(each.path ?? '')]
+      return each.type === 'noUnknown'
+        ? unknownKeys(path, partOf(value, keysOf(each.path ?? '')))
+        : [{ path, says: wording(each, path) }]
+    })
+  }
+}
+
+/** Mistakes in the entries of a list that holds words, too. */
+const entries = (described: Schema, list: unknown, key: string): Mistake[] =>
+  (Array.isArray(list) ? list : []).flatMap((entry, i) =>
+    typeof entry === 'object' && entry !== null ? mistakesIn(described, entry, [key, i]) : [],
+  )
+
+/** Lists whose entries go by a label. */
+const LABELLED = ['vantages', 'deliveries', 'sheets'] as const
+
+function labelledTwice(value: object): Mistake[] {
+  return LABELLED.flatMap((key) => {
+    const list = (value as Record<string, { label?: string }[] | undefined>)[key] ?? []
+    const labels = list.map((each) => (typeof each === 'string' ? each : each.label))
+    return labels.flatMap((label, i) =>
+      labels.indexOf(label) === i
+        ? []
+        : [{ path: [key, i], says: `there are two ${key} “${label}”; give each a label of its own` }],
+    )
+  })
+}
+
+const keysOf = (path: string): (string | number)[] =>
+  path
+    .split(/[.[\]"]+/)
+    .filter(Boolean)
+    .map((key) => (/^\d+$/.test(key) ? Number(key) : key))
+
+const partOf = (value: unknown, path: Path): Record<string, unknown> =>
+  path.reduce((here, key) => (here as Record<string | number, unknown>)?.[key], value) as Record<string, unknown>
+
+const pathText = (path: Path): string =>
+  path.reduce<string>(
+    (text, key) => (typeof key === 'number' ? `${text}[${key}]` : text === '' ? key : `${text}.${key}`),
+    '',
+  )
+
+function unknownKeys(path: Path, here: Record<string, unknown>): Mistake[] {
+  const known = KEYS[path.filter((key) => typeof key === 'string').join('.')] ?? []
+  return Object.keys(here)
+    .filter((key) => !known.includes(key))
+    .map((key) => {
+      const meant = nearest(key, known)
+      return {
+        path: [...path, key],
+        says: `unknown key “${key}”; ${meant ? `is “${meant}” meant?` : `known here: ${known.join(', ')}`}`,
+      }
+    })
+}
+
+const TYPES: Record<string, string> = {
+  string: 'a text',
+  number: 'a number',
+  boolean: 'true or false',
+  object: 'an entry with keys',
+  array: 'a list',
+}
+
+function wording({ type, message, params }: ValidationError, path: Path): string {
+  const where = pathText(path) || 'the file'
+  const { min, max, values } = (params ?? {}) as Record<string, unknown>
+  const stated = params as { type?: string } | undefined
+  switch (type) {
+    case 'typeError': {
+      const example = path.length < 2 ? EXAMPLES[path[0] ?? ''] : undefined
+      return `${where} must be ${TYPES[stated?.type ?? ''] ?? 'another thing'}${example === undefined ? '' : `, as in: ${example}`}`
+    }
+    case 'optionality':
+    case 'nullable':
+    case 'required':
+      return `${where} is missing`
+    case 'oneOf':
+      return `${where} must be ${String(values)}`.replace(/, ([^,]*)$/, ' or $1')
+    case 'min':
+      return `${where} must be at least ${min}`
+    case 'max':
+      return `${where} must be at most ${max}`
+    case 'integer':
+      return `${where} must be a whole number`
+    default:
+      return message.replace(/^this /, `${where} `).replace(/^\S+ must/, `${where} must`)
   }
 }
 
@@ -319,96 +161,4 @@ export function configSchema(): object {
 function nearest(word: string, words: string[]): string | undefined {
   const meant = closest(word, words)
   return distance(word, meant) <= 3 ? meant : undefined
-}
-
-/** Reads the text of a bramblefront.yaml; `file` is for messages. */
-export function parseConfig(text: string, file: string): Config {
-  const lineCounter = new LineCounter()
-  const document = parseDocument(text, { lineCounter })
-  const at = (offset: number | undefined): string => {
-    if (offset === undefined) return file
-    const { line, col } = lineCounter.linePos(offset)
-    return `${file}:${line}:${col}`
-  }
-  const [error] = document.errors
-  if (error)
-    throw new Trouble(`${at(error.pos[0])}: not YAML: ${error.message.split('\n')[0]!.replace(/ at line.*$/, '')}`)
-  const value: unknown = document.toJS() ?? {}
-  const place = (path: string): string => {
-    const keys = path
-      .split(/[.[\]]+/)
-      .filter(Boolean)
-      .map((key) => (/^\d+$/.test(key) ? Number(key) : key))
-    for (let n = keys.length; n >= 0; n--) {
-      const parent = document.getIn(keys.slice(0, n - 1), true)
-      const pair =
-        n > 0 && isMap(parent)
-          ? parent.items.find((item) => isScalar(item.key) && item.key.value === keys[n - 1])
-          : undefined
-      const node = (pair?.key ?? document.getIn(keys.slice(0, n), true)) as { range?: number[] } | undefined
-      if (node?.range) return at(node.range[0])
-    }
-    return file
-  }
-  try {
-    // Strictly first: a cast would drop unknown keys without a word.
-    schema.validateSync(value, { strict: true, abortEarly: true })
-    const config = schema.cast(value)
-    const zones = config.zones.map((entry, i) => {
-      if (typeof entry === 'string') return entry
-      try {
-        return zoneEntry.validateSync(entry, { strict: true })
-      } catch (error) {
-        throw error instanceof ValidationError ? withPath(error, `zones[${i}]`) : error
-      }
-    })
-    const vantages = config.vantages.map((entry, i): BuiltIn | Vantage => {
-      if (typeof entry === 'string') return entry as BuiltIn
-      try {
-        const made = vantageOf(vantageEntry.validateSync(entry, { strict: true }))!
-        return made.authority === undefined ? made : { ...made, authority: resolve(dirname(file), made.authority) }
-      } catch (error) {
-        throw error instanceof ValidationError ? withPath(error, `vantages[${i}]`) : error
-      }
-    })
-    const labels = vantages.map((each) => (typeof each === 'string' ? each : each.label))
-    const again = labels.findIndex((label, i) => labels.indexOf(label) < i)
-    if (again >= 0)
-      throw new Trouble(
-        `${place(`vantages[${again}]`)}: there are two vantages “${labels[again]}”; give each a label of its own`,
-      )
-    const exceptions = config.exceptions.map((entry, i): Exception => {
-      const node = document.getIn(['exceptions', i], true) as { range?: number[] } | undefined
-      const { line, col } = lineCounter.linePos(node?.range?.[0] ?? 0)
-      const [from, to] = [node?.range?.[0] ?? 0, node?.range?.[1] ?? 0]
-      const written = text.slice(from, to).split('\n')[0]!
-      return {
-        ...entry,
-        at: entry.at === undefined ? undefined : foldName(toName(entry.at)!),
-        place: { file, line, column: col, text: text.split('\n')[line - 1] ?? '', length: written.length },
-      }
-    })
-    return { zones, vantages, servers: config.servers, fronts: config.fronts, follows: config.follows, exceptions }
-  } catch (error) {
-    if (!(error instanceof ValidationError)) throw error
-    throw new Trouble(wording(error, place, value))
-  }
-}
-
-function withPath(error: ValidationError, prefix: string): ValidationError {
-  const { path } = error
-  if (path && error.message.startsWith(path)) error.message = `${prefix}.${error.message}`
-  error.path = path ? `${prefix}.${path}` : prefix
-  return error
-}
-
-function wording(error: ValidationError, place: (path: string) => string, value: unknown): string {
-  const path = error.path ?? ''
-  if (error.type !== 'noUnknown') return `${place(path)}: ${error.message.replace(/^this /, `${path || 'the file'} `)}`
-  const known = KEYS[path.replace(/\[\d+\]/g, '')] ?? []
-  let here = value as Record<string, unknown>
-  for (const key of path.split(/[.[\]]+/).filter(Boolean)) here = here[key] as Record<string, unknown>
-  const unknown = Object.keys(here).find((key) => !known.includes(key)) ?? ''
-  const meant = nearest(unknown, known)
-  return `${place(path === '' ? unknown : `${path}.${unknown}`)}: unknown key “${unknown}”; ${meant ? `is “${meant}” meant?` : `known here: ${known.join(', ')}`}`
 }

@@ -7,7 +7,7 @@ import { readZone } from '../core/file/reader.ts'
 import { type Zone, Zones, type ZoneTraits } from '../core/model/zones.ts'
 import { bare, foldName, type Name } from '../core/names/name.ts'
 import type { Surroundings } from '../core/rules/rule.ts'
-import type { BuiltIn } from './config.ts'
+import type { BuiltIn } from './config-schema.ts'
 import { includer, readFileOrTrouble, zoneNameFor } from './files.ts'
 import { Unfinished } from './journal.ts'
 import { notices, systemText, Trouble } from './trouble.ts'
@@ -26,6 +26,8 @@ export interface ZoneFile extends ZoneTraits {
 export interface Workspace {
   folder: string
   files: ZoneFile[]
+  /** Files that were left out, since nothing says which zone they are for. */
+  unnamed: string[]
   /** Whom confirm asks. */
   vantages: (BuiltIn | Vantage)[]
   servers: ServerEntry[]
@@ -64,20 +66,28 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
     else paths.add(resolve(folder, entry.file))
   }
   for (const path of unfinished.journal?.zones ?? []) paths.add(path)
-  const files = [...paths].map((path): ZoneFile => {
+  const unnamed: string[] = []
+  const files = [...paths].flatMap((path): ZoneFile[] => {
     const entry = stated.get(path)
     const file = shownPath(path)
     const octets = readFileOrTrouble(unfinished.at(file))
-    return {
-      zone: zoneNameFor(file, octets, entry?.zone),
-      file,
-      octets,
-      at: unfinished.journal && ((path) => unfinished.at(path)),
-      complete: entry?.complete,
-      audience: entry?.audience,
-      signed: entry?.signed,
-      view: entry?.view,
+    const zone = nameOrNotice(file, octets, entry?.zone)
+    if (zone === undefined) {
+      unnamed.push(file)
+      return []
     }
+    return [
+      {
+        zone,
+        file,
+        octets,
+        at: unfinished.journal && ((path) => unfinished.at(path)),
+        complete: entry?.complete,
+        audience: entry?.audience,
+        signed: entry?.signed,
+        view: entry?.view,
+      },
+    ]
   })
   const seen = new Map<string, string>()
   for (const { zone, file } of options.twice ? [] : files) {
@@ -93,6 +103,7 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
   return {
     folder,
     files,
+    unnamed,
     vantages,
     servers,
     around: {
@@ -102,6 +113,19 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
       keys: readKeys(folder, shownPath, unfinished),
       policies: readPolicies(folder, shownPath, unfinished),
     },
+  }
+}
+
+/** The zone that a file is for; one of which that cannot be told is left out, and the others are not. */
+function nameOrNotice(file: string, octets: Uint8Array, stated?: string): Name | undefined {
+  try {
+    return zoneNameFor(file, octets, stated)
+  } catch (error) {
+    if (!(error instanceof Trouble)) throw error
+    notices.add(
+      `${error.message.replace(/; state the zone, as in: --zone .*/, '')}; it was left out. State its zone in ${CONFIG_FILE}: - {zone: ZONE, file: ${file}}`,
+    )
+    return undefined
   }
 }
 

@@ -467,3 +467,19 @@ test('the demo plays its whole story', async () => {
   expect(stdout.match(/\(exit status 4\)/g)).toHaveLength(2)
   expect(stdout).toContain('the zone’s name is there twice')
 })
+
+test('a file of which nobody knows the zone is left out, and the others are checked', async () => {
+  const folder = folderWith({
+    'bramblefront.yaml': 'zones: [zones/*]\n',
+    'zones/hollowmere.example.zone': `${HEAD}www A 192.0.2.10\n`,
+    'zones/notes': 'what to do\n',
+  })
+  const { status, stdout, stderr } = await run(folder, 'check')
+  expect([status, stdout, stderr]).toEqual([
+    2,
+    expect.stringContaining('4 records in zones/hollowmere.example.zone'),
+    expect.stringMatching(
+      /zones\/notes: .* it was left out. State its zone in bramblefront.yaml: - \{zone: ZONE, file: zones\/notes\}/,
+    ),
+  ])
+})

@@ -2,7 +2,9 @@ import { readFileSync } from 'node:fs'
 import { Ajv2020 } from 'ajv/dist/2020.js'
 import { describe, expect, test } from 'vitest'
 import { parse } from 'yaml'
-import { configSchema, parseConfig } from '../../src/workspace/config.ts'
+import { parseConfig } from '../../src/workspace/config.ts'
+import { configSchema } from '../../src/workspace/config-schema.ts'
+import { growsLinearly } from '../pace.ts'
 
 const FILE = 'bramblefront.yaml'
 const trouble = (text: string): string => {
@@ -86,7 +88,7 @@ describe('bramblefront.yaml', () => {
     [
       'an entry without a file',
       'zones:\n  - {zone: a.example}\n',
-      /^bramblefront\.yaml:2:\d+: .*file is a required field$/,
+      /^bramblefront\.yaml:2:\d+: zones\[0\]\.file is missing$/,
     ],
     [
       'a key of a form’s labels',
@@ -94,27 +96,60 @@ describe('bramblefront.yaml', () => {
       /unknown key “vlaue”; is “value” meant\?$/,
     ],
     ['a key of backups', 'backups: {weeks: 3}\n', /unknown key “weeks”; known here: days, copies$/],
-    [
-      'an audience that is none',
-      'zones:\n  - {file: a, audience: nobody}\n',
-      /audience must be one of the following values: public, private/,
-    ],
-    ['complete as a word', 'zones:\n  - {file: a, complete: "yes"}\n', /complete must be a `boolean` type/],
+    ['an audience that is none', 'zones:\n  - {file: a, audience: nobody}\n', /audience must be public or private$/],
+    ['complete as a word', 'zones:\n  - {file: a, complete: "yes"}\n', /complete must be true or false$/],
     [
       'a zone that is no name',
       'zones:\n  - {file: a, zone: "a..b"}\n',
       /must be a domain name, as in hollowmere\.example$/,
     ],
     ['a number for a pattern', 'zones:\n  - 7\n', /must be a file pattern, or an entry with a file$/],
-    [
-      'a port too high',
-      'vantages:\n  - {label: a, address: 192.0.2.1, port: 70000}\n',
-      /port must be less than or equal to 65535$/,
-    ],
-    ['a port as text', 'vantages:\n  - {label: a, address: 192.0.2.1, port: "53"}\n', /port must be a `number` type/],
-    ['a vantage without a label', 'vantages:\n  - {address: 192.0.2.1}\n', /label is a required field$/],
-    ['zones as a word', 'zones: all\n', /^bramblefront\.yaml:1:1: /],
+    ['a port too high', 'vantages:\n  - {label: a, address: 192.0.2.1, port: 70000}\n', /port must be at most 65535$/],
+    ['a port as text', 'vantages:\n  - {label: a, address: 192.0.2.1, port: "53"}\n', /port must be a number$/],
+    ['a vantage without a label', 'vantages:\n  - {address: 192.0.2.1}\n', /label is missing$/],
+    ['zones as a word', 'zones: all\n', /^bramblefront\.yaml:1:1: zones must be a list, as in: - zones\/\*\.zone$/],
+    ['two forms of one label', 'sheets: [{label: a}, {label: b}, {label: a}]\n', /:1:\d+: there are two sheets “a”/],
+    ['what refers to another part', 'zones: &z [a]\nfronts: *z\n', /:2:9: “\*z” refers to another part of the file/],
+    ['a circle', 'zones: &z [*z]\n', /refers to another part/],
+    ['what stands too deep', `zones: ${'['.repeat(60)}${']'.repeat(60)}\n`, /deep inside one another$/],
+    ['what stands far too deep', `zones: ${'['.repeat(200_000)}`, /not YAML|without end|deep inside/],
   ])('%s is named with its place', (_what, text, message) => expect(trouble(text)).toMatch(message))
+})
+
+test('all mistakes are told at once, each with its place', () => {
+  const text = `zones:
+  - {file: a, audiense: private, complete: 1}
+vantages: system
+colour: red
+exceptions:
+  - {rule: mx/singel, reason: x}
+  - {reason: y}
+`
+  expect(trouble(text).split('\n').sort()).toEqual([
+    expect.stringMatching(/^bramblefront.yaml:2:15: unknown key “audiense”/),
+    'bramblefront.yaml:2:34: zones[0].complete must be true or false',
+    'bramblefront.yaml:3:1: vantages must be a list, as in: - authoritative',
+    expect.stringMatching(/^bramblefront.yaml:4:1: unknown key “colour”/),
+    expect.stringMatching(/^bramblefront.yaml:6:6: .*mx\/singel is none$/),
+    'bramblefront.yaml:7:5: exceptions[1].rule is missing',
+  ])
+  expect(
+    trouble('zones:\n  - {file: a, audiense: private, complete: 1}\n  - {zone: x.example}\n').split('\n'),
+  ).toHaveLength(3)
+})
+
+test('twenty thousand exceptions cost no more than they are', async () => {
+  const text = (n: number): string =>
+    `exceptions:\n${Array.from({ length: n }, (_, i) => `  - {rule: mx/single, at: h${i}.example, reason: x}\n`).join('')}`
+  await growsLinearly(
+    'exceptions',
+    (n) => {
+      const made = text(n)
+      return () => parseConfig(made, FILE)
+    },
+    6144,
+  )
+  expect(parseConfig(text(20_000), FILE).exceptions).toHaveLength(20_000)
 })
 
 describe('exceptions and fronts that cannot be', () => {
@@ -123,11 +158,11 @@ describe('exceptions and fronts that cannot be', () => {
       'exceptions:\n  - {rule: mx/singel, reason: x}\n',
       /^bramblefront\.yaml:2:6: .*must be a rule’s code, as in mx\/single; mx\/singel is none$/,
     ],
-    ['exceptions:\n  - {rule: mx/single}\n', /reason is a required field$/],
+    ['exceptions:\n  - {rule: mx/single}\n', /reason is missing$/],
     ['exceptions:\n  - {rule: mx/single, reason: x, name: a}\n', /unknown key “name”/],
     ['fronts:\n  - {label: a, ranges: [203.0.113.0/33]}\n', /must be a network, as in 203\.0\.113\.0\/24$/],
     ['fronts:\n  - {label: a, ranges: [edge.example]}\n', /must be a network/],
-    ['follows:\n  - {owner: a.example}\n', /target is a required field$/],
+    ['follows:\n  - {owner: a.example}\n', /target is missing$/],
     ['follows:\n  - {owner: a..example, target: b.example}\n', /owner must be a domain name/],
   ])('%j', (text, message) => expect(trouble(text)).toMatch(message))
 })

@@ -51,11 +51,12 @@ async function check(what: string[], options: CheckOptions, command: Command): P
   const found = selected(result.findings, selection)
   const excepted = result.excepted.filter(({ finding }) => selected([finding], selection).length > 0)
   const counts = countsOf(found)
-  process.exitCode = result.findings.some(({ rule }) => rule === INTERNAL_ERROR)
-    ? 2
-    : found.some((each) => isAtLeast(each, failOn))
-      ? 1
-      : 0
+  process.exitCode =
+    checked.partly || result.findings.some(({ rule }) => rule === INTERNAL_ERROR)
+      ? 2
+      : found.some((each) => isAtLeast(each, failOn))
+        ? 1
+        : 0
   if (options.fix) {
     const { fix } = await import('./fix.ts')
     await fix(checked, zones, found, result.findings, options, command)

@@ -9,6 +9,7 @@ import { joinedResults } from '../../core/rules/select.ts'
 import { statedZone } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones, shownPath, viewsOf, type ZoneFile } from '../../workspace/workspace.ts'
+import { today } from '../clock.ts'
 import type { LiveOptions } from './live.ts'
 import { needWorkspace } from './source.ts'
 
@@ -38,6 +39,8 @@ export interface Checked {
   around: Surroundings
   /** Where backups go; undefined for bare files, whose copies go beside them. */
   folder?: string
+  /** Some file of the workspace was left out: it was not checked. */
+  partly?: boolean
 }
 
 /** Sorts out what the call names: zone files that there are, and names in kept zones. */
@@ -66,7 +69,14 @@ export async function checkedBy(what: readonly string[], options: CheckOptions):
       asked.add(file.file)
     }
   }
-  return { files, asked: asked.size > 0 ? asked : undefined, names, around: workspace.around, folder: workspace.folder }
+  return {
+    files,
+    asked: asked.size > 0 ? asked : undefined,
+    names,
+    around: workspace.around,
+    folder: workspace.folder,
+    partly: workspace.unnamed.length > 0,
+  }
 }
 
 function refuseUnkept(names: readonly Name[], files: readonly ZoneFile[]): void {
@@ -95,7 +105,7 @@ export async function runViews(
     const zones = loadZones(view, options.includeAnywhere, progress && (() => progress.increment()), instead)
     runs.push({
       zones,
-      result: await runRules(zones, { ...around, now: new Date(), published: publishedOf(view, options) }),
+      result: await runRules(zones, { ...around, now: today(), published: publishedOf(view, options) }),
     })
   }
   progress?.stop()

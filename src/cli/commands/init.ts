@@ -1,6 +1,6 @@
 import { resolve } from 'node:path'
 import type { Command } from 'commander'
-import { configSchema } from '../../workspace/config.ts'
+import { configSchema } from '../../workspace/config-schema.ts'
 import { makeWorkspace, SCHEMA_FILE } from '../../workspace/init.ts'
 import { shownPath } from '../../workspace/workspace.ts'
 import { callText } from '../call.ts'

@@ -2,7 +2,7 @@
 import type { Vantage } from '../../core/confirm/observation.ts'
 import { parseVantage } from '../../core/confirm/vantage.ts'
 import { systemVantages } from '../../net/system.ts'
-import type { BuiltIn } from '../../workspace/config.ts'
+import type { BuiltIn } from '../../workspace/config-schema.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import type { Workspace } from '../../workspace/workspace.ts'
 

@@ -64,4 +64,6 @@ export const CATALOGUE: readonly Rule[] = [
 ]
 
 /** The rule of a code, or undefined. */
-export const ruleOf = (code: string): Rule | undefined => CATALOGUE.find((rule) => rule.code === code)
+const BY_CODE: ReadonlyMap<string, Rule> = new Map(CATALOGUE.map((rule) => [rule.code, rule]))
+
+export const ruleOf = (code: string): Rule | undefined => BY_CODE.get(code)

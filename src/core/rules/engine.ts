@@ -86,6 +86,8 @@ class Walk {
   private readonly about: ReadonlySet<NameId> | undefined
 
   private readonly exceptions: readonly Exception[]
+  /** The same by their rule and name. */
+  private readonly exceptionsAt: ReadonlyMap<string, Exception[]>
   private sources: Source[][] | undefined
 
   constructor(zones: Zones, rules: readonly Rule[], options: CheckOptions) {
@@ -95,6 +97,12 @@ class Walk {
     this.byCode = new Map(rules.map((rule) => [rule.code, rule]))
     this.about = about
     this.exceptions = options.exceptions ?? []
+    const at = new Map<string, Exception[]>()
+    for (const each of this.exceptions) {
+      const key = `${each.rule} ${each.at ?? ''}`
+      at.set(key, [...(at.get(key) ?? []), each])
+    }
+    this.exceptionsAt = at
     this.cx = {
       zones,
       around,
@@ -315,9 +323,7 @@ class Walk {
   }
 
   private allow(finding: Finding, matched: Map<Exception, number>, excepted: CheckResult['excepted']): boolean {
-    const found = this.exceptions.filter(
-      ({ rule, at }) => rule === finding.rule && (at === undefined || at === finding.owner),
-    )
+    const found = ['', finding.owner].flatMap((at) => this.exceptionsAt.get(`${finding.rule} ${at}`) ?? [])
     for (const each of found) matched.set(each, (matched.get(each) ?? 0) + 1)
     if (found.length > 0) excepted.push({ finding, reason: found[0]!.reason })
     return found.length > 0
