@@ -111,7 +111,7 @@ describe('choosing', () => {
     [['--only', 'mx/singel'], /mx\/singel is no rule and no family of rules; is mx\/single meant\?/],
     [['--severity', 'bad'], /--severity bad: must be error, warning, advice/],
     [['--fail-on', 'nothing'], /--fail-on nothing: must be/],
-    [['--format', 'xml'], /--format xml: must be text, json, sarif/],
+    [['--format', 'xml'], /--format xml: must be text, json, csv, sarif/],
     [['lakeside.example'], /lakeside\.example is no file here, nor a name in a kept zone/],
     [['--published', 'gone'], /--published gone: there is no such folder/],
   ])('%j is refused', async (options, message) => {

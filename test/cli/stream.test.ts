@@ -24,6 +24,6 @@ test('a reader that goes away is no error, and what cannot be read is said', asy
   expect([csv.status, csv.stdout.split('\n').length]).toEqual([0, 60_005])
   expect(await run(folder, 'show', join(folder, 'hollowmere.example.zone'), '--format', 'yaml')).toMatchObject({
     status: 2,
-    stderr: expect.stringContaining('there are: zone, canonical, generic, json, csv'),
+    stderr: expect.stringContaining('must be text, json, csv, zone, canonical, generic'),
   })
 })

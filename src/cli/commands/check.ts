@@ -6,10 +6,10 @@ import { countsOf, INTERNAL_ERROR, SEVERITIES } from '../../core/rules/engine.ts
 import type { Severity } from '../../core/rules/rule.ts'
 import { codeWords, isAtLeast, isCode, type Selection, selected } from '../../core/rules/select.ts'
 import { Trouble } from '../../workspace/trouble.ts'
-import type { CheckDocument } from '../documents/findings.ts'
+import { formatOf, printFindings } from '../formats/index.ts'
 import { collect, includeOption, jsonOption, liveOptions, workspaceOption, zoneOption } from '../options.ts'
-import { countsText, findingJson, findings } from '../output/findings.ts'
-import { counted, Page, printJson } from '../output/page.ts'
+import { countsText, findings } from '../output/findings.ts'
+import { counted, Page } from '../output/page.ts'
 import { type CheckOptions, checkedBy, runViews } from './checked.ts'
 
 export const define = (command: Command): Command =>
@@ -27,7 +27,7 @@ export const define = (command: Command): Command =>
     .option('--fix', 'put right what has exactly one right answer: shows the difference, and asks')
     .option('--yes', 'write without asking')
     .option('--fail-on <severity>', 'exit status 1 from error, warning or advice on (default: error)')
-    .option('--format <format>', 'text, json, or sarif (SARIF 2.1.0)')
+    .option('--format <format>', 'text, json, csv, or sarif (SARIF 2.1.0)')
     .addOption(jsonOption())
     .action(check)
 
@@ -35,7 +35,7 @@ export const define = (command: Command): Command =>
 async function check(what: string[], options: CheckOptions, command: Command): Promise<void> {
   const least = severityOf(options.severity, '--severity', 'advice')
   const failOn = severityOf(options.failOn, '--fail-on', 'error')
-  const form = formOf(options)
+  const format = formatOf(options, 'findings')
   const checked = await checkedBy(what, options)
   // Asking is loaded where it is asked for: most checks are done offline.
   const live = options.live || options.at ? await (await import('./live.ts')).liveLookups(options) : undefined
@@ -62,19 +62,9 @@ async function check(what: string[], options: CheckOptions, command: Command): P
     await fix(checked, zones, found, result.findings, options, command)
     return
   }
-  if (form === 'json') {
-    const document: CheckDocument = {
-      format: 1,
-      findings: found.map(findingJson),
-      counts,
-      excepted: excepted.map(({ finding, reason }) => ({ ...findingJson(finding), reason })),
-    }
-    printJson(document)
-    return
-  }
-  if (form === 'sarif') {
-    const { sarif } = await import('../output/sarif.ts')
-    printJson(sarif(found, excepted, PROGRAM_VERSION, checked.folder ?? process.cwd()))
+  if (format !== 'text') {
+    const root = checked.folder ?? process.cwd()
+    await printFindings(format, { findings: found, excepted, counts, version: PROGRAM_VERSION, root })
     return
   }
   const page = new Page(command)
@@ -120,14 +110,6 @@ function severityOf(word: string | undefined, option: string, standard: Severity
   const severity = SEVERITIES.find((each) => each === word)
   if (!severity) throw new Trouble(`${option} ${word}: must be ${SEVERITIES.join(', ')}`)
   return severity
-}
-
-const FORMS = ['text', 'json', 'sarif']
-
-function formOf(options: CheckOptions): string {
-  const form = options.format ?? (options.json ? 'json' : 'text')
-  if (!FORMS.includes(form)) throw new Trouble(`--format ${form}: must be ${FORMS.join(', ')}`)
-  return form
 }
 
 function codesOf(words: string[] | undefined): string[] | undefined {

@@ -1,23 +1,19 @@
 import type { Command } from 'commander'
-import { entryParts } from '../../core/file/entry.ts'
-import { FORMS, type Form, zoneInForm } from '../../core/file/forms.ts'
-import { LineIndex } from '../../core/file/places.ts'
 import { looksLikeKey, parseKey } from '../../core/mail/dkim/key.ts'
 import { askingTerms, type BudgetNode, spfBudget } from '../../core/mail/spf/budget.ts'
 import { MAX_LOOKUPS } from '../../core/mail/spf/check-host.ts'
 import { readSpf } from '../../core/mail/spf/record.ts'
-import { GENERATED, OUT_OF_ZONE, type Source, type Zone, type Zones } from '../../core/model/zones.ts'
+import type { Zone, Zones } from '../../core/model/zones.ts'
 import { bothWays } from '../../core/names/idna.ts'
 import { bare, foldName, labelsOf } from '../../core/names/name.ts'
 import { NONE } from '../../core/names/tree.ts'
 import { TYPE, typeText } from '../../core/records/types.ts'
 import { joined, mx, soa, srv } from '../../core/records/views.ts'
 import { byPurpose, PURPOSES, type Purpose, type PurposedSet, whereItLeads } from '../../core/view/purpose.ts'
-import { Trouble } from '../../workspace/trouble.ts'
+import { formatOf, printSets } from '../formats/index.ts'
 import { includeOption, jsonOption, liveOptions, workspaceOption, zoneOption } from '../options.ts'
 import { counted, Page } from '../output/page.ts'
-import { jsonText, printable } from '../output/printable.ts'
-import { stream } from '../output/stream.ts'
+import { printable } from '../output/printable.ts'
 import { table } from '../output/table.ts'
 import { knownSpf, type LiveOptions, liveLookups } from './live.ts'
 import { choose } from './source.ts'
@@ -38,7 +34,7 @@ const HEADINGS: Record<Purpose, string> = {
 }
 
 interface Options extends LiveOptions {
-  format?: Form
+  format?: string
   json?: boolean
 }
 
@@ -57,14 +53,11 @@ export const define = (command: Command): Command =>
 
 /** Shows zones by purpose, or in one of the forms for programs and name servers. */
 async function show(what: string | undefined, options: Options, command: Command): Promise<void> {
-  const form = options.json ? 'json' : options.format
-  if (form !== undefined && !FORMS.includes(form))
-    throw new Trouble(`--format ${form} is no form; there are: ${FORMS.join(', ')}`)
+  const format = formatOf(options, 'sets')
   const { zones, chosen } = await choose(what, options)
-  if (form !== undefined) {
+  if (format !== 'text') {
     sayWhatIsMissing(zones, chosen)
-    if (form === 'json') await stream(jsonPieces(zones, chosen))
-    else for (const zone of chosen) await stream(zoneInForm(zones, zone, form))
+    await printSets(format, { zones, chosen })
     return
   }
   const budgets = await budgetsOf(zones, chosen, options)
@@ -143,51 +136,6 @@ function sayWhatIsMissing(zones: Zones, chosen: Zone[]): void {
     process.stderr.write(
       `bramblefront: ${counted(problems.length, 'entry', 'entries')} could not be read or stand${problems.length === 1 ? 's' : ''} outside the zone, and ${problems.length === 1 ? 'is' : 'are'} missing here: bramblefront check says why\n`,
     )
-}
-
-/** The document of `--json`, set by set. */
-function* jsonPieces(zones: Zones, chosen: Zone[]): Generator<string> {
-  const [only] = chosen.length === 1 ? chosen : []
-  yield `{\n  "format": 1,\n  "zone": ${jsonText(only ? foldName(only.name) : null)},\n  "serial": ${only ? serialOf(zones, only) : null},\n  "sets": [`
-  let first = true
-  for (const zone of chosen)
-    for (const set of setsOf(zones, zone)) {
-      yield `${first ? '' : ','}\n    ${jsonText(only ? set : { zone: foldName(zone.name), ...set })}`
-      first = false
-    }
-  yield `${first ? '' : '\n  '}]\n}\n`
-}
-
-/** The zone's sets in the order of their first records. */
-function* setsOf(
-  zones: Zones,
-  zone: Zone,
-): Generator<{ owner: string; type: string; ttl: number; records: string[]; line: number }> {
-  const lines = new Map<Source, LineIndex>()
-  const told = new Set<number>()
-  for (let record = 0; record < zones.count; record++) {
-    if (zones.zoneOfRecord(record) !== zone) continue
-    const owner = zones.owner(record)
-    const type = zones.type(record)
-    const outside = (zones.flags(record) & OUT_OF_ZONE) !== 0
-    if (!outside && told.has(owner * 65_536 + type)) continue
-    const records = outside ? [record] : zones.records(owner, type, zone.index)
-    // Most sets are one record; only the others come by again.
-    if (records.length > 1) told.add(owner * 65_536 + type)
-    const source = zones.source(record)
-    let index = lines.get(source)
-    if (!index) lines.set(source, (index = new LineIndex(source.octets)))
-    const { line } = index.place(
-      zones.flags(record) & GENERATED ? zones.start(record) : entryParts(zones, record).type[0],
-    )
-    yield {
-      owner: foldName(zones.tree.text(owner)),
-      type: typeText(type),
-      ttl: zones.ttl(record),
-      records: records.map((each) => zones.rdataText(each)),
-      line,
-    }
-  }
 }
 
 function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<number, BudgetNode>): void {

@@ -14,7 +14,7 @@ export const text = () => string().defined()
 export const whole = () => number().integer().defined()
 export const flag = () => boolean().defined()
 /** A time in UTC, as in 2026-11-23T08:00:00.000Z. */
-export const time = text
+export const time = () => string().defined().meta({ says: 'UTC, ISO 8601' })
 export const word = <Words extends readonly string[]>(words: Words) => string().oneOf(words).defined()
 export const shape = <Fields extends ObjectShape>(fields: Fields) => object(fields).noUnknown().defined()
 export const list = <Each extends AnySchema>(each: Each) => array(each).defined()

@@ -137,6 +137,8 @@ export function findings(page: Page, found: readonly Finding[], unfolded: boolea
     for (const { owner, group } of names) {
       page.line(page.colour.underline(printable(owner === '' ? file : bothWays(inLetters(owner)))))
       for (const same of group) finding(page, same[0]!, same.slice(1))
+      // What was told need not be held.
+      page.print()
     }
   }
 }

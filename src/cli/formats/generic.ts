@@ -1,0 +1,9 @@
+/** The generic form of every record (RFC 3597). */
+import { zoneInForm } from '../../core/file/forms.ts'
+import type { Format } from './format.ts'
+
+export const FORMAT: Format = {
+  *sets({ zones, chosen }) {
+    for (const zone of chosen) yield* zoneInForm(zones, zone, 'generic')
+  },
+}
