@@ -16,11 +16,10 @@ const nothingToStart = {
 
 /** Every file costs a start its share of a millisecond: what checking needs is few files. */
 function together(id, modules) {
-  if (needed('src/cli/program.ts', modules).has(id)) return 'program'
+  if (id.includes('rolldown/runtime') || needed('src/cli/program.ts', modules).has(id)) return 'program'
   if (!needed('src/cli/commands/check.ts', modules).has(id)) return null
-  const shown = needed('src/cli/commands/show.ts', modules).has(id)
-  if (needed(LIBRARY, modules).has(id)) return shown ? 'core' : 'rules'
-  return shown ? 'base' : null
+  if (!needed(LIBRARY, modules).has(id)) return 'base'
+  return needed('src/cli/commands/show.ts', modules).has(id) ? 'core' : 'rules'
 }
 
 /** The modules that one loads with itself. */

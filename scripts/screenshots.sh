@@ -68,6 +68,7 @@ CONF
   )
   shot key "$work/mended" write dkim hollowmere.example --rotate --kind ed25519
   shot policy "$work/mended" write dmarc hollowmere-freight.example --next
+  shot transport "$work/mended" write mta-sts hollowmere.example --mode testing --force
   shot budget "$work/mended" show hollowmere.example --live
   shot sender "$work/mended" sender 203.0.113.9 --envelope crew@hollowmere.example
 fi

@@ -145,9 +145,10 @@ function ofZone(page: Page, outcome: Outcome, i: number, options: ChangeOptions)
     page.text(
       `Written.${serial ? ` Serial ${serial.before} → ${serial.after}.` : ''}${backup === undefined ? '' : ` The file as it was is kept in ${shownPath(backup)}`}`,
     )
+    const written = outcome.preview.zones.filter(({ files }) => files.length > 0).length
     if (last)
       page.text(
-        `Next: let the server read the file anew, then: bramblefront confirm ${outcome.target.bareFile ? `${zone.file} --at ADDRESS` : bare(zone.name)}`,
+        `Next: let the server read ${written > 1 ? 'the files' : 'the file'} anew, then: bramblefront confirm${outcome.target.bareFile ? ` ${zone.file} --at ADDRESS` : written > 1 ? '' : ` ${bare(zone.name)}`}`,
       )
   }
 }
