@@ -459,15 +459,6 @@ describe('show and explain', () => {
   })
 })
 
-test('the demo plays its whole story', async () => {
-  const { status, stdout, stderr } = await run(folderWith(), 'demo')
-  expect([status, stderr]).toEqual([0, ''])
-  expect(stdout).toContain('All 27 sets are confirmed by all 3 vantages asked.')
-  expect(stdout.match(/\(exit status 1\)/g)).toHaveLength(9)
-  expect(stdout.match(/\(exit status 4\)/g)).toHaveLength(2)
-  expect(stdout).toContain('the zone’s name is there twice')
-})
-
 test('a file of which nobody knows the zone is left out, and the others are checked', async () => {
   const folder = folderWith({
     'bramblefront.yaml': 'zones: [zones/*]\n',

@@ -6,14 +6,14 @@ import { between, folderOf, HARDSHIPS, hadNoSuchCall, killed, run as runFaulty, 
 import { folderWith, HEAD, run } from './program.ts'
 
 /** Of the calls where it could be killed, one in so many is tried here; `npm run endure` tries them all. */
-const EVERY = 17
+const EVERY = 23
 
 describe.each(HARDSHIPS.map((each) => [each.what, each] as const))('%s', (_what, hardship) => {
   const known = states(hardship)
 
   test('writes all of it where the disk takes less at a time', async () => {
     const { after } = await known
-    for (let at = 1; ; at += 5) {
+    for (let at = 1; ; at += 9) {
       const folder = folderOf(hardship.files)
       const ran = await runFaulty(folder, hardship.args, { kind: 'short', at })
       if (hadNoSuchCall(ran)) return expect(at).toBeGreaterThan(1)
@@ -24,7 +24,7 @@ describe.each(HARDSHIPS.map((each) => [each.what, each] as const))('%s', (_what,
 
   test('is as before or as after where the disk is full or fails', async () => {
     const { before, after } = await known
-    for (let at = 1; ; at += 5) {
+    for (let at = 1; ; at += 9) {
       const folder = folderOf(hardship.files)
       const kind = at % 2 ? 'ENOSPC' : 'EIO'
       const ran = await runFaulty(folder, hardship.args, { kind, at })

@@ -174,8 +174,15 @@ test('confirm', async () => {
   expectDeclared('confirm', (await run(folder, 'confirm', '--timeout', '1', '--json')).json())
 })
 
-test('the demo', { timeout: 120_000 }, async () => {
-  expectDeclared('demo', (await run(folderWith({}), 'demo', '--json')).json())
+test('the demo plays its whole story', { timeout: 120_000 }, async () => {
+  const ran = await run(folderWith({}), 'demo', '--json')
+  expect([ran.status, ran.stderr]).toEqual([0, ''])
+  expectDeclared('demo', ran.json())
+  const steps: { status: number; stdout: string }[] = ran.json().steps
+  const ended = (status: number): number => steps.filter((each) => each.status === status).length
+  expect([ended(1), ended(4)]).toEqual([9, 2])
+  for (const said of ['All 27 sets are confirmed by all 3 vantages asked.', 'the zone’s name is there twice'])
+    expect(steps.some(({ stdout }) => stdout.includes(said))).toBe(true)
 })
 
 test('every field that is declared was printed, and missed when it was taken out', () => {

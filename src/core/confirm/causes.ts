@@ -87,7 +87,7 @@ export interface Evidence {
   denied: boolean
   /** Whether the zone's servers have it, and only a resolver does not. */
   published: boolean
-  /** How the zone was before: what stood somewhere then did not land there by cause. */
+  /** How the zone was before: what stood somewhere then did not land there by accident. */
   before: readonly Earlier[]
 }
 

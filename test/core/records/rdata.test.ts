@@ -104,7 +104,8 @@ describe('record data in text and octets', () => {
       }),
       { numRuns: 3000 },
     )
-    // A hash without octets has no text but the generic one.
+    // A hash without octets, and ports that end in zeros, have no text but the generic one.
+    expect(rdataText(11, new Uint8Array(6))).toBe('\\# 6 000000000000')
     expect(rdataText(TYPE.NSEC3, new Uint8Array(6))).toBe('\\# 6 000000000000')
   })
 

@@ -40,7 +40,9 @@ export const wellKnownServices: FieldKind = {
     return true
   },
   text: (wire, at, end) => [wire[at], ...bitsIn(wire, at + 1, end)].join(' '),
-  end: (_wire, at, limit) => (at < limit && limit - at - 1 <= 8192 ? limit : -1),
+  // An octet of zeros at the end says nothing, and has no text.
+  end: (wire, at, limit) =>
+    at < limit && limit - at - 1 <= 8192 && (limit === at + 1 || wire[limit - 1] !== 0) ? limit : -1,
 }
 
 /** A bit for each type below 128 (RFC 2535 §5.2), to the end of the record. */
