@@ -33,12 +33,14 @@ export interface Hardship {
   args: string[]
   /** What is called afterwards: a command that writes, and has nothing to change. */
   after: string[]
+  /** Tried in the long form alone: another like it is in the short one. */
+  isLong?: true
 }
 
 const NOTHING = ['write', 'txt', 'hollowmere.example', 'ferry-proof=41c2', '--force']
 const on = (what: string, ...args: string[]): Hardship => ({ what, files: ZONES, args, after: NOTHING })
 
-export const HARDSHIPS: readonly Hardship[] = [
+const ALL: readonly Hardship[] = [
   { what: 'init', files: {}, args: ['init'], after: ['init'] },
   on('write, in the zone’s own file', 'write', 'mx', 'hollowmere.example', '10 mail', '20 mx2.larkpost.example.'),
   on('write, in an included file', 'write', 'address', 'old.hollowmere.example', '192.0.2.99'),
@@ -63,6 +65,11 @@ export const HARDSHIPS: readonly Hardship[] = [
     'd@lakepass.example',
   ),
   on('write no-mail', 'write', 'no-mail', 'hollowmere-freight.example', '--force'),
+  { ...on('write spf', 'write', 'spf', 'lakepass.example', '--allow', 'mx'), isLong: true },
+  {
+    ...on('write srv', 'write', 'srv', '_imaps._tcp.lakepass.example', '0 1 993 mail.hollowmere.example.'),
+    isLong: true,
+  },
   on('remove', 'remove', 'old.hollowmere.example', 'A'),
   on('check --fix, in several zones', 'check', '--fix', '--yes'),
   on('adopt, of two files', 'adopt', 'old/hollowmere-rail.example.zone', 'other/quay.example.zone'),
@@ -73,7 +80,9 @@ export const HARDSHIPS: readonly Hardship[] = [
     args: ['write', 'address', 'old.hollowmere.example', '192.0.2.99', '--file', 'hollowmere.example.zone'],
     after: [...NOTHING, '--file', 'hollowmere.example.zone'],
   },
-].map((each) =>
+]
+
+export const HARDSHIPS: readonly Hardship[] = ALL.map((each) =>
   each.what.startsWith('adopt, with')
     ? { ...each, files: { ...each.files, 'bramblefront.yaml': 'zones:\n  # by name\n  - zones/h*.zone\n' } }
     : each,

@@ -154,7 +154,7 @@ export class Unfinished {
   get warning(): string | undefined {
     return (
       this.journal &&
-      `The change of ${this.journal.at} (${this.journal.command}) was cut short. What follows is the state after it; the next command that writes finishes it.`
+      `The change of ${this.journal.at} (${this.journal.command}) was cut short. What is shown is the state after it; the next command that writes finishes it.`
     )
   }
 }

@@ -86,8 +86,8 @@ async function adopt(files: string[], options: SourceOptions & { json?: boolean 
     const { given, there } = adopted[i]!
     page.text(
       there
-        ? `${bare(zone)}: ${counted(records, 'record')}, in ${to.join(', ')} already, just as in ${given}. Nothing to change.`
-        : `${bare(zone)}: ${counted(records, 'record')}, now in ${to.join(', ')}. ${given} stays as it is.`,
+        ? `${bare(zone)}: ${counted(records, 'record')}, in ${to.join(', ')} already, just as it is given. Nothing to change.`
+        : `${bare(zone)}: ${counted(records, 'record')}, now in ${to.join(', ')}.${given === '-' ? '' : ` ${given} stays as it is.`}`,
     )
     page.text(`A first look: ${countsText(counts)}. Next: bramblefront check, bramblefront show ${bare(zone)}`)
   }
