@@ -68,14 +68,13 @@ export function statedZone(stated: string): Name {
 
 /**
  * The zone that a bare file is for: what the caller states, else the SOA record's owner, else an absolute `$ORIGIN`, else the file's name.
- * Asks for `--zone` where these leave it open, or where the file's name and its `$ORIGIN` say different things.
+ * Or why that cannot be told: these leave it open, or the file's name and its `$ORIGIN` say different things.
  */
-export function zoneNameFor(file: string, octets: Uint8Array, stated?: string): Name {
+export function zoneOf(file: string, octets: Uint8Array, stated?: string): Name | { untold: string } {
   if (stated !== undefined) return statedZone(stated)
   const clues = zoneNameClues(octets)
   if (clues.soaOwner) return clues.soaOwner
   const fromName = zoneFromFileName(file)
-  const ask = `state the zone, as in: --zone hollowmere.example`
   if (clues.origin) {
     if (
       fromName &&
@@ -84,13 +83,20 @@ export function zoneNameFor(file: string, octets: Uint8Array, stated?: string): 
       !isAtOrBelow(clues.origin, fromName) &&
       foldName(fromName) !== foldName(clues.origin)
     )
-      throw new Trouble(`${file}: its name says ${bare(fromName)}, its $ORIGIN says ${bare(clues.origin)}; ${ask}`)
+      return { untold: `${file}: its name says ${bare(fromName)}, its $ORIGIN says ${bare(clues.origin)}` }
     return clues.origin
   }
-  if (!fromName) throw new Trouble(`${file}: nothing says which zone it is for; ${ask}`)
+  if (!fromName) return { untold: `${file}: nothing says which zone it is for` }
   if (!bare(fromName).includes('.'))
-    throw new Trouble(
-      `${file}: nothing in it says which zone it is for, and its name gives “${bare(fromName)}”, a single label; ${ask}`,
-    )
+    return {
+      untold: `${file}: nothing in it says which zone it is for, and its name gives “${bare(fromName)}”, a single label`,
+    }
   return fromName
+}
+
+/** The same, for a file that the call names: trouble that asks for `--zone` where it cannot be told. */
+export function zoneNameFor(file: string, octets: Uint8Array, stated?: string): Name {
+  const zone = zoneOf(file, octets, stated)
+  if (typeof zone === 'string') return zone
+  throw new Trouble(`${zone.untold}; state the zone, as in: --zone hollowmere.example`)
 }

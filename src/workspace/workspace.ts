@@ -8,7 +8,7 @@ import { type Zone, Zones, type ZoneTraits } from '../core/model/zones.ts'
 import { bare, foldName, type Name } from '../core/names/name.ts'
 import type { Surroundings } from '../core/rules/rule.ts'
 import type { BuiltIn } from './config-schema.ts'
-import { includer, readFileOrTrouble, zoneNameFor } from './files.ts'
+import { includer, readFileOrTrouble, zoneNameFor, zoneOf } from './files.ts'
 import { Unfinished } from './journal.ts'
 import { notices, systemText, Trouble } from './trouble.ts'
 
@@ -118,15 +118,10 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
 
 /** The zone that a file is for; one of which that cannot be told is left out, and the others are not. */
 function nameOrNotice(file: string, octets: Uint8Array, stated?: string): Name | undefined {
-  try {
-    return zoneNameFor(file, octets, stated)
-  } catch (error) {
-    if (!(error instanceof Trouble)) throw error
-    notices.add(
-      `${error.message.replace(/; state the zone, as in: --zone .*/, '')}; it was left out. State its zone in ${CONFIG_FILE}: - {zone: ZONE, file: ${file}}`,
-    )
-    return undefined
-  }
+  const zone = zoneOf(file, octets, stated)
+  if (typeof zone === 'string') return zone
+  notices.add(`${zone.untold}; it was left out. State its zone in ${CONFIG_FILE}: - {zone: ZONE, file: ${file}}`)
+  return undefined
 }
 
 /** Whether the zones of bramblefront.yaml (its text) name a file, by its path from the workspace. */

@@ -9,36 +9,8 @@ import { counted, type Page } from './page.ts'
 import { printable } from './printable.ts'
 
 /** The fields of a finding that its JSON has. */
-export function findingJson({
-  rule,
-  severity,
-  owner,
-  type,
-  zone,
-  file,
-  line,
-  column,
-  message,
-  effect,
-  fix,
-  source,
-  repair,
-}: Finding): FindingDocument {
-  return {
-    rule,
-    severity,
-    owner,
-    type,
-    zone,
-    file,
-    line,
-    column,
-    message,
-    effect,
-    fix,
-    fixable: repair !== undefined,
-    source,
-  }
+export function findingJson({ text: _, length: __, repair, ...fields }: Finding): FindingDocument {
+  return { ...fields, fixable: repair !== undefined }
 }
 
 function coloured(page: Page, severity: Severity, text: string): string {
