@@ -2,7 +2,7 @@
 
 import type { Vantage } from '../core/confirm/observation.ts'
 import type { ServerEntry } from '../core/confirm/vantage.ts'
-import { answer } from '../core/knowledge/answer.ts'
+import { dataOf, type Find, findAsked, findIntended, findIntendedThenAsked } from '../core/knowledge/find.ts'
 import type { Zone, Zones } from '../core/model/zones.ts'
 import { addressText } from '../core/names/address.ts'
 import { bare, foldName, labelsOf, type Name, wireToName } from '../core/names/name.ts'
@@ -24,14 +24,14 @@ const PARENTS = 2
 export class ServerFinder {
   private readonly zones: Zones
   private readonly stated = new Map<Name, ServerEntry[]>()
-  private readonly resolvers: readonly Asker[]
-  /** Names that were asked for: zones share their servers. */
-  private readonly asked = new Map<string, Promise<Uint8Array[]>>()
+  private readonly find: Find
 
-  /** `table` says where servers really listen; `resolvers` are asked, in turn, for what it and the kept zones do not say. */
+  /** `table` says where servers really listen; `resolvers` are asked, in turn, for what it and your zones do not say. */
   constructor(zones: Zones, table: readonly ServerEntry[], resolvers: readonly Asker[]) {
     this.zones = zones
-    this.resolvers = resolvers
+    // Answers are remembered: zones share their servers.
+    const asked = findAsked(resolvers.map((each) => (name, type) => each.ask(name, type)))
+    this.find = findIntendedThenAsked(zones, asked)
     for (const entry of table) {
       const name = foldName(entry.name.endsWith('.') ? entry.name : `${entry.name}.`)
       this.stated.set(name, [...(this.stated.get(name) ?? []), entry])
@@ -40,8 +40,8 @@ export class ServerFinder {
 
   async serversOf(zone: Zone): Promise<Authorities> {
     const unfound: Name[] = []
-    const intended = answer(this.zones, zone.name, TYPE.NS).answers.find(({ type }) => type === TYPE.NS)
-    const servers = await Promise.all((intended?.data ?? []).map((data) => this.vantagesOf(wireToName(data), unfound)))
+    const intended = dataOf(findIntended(this.zones, zone.name, TYPE.NS))
+    const servers = await Promise.all(intended.map((data) => this.vantagesOf(wireToName(data), unfound)))
     const labels = labelsOf(zone.name)
     for (let i = 1; i <= labels.length; i++) {
       const above = i === labels.length ? '.' : `${labels.slice(i).join('.')}.`
@@ -74,29 +74,9 @@ export class ServerFinder {
     }))
   }
 
-  private async dataOf(name: Name, type: number): Promise<Uint8Array[]> {
-    const kept = answer(this.zones, name, type)
-    // A kept zone says what is at its names; below a cut it has glue.
-    if (kept.kind === 'data') return kept.answers.filter((each) => each.type === type).flatMap(({ data }) => data)
-    if (kept.kind === 'referral') {
-      const glue = kept.additional
-        .filter((each) => each.type === type && foldName(each.owner) === foldName(name))
-        .flatMap(({ data }) => data)
-      if (glue.length > 0) return glue
-    }
-    if (kept.kind === 'no-data' || kept.kind === 'no-name') return []
-    const key = `${foldName(name)} ${type}`
-    let found = this.asked.get(key)
-    if (!found) this.asked.set(key, (found = this.ask(name, type)))
-    return found
-  }
-
-  private async ask(name: Name, type: number): Promise<Uint8Array[]> {
-    for (const resolver of this.resolvers) {
-      const { message } = await resolver.ask(name, type)
-      if (message?.rcode === 0 && (message.recursionAvailable || message.authoritative))
-        return message.answers.filter((each) => each.type === type).map(({ data }) => data)
-    }
-    return []
+  /** The data at a name; below a cut, where your zones have its glue, that. */
+  private async dataOf(name: Name, type: number): Promise<readonly Uint8Array[]> {
+    const { glue } = findIntended(this.zones, name, type)
+    return glue?.data ?? dataOf(await this.find(name, type))
   }
 }

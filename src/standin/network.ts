@@ -3,7 +3,7 @@
  * clock that is handed in, and without sockets, unless `serveNetwork` gives it some.
  */
 
-import { denialTtl } from '../core/knowledge/answer.ts'
+import { negativeTtl } from '../core/knowledge/answer.ts'
 import type { Garbled } from '../core/message/decode.ts'
 import { encodeMessage } from '../core/message/encode.ts'
 import { emptyMessage, type Message, type MessageRecord, UDP_SIZE } from '../core/message/message.ts'
@@ -329,7 +329,7 @@ class Cache {
     const last = message.answers.filter((each) => each.type === TYPE.CNAME).at(-1)
     const denied = last && type !== TYPE.CNAME ? foldName(wireToName(last.data)) : foldName(name)
     if (!soa || sets.has(`${denied} ${type}`)) return
-    const ttl = this.kept(denialTtl(soa.ttl, soa.data))
+    const ttl = this.kept(negativeTtl(soa.ttl, soa.data))
     const key = message.rcode === NXDOMAIN ? `${denied} *` : `${denied} ${type}`
     this.denials.set(key, { since: now, until: now + ttl, records: [{ ...soa, ttl }], rcode: message.rcode })
   }

@@ -1,5 +1,5 @@
 /** What the stand-in answers: a server's behaviour as a function of its zones and one message. */
-import { answer, denialTtl } from '../core/knowledge/answer.ts'
+import { answer, negativeTtl } from '../core/knowledge/answer.ts'
 import type { Garbled } from '../core/message/decode.ts'
 import { emptyMessage, type Message, type MessageRecord, UDP_SIZE } from '../core/message/message.ts'
 import type { RecordSet, Zones } from '../core/model/zones.ts'
@@ -30,7 +30,7 @@ export function respond(zones: Zones, query: Message | Garbled, id: number): Mes
   response.authoritative = result.authoritative
   response.answers = result.answers.flatMap(recordsOf)
   response.authority = result.authority.flatMap((set) =>
-    recordsOf(set.type === TYPE.SOA ? { ...set, ttl: denialTtl(set.ttl, set.data[0]!) } : set),
+    recordsOf(set.type === TYPE.SOA ? { ...set, ttl: negativeTtl(set.ttl, set.data[0]!) } : set),
   )
   response.additional = result.additional.flatMap(recordsOf)
   return response

@@ -1,10 +1,12 @@
 import { afterEach, describe, expect, test } from 'vitest'
-import { aliasOutside, domainToName, findKept, type LookupType } from '../../src/core/mail/lookup.ts'
+import { findIntended, findIntendedThenAsked, type Knowledge } from '../../src/core/knowledge/find.ts'
+import { domainToName, type LookupType, lookupFrom } from '../../src/core/mail/lookup.ts'
 import { checkHost } from '../../src/core/mail/spf/check-host.ts'
 import type { Garbled } from '../../src/core/message/decode.ts'
 import { emptyMessage, type Message } from '../../src/core/message/message.ts'
+import { TYPE } from '../../src/core/records/types.ts'
 import { exampleZones } from '../../src/core/rules/example.ts'
-import { lookupsAt } from '../../src/net/lookup.ts'
+import { findAt } from '../../src/net/lookup.ts'
 import { respond } from '../../src/standin/respond.ts'
 import { type Responder, serveStandIn } from '../../src/standin/server.ts'
 
@@ -35,9 +37,13 @@ const code =
       : { ...emptyMessage(query.id ?? id), response: true, rcode, questions: query.questions }
 async function lookup(responders: Responder[], limitMs = 600) {
   const vantages = await Promise.all(responders.map((each) => vantage(each)))
-  const made = lookupsAt(vantages, limitMs)
+  const made = findAt(vantages, limitMs)
   open.push(made)
-  return { lookup: made.lookup, asked: () => vantages.map(({ server }) => server.asked.udp + server.asked.tcp) }
+  return {
+    find: made.find,
+    lookup: lookupFrom(made.find),
+    asked: () => vantages.map(({ server }) => server.asked.udp + server.asked.tcp),
+  }
 }
 
 describe('looking up at vantages', () => {
@@ -83,7 +89,7 @@ describe('looking up at vantages', () => {
         ],
       }
     }
-    expect(await (await lookup([circle])).lookup('b.hollowmere.example.', 'MX')).toEqual({ trouble: 'server-failure' })
+    expect(await (await lookup([circle])).lookup('b.hollowmere.example.', 'MX')).toEqual({ trouble: 'circle' })
   })
 
   test('each name is asked for once, and nothing goes on after the end', async () => {
@@ -91,41 +97,69 @@ describe('looking up at vantages', () => {
     await Promise.all([ask('a.hollowmere.example.', 'A'), ask('A.hollowmere.example.', 'A')])
     expect(asked()).toEqual([1])
     const silent = await vantage(() => undefined)
-    const closing = lookupsAt([silent], 60_000)
-    const pending = closing.lookup('a.hollowmere.example.', 'A')
+    const closing = findAt([silent], 60_000)
+    const pending = closing.find('a.hollowmere.example.', TYPE.A)
     await new Promise((resolve) => setTimeout(resolve, 50))
     closing.close()
-    expect(await pending).toEqual({ trouble: 'time-out' })
+    expect(await pending).toMatchObject({ outcome: 'unknown', why: 'time-out' })
   })
 
   test('an evaluation over the network is the one over the zones', async () => {
     const { lookup: ask } = await lookup([honest])
     const input = { helo: 'h.example', mailFrom: 'x@hollowmere.example' }
     for (const ip of ['192.0.2.2', '192.0.2.3']) {
-      const kept = await checkHost({ ...input, ip, lookup: (name, type) => findKept(zones, name, type)! })
+      const kept = await checkHost({
+        ...input,
+        ip,
+        lookup: lookupFrom((name, type) => findIntended(zones, name, type)),
+      })
       expect(await checkHost({ ...input, ip, lookup: ask })).toEqual(kept)
       expect(kept.result).toBe(ip === '192.0.2.2' ? 'pass' : 'fail')
     }
   })
 })
 
-describe('looking up in kept zones', () => {
-  const one = exampleZones({ zones: { 'hollowmere.example': ZONE.zones['hollowmere.example'] } })
-  test.each<[string, LookupType, object | undefined]>([
-    ['b.hollowmere.example.', 'A', { data: ['192.0.2.1', '192.0.2.2'] }],
-    ['b.hollowmere.example.', 'TXT', { trouble: 'no-data' }],
-    ['gone.hollowmere.example.', 'A', { trouble: 'no-name' }],
-    ['c.hollowmere.example.', 'A', undefined],
-    ['www.isle.hollowmere.example.', 'A', undefined],
-    ['larkpost.example.', 'A', undefined],
-  ])('%s %s', (name, type, found) => expect(findKept(one, name, type)).toEqual(found))
-  test('where aliases lead out', () =>
-    expect(['deep', 'c', 'b', 'a'].map((name) => aliasOutside(one, `${name}.hollowmere.example.`, 'A'))).toEqual([
+describe('what is known of a name', () => {
+  const one = exampleZones({
+    zones: {
+      'hollowmere.example': `${ZONE.zones['hollowmere.example']}\n*.wild CNAME a\nold DNAME new\nx.new A 192.0.2.9\nround CNAME around\naround CNAME round`,
+    },
+  })
+  const told = ({ steps, end, outcome, set, why, by }: Knowledge) => [
+    steps.map((step) => `${step.by} ${step.to}`).join(', '),
+    end,
+    outcome === 'unknown' ? why : (set?.data.length ?? outcome),
+    by === 'nobody' ? by : 'zone' in by ? by.zone : by.vantage,
+  ]
+  const H = 'hollowmere.example.'
+  test.each<[string, LookupType, unknown[]]>([
+    ['b', 'A', [`CNAME a.${H}`, `a.${H}`, 2, H]],
+    ['b', 'TXT', [`CNAME a.${H}`, `a.${H}`, 'no-data', H]],
+    ['gone', 'A', ['', `gone.${H}`, 'no-name', H]],
+    ['any.wild', 'A', [`wildcard *.wild.${H}, CNAME a.${H}`, `a.${H}`, 2, H]],
+    ['x.old', 'A', [`DNAME x.new.${H}`, `x.new.${H}`, 1, H]],
+    ['deep', 'A', [`CNAME c.${H}, CNAME x.larkpost.example.`, 'x.larkpost.example.', 'unknown', 'nobody']],
+    ['round', 'A', [`CNAME around.${H}, CNAME round.${H}`, `round.${H}`, 'circle', 'nobody']],
+    ['www.isle', 'A', ['', `www.isle.${H}`, 'unknown', 'nobody']],
+  ])('your zones: %s %s', (name, type, expected) =>
+    expect(told(findIntended(one, `${name}.${H}`, TYPE[type]))).toEqual(expected),
+  )
+  test('where aliases lead out of your zones, whoever is asked goes on; in a circle, nobody is asked', async () => {
+    const { find, asked } = await lookup([honest])
+    const both = findIntendedThenAsked(one, find)
+    expect(told(await both(`deep.${H}`, TYPE.A))).toEqual([
+      `CNAME c.${H}, CNAME x.larkpost.example.`,
       'x.larkpost.example.',
-      'x.larkpost.example.',
-      undefined,
-      undefined,
-    ]))
+      1,
+      'v',
+    ])
+    expect((await both(`round.${H}`, TYPE.A)).why).toBe('circle')
+    expect(asked()).toEqual([1])
+    expect(await both(`a.${H}`, TYPE.AAAA)).toMatchObject({ outcome: 'no-data', negativeTtl: 3600 })
+  })
+})
+
+describe('names', () => {
   test.each([
     ['mail.example', 'mail.example.'],
     ['mail.example.', 'mail.example.'],

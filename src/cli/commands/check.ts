@@ -38,8 +38,8 @@ async function check(what: string[], options: CheckOptions, command: Command): P
   const format = formatOf(options, 'findings')
   const checked = await checkedBy(what, options)
   // Asking is loaded where it is asked for: most checks are done offline.
-  const live = options.live || options.at ? await (await import('./live.ts')).liveLookups(options) : undefined
-  if (live) checked.around.lookup = live.lookup
+  const live = options.live || options.at ? await (await import('./live.ts')).askedSource(options) : undefined
+  if (live) checked.around.asked = live.find
   const { zones, result } = await runViews(checked, options).finally(() => live?.close())
   const selection: Selection = {
     least,

@@ -1,13 +1,13 @@
 /** Names outside the kept zones, asked for where the call allows it. */
 
 import type { Vantage } from '../../core/confirm/observation.ts'
-import type { Lookup } from '../../core/mail/lookup.ts'
-import type { KnownSpf } from '../../core/mail/spf/budget.ts'
-import { isSpf } from '../../core/mail/spf/record.ts'
+import { findIntendedThenAsked } from '../../core/knowledge/find.ts'
+import { type KnownSpf, spfIn } from '../../core/mail/spf/budget.ts'
 import type { Zones } from '../../core/model/zones.ts'
 import { foldName, type Name } from '../../core/names/name.ts'
-import { keptSpf } from '../../core/rules/shared/spf-text.ts'
-import { type Lookups, lookupsAt } from '../../net/lookup.ts'
+import { TYPE } from '../../core/records/types.ts'
+import { intendedSpf } from '../../core/rules/shared/spf-text.ts'
+import { type AskedSource, findAt } from '../../net/lookup.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { findWorkspace, openWorkspace } from '../../workspace/workspace.ts'
 import type { SourceOptions } from './source.ts'
@@ -28,14 +28,14 @@ export async function vantagesFor(options: LiveOptions): Promise<Vantage[]> {
 }
 
 /** Asks at the vantages, where `--live` (or `--at`) allows it. */
-export async function liveLookups(options: LiveOptions): Promise<Lookups | undefined> {
+export async function askedSource(options: LiveOptions): Promise<AskedSource | undefined> {
   if (!options.live && !options.at) return undefined
   const vantages = await vantagesFor(options)
   if (vantages.length === 0)
     throw new Trouble(
       'nobody to ask: this machine has no resolver; state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml',
     )
-  return lookupsAt(vantages, limitOf(options))
+  return findAt(vantages, limitOf(options))
 }
 
 /**
@@ -44,13 +44,14 @@ export async function liveLookups(options: LiveOptions): Promise<Lookups | undef
  */
 export async function knownSpf(
   zones: Zones,
-  live: Lookups | undefined,
+  live: AskedSource | undefined,
   count: (recordAt: (name: Name) => KnownSpf) => void,
 ): Promise<(name: Name) => KnownSpf> {
   const asked = new Map<string, KnownSpf>()
+  const find = findIntendedThenAsked(zones, live?.find)
   const recordAt = (name: Name): KnownSpf => {
-    const kept = keptSpf(zones, name)
-    return kept === 'unknown' ? (asked.get(foldName(name)) ?? 'unknown') : kept
+    const intended = intendedSpf(zones, name)
+    return intended === 'unknown' ? (asked.get(foldName(name)) ?? 'unknown') : intended
   }
   for (let round = 0; live && round < 15; round++) {
     const wanted = new Map<string, Name>()
@@ -60,14 +61,7 @@ export async function knownSpf(
       return known
     })
     if (wanted.size === 0) break
-    await Promise.all([...wanted].map(async ([key, name]) => asked.set(key, await askFor(live.lookup, name))))
+    await Promise.all([...wanted].map(async ([key, name]) => asked.set(key, spfIn(await find(name, TYPE.TXT)))))
   }
   return recordAt
-}
-
-async function askFor(lookup: Lookup, name: Name): Promise<KnownSpf> {
-  const found = await lookup(name, 'TXT')
-  if ('trouble' in found) return found.trouble === 'no-name' || found.trouble === 'no-data' ? 'none' : 'unknown'
-  const texts = [...new Set(found.data.filter(isSpf))]
-  return texts.length === 0 ? 'none' : texts.length > 1 ? 'several' : { text: texts[0]! }
 }

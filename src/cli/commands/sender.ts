@@ -1,21 +1,14 @@
 import type { Command } from 'commander'
-import {
-  aliasOutside,
-  domainToName,
-  type Found,
-  findKept,
-  type Lookup,
-  type LookupType,
-  unanswered,
-} from '../../core/mail/lookup.ts'
+import { type Find, findIntendedThenAsked } from '../../core/knowledge/find.ts'
+import { domainToName, lookupFrom } from '../../core/mail/lookup.ts'
 import { judgeSender, type SenderVerdict, type Signature } from '../../core/mail/sender.ts'
 import { MAX_VOID_LOOKUPS, type SpfStep } from '../../core/mail/spf/check-host.ts'
-import type { Zones } from '../../core/model/zones.ts'
 import { parseAddress } from '../../core/names/address.ts'
 import { toAsciiMailbox } from '../../core/names/idna.ts'
 import { bare, foldName, type Name } from '../../core/names/name.ts'
 import { LIST, organizationalDomain } from '../../core/names/public-suffix.ts'
-import { type Lookups, lookupsAt } from '../../net/lookup.ts'
+import { typeText } from '../../core/records/types.ts'
+import { findAt } from '../../net/lookup.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones } from '../../workspace/workspace.ts'
 import type { SenderDocument } from '../documents/sender.ts'
@@ -85,10 +78,11 @@ async function sender(address: string, options: Options, command: Command): Prom
   const vantages = options.offline ? [] : await vantagesFor(options)
   if (options.asPublished && vantages.length === 0)
     throw new Trouble('nobody to ask: state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml')
-  const live = vantages.length > 0 ? lookupsAt(vantages, limitOf(options)) : undefined
+  const live = vantages.length > 0 ? findAt(vantages, limitOf(options)) : undefined
   const unknown = new Map<string, string>()
   try {
-    const lookup = lookupFor(zones, live, options.asPublished === true, unknown)
+    const find = live && options.asPublished ? live.find : findIntendedThenAsked(zones, live?.find)
+    const lookup = lookupFrom(noting(find, unknown))
     const verdict = await judgeSender({
       ip: address,
       helo,
@@ -154,19 +148,15 @@ function signatureOf(text: string): { domain: Name; selector?: string } {
   return { domain: domainOf(domain, '--signed-by'), ...(selector === undefined ? {} : { selector }) }
 }
 
-/** Kept zones first (unless everything is to be as published), then the vantages; a name that nobody knows is noted. */
-function lookupFor(zones: Zones, live: Lookups | undefined, published: boolean, unknown: Map<string, string>): Lookup {
-  return async (name: Name, type: LookupType): Promise<Found> => {
-    const kept = published ? undefined : findKept(zones, name, type)
-    if (kept) return kept
-    // An alias of a kept zone counts as intended; where it leads, others say.
-    const at = (published ? undefined : aliasOutside(zones, name, type)) ?? name
-    const found = live ? await live.lookup(at, type) : undefined
-    if (found && unanswered(found) === undefined) return found
-    unknown.set(`${foldName(at)} ${type}`, `${bare(at)} ${type}`)
-    return found ?? { trouble: 'unknown' }
+/** The same source; what it does not know is noted. */
+const noting =
+  (find: Find, unknown: Map<string, string>): Find =>
+  async (name, type) => {
+    const found = await find(name, type)
+    if (found.outcome === 'unknown')
+      unknown.set(`${foldName(found.end)} ${typeText(type)}`, `${bare(found.end)} ${typeText(type)}`)
+    return found
   }
-}
 
 const signatureJson = ({ domain, selector, aligned, key, why }: Signature): object => ({
   domain: foldName(domain),
@@ -226,6 +216,9 @@ const KEYS: Record<Signature['key'], string> = {
   'time-out': 'nobody answered for the key',
   'server-failure': 'the key could not be asked for',
   unknown: 'whether there is a key is not known here',
+  circle: 'its name leads in a circle of aliases',
+  'too-long': 'its name leads over too many aliases',
+  'long-name': 'a DNAME makes a name of it that is too long',
 }
 
 function report(page: Page, { address, envelope, helo, from, verdict, unknown, on }: Told): void {

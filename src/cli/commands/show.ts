@@ -15,7 +15,7 @@ import { includeOption, jsonOption, liveOptions, workspaceOption, zoneOption } f
 import { counted, Page } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
 import { table } from '../output/table.ts'
-import { knownSpf, type LiveOptions, liveLookups } from './live.ts'
+import { askedSource, knownSpf, type LiveOptions } from './live.ts'
 import { choose } from './source.ts'
 
 const HEADINGS: Record<Purpose, string> = {
@@ -81,7 +81,7 @@ async function budgetsOf(zones: Zones, chosen: readonly Zone[], options: Options
             found.push({ record, name: zones.tree.text(set.owner), text })
         }
   found.splice(MOST_TREES)
-  const live = found.length === 0 ? undefined : await liveLookups(options)
+  const live = found.length === 0 ? undefined : await askedSource(options)
   try {
     const known = await knownSpf(zones, live, (recordAt) => {
       for (const { name, text } of found) spfBudget(name, text, recordAt)

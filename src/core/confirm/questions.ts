@@ -1,5 +1,5 @@
 /** What of a zone can be confirmed by asking: every set, and what was removed; what cannot, with the reason. */
-import { type Answer, answer, denialTtl, locateName } from '../knowledge/answer.ts'
+import { type Answer, answer, locateName, negativeTtl } from '../knowledge/answer.ts'
 import type { RecordSet, Zone, Zones } from '../model/zones.ts'
 import { foldName, type Name, nameToWire, wireToName } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
@@ -183,7 +183,7 @@ export function pastOf({ asked, type }: Question, earlier: readonly Earlier[]): 
 export function longestTtl({ answers, authority }: Answer): number {
   const ttls = answers.map(({ ttl }) => ttl)
   const soa = authority.find(({ type }) => type === TYPE.SOA)
-  if (soa) ttls.push(denialTtl(soa.ttl, soa.data[0]!))
+  if (soa) ttls.push(negativeTtl(soa.ttl, soa.data[0]!))
   else if (answers.length === 0) ttls.push(...authority.map(({ ttl }) => ttl))
   return Math.max(0, ...ttls)
 }

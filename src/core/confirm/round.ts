@@ -1,5 +1,5 @@
 /** A confirmation: whom to ask what in which order, and what the answers come to. Asking, the clock and waiting are handed in. */
-import { answer } from '../knowledge/answer.ts'
+import { type Find, findAsked, findIntendedThenAsked } from '../knowledge/find.ts'
 import type { How } from '../message/encode.ts'
 import type { Message } from '../message/message.ts'
 import type { Zone, Zones } from '../model/zones.ts'
@@ -292,18 +292,17 @@ async function zoneState(
 class Looks {
   private readonly plan: Plan
   private readonly asking: Asking
-  private readonly resolvers: readonly Party[]
-  private readonly servers: readonly Party[]
   private readonly pasts = new Map<Question, Past[]>()
-  private readonly followed = new Map<string, Promise<readonly Rdata[] | undefined>>()
+  private readonly find: Find
   /** The data that came for sets that are not as intended. */
   readonly came = new Map<Question, { party: Party; data: Rdata[]; denied: boolean }[]>()
 
   constructor(plan: Plan, asking: Asking, resolvers: readonly Party[], servers: readonly Party[]) {
     this.plan = plan
     this.asking = asking
-    this.resolvers = resolvers
-    this.servers = servers
+    const whom = [...resolvers, ...servers].map(({ label }) => label)
+    const asked = findAsked(whom.map((label) => (name, type) => asking.ask(label, name, type, {})))
+    this.find = findIntendedThenAsked(plan.zones, asked)
   }
 
   past(question: Question): Past[] {
@@ -397,24 +396,10 @@ class Looks {
     }
   }
 
-  /** The present addresses of a name that others follow: from the kept zones, else by the first resolver, else by a server of the zone. */
-  private addressesOf(name: Name, type: number): Promise<readonly Rdata[] | undefined> {
-    const key = `${foldName(name)} ${type}`
-    let found = this.followed.get(key)
-    if (!found) this.followed.set(key, (found = this.lookUp(name, type)))
-    return found
-  }
-
-  private async lookUp(name: Name, type: number): Promise<readonly Rdata[] | undefined> {
-    const kept = answer(this.plan.zones, name, type)
-    if (kept.kind === 'data' || kept.kind === 'no-data')
-      return kept.answers.filter((each) => each.type === type).flatMap(({ data }) => data)
-    for (const { label } of [...this.resolvers, ...this.servers]) {
-      const { message } = await this.asking.ask(label, name, type, {})
-      if (message?.rcode === 0 && (message.recursionAvailable || message.authoritative))
-        return message.answers.filter((each) => each.type === type).map(({ data }) => data)
-    }
-    return undefined
+  /** The present addresses of a name that others follow: from your zones, else by the first resolver that says, else by a server of the zone. */
+  private async addressesOf(name: Name, type: number): Promise<readonly Rdata[] | undefined> {
+    const { outcome, set } = await this.find(name, type)
+    return set?.data ?? (outcome === 'no-data' ? [] : undefined)
   }
 }
 

@@ -1,6 +1,7 @@
 /** Intended against observed: the verdict on one answer. */
 
-import { denialTtl } from '../knowledge/answer.ts'
+import { negativeTtl } from '../knowledge/answer.ts'
+import { stepsIn } from '../knowledge/chain.ts'
 import { isSpf } from '../mail/spf/record.ts'
 import { extendedErrors, type Message, type MessageRecord, rcodeText } from '../message/message.ts'
 import type { Seconds } from '../model/zones.ts'
@@ -226,8 +227,8 @@ function compared(question: Question, message: Message, known: Known, observatio
   const notes: string[] = []
   const ttls = (got.length > 0 || !alias ? got : [alias]).map(({ ttl }) => ttl)
   const base = {
-    ttl: ttls.length > 0 ? Math.min(...ttls) : denialOf(message),
-    chain: alias ? chainFrom(message, alias.owner) : [],
+    ttl: ttls.length > 0 ? Math.min(...ttls) : negativeTtlOf(message),
+    chain: alias ? [alias.owner, ...stepsIn(message.answers, alias.owner).steps.map(({ to }) => to)] : [],
     missing: (intended?.data ?? []).map((data) => rdataText(type, data)),
     extra: [] as string[],
     notes,
@@ -398,21 +399,10 @@ function sameSet(question: Question, data: readonly Rdata[], came: ReadonlyMap<s
   return keys.size === came.size && [...keys].every((key) => came.has(key))
 }
 
-/** How long the denial in an answer may be kept; null where it carries no SOA record, and may not be kept at all (RFC 2308 §5). */
-function denialOf({ authority }: Message): Seconds | null {
+/** How long the negative answer in a message may be cached; null where it carries no SOA record, and may not be kept at all (RFC 2308 §5). */
+function negativeTtlOf({ authority }: Message): Seconds | null {
   const soa = authority.find(({ type }) => type === TYPE.SOA)
-  return soa ? denialTtl(soa.ttl, soa.data) : null
-}
-
-/** The aliases of an answer from a name on, each once. */
-function chainFrom(message: Message, from: Name): Name[] {
-  const chain = [from]
-  for (;;) {
-    const last = foldName(chain[chain.length - 1]!)
-    const alias = message.answers.find(({ type, owner }) => type === TYPE.CNAME && foldName(owner) === last)
-    if (!alias || chain.length > 16) return chain
-    chain.push(wireToName(alias.data))
-  }
+  return soa ? negativeTtl(soa.ttl, soa.data) : null
 }
 
 /** What extended errors mean (RFC 8914 §4). */

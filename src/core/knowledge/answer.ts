@@ -9,6 +9,7 @@ import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { type Rdata, rdataKey } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
 import { soa } from '../records/views.ts'
+import { Chain, type ChainTrouble, type Step } from './chain.ts'
 
 /** `locate`: the name is in a kept, complete zone and does not exist, nor does a wildcard cover it. */
 export const MISSING = -1
@@ -78,21 +79,20 @@ export function aliasOf(zones: Zones, wire: Uint8Array): AliasStep | 'too-long' 
   return { record, node, to: zones.rdata(record) }
 }
 
-/** Where aliases lead from a name (wire octets): the steps in order, and the name at their end; none where they lead in a circle, on and on, or to a name that is too long. */
+/** Where aliases lead from a name (wire octets): the steps in order, and the name at their end, or why they have none. */
 export function followAliases(
   zones: Zones,
   wire: Uint8Array,
-): { steps: AliasStep[]; end?: Uint8Array; circle: boolean } {
+): { steps: AliasStep[] } & ({ end: Uint8Array; trouble?: undefined } | { end?: undefined; trouble: ChainTrouble }) {
   const steps: AliasStep[] = []
-  const seen = new Set<string>()
+  const chain = new Chain(wireToName(wire))
   for (let here = wire; ; ) {
-    const key = foldName(wireToName(here))
-    if (seen.has(key)) return { steps, circle: true }
-    seen.add(key)
     const step = aliasOf(zones, here)
-    if (step === undefined) return { steps, end: here, circle: false }
-    if (step === 'too-long' || steps.length === MAX_CHAIN) return { steps, circle: false }
+    if (step === undefined) return { steps, end: here }
+    if (step === 'too-long') return { steps, trouble: 'long-name' }
     steps.push(step)
+    const trouble = chain.goOn(wireToName(step.to))
+    if (trouble) return { steps, trouble }
     here = step.to
   }
 }
@@ -132,9 +132,11 @@ export interface Answer {
   additional: RecordSet[]
   /** The zone that the last name looked up is in. */
   zone?: Zone
+  /** How the name that was asked for led to the last one that was looked up, or would have been. */
+  steps: Step[]
+  /** Why the chain leads nowhere, where it does. */
+  trouble?: ChainTrouble
 }
-
-const MAX_CHAIN = 16
 
 /** Types that are answered from an alias's own name (RFC 4035 §2.5). */
 const BESIDE_ALIAS = new Set<number>([TYPE.CNAME, TYPE.RRSIG, TYPE.NSEC, TYPE.KEY])
@@ -148,62 +150,72 @@ export function answer(zones: Zones, name: Name, type: number): Answer {
     answers: [],
     authority: [],
     additional: [],
+    steps: [],
   }
   const wire = nameToWire(name)
   if (typeof wire === 'string') return result
   let question: Uint8Array = wire
-  const seen = new Set<string>()
-  for (let step = 0; step < MAX_CHAIN; step++) {
+  const chain = new Chain(wireToName(wire))
+  for (let first = true; ; first = false) {
     const owner = wireToName(question)
-    const key = owner.toLowerCase()
-    if (seen.has(key)) return { ...result, kind: 'alias' }
-    seen.add(key)
     const { closest, whole } = descend(zones, question)
     const zone = zoneToAnswer(zones, closest, whole, type)
-    if (!zone) return step === 0 ? result : { ...result, kind: 'alias' }
+    if (!zone) return first ? result : { ...result, kind: 'alias' }
     // Nothing of it could be read: no server loads it.
-    if (!zones.exists(zone.apex)) return step === 0 ? { ...result, zone, rcode: 2 } : { ...result, zone, kind: 'alias' }
+    if (!zones.exists(zone.apex)) return first ? { ...result, zone, rcode: 2 } : { ...result, zone, kind: 'alias' }
     result.zone = zone
     result.rcode = 0
     const cut = cutFor(zones, closest, whole, type, zone)
     const dname = dnameFor(zones, closest, whole, zone)
     // The search goes downwards: what it meets first counts.
     if (dname !== NONE && (cut === NONE || (cut !== dname && zones.tree.isAtOrBelow(cut, dname)))) {
-      if (step === 0) result.authoritative = true
+      if (first) result.authoritative = true
       const set = unrepeated(zones.set(dname, TYPE.DNAME, zone.index)!)
       if (!result.answers.some((each) => each.type === TYPE.DNAME && foldName(each.owner) === foldName(set.owner)))
         result.answers.push(set)
       const rewritten = rewrite(question, zones.tree.wireLength(dname), set.data[0]!)
       // RFC 6672 §2.2: YXDOMAIN where the new name would be too long.
-      if (!rewritten) return { ...result, kind: 'alias', rcode: 6 }
+      if (!rewritten) return { ...result, kind: 'alias', rcode: 6, trouble: 'long-name' }
       result.answers.push({ owner, type: TYPE.CNAME, ttl: set.ttl, data: [rewritten] })
       if (type === TYPE.CNAME) return { ...result, kind: 'data' }
+      const to = wireToName(rewritten)
+      result.steps.push({ owner, by: 'DNAME', to, ttl: set.ttl, zone: zone.name })
+      const trouble = chain.goOn(to)
+      if (trouble) return { ...result, kind: 'alias', trouble }
       question = rewritten
       continue
     }
     if (cut !== NONE) {
-      if (step === 0) result.authoritative = false
+      if (first) result.authoritative = false
       return refer(zones, result, cut, zone)
     }
-    if (step === 0) result.authoritative = true
+    if (first) result.authoritative = true
     const node = whole && existsIn(zones, closest, zone) ? closest : coveringIn(zones, closest, whole, zone)
-    if (node === NONE) return deny(zones, { ...result, kind: 'no-name', rcode: 3 }, zone)
+    if (node === NONE) return denied(zones, { ...result, kind: 'no-name', rcode: 3 }, zone)
     const alias = BESIDE_ALIAS.has(type) ? undefined : zones.set(node, TYPE.CNAME, zone.index)
     const set = alias ? undefined : zones.set(node, type, zone.index)
+    const source = whole && node === closest ? owner : zones.tree.text(node)
+    if (source !== owner) {
+      const ttl = (alias ?? set)?.ttl ?? 0
+      result.steps.push({ owner, by: 'wildcard', to: source, ttl, zone: zone.name })
+    }
     if (set) {
       result.answers.push({ ...unrepeated(set), owner })
       addAddresses(zones, result, node, type, zone)
       return { ...result, kind: 'data' }
     }
-    if (!alias) return deny(zones, { ...result, kind: 'no-data' }, zone)
+    if (!alias) return denied(zones, { ...result, kind: 'no-data' }, zone)
     result.answers.push({ ...unrepeated(alias), owner })
+    const to = wireToName(alias.data[0]!)
+    result.steps.push({ owner: source, by: 'CNAME', to, ttl: alias.ttl, zone: zone.name })
+    const trouble = chain.goOn(to)
+    if (trouble) return { ...result, kind: 'alias', trouble }
     question = alias.data[0]!
   }
-  return { ...result, kind: 'alias' }
 }
 
-/** How long a denial may be kept, in seconds: the lesser of its SOA record's TTL and minimum (RFC 2308 §5). */
-export function denialTtl(ttl: number, data: Rdata): number {
+/** How long a negative answer may be cached, in seconds: the lesser of its SOA record's TTL and minimum (RFC 2308 §5). */
+export function negativeTtl(ttl: number, data: Rdata): number {
   return Math.min(ttl, soa(data).minimum)
 }
 
@@ -222,8 +234,8 @@ function descend(zones: Zones, wire: Uint8Array, from = 0): { closest: NameId; w
   return { closest, whole: starts.length === 0 }
 }
 
-/** The deepest kept zone that a name (absolute, in the tree or not) is in, or undefined. */
-export function keptZoneOf(zones: Zones, name: Name): Zone | undefined {
+/** The deepest of your zones that a name (absolute, in the tree or not) is in, or undefined. */
+export function zoneOfName(zones: Zones, name: Name): Zone | undefined {
   const wire = nameToWire(name)
   return typeof wire === 'string' ? undefined : zones.zoneOf(descend(zones, wire).closest)
 }
@@ -270,7 +282,7 @@ function refer(zones: Zones, result: Answer, cut: NameId, zone: Zone): Answer {
   return { ...result, kind: 'referral' }
 }
 
-function deny(zones: Zones, result: Answer, zone: Zone): Answer {
+function denied(zones: Zones, result: Answer, zone: Zone): Answer {
   const set = zones.set(zone.apex, TYPE.SOA, zone.index)
   if (set) result.authority.push(unrepeated(set))
   return result

@@ -1,9 +1,11 @@
 /** Whether mail from a sender would pass: SPF, the keys that it is said to be signed with, alignment, and what the domain’s policy asks for (RFC 7489 §6.6). */
+
+import { UNANSWERED, type Unanswered } from '../knowledge/find.ts'
 import { foldName, type Name } from '../names/name.ts'
 import { type KeyRecord, parseKey } from './dkim/key.ts'
 import { type Discovered, discoverByList, discoverByWalk, isAligned } from './dmarc/discovery.ts'
 import { type DmarcRecord, type Policy, policyFor } from './dmarc/record.ts'
-import { domainToName, type Lookup, UNANSWERED, type Unanswered, unanswered } from './lookup.ts'
+import { domainToName, type Lookup, unanswered } from './lookup.ts'
 import { type CheckHostResult, checkHost } from './spf/check-host.ts'
 
 export interface SenderInput {

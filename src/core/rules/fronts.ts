@@ -1,11 +1,10 @@
 /** Web fronts: which targets go through one. */
 
-import { locate } from '../knowledge/answer.ts'
+import { followAliases, locateWire, UNKNOWN } from '../knowledge/answer.ts'
 import { parseAddress } from '../names/address.ts'
 import { isIn } from '../names/address-kinds.ts'
-import { foldName } from '../names/name.ts'
+import { foldName, nameToWire, wireToName } from '../names/name.ts'
 import type { NameId } from '../names/tree.ts'
-import { TYPE } from '../records/types.ts'
 import { addressesAt } from './look.ts'
 import type { Context, Front } from './rule.ts'
 
@@ -53,21 +52,17 @@ export function frontOf(cx: Context, target: NameId): string | undefined {
   const { fronts } = cx.around
   if (!fronts?.length) return undefined
   const { zones } = cx
-  let here = target
-  for (let steps = 0; steps < 16; steps++) {
-    const name = foldName(zones.tree.text(here))
+  const wire = nameToWire(zones.tree.text(target)) as Uint8Array
+  const { steps, end } = followAliases(zones, wire)
+  for (const passed of [wire, ...steps.map(({ to }) => to)]) {
+    const name = foldName(wireToName(passed))
     const led = frontAt(fronts, { name })
-    if (led) return `which goes through the web front ${led.label}${here === target ? '' : ` (${name})`}`
-    const node = locate(zones, here)
-    if (node < 0) return undefined
-    if (!zones.hasCname(node)) {
-      for (const record of addressesAt(zones, node)) {
-        const front = frontAt(fronts, { address: zones.rdata(record) })
-        if (front) return `whose address ${zones.rdataText(record)} is the web front ${front.label}’s`
-      }
-      return undefined
-    }
-    here = zones.target(zones.records(node, TYPE.CNAME)[0]!)
+    if (led) return `which goes through the web front ${led.label}${passed === wire ? '' : ` (${name})`}`
+  }
+  const node = end ? locateWire(zones, end) : UNKNOWN
+  for (const record of node < 0 ? [] : addressesAt(zones, node)) {
+    const front = frontAt(fronts, { address: zones.rdata(record) })
+    if (front) return `whose address ${zones.rdataText(record)} is the web front ${front.label}’s`
   }
   return undefined
 }

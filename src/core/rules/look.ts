@@ -20,17 +20,17 @@ export function addressesAt(zones: Zones, name: NameId, zone?: number): RecordId
 /** The name whose records answer for a target, and the addresses there; undefined where they are not known. Aliases are followed. */
 export function hostAddresses(zones: Zones, target: NameId): { node: NameId; records: RecordId[] } | undefined {
   let node = locate(zones, target)
-  for (let steps = 0; node >= 0 && zones.hasCname(node) && steps < 16; steps++)
-    node = locate(zones, zones.target(zones.records(node, TYPE.CNAME)[0]!))
-  // What a DNAME makes stands in no column: it is followed by its octets.
-  if (node < 0 && zones.dnameAbove(target) !== NONE) {
-    const { end } = followAliases(zones, nameToWire(zones.tree.text(target)) as Uint8Array)
-    node = end ? locateWire(zones, end) : UNKNOWN
-  }
-  if (node < 0 || zones.hasCname(node)) return undefined
+  if (node >= 0 ? zones.hasCname(node) : zones.dnameAbove(target) !== NONE) node = aliasEnd(zones, target)
+  if (node < 0) return undefined
   const cut = zones.cut(node)
   const zone = cut === NONE ? undefined : zones.zoneOf(node)?.index
   return { node, records: addressesAt(zones, node, zone) }
+}
+
+/** The name whose records answer at the end of a name’s aliases; UNKNOWN where they lead out of your zones, or nowhere. */
+export function aliasEnd(zones: Zones, name: NameId): NameId {
+  const { end } = followAliases(zones, nameToWire(zones.tree.text(name)) as Uint8Array)
+  return end ? locateWire(zones, end) : UNKNOWN
 }
 
 /** Every record of these types, wherever it is: for rules that seldom need them all. */

@@ -1,7 +1,7 @@
 /** What a rule is made of. A rule's file opens with what it means and closes with how it is found. */
 
 import type { SetChange } from '../file/edit/changes.ts'
-import type { Lookup } from '../mail/lookup.ts'
+import type { Find } from '../knowledge/find.ts'
 import type { RecordId, Source, Zone, Zones, ZoneTraits } from '../model/zones.ts'
 import type { NameId } from '../names/tree.ts'
 import type { Problem } from '../records/tokens.ts'
@@ -70,8 +70,8 @@ export interface Surroundings {
   policies?: readonly KeptPolicy[]
   /** The zones as they were last published. */
   published?: Zones
-  /** Asks servers, where the call allows it; without it, nothing is said of what only they know. */
-  lookup?: Lookup
+  /** What servers say that are asked, where the call allows it; without it, nothing is said of what only they know. */
+  asked?: Find
 }
 
 /**

@@ -4,12 +4,13 @@ import type { MailChange } from '../../../core/change/mail/text.ts'
 import { textData } from '../../../core/change/typed.ts'
 import type { SetChange } from '../../../core/file/edit/changes.ts'
 import { locateName, UNKNOWN } from '../../../core/knowledge/answer.ts'
+import { dataOf, findIntended } from '../../../core/knowledge/find.ts'
 import { consentName } from '../../../core/mail/dmarc/discovery.ts'
 import { isDmarc, readDmarc } from '../../../core/mail/dmarc/record.ts'
-import { findKept } from '../../../core/mail/lookup.ts'
 import { setAt, type Zone, type Zones } from '../../../core/model/zones.ts'
 import { foldName, isAtOrBelow, type Name } from '../../../core/names/name.ts'
 import { TYPE } from '../../../core/records/types.ts'
+import { joined } from '../../../core/records/views.ts'
 import { textLine } from '../../../core/rules/text.ts'
 import { zoneNamed } from '../../../workspace/workspace.ts'
 import { change } from '../change/apply.ts'
@@ -70,8 +71,12 @@ async function consents(
   for (const destination of destinations.values()) {
     if (foldName(organizationalDomain(destination)) === foldName(organizationalDomain(domain))) continue
     const owner = consentName(domain, destination)
-    const found = findKept(zones, owner, 'TXT')
-    if (found && 'data' in found && found.data.some(isDmarc)) continue
+    if (
+      dataOf(findIntended(zones, owner, TYPE.TXT))
+        .map(joined)
+        .some(isDmarc)
+    )
+      continue
     const zone =
       locateName(zones, owner) === UNKNOWN
         ? undefined

@@ -5,12 +5,13 @@ import type { FileBeside } from '../../../core/change/change-set.ts'
 import { type KeyWish, keyChange, selectorAfter, selectorsOf } from '../../../core/change/mail/dkim.ts'
 import type { MailChange } from '../../../core/change/mail/text.ts'
 import { typedName } from '../../../core/change/typed.ts'
+import { dataOf, findIntended } from '../../../core/knowledge/find.ts'
 import { keyFromPasted } from '../../../core/mail/dkim/key.ts'
-import { findKept } from '../../../core/mail/lookup.ts'
 import { setAt } from '../../../core/model/zones.ts'
 import { foldName, type Name, nameToWire } from '../../../core/names/name.ts'
 import { sameOctets } from '../../../core/names/octets.ts'
 import { TYPE } from '../../../core/records/types.ts'
+import { joined as joinedText } from '../../../core/records/views.ts'
 import { keptKeyText, keyFiles, makeKey } from '../../../workspace/beside.ts'
 import { systemText, Trouble } from '../../../workspace/trouble.ts'
 import { collect } from '../../options.ts'
@@ -122,11 +123,10 @@ function refuseReplacing(
     (each) => foldName(selectorOwner(each.selector, name)) === foldName(owner),
   )
   if (!there || there.state === 'revoked' || options.force) return
-  const found = findKept(loaded, owner, 'TXT')
   const alias = setAt(loaded, zone, owner, TYPE.CNAME)
   const same =
     'text' in wish
-      ? !alias && found && 'data' in found && found.data.includes(wish.text)
+      ? !alias && dataOf(findIntended(loaded, owner, TYPE.TXT)).some((data) => joinedText(data) === wish.text)
       : alias && sameOctets(alias.data[0]!, wish.alias)
   if (same) return
   throw new Trouble(

@@ -4,7 +4,7 @@ import { spfChange } from '../../../core/change/mail/spf.ts'
 import { today } from '../../clock.ts'
 import { collect, liveOptions } from '../../options.ts'
 import { change, ofZone } from '../change/apply.ts'
-import { knownSpf, type LiveOptions, liveLookups } from '../live.ts'
+import { askedSource, knownSpf, type LiveOptions } from '../live.ts'
 import { type Common, mailOptions, orTroubled, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
@@ -49,7 +49,7 @@ async function writeSpf(typed: string, records: string[], options: SpfOptions, c
     ttl: ttlOf(options),
   }
   const day = today().toISOString().slice(0, 10)
-  const live = await liveLookups(options)
+  const live = await askedSource(options)
   try {
     const known = await knownSpf(loaded, live, (recordAt) => {
       spfChange(loaded, zone, name, wishes, recordAt, day)

@@ -1,6 +1,8 @@
 /** Which DMARC record receivers apply to a domain (RFC 7489 §6.6.3), and which by its successor’s tree walk; and when two domains are aligned (§3.1). */
+
+import type { Unanswered } from '../../knowledge/find.ts'
 import { foldName, labelsOf, type Name } from '../../names/name.ts'
-import { type Found, type Lookup, type Unanswered, unanswered } from '../lookup.ts'
+import { type Found, type Lookup, unanswered } from '../lookup.ts'
 import { type Alignment, type DmarcRecord, isDmarc, readDmarc } from './record.ts'
 
 export interface Discovered {

@@ -1,11 +1,20 @@
 /** How much of the ten terms that may ask an SPF record uses up, with everything that it includes (RFC 7208 §4.6.4). */
+import type { Knowledge } from '../../knowledge/find.ts'
 import { foldName, type Name } from '../../names/name.ts'
+import { joined } from '../../records/views.ts'
 import { domainToName } from '../lookup.ts'
 import { expandMacros, isFixed, type MacroText, senderOf } from './macro.ts'
-import { asks, type Mechanism, type Modifier, readSpf, type SpfRecord } from './record.ts'
+import { asks, isSpf, type Mechanism, type Modifier, readSpf, type SpfRecord } from './record.ts'
 
 /** What is known of the SPF record at a name: its text, that there is none or are several, or that nobody knows. */
 export type KnownSpf = { text: string } | 'none' | 'several' | 'unknown'
+
+/** What is known of a name’s SPF record from what is known of its texts. */
+export function spfIn({ outcome, set }: Knowledge): KnownSpf {
+  if (outcome === 'unknown') return 'unknown'
+  const [text, ...more] = new Set((set?.data ?? []).map(joined).filter(isSpf))
+  return text === undefined ? 'none' : more.length > 0 ? 'several' : { text }
+}
 
 export interface BudgetNode {
   /** As written in the record; of the root, the domain. */

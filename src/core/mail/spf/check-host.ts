@@ -1,9 +1,11 @@
 /** What receivers make of a sender by SPF: `check_host()` of RFC 7208 §4, with the questions left to the caller. */
+
+import { UNANSWERED } from '../../knowledge/find.ts'
 import { addressText, parseAddress } from '../../names/address.ts'
 import { isIn } from '../../names/address-kinds.ts'
 import { foldName, labelsOf, type Name, toName } from '../../names/name.ts'
 import { reverseName } from '../../names/reverse.ts'
-import { domainToName, type Found, type Lookup, type LookupType, UNANSWERED, unanswered } from '../lookup.ts'
+import { domainToName, type Found, type Lookup, type LookupType, unanswered } from '../lookup.ts'
 import { shortened } from '../tags.ts'
 import { expandMacros, type MacroText, type MacroValues, needsValidated, parseMacros } from './macro.ts'
 import { asks, isSpf, type Mechanism, type Modifier, type Qualifier, readSpf, type SpfRecord } from './record.ts'

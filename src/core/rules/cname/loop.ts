@@ -76,8 +76,8 @@ export const cnameLoop: Rule = {
 function circleThroughDname(record: RecordId, cx: Context): void {
   const { zones } = cx
   if (zones.dnameAbove(zones.target(record)) === NONE) return
-  const { steps, circle } = followAliases(zones, zones.rdata(record))
-  if (!circle) return
+  const { steps, trouble } = followAliases(zones, zones.rdata(record))
+  if (trouble !== 'circle') return
   const owner = cx.name(zones.owner(record))
   const names = [owner, cx.name(zones.target(record)), ...steps.map(({ to }) => wireToName(to))]
   cx.report({

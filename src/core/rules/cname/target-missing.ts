@@ -1,4 +1,4 @@
-import { followAliases, keptZoneOf, locate, locateWire, MISSING } from '../../knowledge/answer.ts'
+import { followAliases, locate, locateWire, MISSING, zoneOfName } from '../../knowledge/answer.ts'
 import type { Zones } from '../../model/zones.ts'
 import { type Name, nameToWire, wireToName } from '../../names/name.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
@@ -43,7 +43,7 @@ export const cnameTargetMissing: Rule = {
           cx.report({
             record,
             part: 0,
-            message: `${cx.name(set.owner)} is an alias of ${cx.name(target)}, which ${end === cx.name(target) ? '' : `a DNAME makes an alias of ${end}: that `}does not exist in ${keptZoneOf(cx.zones, end)!.name}`,
+            message: `${cx.name(set.owner)} is an alias of ${cx.name(target)}, which ${end === cx.name(target) ? '' : `a DNAME makes an alias of ${end}: that `}does not exist in ${zoneOfName(cx.zones, end)!.name}`,
             effect: 'Every question for it ends in “no such name”.',
             fix: [`write ${end} A ADDRESS, or point ${cx.name(set.owner)} at the name that is meant`],
           })

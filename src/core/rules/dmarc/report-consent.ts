@@ -1,10 +1,12 @@
 import { followAliases, locateName, locateWire, UNKNOWN } from '../../knowledge/answer.ts'
+import { dataOf } from '../../knowledge/find.ts'
 import { consentName } from '../../mail/dmarc/discovery.ts'
 import { isDmarc } from '../../mail/dmarc/record.ts'
 import type { RecordId } from '../../model/zones.ts'
 import { foldName, isAtOrBelow, type Name, nameToWire } from '../../names/name.ts'
 import { NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
+import { joined } from '../../records/views.ts'
 import { named } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
 import { reportText, textLine } from '../text.ts'
@@ -90,10 +92,10 @@ export const dmarcReportConsent: Rule = {
           if (!read.isPolicy) return []
           return [...read.record.rua, ...read.record.ruf].flatMap((each) => {
             const { domain } = each
-            if (domain === undefined || (cx.around.lookup === undefined && isOutside(domain))) return []
+            if (domain === undefined || (cx.around.asked === undefined && isOutside(domain))) return []
             const from = cx.name(domainOf(zones, zones.owner(record)))
             if (isAtOrBelow(domain, from)) return []
-            return cx.around.lookup !== undefined || locateName(zones, consentName(from, domain)) !== UNKNOWN
+            return cx.around.asked !== undefined || locateName(zones, consentName(from, domain)) !== UNKNOWN
               ? [{ record, policy, from, ...each, domain }]
               : []
           })
@@ -126,7 +128,6 @@ export const dmarcReportConsent: Rule = {
 
 /** Whether a name outside the kept zones, where a domain would say that it takes reports, was asked for and says nothing of the kind. */
 async function refuses({ around }: Context, consent: Name): Promise<boolean> {
-  const found = await around.lookup?.(consent, 'TXT')
-  if (!found) return false
-  return 'data' in found ? !found.data.some(isDmarc) : found.trouble === 'no-name' || found.trouble === 'no-data'
+  const found = await around.asked?.(consent, TYPE.TXT)
+  return found !== undefined && found.outcome !== 'unknown' && !dataOf(found).map(joined).some(isDmarc)
 }

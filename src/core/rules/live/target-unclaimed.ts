@@ -1,4 +1,5 @@
-import { keptZoneOf } from '../../knowledge/answer.ts'
+import { zoneOfName } from '../../knowledge/answer.ts'
+import type { Find, Knowledge } from '../../knowledge/find.ts'
 import { targetOf } from '../../mail/spf/budget.ts'
 import type { RecordId } from '../../model/zones.ts'
 import { bare, foldName, isAtOrBelow, type Name } from '../../names/name.ts'
@@ -9,11 +10,16 @@ import { SPF_READ } from '../shared/spf-text.ts'
 import { reportText } from '../text.ts'
 import { SPF_TEXT } from '../traits.ts'
 
+/** An example’s network, which says this of all names. */
+const saying =
+  (outcomeOf: (name: Name) => Knowledge['outcome']): Find =>
+  (end) => ({ steps: [], end, outcome: outcomeOf(end), by: { vantage: 'office', at: 0 } })
+
 /** An example in which these domains do not exist, and all others do. */
 const without = (lines: string, ...gone: Name[]): Example => ({
   zones: { 'hollowmere.example': lines },
   around: {
-    lookup: (name) => (gone.some((each) => isAtOrBelow(name, each)) ? { trouble: 'no-name' } : { data: ['192.0.2.1'] }),
+    asked: saying((name) => (gone.some((each) => isAtOrBelow(name, each)) ? 'no-name' : 'no-data')),
   },
 })
 
@@ -57,17 +63,17 @@ export const liveTargetUnclaimed: Rule = {
     // The domain is there, only the name in it is not: nobody else can take it.
     {
       zones: { 'hollowmere.example': 'shop CNAME gone.larkpost.example.' },
-      around: { lookup: (name) => ({ trouble: name === 'gone.larkpost.example.' ? 'no-name' : 'no-data' }) },
+      around: { asked: saying((name) => (name === 'gone.larkpost.example.' ? 'no-name' : 'no-data')) },
     },
     // Nobody answered: nothing is known.
     {
       zones: { 'hollowmere.example': 'shop CNAME gone.larkpost.example.' },
-      around: { lookup: () => ({ trouble: 'time-out' }) },
+      around: { asked: saying(() => 'unknown') },
     },
     'shop CNAME hollowmere.shops.larkpost.example.',
   ],
   visit: {
-    applies: (cx) => cx.around.lookup !== undefined,
+    applies: (cx) => cx.around.asked !== undefined,
     set: {
       [TYPE.CNAME]: targets,
       [TYPE.DNAME]: targets,
@@ -88,10 +94,10 @@ export const liveTargetUnclaimed: Rule = {
     },
     async finish(cx) {
       const all = leading(cx)
-      const { lookup } = cx.around
-      if (!lookup || all.length === 0) return
+      const { asked } = cx.around
+      if (!asked || all.length === 0) return
       const { organizationalDomain } = await import('../../names/public-suffix.ts')
-      const isKept = (name: Name): boolean => keptZoneOf(cx.zones, name) !== undefined
+      const isKept = (name: Name): boolean => zoneOfName(cx.zones, name) !== undefined
       const byDomain = new Map<Name, Leading[]>()
       for (const each of all) {
         const domain = foldName(organizationalDomain(each.name))
@@ -102,8 +108,7 @@ export const liveTargetUnclaimed: Rule = {
       }
       await Promise.all(
         [...byDomain].map(async ([domain, group]) => {
-          const found = await lookup(domain, 'A')
-          if (!('trouble' in found) || found.trouble !== 'no-name') return
+          if ((await asked(domain, TYPE.A)).outcome !== 'no-name') return
           for (const { record, name, place } of group) {
             const report = {
               message: `${bare(name)} is in ${bare(domain)}, a domain that does not exist`,

@@ -1,4 +1,4 @@
-import { keptZoneOf, locate, locateName, MISSING } from '../../knowledge/answer.ts'
+import { locate, locateName, MISSING, zoneOfName } from '../../knowledge/answer.ts'
 import { readSpf } from '../../mail/spf/record.ts'
 import type { Zones } from '../../model/zones.ts'
 import { addressText } from '../../names/address.ts'
@@ -6,7 +6,7 @@ import { nameToWire } from '../../names/name.ts'
 import { reverseName } from '../../names/reverse.ts'
 import { ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import { addressesAt, isReverse, listed, spfAt } from '../look.ts'
+import { addressesAt, aliasEnd, isReverse, listed, spfAt } from '../look.ts'
 import type { Context, Repair, Rule } from '../rule.ts'
 import { two } from '../shared/reverse-example.ts'
 
@@ -20,7 +20,7 @@ function reverseTrouble(
   const name = reverseName(address)
   let node = locateName(zones, name)
   // Reverse names below a company's own range are often aliases (RFC 2317).
-  if (node >= 0 && zones.hasCname(node)) node = locate(zones, zones.target(zones.records(node, TYPE.CNAME)[0]!))
+  if (node >= 0 && zones.hasCname(node)) node = aliasEnd(zones, node)
   if (node !== MISSING && node < 0) return undefined
   const names = node === MISSING ? [] : zones.records(node, TYPE.PTR)
   if (names.length === 0) {
@@ -39,7 +39,7 @@ function reverseTrouble(
 }
 
 function addPtr(zones: Zones, name: string, host: number): Repair | undefined {
-  const zone = keptZoneOf(zones, name)
+  const zone = zoneOfName(zones, name)
   const wire = nameToWire(zones.tree.text(host))
   return zone && typeof wire !== 'string' ? { zone, change: { owner: name, type: TYPE.PTR, data: [wire] } } : undefined
 }

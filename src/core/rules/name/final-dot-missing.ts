@@ -1,5 +1,5 @@
 import { writtenValue } from '../../file/entry.ts'
-import { keptZoneOf, locate, locateName, UNKNOWN } from '../../knowledge/answer.ts'
+import { locate, locateName, UNKNOWN, zoneOfName } from '../../knowledge/answer.ts'
 import { type RecordId, TARGET_RELATIVE } from '../../model/zones.ts'
 import { labelsOf } from '../../names/name.ts'
 import { rowOf, typeText } from '../../records/types.ts'
@@ -61,7 +61,7 @@ export const nameFinalDotMissing: Rule = {
       const candidates = cx.memory((): Candidate[] => [])
       const rest: Candidate[] = []
       for (const candidate of candidates) {
-        const zone = keptZoneOf(zones, `${candidate.written}.`)
+        const zone = zoneOfName(zones, `${candidate.written}.`)
         if (zone)
           missedDot(cx, candidate, `${zone.name} is a kept zone`, locateName(zones, `${candidate.written}.`) >= 0)
         else rest.push(candidate)

@@ -1,11 +1,12 @@
 /** SPF records as they were read: once for all names whose text is the same. */
 
-import { findKept } from '../../mail/lookup.ts'
-import { askingTerms, type KnownSpf } from '../../mail/spf/budget.ts'
+import { findIntended } from '../../knowledge/find.ts'
+import { askingTerms, type KnownSpf, spfIn } from '../../mail/spf/budget.ts'
 import { isSpf, parseSpf, readSpf, type SpfRecord } from '../../mail/spf/record.ts'
 import type { TextProblem } from '../../mail/tags.ts'
 import type { RecordId, Zones } from '../../model/zones.ts'
 import type { Name } from '../../names/name.ts'
+import { TYPE } from '../../records/types.ts'
 import type { Context, SetView } from '../rule.ts'
 import { TextMemory } from '../text.ts'
 import { SEVERAL_STRINGS, SPF_TEXT } from '../traits.ts'
@@ -76,10 +77,5 @@ export function noteAbove(octets: Uint8Array, at: number): number {
   return octets[start] === 0x3b ? start : -1
 }
 
-/** The SPF record of a kept name. */
-export function keptSpf(zones: Zones, name: Name): KnownSpf {
-  const found = findKept(zones, name, 'TXT')
-  if (!found) return 'unknown'
-  const texts = 'data' in found ? found.data.filter(isSpf) : []
-  return texts.length === 0 ? 'none' : new Set(texts).size > 1 ? 'several' : { text: texts[0]! }
-}
+/** The SPF record that your zones have at a name. */
+export const intendedSpf = (zones: Zones, name: Name): KnownSpf => spfIn(findIntended(zones, name, TYPE.TXT))

@@ -3,7 +3,7 @@ import { coversRange, parseSpf, spfText, termText } from '../../mail/spf/record.
 import { GENERATED, type RecordId, type Zones } from '../../model/zones.ts'
 import { latin1Of } from '../../names/octets.ts'
 import { listed } from '../look.ts'
-import { keptSpf, noteAbove, type SpfReading } from '../shared/spf-text.ts'
+import { intendedSpf, noteAbove, type SpfReading } from '../shared/spf-text.ts'
 import type { TextRule } from '../shared/text-rules.ts'
 import { line, reportText } from '../text.ts'
 
@@ -45,7 +45,7 @@ export const spfCopiedRanges: TextRule<SpfReading> = {
     if (notes === '' || !spf) return
     const domain = cx.name(set.owner)
     for (const [, name = '', date, copied = ''] of notes.matchAll(COPIED)) {
-      const now = rangesOf(`${name.replace(/\.$/, '')}.`, (each) => keptSpf(cx.zones, each))
+      const now = rangesOf(`${name.replace(/\.$/, '')}.`, (each) => intendedSpf(cx.zones, each))
       if ('mistyped' in now) continue
       const current = now.terms.map(termText)
       const lacks = now.terms.filter((each) => !spf.mechanisms.some((own) => coversRange(own, each))).map(termText)

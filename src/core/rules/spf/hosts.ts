@@ -10,7 +10,7 @@ import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { addressesAt, hostAddresses, isOfMail } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
-import { keptSpf, SPF_READ } from '../shared/spf-text.ts'
+import { intendedSpf, SPF_READ } from '../shared/spf-text.ts'
 import { spfRecordAt, textLine } from '../text.ts'
 import { WITH_SPF } from '../traits.ts'
 
@@ -46,7 +46,7 @@ function lets(
     else if (name === 'a' && foldName(target) === foldName(host.name)) return 'yes'
     else if (name === 'include' && seen.size < 20 && !seen.has(foldName(target))) {
       seen.add(foldName(target))
-      const known = keptSpf(zones, target)
+      const known = intendedSpf(zones, target)
       const inner = typeof known === 'string' ? 'unknown' : lets(zones, readSpf(known.text).record, target, host, seen)
       if (inner === 'yes') return 'yes'
       unknown ||= inner === 'unknown'

@@ -2,7 +2,7 @@ import type { BudgetNode, KnownSpf } from '../../mail/spf/budget.ts'
 import type { RecordId } from '../../model/zones.ts'
 import type { Name } from '../../names/name.ts'
 import type { Context } from '../rule.ts'
-import { keptSpf } from '../shared/spf-text.ts'
+import { intendedSpf } from '../shared/spf-text.ts'
 
 interface SpfMemory {
   /** The names that kept records include, in lower case. */
@@ -21,7 +21,7 @@ export function recordsAt(cx: Context): (name: Name) => KnownSpf {
   const { records } = spfMemory(cx)
   return (name) => {
     let known = records.get(name)
-    if (known === undefined) records.set(name, (known = keptSpf(cx.zones, name)))
+    if (known === undefined) records.set(name, (known = intendedSpf(cx.zones, name)))
     return known
   }
 }

@@ -1,4 +1,4 @@
-import { findKept } from '../../mail/lookup.ts'
+import { dataOf, findIntended } from '../../knowledge/find.ts'
 import { targetOf } from '../../mail/spf/budget.ts'
 import { MAX_EXCHANGES } from '../../mail/spf/check-host.ts'
 import type { Mechanism } from '../../mail/spf/record.ts'
@@ -40,9 +40,8 @@ export const spfTooManyMx: TextRule<SpfReading> = {
     const domain = cx.name(set.owner)
     for (const mechanism of spf!.mechanisms) {
       const target = mechanism.name === 'mx' && mechanism.macros ? targetOf(mechanism, domain) : undefined
-      const found = target && findKept(cx.zones, target, 'MX')
-      if (found && 'data' in found && found.data.length > MAX_EXCHANGES)
-        tooManyExchanges(cx, record, domain, mechanism, found.data.length)
+      const exchanges = target === undefined ? [] : dataOf(findIntended(cx.zones, target, TYPE.MX))
+      if (exchanges.length > MAX_EXCHANGES) tooManyExchanges(cx, record, domain, mechanism, exchanges.length)
     }
   },
   beside: {

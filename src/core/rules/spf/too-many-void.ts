@@ -1,9 +1,9 @@
-import { findKept } from '../../mail/lookup.ts'
+import { dataOf, findIntended } from '../../knowledge/find.ts'
 import { askingTerms, type KnownSpf, targetOf } from '../../mail/spf/budget.ts'
 import { MAX_EXCHANGES, MAX_VOID_LOOKUPS } from '../../mail/spf/check-host.ts'
 import { readSpf, type SpfRecord } from '../../mail/spf/record.ts'
 import type { RecordId, Zones } from '../../model/zones.ts'
-import { foldName, type Name } from '../../names/name.ts'
+import { foldName, type Name, wireToName } from '../../names/name.ts'
 import { NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { listed } from '../look.ts'
@@ -68,20 +68,19 @@ function voids(zones: Zones, spf: SpfRecord, domain: Name, family: 'A' | 'AAAA',
       const known = looked.recordAt(target)
       return typeof known === 'string' ? [] : voids(zones, readSpf(known.text).record, target, family, looked)
     }
-    const isEmpty = (name: Name, type: 'A' | 'AAAA' | 'MX'): boolean | undefined => {
-      const found = findKept(zones, name, type)
-      return found && 'trouble' in found
-    }
+    const isEmpty = (name: Name, type: number): boolean =>
+      ['no-data', 'no-name'].includes(findIntended(zones, name, type).outcome)
     if (term.name !== 'mx') {
-      if (!isEmpty(target, term.name === 'exists' ? 'A' : family)) return []
+      if (!isEmpty(target, term.name === 'exists' ? TYPE.A : TYPE[family])) return []
       looked.questions++
       return [term.text]
     }
-    const found = findKept(zones, target, 'MX')
-    if (!found) return []
-    const exchanges =
-      'data' in found ? found.data.map((each) => each.replace(/^\d+ /, '')).filter((each) => each !== '.') : []
-    const empty = exchanges.slice(0, MAX_EXCHANGES).filter((each) => isEmpty(each, family) === true)
+    const found = findIntended(zones, target, TYPE.MX)
+    if (found.outcome === 'unknown') return []
+    const exchanges = dataOf(found)
+      .map((data) => wireToName(data.subarray(2)))
+      .filter((each) => each !== '.')
+    const empty = exchanges.slice(0, MAX_EXCHANGES).filter((each) => isEmpty(each, TYPE[family]))
     looked.questions += exchanges.length === 0 ? 1 : empty.length
     return empty.length === exchanges.length ? [term.text] : []
   })
