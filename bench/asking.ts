@@ -1,9 +1,11 @@
 // Asking ten thousand sets of one server on loopback, against a bare UDP loop of Node on the same server: both with as many questions under way, in turn, in one run.
+
 import { type ChildProcess, spawn } from 'node:child_process'
 import { createSocket } from 'node:dgram'
 import { existsSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { performance } from 'node:perf_hooks'
+import { CLOCK } from '../src/cli/clock.ts'
 import { queryOctets } from '../src/core/message/encode.ts'
 import { Asker } from '../src/net/ask.ts'
 
@@ -40,7 +42,7 @@ async function bare(port: number): Promise<number> {
 
 /** The same by this program: each question guarded, answered, read whole. */
 async function asked(port: number): Promise<number> {
-  const asker = new Asker({ label: 'bench', address: '127.0.0.1', port })
+  const asker = new Asker({ label: 'bench', address: '127.0.0.1', port }, CLOCK)
   const started = performance.now()
   let next = 0
   const worker = async (): Promise<void> => {
@@ -68,10 +70,11 @@ export async function asking(folder: string): Promise<void> {
     `server:\n  ip-address: 127.0.0.1@${port}\n  username: ""\n  zonesdir: "${folder}"\n  pidfile: "${folder}/asking.pid"\n  database: ""\n  zonelistfile: "${folder}/asking.list"\n  xfrdfile: "${folder}/asking.xfrd"\n  xfrdir: "${folder}"\n  server-count: 1\nremote-control:\n  control-enable: no\nzone:\n  name: bench.example\n  zonefile: "${zone}"\n`,
   )
   const child: ChildProcess = spawn(program, ['-d', '-c', config], { stdio: 'ignore' })
-  const probe = new Asker(
-    { label: 'probe', address: '127.0.0.1', port },
-    { limitMs: 100, firstWaitMs: 50, patient: true },
-  )
+  const probe = new Asker({ label: 'probe', address: '127.0.0.1', port }, CLOCK, {
+    limitMs: 100,
+    firstWaitMs: 50,
+    patient: true,
+  })
   while ((await probe.ask('bench.example.', 6)).message?.rcode !== 0)
     await new Promise((resolve) => setTimeout(resolve, 50))
   probe.close()

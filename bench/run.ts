@@ -1,11 +1,13 @@
 // Side-by-side measurements, each in one run on one machine, as ratios. Absolute times are of this machine and this hour only.
 // npm run bench [records, default 1000000; or “asking” for that part alone]
+
 import { spawn, spawnSync } from 'node:child_process'
 import { existsSync, mkdirSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { performance } from 'node:perf_hooks'
 import { build } from 'rolldown'
+import { CLOCK } from '../src/cli/clock.ts'
 import type { Found, Lookup } from '../src/core/mail/lookup.ts'
 import { checkHost } from '../src/core/mail/spf/check-host.ts'
 import { Asker } from '../src/net/ask.ts'
@@ -99,10 +101,11 @@ async function firstAnswer(program: string, zone: string, file: string): Promise
   writeFileSync(configFile, config)
   const started = performance.now()
   const child = spawn(path, args(configFile), { stdio: 'ignore' })
-  const asker = new Asker(
-    { label: program, address: '127.0.0.1', port },
-    { limitMs: 30, firstWaitMs: 20, patient: true },
-  )
+  const asker = new Asker({ label: program, address: '127.0.0.1', port }, CLOCK, {
+    limitMs: 30,
+    firstWaitMs: 20,
+    patient: true,
+  })
   try {
     while (performance.now() - started < 120_000 && child.exitCode === null) {
       const { message } = await asker.ask(`${zone}.`, 6)

@@ -1,7 +1,9 @@
 // Plays the demo's servers and a resolver on loopback for pictures: node with tsx, scripts/play.ts WORKSPACE [untouched]. It serves the demo's zones as they are shipped; each SIGUSR2 takes it
 // one stage further: the workspace's own files; then those with two slips of the hand. The resolver was asked before, unless “untouched” is said.
+
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { CLOCK } from '../src/cli/clock.ts'
 import { Asker } from '../src/net/ask.ts'
 import { Network, serveNetwork } from '../src/standin/network.ts'
 import { bareFiles, loadZones } from '../src/workspace/workspace.ts'
@@ -60,7 +62,7 @@ servers:
   ),
 )
 if (process.argv[3] !== 'untouched') {
-  const asker = new Asker({ label: 'morning', address: '127.0.0.1', port: ports.get(RESOLVER)!.port })
+  const asker = new Asker({ label: 'morning', address: '127.0.0.1', port: ports.get(RESOLVER)!.port }, CLOCK)
   for (const type of [15, 16]) await asker.ask('hollowmere.example.', type)
   await asker.ask('timetable.hollowmere.example.', 5)
   asker.close()

@@ -1,10 +1,23 @@
-/** The time of day for what is said of waiting. Seconds since 1970. */
+/** The one clock of the program: the system’s. */
+import type { Clock } from '../core/clock.ts'
 
 /** BRAMBLEFRONT_AHEAD: so many seconds are added, for trying out what will be said later (the demo does). */
-export function now(): number {
-  const ahead = Number(process.env.BRAMBLEFRONT_AHEAD ?? 0)
-  return Date.now() / 1000 + (Number.isFinite(ahead) ? ahead : 0)
+function ahead(): number {
+  const seconds = Number(process.env.BRAMBLEFRONT_AHEAD ?? 0)
+  return Number.isFinite(seconds) ? seconds : 0
 }
+
+export const CLOCK: Clock = {
+  now: () => Date.now() / 1000 + ahead(),
+  elapsed: () => performance.now(),
+  after(ms, work) {
+    const timer = setTimeout(work, ms)
+    return () => clearTimeout(timer)
+  },
+}
+
+/** Seconds since 1970. */
+export const { now } = CLOCK
 
 /** The same as a date. */
 export const today = (): Date => new Date(now() * 1000)

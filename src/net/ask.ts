@@ -1,6 +1,6 @@
 /** Asks one vantage: at most so many questions under way, no faster than it is polite, again where nothing came, over to TCP where an answer was cut short or none came by UDP. */
 import { readFileSync } from 'node:fs'
-import { performance } from 'node:perf_hooks'
+import type { Clock } from '../core/clock.ts'
 import type { Observation, Transport, Vantage } from '../core/confirm/observation.ts'
 import { isNear } from '../core/confirm/vantage.ts'
 import { type How, queryOctets } from '../core/message/encode.ts'
@@ -27,10 +27,10 @@ const UDP_TRIES = 3
 const SILENT = 12
 const SILENT_MS = 20_000
 const POLITE = 50
-const ORIGIN = performance.timeOrigin
 
 export class Asker {
   readonly vantage: Vantage
+  private readonly clock: Clock
   private readonly limitMs: number
   private readonly firstWaitMs: number
   private free: number
@@ -45,8 +45,9 @@ export class Asker {
   private unanswered = 0
   private lastTried = 0
 
-  constructor(vantage: Vantage, options: AskOptions = {}) {
+  constructor(vantage: Vantage, clock: Clock, options: AskOptions = {}) {
     this.vantage = vantage
+    this.clock = clock
     this.limitMs = options.limitMs ?? 5000
     this.firstWaitMs = options.firstWaitMs ?? 600
     this.free = options.inFlight ?? 128
@@ -59,13 +60,13 @@ export class Asker {
   ask(name: Name, type: number, how: How = {}): Promise<Observation> {
     return new Promise((resolve) => {
       const begin = (): void => {
-        if (!this.patient && this.unanswered >= SILENT && performance.now() - this.lastTried < SILENT_MS) {
+        if (!this.patient && this.unanswered >= SILENT && this.clock.elapsed() - this.lastTried < SILENT_MS) {
           const detail = `nothing came for the ${this.unanswered} questions before this one, which was not sent`
           end({
             vantage: this.vantage.label,
             transport: this.vantage.transport ?? 'udp',
             tookMs: 0,
-            at: Date.now() / 1000,
+            at: this.clock.now(),
             trouble: { kind: 'no-reply', detail },
           })
         } else if (this.pace > 0) void this.turn().then(() => this.tryAll(name, type, how, end))
@@ -75,7 +76,7 @@ export class Asker {
         if (observation.message) this.unanswered = 0
         else if (observation.tookMs > 0 && observation.trouble?.kind === 'no-reply') {
           this.unanswered++
-          this.lastTried = performance.now()
+          this.lastTried = this.clock.elapsed()
         }
         resolve(observation)
         const next = this.waiting.shift()
@@ -99,18 +100,17 @@ export class Asker {
 
   /** Waits until the next question may go. */
   private async turn(): Promise<void> {
-    const now = performance.now()
+    const now = this.clock.elapsed()
     const at = Math.max(this.next, now)
     this.next = at + this.pace
-    if (at > now) await new Promise((resolve) => setTimeout(resolve, at - now))
+    if (at > now) await new Promise<void>((resolve) => void this.clock.after(at - now, resolve))
   }
 
   private tryAll(name: Name, type: number, how: How, done: (observation: Observation) => void): void {
-    const started = performance.now()
-    const took = (): number => performance.now() - started
+    const started = this.clock.elapsed()
+    const took = (): number => this.clock.elapsed() - started
     const left = (): number => Math.max(1, this.limitMs - took())
     const end = (transport: Transport, reply: Reply): void => {
-      const now = performance.now()
       const trouble =
         'message' in reply
           ? undefined
@@ -122,8 +122,8 @@ export class Asker {
       done({
         vantage: this.vantage.label,
         transport,
-        tookMs: now - started,
-        at: (ORIGIN + now) / 1000,
+        tookMs: took(),
+        at: this.clock.now(),
         message,
         trouble,
       })
@@ -146,7 +146,7 @@ export class Asker {
         failed && !('garbled' in tcp && tcp.garbled) ? { failed, garbled: 'failed' in udp && udp.garbled } : tcp,
       )
     }
-    this.udp ??= new Udp(this.vantage.address, this.vantage.port)
+    this.udp ??= new Udp(this.vantage.address, this.vantage.port, this.clock)
     const { udp } = this
     const heard = (reply: Reply): void => {
       if ('message' in reply ? !reply.message.truncated : reply.noRoute || reply === CLOSED) end('udp', reply)
@@ -177,7 +177,7 @@ export class Asker {
 
   private open(transport: Transport): Way | Promise<Way> {
     const { address, port, name, authority, path, method } = this.vantage
-    if (transport === 'tcp') return new Stream(address, port)
+    if (transport === 'tcp') return new Stream(address, port, this.clock)
     return (async () => {
       const { connect } = await import('node:tls')
       const secured = {
@@ -185,9 +185,9 @@ export class Asker {
         name,
         authority: authority === undefined ? undefined : readFileSync(authority, 'utf8'),
       }
-      if (transport === 'tls') return new Stream(address, port, secured)
+      if (transport === 'tls') return new Stream(address, port, this.clock, secured)
       const { Https } = await import('./ways/https.ts')
-      return new Https(address, port, path ?? '/dns-query', method ?? 'post', secured)
+      return new Https({ address, port, path: path ?? '/dns-query', method: method ?? 'post', secured }, this.clock)
     })()
   }
 }

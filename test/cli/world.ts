@@ -1,7 +1,9 @@
 /** A workspace whose servers, their parent and a resolver are played on loopback. */
+
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterEach } from 'vitest'
+import { CLOCK } from '../../src/cli/clock.ts'
 import { Asker } from '../../src/net/ask.ts'
 import { Network, serveNetwork } from '../../src/standin/network.ts'
 import { bareFiles, loadZones } from '../../src/workspace/workspace.ts'
@@ -57,7 +59,7 @@ ${vantages.map((each) => `  - ${entry[each]}\n`).join('')}servers:
 `,
   )
   const asks = async (name: string, type: number): Promise<void> => {
-    const asker = new Asker({ label: 'somebody', address: '127.0.0.1', port: port('192.0.2.3') })
+    const asker = new Asker({ label: 'somebody', address: '127.0.0.1', port: port('192.0.2.3') }, CLOCK)
     await asker.ask(`${name}.${ZONE}.`, type)
     asker.close()
   }

@@ -2,6 +2,7 @@ import { createSocket } from 'node:dgram'
 import { Resolver } from 'node:dns/promises'
 import { networkInterfaces } from 'node:os'
 import { afterEach, describe, expect, test } from 'vitest'
+import { CLOCK } from '../../src/cli/clock.ts'
 import { parseVantage } from '../../src/core/confirm/vantage.ts'
 import type { Garbled } from '../../src/core/message/decode.ts'
 import { emptyMessage, type Message } from '../../src/core/message/message.ts'
@@ -33,7 +34,7 @@ async function serve(responder: Responder, options?: Parameters<typeof serveStan
   return server
 }
 function asker({ address, port }: { address: string; port: number }, limitMs = 3000): Asker {
-  const made = new Asker({ label: 'v', address, port }, { limitMs, firstWaitMs: 150 })
+  const made = new Asker({ label: 'v', address, port }, CLOCK, { limitMs, firstWaitMs: 150 })
   open.push(made)
   return made
 }

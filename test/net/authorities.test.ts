@@ -1,4 +1,5 @@
 import { afterEach, describe, expect, test } from 'vitest'
+import { CLOCK } from '../../src/cli/clock.ts'
 import { parseVantage, reachedAt, vantageOf } from '../../src/core/confirm/vantage.ts'
 import { exampleZones } from '../../src/core/rules/example.ts'
 import { Asker } from '../../src/net/ask.ts'
@@ -21,10 +22,9 @@ async function resolver(): Promise<Asker> {
   network.resolver('192.0.2.3', ['198.51.100.1'])
   const served = await serveNetwork(network)
   open.push(served)
-  const asker = new Asker(
-    { label: 'r', address: '127.0.0.1', port: served.ports.get('192.0.2.3')!.port },
-    { limitMs: 1000 },
-  )
+  const asker = new Asker({ label: 'r', address: '127.0.0.1', port: served.ports.get('192.0.2.3')!.port }, CLOCK, {
+    limitMs: 1000,
+  })
   open.push(asker)
   return asker
 }
@@ -132,14 +132,14 @@ test('no faster than it is polite, and a dead one costs not every question its t
   network.server('192.0.2.54', zones('@ NS ns0'), { silent: true })
   const served = await serveNetwork(network)
   open.push(served)
-  const paced = new Asker(
-    { label: 'p', address: '127.0.0.1', port: served.ports.get('192.0.2.53')!.port },
-    { rate: 20 },
-  )
-  const dead = new Asker(
-    { label: 'd', address: '127.0.0.1', port: served.ports.get('192.0.2.54')!.port },
-    { limitMs: 200, firstWaitMs: 20, inFlight: 4 },
-  )
+  const paced = new Asker({ label: 'p', address: '127.0.0.1', port: served.ports.get('192.0.2.53')!.port }, CLOCK, {
+    rate: 20,
+  })
+  const dead = new Asker({ label: 'd', address: '127.0.0.1', port: served.ports.get('192.0.2.54')!.port }, CLOCK, {
+    limitMs: 200,
+    firstWaitMs: 20,
+    inFlight: 4,
+  })
   open.push(paced, dead)
   const started = Date.now()
   await Promise.all(Array.from({ length: 11 }, () => paced.ask('ns0.hollowmere.example.', 1)))

@@ -1,6 +1,8 @@
 /** Every place at which a socket can fail, with the system's errors injected. Nothing is sent anywhere. */
+
 import { EventEmitter } from 'node:events'
 import { beforeEach, describe, expect, test, vi } from 'vitest'
+import { CLOCK } from '../../src/cli/clock.ts'
 import type { Transport } from '../../src/core/confirm/observation.ts'
 import { Asker } from '../../src/net/ask.ts'
 
@@ -75,10 +77,10 @@ describe.each<Transport>(['udp', 'tcp', 'tls', 'https'])('by %s', (transport) =>
         ['ERR_SOCKET_BAD_PORT', 'no-reply'],
       ])('%s', async (code, kind) => {
         fault.code = code
-        const asker = new Asker(
-          { label: 'v', address: '2001:db8::53', port: 53, transport },
-          { limitMs: 150, firstWaitMs: 20 },
-        )
+        const asker = new Asker({ label: 'v', address: '2001:db8::53', port: 53, transport }, CLOCK, {
+          limitMs: 150,
+          firstWaitMs: 20,
+        })
         const answers = await Promise.all(Array.from({ length: 8 }, (_, i) => asker.ask(`n${i}.example.`, 1)))
         asker.close()
         expect(new Set(answers.map(({ trouble }) => trouble?.kind))).toEqual(new Set([kind]))

@@ -1,4 +1,5 @@
 import { afterEach, describe, expect, test } from 'vitest'
+import { CLOCK } from '../../src/cli/clock.ts'
 import { findIntended, findIntendedThenAsked, type Knowledge } from '../../src/core/knowledge/find.ts'
 import { domainToName, type LookupType, lookupFrom } from '../../src/core/mail/lookup.ts'
 import { checkHost } from '../../src/core/mail/spf/check-host.ts'
@@ -37,7 +38,7 @@ const code =
       : { ...emptyMessage(query.id ?? id), response: true, rcode, questions: query.questions }
 async function lookup(responders: Responder[], limitMs = 600) {
   const vantages = await Promise.all(responders.map((each) => vantage(each)))
-  const made = findAt(vantages, limitMs)
+  const made = findAt(vantages, CLOCK, limitMs)
   open.push(made)
   return {
     find: made.find,
@@ -97,7 +98,7 @@ describe('looking up at vantages', () => {
     await Promise.all([ask('a.hollowmere.example.', 'A'), ask('A.hollowmere.example.', 'A')])
     expect(asked()).toEqual([1])
     const silent = await vantage(() => undefined)
-    const closing = findAt([silent], 60_000)
+    const closing = findAt([silent], CLOCK, 60_000)
     const pending = closing.find('a.hollowmere.example.', TYPE.A)
     await new Promise((resolve) => setTimeout(resolve, 50))
     closing.close()

@@ -1,7 +1,9 @@
 /** Asking over TLS and HTTPS, against servers of Node's own with certificates made on the spot. */
+
 import { createSecureServer, type Http2SecureServer } from 'node:http2'
 import { createServer, type TLSSocket } from 'node:tls'
 import { afterEach, beforeAll, describe, expect, test } from 'vitest'
+import { CLOCK } from '../../src/cli/clock.ts'
 import type { Vantage } from '../../src/core/confirm/observation.ts'
 import { decodeMessage } from '../../src/core/message/decode.ts'
 import { encodeMessage } from '../../src/core/message/encode.ts'
@@ -27,6 +29,7 @@ afterEach(() => {
 const asker = (vantage: Partial<Vantage> & { port: number }): Asker => {
   const one = new Asker(
     { label: 'v', address: '127.0.0.1', name: 'dns.larkpost.example', authority: made.authority, ...vantage },
+    CLOCK,
     { limitMs: 2000 },
   )
   open.push(one)

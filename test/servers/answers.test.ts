@@ -1,5 +1,6 @@
 import { join } from 'node:path'
 import { describe, expect, test } from 'vitest'
+import { CLOCK } from '../../src/cli/clock.ts'
 import { readZone } from '../../src/core/file/reader.ts'
 import { answer } from '../../src/core/knowledge/answer.ts'
 import type { MessageRecord } from '../../src/core/message/message.ts'
@@ -104,10 +105,10 @@ describe.each(SERVERS)('%s', (program, start) => {
     expect(zones.sources.flatMap((source) => source.problems)).toEqual([])
     const folder = folderWith(texts)
     const server = await start(Object.fromEntries(ZONES.map((zone) => [zone, join(folder, zone)])))
-    const asker = new Asker(
-      { label: program, address: '127.0.0.1', port: server.port },
-      { limitMs: 10_000, firstWaitMs: 2000 },
-    )
+    const asker = new Asker({ label: program, address: '127.0.0.1', port: server.port }, CLOCK, {
+      limitMs: 10_000,
+      firstWaitMs: 2000,
+    })
     try {
       const differing: object[] = []
       let asked = 0

@@ -1,8 +1,10 @@
 /** Confirming against real servers: a primary and a secondary, a resolver, TLS and HTTPS, and what goes wrong with them. */
+
 import { createSocket } from 'node:dgram'
 import { cpSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterEach, describe, expect, test } from 'vitest'
+import { CLOCK } from '../../src/cli/clock.ts'
 import { parseType } from '../../src/core/records/types.ts'
 import { Asker } from '../../src/net/ask.ts'
 import { certificates } from '../certificates.ts'
@@ -48,7 +50,7 @@ async function until(what: string, ask: () => Promise<Ran>, isSo: (ran: Ran) => 
 
 /** What somebody asks a server. */
 async function asks({ port }: { port: number }, name: string, type: string): Promise<void> {
-  const asker = new Asker({ label: 'somebody', address: '127.0.0.1', port })
+  const asker = new Asker({ label: 'somebody', address: '127.0.0.1', port }, CLOCK)
   await asker.ask(`${name}.${ZONE}.`, parseType(type)!)
   asker.close()
 }

@@ -1,9 +1,11 @@
 /** Real name servers on loopback, each in a temporary folder, for the tests that need what nobody here wrote. */
+
 import { type ChildProcess, spawn } from 'node:child_process'
 import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { CLOCK } from '../../src/cli/clock.ts'
 import { Asker } from '../../src/net/ask.ts'
 import type { Certificates } from '../certificates.ts'
 
@@ -56,10 +58,11 @@ async function start(
       await new Promise<void>((resolve) => child.on('exit', () => resolve()) && child.kill('SIGKILL'))
     rmSync(folder, { recursive: true, force: true })
   }
-  const asker = new Asker(
-    { label: program, address: '127.0.0.1', port },
-    { limitMs: 400, firstWaitMs: 200, patient: true },
-  )
+  const asker = new Asker({ label: program, address: '127.0.0.1', port }, CLOCK, {
+    limitMs: 400,
+    firstWaitMs: 200,
+    patient: true,
+  })
   for (let tries = 0; tries < 100; tries++) {
     const { message } = await asker.ask(probe, 6)
     if (message?.rcode === 0) {

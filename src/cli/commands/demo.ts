@@ -7,6 +7,7 @@ import { Network, serveNetwork } from '../../standin/network.ts'
 import { Scratch } from '../../workspace/scratch.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, CONFIG_FILE, loadZones } from '../../workspace/workspace.ts'
+import { CLOCK } from '../clock.ts'
 import type { DemoDocument } from '../documents/demo.ts'
 import { jsonOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
@@ -163,8 +164,8 @@ async function confirming(story: Story): Promise<void> {
   story.say(
     'Upland’s two name servers still have the files of yesterday, and a resolver has asked them this morning. All of them are played here.',
   )
-  const started = Date.now()
-  const network = new Network(() => (Date.now() - started) / 1000 + story.ahead)
+  const started = CLOCK.elapsed()
+  const network = new Network(() => (CLOCK.elapsed() - started) / 1000 + story.ahead)
   const elsewhere = ['upland-dns', 'larkpost', 'quillwing'].map((name) =>
     join(story.material, 'elsewhere', `${name}.example.zone`),
   )
@@ -286,7 +287,7 @@ async function mistyping(story: Story, { serves, written, NS1, NS2 }: Served): P
 /** What the resolver was asked this morning. */
 async function askNow(port: number): Promise<void> {
   const { Asker } = await import('../../net/ask.ts')
-  const asker = new Asker({ label: 'morning', address: '127.0.0.1', port })
+  const asker = new Asker({ label: 'morning', address: '127.0.0.1', port }, CLOCK)
   for (const name of ['hollowmere.example.', 'office.hollowmere.example.'])
     for (const type of [TYPE.MX, TYPE.TXT, TYPE.A]) await asker.ask(name, type)
   asker.close()

@@ -10,6 +10,7 @@ import { intendedSpf } from '../../core/rules/shared/spf-text.ts'
 import { type AskedSource, findAt } from '../../net/lookup.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { findWorkspace, openWorkspace } from '../../workspace/workspace.ts'
+import { CLOCK } from '../clock.ts'
 import type { SourceOptions } from './source.ts'
 import { limitOf, whomToAsk } from './whom.ts'
 
@@ -35,7 +36,7 @@ export async function askedSource(options: LiveOptions): Promise<AskedSource | u
     throw new Trouble(
       'nobody to ask: this machine has no resolver; state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml',
     )
-  return findAt(vantages, limitOf(options))
+  return findAt(vantages, CLOCK, limitOf(options))
 }
 
 /**

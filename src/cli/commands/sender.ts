@@ -11,6 +11,7 @@ import { typeText } from '../../core/records/types.ts'
 import { findAt } from '../../net/lookup.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones } from '../../workspace/workspace.ts'
+import { CLOCK } from '../clock.ts'
 import type { SenderDocument } from '../documents/sender.ts'
 import { collect, includeOption, jsonOption, liveOptions, workspaceOption, zoneOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
@@ -78,7 +79,7 @@ async function sender(address: string, options: Options, command: Command): Prom
   const vantages = options.offline ? [] : await vantagesFor(options)
   if (options.asPublished && vantages.length === 0)
     throw new Trouble('nobody to ask: state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml')
-  const live = vantages.length > 0 ? findAt(vantages, limitOf(options)) : undefined
+  const live = vantages.length > 0 ? findAt(vantages, CLOCK, limitOf(options)) : undefined
   const unknown = new Map<string, string>()
   try {
     const find = live && options.asPublished ? live.find : findIntendedThenAsked(zones, live?.find)

@@ -4,6 +4,7 @@ import type { Confirmation } from '../../core/confirm/round.ts'
 import type { ConfirmedSet } from '../../core/confirm/status.ts'
 import { statusCounts } from '../../core/confirm/status.ts'
 import { spanText, timeText } from '../../core/confirm/time-text.ts'
+import { CLOCK } from '../clock.ts'
 import { type Confirmed, paintStatus, setText, statusText } from './confirmation.ts'
 import { counted, Page } from './page.ts'
 import { printable } from './printable.ts'
@@ -57,16 +58,16 @@ function onTerminal(command: Command, { plans, about }: Confirmed, out: NodeJS.W
   out.write('\u001b[?1049h\u001b[?25l')
   const leave = (): void => void out.write('\u001b[?25h\u001b[?1049l')
   process.once('exit', leave)
-  const started = Date.now()
+  const started = CLOCK.elapsed()
   return {
     show(confirmations, next) {
       clearInterval(timer)
-      const at = Date.now()
+      const at = CLOCK.elapsed()
       const sets = confirmations.flatMap((each) => each.sets)
       draw = () => {
-        const now = confirmations[0]!.at + (Date.now() - at) / 1000
+        const now = confirmations[0]!.at + (CLOCK.elapsed() - at) / 1000
         out.write(
-          `\u001b[H${screen(new Page(command), about ?? plans.map(({ zone }) => zone.name).join(', '), sets, now, next, (Date.now() - started) / 1000)}\u001b[J`,
+          `\u001b[H${screen(new Page(command), about ?? plans.map(({ zone }) => zone.name).join(', '), sets, now, next, (CLOCK.elapsed() - started) / 1000)}\u001b[J`,
         )
       }
       draw()

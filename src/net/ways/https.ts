@@ -1,28 +1,32 @@
 /** Over HTTPS (RFC 8484), by HTTP/2: many questions over one connection, each as POST or GET. */
 import { type ClientHttp2Session, connect as connectHttp2 } from 'node:http2'
 import { isIP } from 'node:net'
+import type { Clock } from '../../core/clock.ts'
 import type { Secured } from './stream.ts'
 import { CLOSED, CUT_OFF, failure, NOTHING, type Query, type Reply, replyOf, setId, type Way } from './way.ts'
 
 const MEDIA_TYPE = 'application/dns-message'
 const MOST = 65_535
 
+export interface HttpsEnd {
+  /** An address or a host’s name. */
+  address: string
+  port: number
+  /** That of the URL. */
+  path: string
+  method: 'post' | 'get'
+  secured: Secured
+}
+
 export class Https implements Way {
-  private readonly address: string
-  private readonly port: number
-  private readonly path: string
-  private readonly method: 'post' | 'get'
-  private readonly secured: Secured
+  private readonly end: HttpsEnd
+  private readonly clock: Clock
   private session: ClientHttp2Session | undefined
   private closed = false
 
-  /** `address` is an address or a host’s name, `path` that of the URL. */
-  constructor(address: string, port: number, path: string, method: 'post' | 'get', secured: Secured) {
-    this.address = address
-    this.port = port
-    this.path = path
-    this.method = method
-    this.secured = secured
+  constructor(end: HttpsEnd, clock: Clock) {
+    this.end = end
+    this.clock = clock
   }
 
   async send(query: Query, waitMs: number): Promise<Reply> {
@@ -37,7 +41,7 @@ export class Https implements Way {
     }
     return new Promise<Reply>((resolve) => {
       const done = (reply: Reply): void => {
-        clearTimeout(timer)
+        stopWaiting()
         session.off('error', failed)
         session.off('close', gone)
         resolve(reply)
@@ -46,16 +50,16 @@ export class Https implements Way {
       const gone = (): void => done(this.closed ? CLOSED : CUT_OFF)
       session.on('error', failed)
       session.on('close', gone)
-      const timer = setTimeout(() => {
+      const stopWaiting = this.clock.after(waitMs, () => {
         // A connection that never opened is given up, for others too.
         if (session.connecting) session.destroy()
         done(NOTHING)
-      }, waitMs)
+      })
       try {
-        const post = this.method === 'post'
+        const post = this.end.method === 'post'
         const path = post
-          ? this.path
-          : `${this.path}${this.path.includes('?') ? '&' : '?'}dns=${Buffer.from(query.query).toString('base64url')}`
+          ? this.end.path
+          : `${this.end.path}${this.end.path.includes('?') ? '&' : '?'}dns=${Buffer.from(query.query).toString('base64url')}`
         const request = session.request({
           ':method': post ? 'POST' : 'GET',
           ':path': path,
@@ -97,7 +101,7 @@ export class Https implements Way {
   }
 
   private open(): ClientHttp2Session {
-    const { address: host, port, secured } = this
+    const { address: host, port, secured } = this.end
     const name = secured.name ?? host
     const authority = `https://${isIP(name) === 6 ? `[${name}]` : name}:${port}`
     const session = connectHttp2(authority, {

@@ -1,6 +1,7 @@
 /** Over one connection for many questions: TCP (RFC 7766), or TLS (RFC 7858) with the certificate verified. */
 import { connect, isIP, type Socket } from 'node:net'
 import type { connect as connectTls } from 'node:tls'
+import type { Clock } from '../../core/clock.ts'
 import {
   CLOSED,
   CUT_OFF,
@@ -25,7 +26,7 @@ export interface Secured {
 
 interface Waiting {
   query: Query
-  timer: NodeJS.Timeout
+  stopWaiting(): void
   done(reply: Reply): void
 }
 
@@ -43,20 +44,22 @@ const LINES = 3
 export class Stream implements Way {
   private readonly address: string
   private readonly port: number
+  private readonly clock: Clock
   private readonly secured: Secured | undefined
   private line: Line | undefined
   private closed = false
 
-  constructor(address: string, port: number, secured?: Secured) {
+  constructor(address: string, port: number, clock: Clock, secured?: Secured) {
     this.address = address
     this.port = port
+    this.clock = clock
     this.secured = secured
   }
 
   async send(query: Query, waitMs: number): Promise<Reply> {
-    const until = Date.now() + waitMs
+    const until = this.clock.elapsed() + waitMs
     let reply: Reply = CUT_OFF
-    for (let i = 0; i < LINES && Date.now() < until; i++) {
+    for (let i = 0; i < LINES && this.clock.elapsed() < until; i++) {
       if (this.closed) return CLOSED
       let line: Line
       try {
@@ -78,12 +81,12 @@ export class Stream implements Way {
   }
 
   private async over(line: Line, query: Query, until: number): Promise<Reply> {
-    let timer: NodeJS.Timeout | undefined
+    let stopWaiting = (): void => {}
     const late = new Promise<Reply>((resolve) => {
-      timer = setTimeout(() => resolve(NOTHING), Math.max(1, until - Date.now()))
+      stopWaiting = this.clock.after(this.left(until), () => resolve(NOTHING))
     })
     const failed = await Promise.race([line.ready, late])
-    clearTimeout(timer)
+    stopWaiting()
     if (failed) {
       // A line that never opens is given up, for others too.
       if (failed === NOTHING) this.drop(line)
@@ -94,14 +97,18 @@ export class Stream implements Way {
       while (line.waiting.has(id)) id = randomId()
       setId(query, id)
       const done = (reply: Reply): void => {
-        clearTimeout(waiting.timer)
+        waiting.stopWaiting()
         line.waiting.delete(id)
         resolve(reply)
       }
-      const waiting: Waiting = { query, done, timer: setTimeout(() => done(NOTHING), Math.max(1, until - Date.now())) }
+      const waiting: Waiting = { query, done, stopWaiting: this.clock.after(this.left(until), () => done(NOTHING)) }
       line.waiting.set(id, waiting)
       line.socket.write(framed(query.query))
     })
+  }
+
+  private left(until: number): number {
+    return Math.max(1, until - this.clock.elapsed())
   }
 
   private drop(line: Line): void {

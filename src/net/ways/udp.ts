@@ -4,6 +4,7 @@
  */
 import { createSocket, type Socket } from 'node:dgram'
 import { isIPv6 } from 'node:net'
+import type { Clock } from '../../core/clock.ts'
 import { CLOSED, failure, NOTHING, type Query, type Reply, randomId, replyOf, setId } from './way.ts'
 
 const SOCKETS = 4
@@ -31,16 +32,18 @@ interface PoolSocket {
 export class Udp {
   private readonly address: string
   private readonly port: number
+  private readonly clock: Clock
   private readonly pool: PoolSocket[] = []
   private readonly retired = new Set<PoolSocket>()
-  private sweeping: NodeJS.Timeout | undefined
+  private stopSweeping: (() => void) | undefined
   /** The time when that was done last: near enough for the time from which a question counts. */
   private swept = 0
   private closed = false
 
-  constructor(address: string, port: number) {
+  constructor(address: string, port: number, clock: Clock) {
     this.address = address
     this.port = port
+    this.clock = clock
   }
 
   /** Sends a question and hands over what came; without a promise, since thousands are under way in a second. */
@@ -65,9 +68,9 @@ export class Udp {
   }
 
   private put(entry: PoolSocket, query: Query, waitMs: number, done: (reply: Reply) => void): void {
-    if (!this.sweeping) {
-      this.swept = Date.now()
-      this.sweeping = setInterval(() => this.sweep(), SWEEP)
+    if (!this.stopSweeping) {
+      this.swept = this.clock.elapsed()
+      this.sweepLater()
     }
     let id = randomId()
     while (entry.waiting.has(id)) id = randomId()
@@ -109,7 +112,7 @@ export class Udp {
 
   close(): void {
     this.closed = true
-    clearInterval(this.sweeping)
+    this.stopSweeping?.()
     for (const entry of [...this.pool, ...this.retired]) {
       for (const [id, each] of [...entry.waiting]) this.settle(entry, id, each, CLOSED)
       closeQuietly(entry.socket)
@@ -118,8 +121,18 @@ export class Udp {
     this.retired.clear()
   }
 
+  private readonly sweepLater = (): void => {
+    this.stopSweeping = this.clock.after(SWEEP, () => {
+      this.sweep()
+      // What was settled may have asked again at once.
+      const goesOn = !this.closed && [...this.pool, ...this.retired].some(({ waiting }) => waiting.size > 0)
+      if (goesOn) this.sweepLater()
+      else this.stopSweeping = undefined
+    })
+  }
+
   private sweep(): void {
-    const now = Date.now()
+    const now = this.clock.elapsed()
     // Where this program itself was held up, answers are there that it has not read yet: nobody is given up for that.
     const late = now - this.swept - SWEEP
     this.swept = now
@@ -130,10 +143,6 @@ export class Udp {
     for (const entry of [...this.pool, ...this.retired])
       for (const [id, each] of [...entry.waiting])
         if (each.until <= now) this.settle(entry, id, each, each.garbled ?? NOTHING)
-    // What was settled may have asked again at once.
-    if ([...this.pool, ...this.retired].some(({ waiting }) => waiting.size > 0)) return
-    clearInterval(this.sweeping)
-    this.sweeping = undefined
   }
 
   /** A socket of the pool, chosen at random; the pool fills up first. */
@@ -185,7 +194,7 @@ export class Udp {
       if ('message' in reply) this.settle(entry, id, each, reply)
       else {
         each.garbled = reply
-        each.until = Math.min(each.until, Date.now() + AFTER_GARBLED)
+        each.until = Math.min(each.until, this.clock.elapsed() + AFTER_GARBLED)
       }
     })
     return entry

@@ -1,7 +1,7 @@
 import type { Vantage } from '../../../core/confirm/observation.ts'
 import type { Asking } from '../../../core/confirm/round.ts'
 import { Asker, type AskOptions } from '../../../net/ask.ts'
-import { now } from '../../clock.ts'
+import { CLOCK } from '../../clock.ts'
 
 /** Whom a confirmation asks: one asker for each vantage, made when it is first named. */
 export class Askers {
@@ -16,7 +16,7 @@ export class Askers {
   of(vantage: Vantage): Asker {
     let made = this.made.get(vantage.label)
     if (!made) {
-      this.made.set(vantage.label, (made = new Asker(vantage, this.options)))
+      this.made.set(vantage.label, (made = new Asker(vantage, CLOCK, this.options)))
       this.vantages.set(vantage.label, vantage)
     }
     return made
@@ -28,9 +28,9 @@ export class Askers {
       ask: async (party, name, type, how) => {
         const observation = await this.made.get(party)?.ask(name, type, how)
         // A server without an address is one that does not answer: resolvers cannot ask it either.
-        return { ...(observation ?? { ...UNFOUND, vantage: party }), at: now() }
+        return observation ?? { ...UNFOUND, vantage: party, at: CLOCK.now() }
       },
-      now,
+      now: CLOCK.now,
       sleep: (seconds) => sleep(seconds, stopped),
     }
   }
@@ -49,9 +49,9 @@ const UNFOUND = {
 /** Waits, or less long where everything shall stop. */
 function sleep(seconds: number, signal: AbortSignal): Promise<void> {
   return new Promise((resolve) => {
-    const timer = setTimeout(done, Math.max(0, seconds * 1000))
+    const stopWaiting = CLOCK.after(Math.max(0, seconds * 1000), done)
     function done(): void {
-      clearTimeout(timer)
+      stopWaiting()
       signal.removeEventListener('abort', done)
       resolve()
     }
