@@ -1,15 +1,15 @@
 import type { Command } from 'commander'
-import { looksLikeKey, parseKey } from '../../core/mail/dkim/key.ts'
 import { askingTerms, type BudgetNode, spfBudget } from '../../core/mail/spf/budget.ts'
 import { MAX_LOOKUPS } from '../../core/mail/spf/check-host.ts'
 import { readSpf } from '../../core/mail/spf/record.ts'
 import type { Zone, Zones } from '../../core/model/zones.ts'
 import { bothWays } from '../../core/names/idna.ts'
-import { bare, foldName, labelsOf } from '../../core/names/name.ts'
+import { bare, relativeName } from '../../core/names/name.ts'
 import { NONE } from '../../core/names/tree.ts'
 import { TYPE, typeText } from '../../core/records/types.ts'
-import { joined, mx, soa, srv } from '../../core/records/views.ts'
-import { byPurpose, PURPOSES, type Purpose, type PurposedSet, whereItLeads } from '../../core/view/purpose.ts'
+import { joined, soa } from '../../core/records/views.ts'
+import { byPurpose, PURPOSES, type Purpose, type PurposedSet } from '../../core/view/purpose.ts'
+import { RecordView, serviceName, whereItLeads } from '../../core/view/record-set.ts'
 import { formatOf, printSets } from '../formats/index.ts'
 import { includeOption, jsonOption, liveOptions, workspaceOption, zoneOption } from '../options.ts'
 import { counted, Page } from '../output/page.ts'
@@ -146,22 +146,13 @@ function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<num
     .filter((source) => zones.zones[source.zone] === zone)
     .reduce((sum, source) => sum + source.problems.filter((each) => !each.read).length, 0)
   page.line(
-    `${colour.bold(printable(bothWays(bare(zone.name))))}  ${colour.dim(printable(`${serial === null ? 'no SOA record' : `serial ${serial}`}, ${counted(sets.length, 'record set')}, ${zone.file}`))}`,
+    `${colour.bold(printable(bothWays(bare(zone.name))))}  ${colour.dim(printable(`${serial === null ? 'no SOA record' : `serial ${serial}`}, ${counted(new Set(sets.map(({ owner, type }) => `${owner} ${type}`)).size, 'record set')}, ${zone.file}`))}`,
   )
   if (problems > 0)
     page.text(
       `${counted(problems, 'entry', 'entries')} of the file could not be read and ${problems === 1 ? 'is' : 'are'} missing here: bramblefront check says why.`,
     )
-  const short = (name: string): string => bothWays(shorter(name))
-  const top = foldName(zone.name)
-  const shorter = (name: string): string => {
-    const folded = foldName(name)
-    if (folded === top) return bare(name)
-    if (top === '.' || !folded.endsWith(`.${top}`)) return name
-    const relative = name.slice(0, -top.length - 1)
-    // With the zone's name in it twice, the short form would look like the name that was meant.
-    return `.${foldName(relative)}.`.endsWith(`.${top}`) ? name : relative
-  }
+  const short = (name: string): string => bothWays(relativeName(name, zone.name, bare(zone.name)))
   for (const purpose of PURPOSES) {
     const here = sets.filter((set) => set.purpose === purpose)
     if (here.length === 0) continue
@@ -187,82 +178,45 @@ function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<num
   }
 }
 
-function soaRow(
-  [primary = '', mailbox = '', , refresh, retry, expire, minimum]: string[],
-  short: (name: string) => string,
-): string[] {
-  return [
-    `primary ${short(primary)}`,
-    `mailbox ${short(mailbox)}; refresh ${refresh}, retry ${retry}, expire ${expire}, denials kept ${minimum}`,
-  ]
-}
-
-/** "imaps over tcp" of `_imaps._tcp.…`. */
-function serviceText(labels: string[]): string | undefined {
-  const at = labels[1]?.startsWith('_') ? 0 : labels[2]?.startsWith('_') ? 1 : -1
-  if (at < 0 || !labels[at]!.startsWith('_')) return undefined
-  return `${at === 1 ? `${labels[0]}, ` : ''}${labels[at]!.slice(1)} over ${labels[at + 1]!.slice(1)}`
-}
-
 /** The rows of one set: owner, what it says, and where that leads. */
 function rowsOf(zones: Zones, set: PurposedSet, short: (name: string) => string): string[][] {
   const owner = short(zones.tree.text(set.owner))
-  const leads = (record: number): string => whereItLeads(zones, zones.target(record))
-  const target = (record: number): string => short(zones.tree.text(zones.target(record)))
-  const rows = set.records.map((record): string[] => {
-    const data = zones.rdata(record)
-    switch (set.purpose) {
-      case 'receives mail':
-        return data[2] === 0
-          ? ['takes no mail (null MX)', '']
-          : [`${mx(data).preference} ${target(record)}`, leads(record)]
-      case 'services':
-        return [
-          `${target(record)} port ${srv(data).port}`,
-          `priority ${srv(data).priority}, weight ${srv(data).weight}; ${leads(record)}`,
-        ]
-      case 'may send':
-      case 'proofs and other texts':
-        return [joined(zones.rdata(record))]
-      case 'signs mail':
-        return [
-          set.type === TYPE.TXT ? keyRow(joined(zones.rdata(record))) : `alias of ${target(record)} (${leads(record)})`,
-        ]
-      case 'mail policy':
-        return [set.type === TYPE.TXT ? joined(zones.rdata(record)) : `alias of ${target(record)} (${leads(record)})`]
-      case 'aliases':
-        return [target(record), leads(record)]
-      case 'name servers':
-      case 'delegated':
-        return set.type === TYPE.NS
-          ? [`server ${target(record)}`, leads(record)]
-          : set.type === TYPE.SOA
-            ? soaRow(zones.rdataText(record).split(' '), short)
-            : [`${typeText(set.type)} ${zones.rdataText(record)}`, '']
-      case 'hosts':
-        return [zones.rdataText(record)]
-      default:
-        return [`${typeText(set.type)} ${zones.rdataText(record)}`]
-    }
-  })
+  const rows = set.records.map((record) => rowOf(zones, set, record, short))
   const width = Math.max(...rows.map((row) => row.length))
-  const named = set.purpose === 'services' ? serviceOwner(owner) : owner
+  const named = set.purpose === 'services' ? serviceName(owner) : owner
   return rows.map((row, i) => [i === 0 ? named : '', ...row, ...Array<string>(width - row.length).fill('')])
 }
 
-/** What a key is; its base64 says nothing to people. A text that is no key stands as it is. */
-function keyRow(text: string): string {
-  if (!looksLikeKey(text)) return text
-  const { record, problems } = parseKey(text)
-  if (record.key?.length === 0) return 'revoked (p= is empty)'
-  if (!record.key || problems.some(({ kind }) => kind === 'syntax' || kind.startsWith('key-un'))) return text
-  const kind = record.type === 'rsa' ? 'RSA' : record.type === 'ed25519' ? 'Ed25519' : record.type
-  return `${kind} key${record.bits ? `, ${record.bits} bits` : ''}${record.testing ? '; still on trial (t=y)' : ''}`
-}
-
-function serviceOwner(owner: string): string {
-  const labels = labelsOf(owner)
-  const service = serviceText(labels)
-  const rest = labels.slice(labels[1]?.startsWith('_') ? 2 : 3).join('.')
-  return service ? `${service}${rest ? ` for ${rest}` : ''}` : owner
+function rowOf(
+  zones: Zones,
+  { purpose, type }: PurposedSet,
+  record: number,
+  short: (name: string) => string,
+): string[] {
+  const view = new RecordView(type, zones.rdata(record))
+  const field = (label: string): string => view.field(label)
+  const target = view.target === undefined ? '' : short(view.target)
+  const leads = whereItLeads(zones, zones.target(record))
+  if (view.meaning !== undefined) return purpose === 'receives mail' ? [view.meaning, ''] : [view.meaning]
+  switch (type) {
+    case TYPE.MX:
+      return [`${field('preference')} ${target}`, leads]
+    case TYPE.SRV:
+      return [`${target} port ${field('port')}`, `priority ${field('priority')}, weight ${field('weight')}; ${leads}`]
+    case TYPE.TXT:
+      return [joined(view.data)]
+    case TYPE.CNAME:
+      return purpose === 'aliases' ? [target, leads] : [`CNAME ${target} (${leads})`]
+    case TYPE.NS:
+      return [`name server ${target}`, leads]
+    case TYPE.SOA: {
+      const timers = ['refresh', 'retry', 'expire', 'minimum'].map((label) => `${label} ${field(label)}`)
+      return [`MNAME ${short(field('MNAME'))}`, `RNAME ${short(field('RNAME'))}; ${timers.join(', ')}`]
+    }
+    case TYPE.A:
+    case TYPE.AAAA:
+      return [view.value]
+    default:
+      return [`${typeText(type)} ${view.value}`]
+  }
 }

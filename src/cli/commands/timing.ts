@@ -6,6 +6,7 @@ import { type SetTiming, type Timing, timingOf } from '../../core/confirm/timing
 import type { Zone } from '../../core/model/zones.ts'
 import { foldName } from '../../core/names/name.ts'
 import { parseType, typeText } from '../../core/records/types.ts'
+import { setName } from '../../core/view/record-set.ts'
 import { readLog } from '../../workspace/log.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { now } from '../clock.ts'
@@ -93,7 +94,7 @@ async function timing(
   page.print()
 }
 
-const setText = ({ owner, type }: SetTiming): string => `${owner} ${typeText(type)}`
+const setText = ({ owner, type }: SetTiming): string => setName(owner, type)
 
 function one(page: Page, set: SetTiming, { transfer }: Timing, zone: Zone, at: number): void {
   const { ttl, held, lower, throughBy, under } = set

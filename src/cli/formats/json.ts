@@ -6,6 +6,7 @@ import { foldName } from '../../core/names/name.ts'
 import { NONE } from '../../core/names/tree.ts'
 import { typeText } from '../../core/records/types.ts'
 import { soa } from '../../core/records/views.ts'
+import { RecordView } from '../../core/view/record-set.ts'
 import type { CheckDocument } from '../documents/findings.ts'
 import type { ShownSet } from '../documents/show.ts'
 import { findingJson } from '../output/findings.ts'
@@ -78,7 +79,7 @@ function* setsOf(zones: Zones, zone: Zone): Generator<ShownSet> {
       owner: foldName(zones.tree.text(owner)),
       type: typeText(type),
       ttl: zones.ttl(record),
-      records: records.map((each) => zones.rdataText(each)),
+      records: records.map((each) => new RecordView(type, zones.rdata(each)).value),
       line,
     }
   }

@@ -10,8 +10,10 @@ import { STATUSES, type StatusWord, statusCounts } from '../../core/confirm/stat
 import { momentText, timeText } from '../../core/confirm/time-text.ts'
 import { parseVantage, reachedAt } from '../../core/confirm/vantage.ts'
 import type { Judged, Verdict } from '../../core/confirm/verdict.ts'
-import { foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
+import { foldName, type Name } from '../../core/names/name.ts'
 import { typeText } from '../../core/records/types.ts'
+import { folded } from '../../core/view/fold.ts'
+import { setName } from '../../core/view/record-set.ts'
 import type { ConfirmDocument } from '../documents/confirm.ts'
 import { type Colours, counted, Page } from './page.ts'
 import { printable } from './printable.ts'
@@ -65,17 +67,8 @@ export function paintStatus(colour: Colours, word: StatusWord, text: string): st
 export const statusText = (word: StatusWord): string => `${SIGN[word]} ${word.replace('-', ' ')}`
 const verdictText = (verdict: Verdict): string => `${VERDICT_SIGN[verdict] ?? '✗'} ${verdict}`
 /** "www.hollowmere.example. A", or with the zone's name "www A". */
-export function setText({ question: { owner, type, intended, follow } }: ConfirmedSet, zone?: Name): string {
-  const short =
-    zone === undefined
-      ? owner
-      : foldName(owner) === foldName(zone)
-        ? '@'
-        : isAtOrBelow(owner, zone)
-          ? owner.slice(0, -zone.length - 1)
-          : owner
-  return `${short} ${typeText(type)}${intended || follow ? '' : ' (removed)'}`
-}
+export const setText = ({ question: { owner, type, intended, follow } }: ConfirmedSet, zone?: Name): string =>
+  `${setName(owner, type, zone)}${intended || follow ? '' : ' (removed)'}`
 
 export function report(command: Command, confirmed: Confirmed, all: boolean): void {
   const page = new Page(command)
@@ -263,10 +256,8 @@ function grouped(answers: readonly Judged[]): Group[] {
     const shown =
       verdict === 'different' || verdict === 'aliased' || verdict === 'earlier-answer' || verdict === 'stale'
     const denial = verdict === 'absent' && ttl !== null ? `; the denial may be kept for ${ttl} s` : ''
-    const values = [
-      ...(shown ? [...missing.map((value) => `missing: ${value}`), ...extra.map((value) => `came:    ${value}`)] : []),
-      ...notes,
-    ]
+    const data = shown ? folded([...missing, ...extra]) : []
+    const values = [...data.map((value, i) => `${i < missing.length ? 'missing: ' : 'came:    '}${value}`), ...notes]
     const key = [verdict, detail, denial, ...values].join('\n')
     const group = groups.get(key) ?? { verdict, labels: [], detail: `${detail}${denial}`, values }
     groups.set(key, group)

@@ -3,8 +3,8 @@
 import type { SetChange } from '../file/edit/changes.ts'
 import type { RecordSet, Zone } from '../model/zones.ts'
 import type { Name } from '../names/name.ts'
-import { rdataText } from '../records/rdata.ts'
 import type { Finding } from '../rules/rule.ts'
+import { RecordSetView } from '../view/record-set.ts'
 
 export interface ChangeSet {
   /** Zone by zone, in the order in which people are told of them. */
@@ -78,7 +78,7 @@ export interface Preview {
 
 /** A set as JSON has it. */
 export const setJson = (set: RecordSet | undefined): { ttl: number; records: string[] } | null =>
-  set ? { ttl: set.ttl, records: set.data.map((data) => rdataText(set.type, data)) } : null
+  set ? new RecordSetView(set).json : null
 
 /** A set that stays as it is while the zones change. */
 export const copyOf = (set: RecordSet | undefined): RecordSet | undefined =>

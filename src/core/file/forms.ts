@@ -8,7 +8,7 @@ import { stringText } from '../records/fields.ts'
 import { canonicalRdata, genericText, type Rdata, rdataFields, rdataText } from '../records/rdata.ts'
 import { TYPE, typeText } from '../records/types.ts'
 
-export type Form = 'zone' | 'canonical' | 'generic' | 'csv'
+export type Form = 'zone' | 'canonical' | 'generic'
 
 /** The octets of two labels compared as RFC 4034 §6.1 has it: letters small, octet by octet, the shorter first. */
 function compareLabels(a: Uint8Array, b: Uint8Array): number {
@@ -66,7 +66,12 @@ function compareData(a: Rdata, b: Rdata): number {
   return a.length - b.length
 }
 
-function* ordered(zones: Zones, zone: Zone, forPeople = false): Generator<{ name: NameId; records: RecordId[] }> {
+/** The names of a zone (sealed) in canonical order, each with its records; records outside the zone are left out. */
+export function* ordered(
+  zones: Zones,
+  zone: Zone,
+  forPeople = false,
+): Generator<{ name: NameId; records: RecordId[] }> {
   for (const name of namesInOrder(zones.tree, zone.apex)) {
     const records = recordsAt(zones, zone, name, forPeople)
     if (records.length > 0) yield { name, records }
@@ -98,22 +103,6 @@ function* genericLines(zones: Zones, zone: Zone): Generator<string> {
     const owner = zones.tree.text(name)
     for (const record of records)
       yield `${owner} ${zones.ttl(record)} IN TYPE${zones.type(record)} ${genericText(zones.rdata(record))}\n`
-  }
-}
-
-/** A cell; one that a spreadsheet would take for a formula gets an apostrophe in front. */
-export function csvField(cell: string): string {
-  const safe = /^[=+\-@\t\r]/.test(cell) ? `'${cell}` : cell
-  return /[",\r\n]/.test(safe) ? `"${safe.replaceAll('"', '""')}"` : safe
-}
-
-/** One record a line, with a heading (RFC 4180, but for plain line ends). */
-function* csvLines(zones: Zones, zone: Zone): Generator<string> {
-  yield 'owner,ttl,type,value\n'
-  for (const { name, records } of ordered(zones, zone)) {
-    const owner = csvField(zones.tree.text(name))
-    for (const record of records)
-      yield `${owner},${zones.ttl(record)},${typeText(zones.type(record))},${csvField(zones.rdataText(record))}\n`
   }
 }
 
@@ -164,5 +153,5 @@ function commonTtl(zones: Zones, zone: Zone): number {
 
 /** A zone (sealed) in one of the text forms; records outside the zone are left out. */
 export function zoneInForm(zones: Zones, zone: Zone, form: Form): Generator<string> {
-  return { zone: zoneLines, canonical: canonicalLines, generic: genericLines, csv: csvLines }[form](zones, zone)
+  return { zone: zoneLines, canonical: canonicalLines, generic: genericLines }[form](zones, zone)
 }

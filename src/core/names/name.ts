@@ -181,5 +181,15 @@ export function isAtOrBelow(name: Name, ancestor: Name): boolean {
   return slashes % 2 === 0
 }
 
+/** A name as it stands in its zone: relative to it, `apex` for the zone itself; absolute where it is not in it, or where the short form would look like another name. */
+export function relativeName(name: Name, zone: Name, apex = '@'): string {
+  const folded = foldName(name)
+  const above = foldName(zone)
+  if (folded === above) return apex
+  if (above === '.' || !isAtOrBelow(name, zone)) return name
+  // With the zone’s name in it twice, the short form would look like the name that was meant.
+  return `.${folded.slice(0, -above.length - 1)}.`.endsWith(`.${above}`) ? name : name.slice(0, -above.length - 1)
+}
+
 /** A name without its final dot, for text that people read; the root stays `.`. */
 export const bare = (name: Name): string => (name === '.' ? name : name.replace(/\.$/, ''))

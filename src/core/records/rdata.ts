@@ -25,7 +25,7 @@ export function readRdata(type: number, cursor: TokenCursor, out: OctetSink): bo
     )
   for (const field of row.fields) {
     const from = cursor.at
-    if (!field.kind.read(cursor, out, field.label)) return false
+    if (!field.kind.read(cursor, out, field.phrase)) return false
     if (cursor.hasQuotes && !field.kind.isText) cursor.noteQuoted(from, cursor.at)
   }
   if (cursor.at < cursor.count)
@@ -38,7 +38,7 @@ export function readRdata(type: number, cursor: TokenCursor, out: OctetSink): bo
   return true
 }
 
-/** "the preference, the exchange": what a type's values are, in order. */
+/** "preference, exchange": what a type's values are, in order. */
 export const wantedOf = (row: TypeRow): string => row.fields.map((f) => f.label).join(', ')
 
 function isGeneric(cursor: TokenCursor): boolean {

@@ -1,8 +1,7 @@
 /** A zone's sets by what they are for, so that a person sees the domain and not its record types. */
-import { locate, MISSING, UNKNOWN } from '../knowledge/answer.ts'
 import { isSpf } from '../mail/spf/record.ts'
 import type { RecordId, Zone, Zones } from '../model/zones.ts'
-import { type NameId, NONE, ROOT } from '../names/tree.ts'
+import { type NameId, ROOT } from '../names/tree.ts'
 import type { Rdata } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
 import { joined } from '../records/views.ts'
@@ -63,18 +62,4 @@ export function byPurpose(zones: Zones, zone: Zone): PurposedSet[] {
   }
   const rank = (set: PurposedSet): number => PURPOSES.indexOf(set.purpose)
   return [...found.values()].sort((a, b) => rank(a) - rank(b))
-}
-
-/** Where a target leads, in words: its addresses, that it is an alias, that it is missing, or that it lies outside what is known. */
-export function whereItLeads(zones: Zones, target: NameId): string {
-  if (target === ROOT) return 'nowhere: offered not at all'
-  const node = locate(zones, target)
-  if (node === UNKNOWN) return 'outside the kept zones'
-  if (node === MISSING) return 'does not exist'
-  const addresses: string[] = []
-  for (let record = zones.first(node); record !== NONE; record = zones.next(record)) {
-    if (zones.type(record) === TYPE.CNAME) return `an alias of ${zones.tree.text(zones.target(record))}`
-    if (zones.type(record) === TYPE.A || zones.type(record) === TYPE.AAAA) addresses.push(zones.rdataText(record))
-  }
-  return addresses.join(', ') || 'has no address'
 }

@@ -1,14 +1,15 @@
 /** What came of a change, for people and as JSON. */
 
 import type { Command } from 'commander'
-import { type ChangeSet, type Preview, setJson } from '../../../core/change/change-set.ts'
+import { type ChangeSet, type Preview, type SetPreview, setJson } from '../../../core/change/change-set.ts'
 import type { RecordSet } from '../../../core/model/zones.ts'
 import { bothWays } from '../../../core/names/idna.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
-import { rdataText } from '../../../core/records/rdata.ts'
 import { typeText } from '../../../core/records/types.ts'
 import { INTERNAL_ERROR } from '../../../core/rules/engine.ts'
 import type { Finding } from '../../../core/rules/rule.ts'
+import { folded } from '../../../core/view/fold.ts'
+import { RecordSetView, setName } from '../../../core/view/record-set.ts'
 import type { Committed } from '../../../workspace/commit.ts'
 import { shownPath } from '../../../workspace/workspace.ts'
 import type { ChangeDocument, ChangePart } from '../../documents/change.ts'
@@ -109,12 +110,11 @@ function ofZone(page: Page, outcome: Outcome, i: number, options: ChangeOptions)
   const { colour } = page
   const { zone, sets, serial } = outcome.preview.zones[i]!
   const { added, standing, last, same, included, backup, notes, beside } = resultOf(outcome, i)
-  for (const { owner, type, before, after } of sets) {
+  for (const set of sets) {
     page.line(
-      `${colour.bold(printable(`${bothWays(owner)} ${typeText(type)}`))}  ${colour.dim(printable([...included, zone.file].join(', ')))}`,
+      `${colour.bold(printable(setName(bothWays(set.owner), set.type)))}  ${colour.dim(printable([...included, zone.file].join(', ')))}`,
     )
-    side(page, 'before', type, before, colour.red)
-    side(page, outcome.refused ? 'asked' : 'after', type, after, colour.green)
+    sides(page, set, outcome.refused ? 'asked' : 'after')
     page.line()
   }
   for (const each of added) showFinding(page, each)
@@ -153,15 +153,23 @@ function ofZone(page: Page, outcome: Outcome, i: number, options: ChangeOptions)
   }
 }
 
-function side(
-  page: Page,
-  word: string,
-  type: number,
-  set: RecordSet | undefined,
-  paint: (text: string) => string,
-): void {
-  const lead = `  ${page.colour.dim(word.padEnd(6))}  `
-  if (!set) page.line(`${lead}(none)`)
-  for (const [i, data] of (set?.data ?? []).entries())
-    page.line((i === 0 ? lead : ' '.repeat(10)) + paint(printable(`${set?.ttl} ${rdataText(type, data)}`)))
+/** A set as it was and as it will be, each record with its TTL. */
+function sides(page: Page, { before, after }: SetPreview, word: string): void {
+  const { colour } = page
+  const valuesOf = (set: RecordSet | undefined): string[] => (set ? new RecordSetView(set).values : [])
+  // Folded together, so that two values never look the same that are not.
+  const shown = folded([...valuesOf(before), ...valuesOf(after)])
+  const side = (
+    lead: string,
+    set: RecordSet | undefined,
+    values: readonly string[],
+    paint: (text: string) => string,
+  ) => {
+    if (!set) page.line(`  ${colour.dim(lead.padEnd(6))}  (none)`)
+    for (const [i, value] of values.entries())
+      page.text(`${set!.ttl} ${value}`, ' '.repeat(12), `  ${colour.dim((i === 0 ? lead : '').padEnd(6))}  `, paint)
+  }
+  const count = before?.data.length ?? 0
+  side('before', before, shown.slice(0, count), colour.red)
+  side(word, after, shown.slice(count), colour.green)
 }
