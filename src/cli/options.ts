@@ -3,6 +3,8 @@ import { type Command, Option } from 'commander'
 
 export const workspaceOption = (): Option =>
   new Option('--workspace <folder>', 'the workspace (default: the one that this folder is in)')
+export const viewOption = (): Option =>
+  new Option('--view <label>', 'which version of the zones, where bramblefront.yaml has several views of one')
 export const jsonOption = (): Option => new Option('--json', 'print one JSON document (see docs/json.md)')
 export const includeOption = (): Option =>
   new Option('--include-anywhere', 'let $INCLUDE read files outside the folder of the file that names them')
@@ -20,6 +22,7 @@ export function changeOptions(command: Command): Command {
     .addOption(zoneOption())
     .option('--file <file>', 'a bare zone file instead of the workspace’s')
     .addOption(workspaceOption())
+    .addOption(viewOption())
     .addOption(includeOption())
     .option('--dry-run', 'show what would change, and change nothing')
     .option('--force', 'write even what adds an error')

@@ -24,7 +24,7 @@ export interface History {
 
 /** How the zone of a file was before its last changes. Files that it includes are taken as they are now. `folder` is where copies are kept. */
 export function earlierStates(folder: string, file: ZoneFile, includeAnywhere = false): History {
-  const kept = backupFolder(folder, file.zone)
+  const kept = backupFolder(folder, file)
   let names: string[]
   try {
     names = readdirSync(kept)

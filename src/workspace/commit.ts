@@ -47,6 +47,7 @@ export interface Writes {
 
 export interface ZoneWrite {
   zone: Name
+  view?: string
   /** Included files first, the zone’s own last. */
   files: readonly FileChange[]
   /** What the log says of it, beside time, call and backup. */
@@ -112,9 +113,11 @@ const isAsRead = ({ zones, beside }: Writes): boolean =>
   zones.every(({ files }) => files.every(({ file, before }) => isStill(file, before))) &&
   beside.every(({ path, before }) => (before ? isStill(path, before) : !existsSync(path)))
 
-/** Where the copies of a zone’s files are. */
-export const backupFolder = (folder: string, zone: Name): string =>
-  join(folder, 'backups', bare(foldName(zone)).replace(/[^a-z0-9._-]/g, '_'))
+/** Where the copies of the files of a zone, or of a view of it, are. */
+export const backupFolder = (folder: string, { zone, view }: { zone: Name; view?: string }): string => {
+  const safe = (text: string): string => text.toLowerCase().replace(/[^a-z0-9._-]/g, '_')
+  return join(folder, 'backups', `${safe(bare(zone))}${view === undefined ? '' : `@${safe(view)}`}`)
+}
 
 /** When a copy was kept, as it stands in its file's name: 2026-11-23T08-00-00-123Z. */
 const stampText = (now: Date): string => now.toISOString().replace(/[:.]/g, '-')
@@ -131,11 +134,11 @@ function put(place: Place, writes: Writes, check: () => void): Committed {
     const notes = zones.flatMap(({ files }) => files.flatMap(({ file }) => oddities(place, (here = file))))
     here = place.root
     noteStaging(place.root, foldersOf(place, writes))
-    const backups = zones.map(({ zone, files }) => {
+    const backups = zones.map((each) => {
       let copy: string | undefined
-      for (const { file, before } of files) {
+      for (const { file, before } of each.files) {
         here = file
-        copy = copyName(backupFolder(place.backups, zone), file, now, staged)
+        copy = copyName(backupFolder(place.backups, each), file, now, staged)
         makeFolder(place, copy)
         const linked = before.length >= LARGE && statSync(file).nlink === 1 ? stageLink(copy, file) : undefined
         take(linked ?? stage(copy, before, { like: file }))
@@ -177,7 +180,7 @@ function put(place: Place, writes: Writes, check: () => void): Committed {
 function foldersOf(place: Place, { zones, beside }: Writes): string[] {
   const real = (path: string): string => (existsSync(path) ? realpathSync(path) : path)
   const files = [...zones.flatMap(({ files }) => files.map(({ file }) => file)), ...beside.map(({ path }) => path)]
-  const copies = zones.map(({ zone }) => backupFolder(place.backups, zone))
+  const copies = zones.map((zone) => backupFolder(place.backups, zone))
   return [...new Set([...files.map((file) => dirname(real(resolve(file)))), ...copies.map((copy) => resolve(copy))])]
 }
 

@@ -43,8 +43,18 @@ export function findWorkspace(from: string): string | undefined {
   }
 }
 
-/** Reads bramblefront.yaml and every zone file that it names. Two files for one zone (and view) are trouble, unless `twice`. */
-export async function openWorkspace(folder: string, options: { twice?: boolean } = {}): Promise<Workspace> {
+/** Of which view the zones are wanted. */
+export interface Viewed {
+  view?: string
+  /** All views together, and files for one zone that are not told apart by a view, too. */
+  allViews?: boolean
+}
+
+/**
+ * Reads bramblefront.yaml and every zone file that it names; of the view that is stated, or of the only one that there is. Trouble where several views have
+ * a zone and none is stated, and where two files are for one zone of a view.
+ */
+export async function openWorkspace(folder: string, options: Viewed = {}): Promise<Workspace> {
   const configFile = join(folder, CONFIG_FILE)
   const unfinished = unfinishedIn(folder)
   let text: string
@@ -67,7 +77,7 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
   }
   for (const path of unfinished.journal?.zones ?? []) paths.add(path)
   const unnamed: string[] = []
-  const files = [...paths].flatMap((path): ZoneFile[] => {
+  const all = [...paths].flatMap((path): ZoneFile[] => {
     const entry = stated.get(path)
     const file = shownPath(path)
     const octets = readFileOrTrouble(unfinished.at(file))
@@ -89,15 +99,7 @@ export async function openWorkspace(folder: string, options: { twice?: boolean }
       },
     ]
   })
-  const seen = new Map<string, string>()
-  for (const { zone, file } of options.twice ? [] : files) {
-    const other = seen.get(foldName(zone))
-    if (other)
-      throw new Trouble(
-        `${other} and ${file} are both for the zone ${bare(zone)}; keep one of them, or name the file with --file`,
-      )
-    seen.set(foldName(zone), file)
-  }
+  const files = options.allViews ? all : inView(all, options.view)
   const { vantages, servers, fronts, follows, exceptions } = config
   const { readKeys, readPolicies } = await import('./beside.ts')
   return {
@@ -196,13 +198,46 @@ export function loadZones(
  * in it; and one more without any view, where a file would be in none.
  */
 export function viewsOf(files: readonly ZoneFile[]): ZoneFile[][] {
-  const views = [...new Set(files.flatMap(({ view }) => (view === undefined ? [] : [view])))].map((view) => {
-    const own = new Set(files.filter((each) => each.view === view).map(({ zone }) => foldName(zone)))
-    return files.filter((each) => (each.view === undefined ? !own.has(foldName(each.zone)) : each.view === view))
-  })
+  const views = viewLabels(files).map((view) => ofView(files, view))
   return files.every((file) => views.some((view) => view.includes(file)))
     ? views
     : [...views, files.filter(({ view }) => view === undefined)]
+}
+
+/** The files of a view: its own, and those without one whose zone it does not have. */
+const ofView = (files: readonly ZoneFile[], view: string): ZoneFile[] => {
+  const own = new Set(files.filter((each) => each.view === view).map(({ zone }) => foldName(zone)))
+  return files.filter((each) => (each.view === undefined ? !own.has(foldName(each.zone)) : each.view === view))
+}
+
+const viewLabels = (files: readonly ZoneFile[]): string[] => [
+  ...new Set(files.flatMap(({ view }) => (view === undefined ? [] : [view]))),
+]
+
+/** The files of the stated view; without one, all, which must be of different zones. */
+function inView(all: readonly ZoneFile[], view: string | undefined): ZoneFile[] {
+  const labels = viewLabels(all)
+  if (view !== undefined && !labels.includes(view))
+    throw new Trouble(
+      labels.length === 0
+        ? `--view ${view}: no zone in ${CONFIG_FILE} has a view; state one there: - {zone: ZONE, file: FILE, view: ${view}}`
+        : `--view ${view}: there is no such view; there ${labels.length === 1 ? 'is' : 'are'}: ${labels.join(', ')}`,
+    )
+  const files = view === undefined ? [...all] : ofView(all, view)
+  const seen = new Map<string, ZoneFile>()
+  for (const each of files) {
+    const other = seen.get(foldName(each.zone))
+    if (other && view === undefined && other.view !== each.view)
+      throw new Trouble(
+        `${bare(each.zone)} has several views (${viewLabels(all).join(', ')}): state one, as in --view ${labels[0]}`,
+      )
+    if (other)
+      throw new Trouble(
+        `${other.file} and ${each.file} are both for the zone ${bare(each.zone)}; keep one of them, or name the file with --file`,
+      )
+    seen.set(foldName(each.zone), each)
+  }
+  return files
 }
 
 function traitsOf({ complete, audience, signed, view }: ZoneFile): ZoneTraits {

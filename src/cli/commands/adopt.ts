@@ -24,7 +24,7 @@ import {
 import { callText } from '../call.ts'
 import { today } from '../clock.ts'
 import type { AdoptDocument, AdoptSeveralDocument } from '../documents/workspace.ts'
-import { includeOption, jsonOption, workspaceOption, zoneOption } from '../options.ts'
+import { includeOption, jsonOption, viewOption, workspaceOption, zoneOption } from '../options.ts'
 import { countsText } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { finished } from './change/target.ts'
@@ -35,6 +35,7 @@ export const define = (command: Command): Command =>
     .argument('<files...>', 'zone files (- for standard input); each is copied as it is')
     .addOption(zoneOption())
     .addOption(workspaceOption())
+    .addOption(viewOption())
     .addOption(includeOption())
     .addOption(jsonOption())
     .action(adopt)
@@ -54,7 +55,7 @@ async function adopt(files: string[], options: SourceOptions & { json?: boolean 
   const folder = options.workspace ?? findWorkspace(process.cwd())
   if (!folder) throw new Trouble('there is no workspace here (no bramblefront.yaml): make one with: bramblefront init')
   await finished(folder, {})
-  const kept = await openWorkspace(folder)
+  const kept = await openWorkspace(folder, { allViews: true })
   const adopted = files.map((each) => adoptedFrom(each, folder, kept, options))
   const twice = adopted.find(
     (each, i) => adopted.findIndex((one) => foldName(one.file.zone) === foldName(each.file.zone)) !== i,
@@ -63,6 +64,7 @@ async function adopt(files: string[], options: SourceOptions & { json?: boolean 
   await write(
     folder,
     adopted.filter(({ there }) => !there),
+    options.view,
   )
   const documents = await Promise.all(
     adopted.map(async ({ file, zones, copies }) => ({
@@ -103,6 +105,7 @@ function adoptedFrom(given: string, folder: string, kept: Workspace, options: So
     to: join(
       folder,
       'zones',
+      options.view?.replace(/[^\w.-]/g, '_') ?? '',
       i === 0 ? `${bare(foldName(file.zone)).replaceAll('/', '-')}.zone` : relative(home, resolve(from)),
     ),
   }))
@@ -112,7 +115,7 @@ function adoptedFrom(given: string, folder: string, kept: Workspace, options: So
       `${zones.sources[outside]!.file} lies outside the folder of ${given}, so it cannot be copied along; nothing was changed`,
     )
   const there = copies.every(({ to, octets }) => existsSync(to) && sameOctets(readFileSync(to), octets))
-  const twin = kept.files.find((each) => foldName(each.zone) === foldName(file.zone))
+  const twin = kept.files.find((each) => foldName(each.zone) === foldName(file.zone) && each.view === options.view)
   if (twin && !(there && resolve(twin.file) === resolve(copies[0]!.to)))
     throw new Trouble(`${bare(file.zone)} is kept already, in ${twin.file}; nothing was changed`)
   const taken = there ? undefined : copies.find(({ to }) => existsSync(to))
@@ -121,14 +124,15 @@ function adoptedFrom(given: string, folder: string, kept: Workspace, options: So
 }
 
 /** Puts the files into the workspace, and names in bramblefront.yaml what no pattern there matches. */
-async function write(folder: string, adopted: readonly Adopted[]): Promise<void> {
+async function write(folder: string, adopted: readonly Adopted[], view: string | undefined): Promise<void> {
   if (adopted.length === 0) return
   const config = join(folder, CONFIG_FILE)
   const before = readFileSync(config)
   let text = before.toString()
-  for (const { copies } of adopted) {
+  for (const { file, copies } of adopted) {
     const path = relative(folder, copies[0]!.to)
-    if (!(await isNamed(text, path))) text = withZone(text, path)
+    if (view !== undefined) text = withZone(text, { zone: bare(foldName(file.zone)), file: path, view })
+    else if (!(await isNamed(text, path))) text = withZone(text, path)
   }
   const beside: FileBeside[] = adopted.flatMap(({ copies }) =>
     copies.filter(({ to }) => !existsSync(to)).map(({ to, octets }) => ({ path: to, content: octets })),
@@ -137,9 +141,11 @@ async function write(folder: string, adopted: readonly Adopted[]): Promise<void>
   const zones = adopted.map(
     ({ file, zones, copies }): ZoneWrite => ({
       zone: file.zone,
+      view,
       files: [],
       entry: {
         what: 'adopted',
+        ...(view === undefined ? {} : { view }),
         file: relative(folder, copies[0]!.to),
         serial: null,
         sets: [],

@@ -7,7 +7,7 @@ import type { Severity } from '../../core/rules/rule.ts'
 import { codeWords, isAtLeast, isCode, type Selection, selected } from '../../core/rules/select.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { formatOf, printFindings } from '../formats/index.ts'
-import { collect, includeOption, jsonOption, liveOptions, workspaceOption, zoneOption } from '../options.ts'
+import { collect, includeOption, jsonOption, liveOptions, viewOption, workspaceOption, zoneOption } from '../options.ts'
 import { countsText, findings } from '../output/findings.ts'
 import { counted, Page } from '../output/page.ts'
 import { type CheckOptions, checkedBy, runViews } from './checked.ts'
@@ -17,6 +17,7 @@ export const define = (command: Command): Command =>
     .argument('[what...]', 'zone files (default: the workspace), and names to look at')
     .addOption(zoneOption())
     .addOption(workspaceOption())
+    .addOption(viewOption())
     .option('--with-workspace', 'check the files given, with the other zones of the workspace known')
     .addOption(includeOption())
     .option('--severity <least>', 'show nothing below error, warning or advice (default: advice)')

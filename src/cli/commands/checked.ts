@@ -52,7 +52,7 @@ export async function checkedBy(what: readonly string[], options: CheckOptions):
     refuseUnkept(names, files)
     return { files, names, around: {} }
   }
-  const workspace = await needWorkspace(options, { twice: true })
+  const workspace = await needWorkspace(options, options.view === undefined ? { allViews: true } : {})
   refuseUnkept(names, workspace.files)
   const kept = new Map(paths.length === 0 ? [] : workspace.files.map((each) => [resolve(each.file), each]))
   const asked = new Set<string>()

@@ -23,7 +23,7 @@ export interface LiveOptions extends SourceOptions {
 /** Those that are asked for names outside the kept zones: what `--at` names, else the workspace's vantages; this machine's resolvers where there are none and `--live` is said. */
 export async function vantagesFor(options: LiveOptions): Promise<Vantage[]> {
   const folder = options.workspace ?? findWorkspace(process.cwd())
-  const workspace = folder === undefined ? undefined : await openWorkspace(folder)
+  const workspace = folder === undefined ? undefined : await openWorkspace(folder, { allViews: true })
   if (!options.at && !options.live && !workspace?.vantages.length) return []
   return whomToAsk(options.at, workspace).vantages
 }

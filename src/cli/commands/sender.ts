@@ -13,7 +13,7 @@ import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones } from '../../workspace/workspace.ts'
 import { CLOCK } from '../clock.ts'
 import type { SenderDocument } from '../documents/sender.ts'
-import { collect, includeOption, jsonOption, liveOptions, workspaceOption, zoneOption } from '../options.ts'
+import { collect, includeOption, jsonOption, liveOptions, viewOption, workspaceOption, zoneOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
 import { table } from '../output/table.ts'
@@ -49,6 +49,7 @@ export const define = (command: Command): Command =>
       .option('--file <file>', 'a bare zone file instead of the workspace’s')
       .addOption(zoneOption())
       .addOption(workspaceOption())
+      .addOption(viewOption())
       .addOption(includeOption())
       .addOption(jsonOption()),
   ).action(sender)

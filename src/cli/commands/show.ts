@@ -11,7 +11,7 @@ import { joined, soa } from '../../core/records/views.ts'
 import { byPurpose, PURPOSES, type Purpose, type PurposedSet } from '../../core/view/purpose.ts'
 import { RecordView, serviceName, whereItLeads } from '../../core/view/record-set.ts'
 import { formatOf, printSets } from '../formats/index.ts'
-import { includeOption, jsonOption, liveOptions, workspaceOption, zoneOption } from '../options.ts'
+import { includeOption, jsonOption, liveOptions, viewOption, workspaceOption, zoneOption } from '../options.ts'
 import { counted, Page } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
 import { table } from '../output/table.ts'
@@ -47,6 +47,7 @@ export const define = (command: Command): Command =>
     .argument('[what]', 'a zone file, or a zone of the workspace')
     .addOption(zoneOption())
     .addOption(workspaceOption())
+    .addOption(viewOption())
     .addOption(includeOption())
     .addOption(jsonOption())
     .action(show)

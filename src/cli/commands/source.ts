@@ -16,6 +16,7 @@ import {
 export interface SourceOptions {
   zone?: string
   workspace?: string
+  view?: string
   includeAnywhere?: boolean
 }
 
@@ -29,13 +30,13 @@ export interface Chosen {
 }
 
 /** The workspace that the call names or stands in, or trouble that says how to get one. */
-export async function needWorkspace(options: SourceOptions, how: { twice?: boolean } = {}): Promise<Workspace> {
+export async function needWorkspace(options: SourceOptions, how: { allViews?: boolean } = {}): Promise<Workspace> {
   const folder = options.workspace ?? findWorkspace(process.cwd())
   if (!folder)
     throw new Trouble(
       'there is no workspace here (no bramblefront.yaml): name a zone file, or make a workspace with: bramblefront init',
     )
-  const workspace = await openWorkspace(folder, how)
+  const workspace = await openWorkspace(folder, { view: options.view, ...how })
   if (workspace.files.length === 0) throw new Trouble(`the workspace ${folder} names no zone file: put one into zones/`)
   return workspace
 }

@@ -11,7 +11,7 @@ import { readLog } from '../../workspace/log.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { now } from '../clock.ts'
 import type { TimingDocument } from '../documents/timing.ts'
-import { includeOption, jsonOption, workspaceOption, zoneOption } from '../options.ts'
+import { includeOption, jsonOption, viewOption, workspaceOption, zoneOption } from '../options.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { table } from '../output/table.ts'
 import { statesBefore } from './before.ts'
@@ -30,6 +30,7 @@ export const define = (command: Command): Command =>
     .option('--lower-to <time>', 'what to lower a TTL to before a change', '5m')
     .addOption(zoneOption())
     .addOption(workspaceOption())
+    .addOption(viewOption())
     .addOption(includeOption())
     .addOption(jsonOption())
     .action(timing)
@@ -55,7 +56,7 @@ async function timing(
   if (type !== undefined && number === undefined) throw new Trouble(`${type} is no record type`)
   const owner = name === undefined ? undefined : typedName(name, zone, zones.zones)
   if (owner !== undefined && typeof owner !== 'string') throw new Trouble(owner.mistyped)
-  const memory = new Memory(workspace ? readLog(workspace.folder) : [])
+  const memory = new Memory(workspace ? readLog(workspace.folder) : [], options.view)
   const at = now()
   const result = timingOf({
     zones,

@@ -13,6 +13,7 @@ export type LogLine =
       at: string
       what: 'published'
       zone: Name
+      view?: string
       /** Sets that all authoritative servers were first seen to have: owner, type, and a short digest of what they have; `gone` for what was removed. */
       sets: [Name, string, string][]
     }
@@ -20,6 +21,7 @@ export type LogLine =
       at: string
       what: 'confirmation'
       zone: Name
+      view?: string
       /** The one name that was asked for; null where all of the zone was. */
       about: Name | null
       serial: number | null
@@ -58,9 +60,10 @@ export class Memory {
   private readonly published = new Map<string, { at: number; digest: string }>()
   private readonly running = new Map<string, Map<string, number>>()
 
-  /** Takes up the lines of a log, oldest first; what is none of its lines is passed over. */
-  constructor(lines: Iterable<unknown> = []) {
-    for (const line of lines) if (isLine(line)) this.take(line)
+  /** Takes up the lines of a log, oldest first; what is none of its lines, or of another view than the stated one, is passed over. */
+  constructor(lines: Iterable<unknown> = [], view?: string) {
+    for (const line of lines)
+      if (isLine(line) && (view === undefined || line.view === undefined || line.view === view)) this.take(line)
   }
 
   /** Since when all authoritative servers have it as it is intended now: seconds since 1970. */
@@ -77,7 +80,7 @@ export class Memory {
   /** Notes what a confirmation saw, and returns the lines to keep of it. */
   note({ zone, about, sets, vantages, serial, now, some }: Noted): LogLine[] {
     const at = new Date(now * 1000).toISOString()
-    const name = foldName(zone.name)
+    const ofZone = { zone: foldName(zone.name), ...(zone.view === undefined ? {} : { view: zone.view }) }
     const fresh = sets.filter(({ question, answers }) => {
       const servers = answers.filter(({ role, verdict }) => role === 'authoritative' && verdict !== 'not-tried')
       return (
@@ -91,7 +94,7 @@ export class Memory {
       lines.push({
         at,
         what: 'published',
-        zone: name,
+        ...ofZone,
         sets: fresh.map(({ question }) => [foldName(question.owner), typeText(question.type), digestOf(question)]),
       })
     const counts: Record<string, number> = {}
@@ -99,7 +102,7 @@ export class Memory {
     lines.push({
       at,
       what: 'confirmation',
-      zone: name,
+      ...ofZone,
       about: about ?? null,
       serial: serial ?? null,
       vantages: [...vantages],

@@ -100,7 +100,12 @@ export function writesOf(
   return {
     zones: zones
       .filter(({ files }) => files.length > 0)
-      .map((each) => ({ zone: each.zone.name, files: each.files, entry: entryOf(folder ?? '', each, findings) })),
+      .map((each) => ({
+        zone: each.zone.name,
+        view: each.zone.view,
+        files: each.files,
+        entry: entryOf(folder ?? '', each, findings),
+      })),
     beside,
     command: callText(),
     now,

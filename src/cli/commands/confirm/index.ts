@@ -6,7 +6,7 @@ import { statedSpan } from '../../../core/confirm/time-text.ts'
 import { appendLog, readLog } from '../../../workspace/log.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import { now } from '../../clock.ts'
-import { AT_HELP, collect, includeOption, jsonOption, workspaceOption, zoneOption } from '../../options.ts'
+import { AT_HELP, collect, includeOption, jsonOption, viewOption, workspaceOption, zoneOption } from '../../options.ts'
 import type { Confirmed } from '../../output/confirmation.ts'
 import { printJson } from '../../output/page.ts'
 import { progressBar } from '../../output/progress.ts'
@@ -38,6 +38,7 @@ export const define = (command: Command): Command =>
     .option('--timeout <seconds>', 'how long to try for one answer', '5')
     .option('--all', 'list every set, however many')
     .addOption(workspaceOption())
+    .addOption(viewOption())
     .addOption(includeOption())
     .addOption(jsonOption())
     .action(confirm)
@@ -54,7 +55,7 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
     )
   const source = await choose(what, options)
   const folder = source.workspace?.folder
-  const memory = new Memory(folder === undefined ? [] : readLog(folder))
+  const memory = new Memory(folder === undefined ? [] : readLog(folder), options.view)
   const askers = new Askers({ limitMs: limitOf(options), rate: rateOf(options.rate) })
   const stop = new AbortController()
   const confirmed: Confirmed = { plans: [], confirmations: [], vantages: askers.vantages, about: source.name, samples }
