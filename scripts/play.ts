@@ -5,7 +5,7 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { CLOCK } from '../src/cli/clock.ts'
 import { Asker } from '../src/net/ask.ts'
-import { Network, serveNetwork } from '../src/standin/network.ts'
+import { Network, serveNetwork } from '../src/sim/network.ts'
 import { bareFiles, loadZones } from '../src/workspace/workspace.ts'
 
 const workspace = process.argv[2]!

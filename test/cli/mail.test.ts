@@ -2,8 +2,8 @@ import { createPublicKey } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterEach, describe, expect, test } from 'vitest'
-import { respond } from '../../src/standin/respond.ts'
-import { serveStandIn } from '../../src/standin/server.ts'
+import { respond } from '../../src/serve/respond.ts'
+import { serve } from '../../src/serve/sockets.ts'
 import { keyFile } from '../../src/workspace/beside.ts'
 import { bareFiles, loadZones } from '../../src/workspace/workspace.ts'
 import { folderWith, HEAD, type Ran, run } from './program.ts'
@@ -374,7 +374,7 @@ describe('sender, and show --live', () => {
       'larkpost.example.zone': `${HEAD}_spf TXT "v=spf1 ip4:198.51.100.0/27 a:out.larkpost.example ~all"\nout A 198.51.100.70\nk1 CNAME k2\nk2 TXT "v=DKIM1; p="\n`,
     })
     const zones = loadZones(bareFiles([join(folder, 'larkpost.example.zone')]))
-    const server = await serveStandIn((query, id) => respond(zones, query, id))
+    const server = await serve((query, id) => respond(zones, query, id))
     open.push(server)
     return `127.0.0.1:${server.port}`
   }

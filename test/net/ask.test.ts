@@ -8,9 +8,9 @@ import type { Garbled } from '../../src/core/message/decode.ts'
 import { emptyMessage, type Message } from '../../src/core/message/message.ts'
 import { exampleZones } from '../../src/core/rules/example.ts'
 import { Asker } from '../../src/net/ask.ts'
-import { Network, serveNetwork } from '../../src/standin/network.ts'
-import { respond } from '../../src/standin/respond.ts'
-import { type Responder, type StandIn, serveStandIn } from '../../src/standin/server.ts'
+import { respond } from '../../src/serve/respond.ts'
+import { type Responder, type Served, serve as served } from '../../src/serve/sockets.ts'
+import { Network, serveNetwork } from '../../src/sim/network.ts'
 
 const zones = exampleZones(`@ MX 10 mail
 mail A 192.0.2.25
@@ -28,8 +28,8 @@ const open: { close(): unknown }[] = []
 afterEach(async () => {
   for (const each of open.splice(0)) await each.close()
 })
-async function serve(responder: Responder, options?: Parameters<typeof serveStandIn>[1]): Promise<StandIn> {
-  const server = await serveStandIn(responder, options)
+async function serve(responder: Responder, options?: Parameters<typeof served>[1]): Promise<Served> {
+  const server = await served(responder, options)
   open.push(server)
   return server
 }

@@ -5,7 +5,7 @@ import { exampleZones } from '../../src/core/rules/example.ts'
 import { Asker } from '../../src/net/ask.ts'
 import { ServerFinder } from '../../src/net/authorities.ts'
 import { systemVantages } from '../../src/net/system.ts'
-import { Network, serveNetwork } from '../../src/standin/network.ts'
+import { Network, serveNetwork } from '../../src/sim/network.ts'
 
 const open: { close(): unknown }[] = []
 afterEach(async () => {

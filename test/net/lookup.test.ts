@@ -8,8 +8,8 @@ import { emptyMessage, type Message } from '../../src/core/message/message.ts'
 import { TYPE } from '../../src/core/records/types.ts'
 import { exampleZones } from '../../src/core/rules/example.ts'
 import { findAt } from '../../src/net/lookup.ts'
-import { respond } from '../../src/standin/respond.ts'
-import { type Responder, serveStandIn } from '../../src/standin/server.ts'
+import { respond } from '../../src/serve/respond.ts'
+import { type Responder, serve } from '../../src/serve/sockets.ts'
 
 const ZONE = {
   zones: {
@@ -25,7 +25,7 @@ afterEach(async () => {
   for (const each of open.splice(0)) await each.close()
 })
 async function vantage(responder: Responder, label = 'v') {
-  const server = await serveStandIn(responder)
+  const server = await serve(responder)
   open.push(server)
   return { server, label, address: server.address, port: server.port }
 }

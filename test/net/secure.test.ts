@@ -10,7 +10,7 @@ import { encodeMessage } from '../../src/core/message/encode.ts'
 import type { Message } from '../../src/core/message/message.ts'
 import { exampleZones } from '../../src/core/rules/example.ts'
 import { Asker } from '../../src/net/ask.ts'
-import { respond } from '../../src/standin/respond.ts'
+import { respond } from '../../src/serve/respond.ts'
 import { type Certificates, certificates } from '../certificates.ts'
 import { mayskip } from '../servers/servers.ts'
 

@@ -1,5 +1,6 @@
 import { createServer, type Server } from 'node:net'
 import { afterEach, describe, expect, test } from 'vitest'
+import { CLOCK } from '../../src/cli/clock.ts'
 import { decodeMessage } from '../../src/core/message/decode.ts'
 import { encodeMessage } from '../../src/core/message/encode.ts'
 import { emptyMessage, type Message, type MessageRecord } from '../../src/core/message/message.ts'
@@ -7,9 +8,11 @@ import { nameToWire } from '../../src/core/names/name.ts'
 import { parseRdata } from '../../src/core/records/rdata.ts'
 import { parseType } from '../../src/core/records/types.ts'
 import { exampleZones } from '../../src/core/rules/example.ts'
+import { Asker } from '../../src/net/ask.ts'
 import { transferZone } from '../../src/net/transfer.ts'
 import { framed } from '../../src/net/ways/way.ts'
-import { respond, udpLimit } from '../../src/standin/respond.ts'
+import { respond, udpLimit } from '../../src/serve/respond.ts'
+import { answering, serve } from '../../src/serve/sockets.ts'
 
 const servers: Server[] = []
 afterEach(() => {
@@ -69,7 +72,34 @@ describe('a zone transfer', () => {
     }))
 })
 
-describe('the stand-in answers as the standards have it', () => {
+describe('serving zones on sockets', () => {
+  const hosts = Array.from({ length: 3000 }, (_, i) => `h${i} TXT "${'x'.repeat(60)}"`)
+  const zones = exampleZones(
+    `${hosts.join('\n')}\n${Array.from({ length: 40 }, (_, i) => `many A 192.0.2.${i}`).join('\n')}`,
+  )
+
+  test('a zone is handed over whole, in several messages; one that is not there is refused', async () => {
+    const { address, port, close } = await serve(answering(zones))
+    const vantage = { label: 'v', address, port }
+    const whole = await transferZone(vantage, 'Hollowmere.example.', 2000)
+    expect('records' in whole && whole.records.length).toBe(zones.count)
+    expect(await transferZone(vantage, 'other.example.', 2000)).toEqual({ failed: 'it answered REFUSED' })
+    await close()
+  })
+
+  test('what is too long for UDP is cut short there, and whole over TCP; EDNS lets more through', async () => {
+    const { address, port, close, asked } = await serve(answering(zones))
+    const asker = new Asker({ label: 'v', address, port }, CLOCK)
+    const plain = await asker.ask('many.hollowmere.example.', 1, { plain: true })
+    expect([plain.transport, plain.message?.answers.length, asked.tcp]).toEqual(['tcp', 40, 1])
+    const edns = await asker.ask('many.hollowmere.example.', 1)
+    expect([edns.transport, edns.message?.answers.length]).toEqual(['udp', 40])
+    asker.close()
+    await close()
+  })
+})
+
+describe('a server answers as the standards have it', () => {
   const zones = exampleZones('www A 192.0.2.1')
   const ask = (message: Partial<Message>): Message | undefined =>
     respond(

@@ -19,7 +19,7 @@ import type { Zones } from '../../../src/core/model/zones.ts'
 import { parseType, typeText } from '../../../src/core/records/types.ts'
 import { exampleZones } from '../../../src/core/rules/example.ts'
 import type { Follow, Front } from '../../../src/core/rules/rule.ts'
-import { type Faults, Network, type ResolverTraits } from '../../../src/standin/network.ts'
+import { type Faults, Network, type ResolverTraits } from '../../../src/sim/network.ts'
 
 export const ADDRESS = {
   parent: '198.51.100.1',

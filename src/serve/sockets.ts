@@ -1,11 +1,13 @@
-/** The stand-in on loopback: UDP and TCP on one port, answering by a function that can be changed while it runs. */
+/** Answering on sockets: UDP and TCP on one port, by a function that can be changed while it runs. What is too long for UDP is cut short there (RFC 2181 §9). */
 import { createSocket } from 'node:dgram'
 import { createServer, type Socket } from 'node:net'
 import { decodeMessage, type Garbled } from '../core/message/decode.ts'
 import { encodeMessage } from '../core/message/encode.ts'
 import type { Message } from '../core/message/message.ts'
+import type { Zones } from '../core/model/zones.ts'
 import { framed } from '../net/ways/way.ts'
-import { udpLimit } from './respond.ts'
+import { respond, udpLimit } from './respond.ts'
+import { asksTransfer, transferOf } from './transfer.ts'
 
 type Payload = Message | Uint8Array
 /** Answers a message, with one or several, or with octets that need be none; nothing says nothing at all. */
@@ -19,7 +21,7 @@ interface ServeOptions {
   latencyMs?: () => number
 }
 
-export interface StandIn {
+export interface Served {
   address: string
   port: number
   /** How many questions came, by UDP and by TCP. */
@@ -27,8 +29,8 @@ export interface StandIn {
   close(): Promise<void>
 }
 
-/** Serves on a loopback address; port 0 takes a free one. */
-export async function serveStandIn(responder: Responder, options: ServeOptions = {}): Promise<StandIn> {
+/** Serves on an address (default: loopback); port 0 takes a free one. */
+export async function serve(responder: Responder, options: ServeOptions = {}): Promise<Served> {
   const octetsOf = (replies: ReturnType<Responder>, limit?: number): Uint8Array[] =>
     (replies === undefined ? [] : Array.isArray(replies) ? (replies as readonly Payload[]) : [replies as Payload]).map(
       (each) => (each instanceof Uint8Array ? each : encodeMessage(each, limit)),
@@ -94,3 +96,9 @@ export async function serveStandIn(responder: Responder, options: ServeOptions =
     },
   }
 }
+
+/** Answers as an authoritative server with these zones does; over TCP it hands them over whole. */
+export const answering =
+  (zones: Zones): Responder =>
+  (query, id, udp) =>
+    (!udp && asksTransfer(query) ? transferOf(zones, query) : undefined) ?? respond(zones, query, id)

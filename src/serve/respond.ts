@@ -1,4 +1,4 @@
-/** What the stand-in answers: a server's behaviour as a function of its zones and one message. */
+/** What an authoritative server answers: a function of its zones and one message. */
 import { answer, negativeTtl } from '../core/knowledge/answer.ts'
 import type { Garbled } from '../core/message/decode.ts'
 import { emptyMessage, type Message, type MessageRecord, UDP_SIZE } from '../core/message/message.ts'

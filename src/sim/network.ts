@@ -11,8 +11,8 @@ import type { Zones } from '../core/model/zones.ts'
 import { addressText } from '../core/names/address.ts'
 import { foldName, isAtOrBelow, labelsOf, type Name, wireToName } from '../core/names/name.ts'
 import { CLASS_IN, TYPE } from '../core/records/types.ts'
-import { REFUSED, respond } from './respond.ts'
-import { type Responder, type StandIn, serveStandIn } from './server.ts'
+import { REFUSED, respond } from '../serve/respond.ts'
+import { type Responder, type Served, serve } from '../serve/sockets.ts'
 
 const SERVFAIL = 2
 const NXDOMAIN = 3
@@ -341,11 +341,11 @@ function aged({ since, records }: Kept, now: number): MessageRecord[] {
 }
 
 /** The network on loopback: each address at a port of its own. */
-export async function serveNetwork(network: Network): Promise<{ ports: Map<string, StandIn>; close(): Promise<void> }> {
-  const ports = new Map<string, StandIn>()
+export async function serveNetwork(network: Network): Promise<{ ports: Map<string, Served>; close(): Promise<void> }> {
+  const ports = new Map<string, Served>()
   for (const address of network.addresses) {
     const responder: Responder = (query, _id, udp) => network.reply(address, query, udp)
-    ports.set(address, await serveStandIn(responder, { latencyMs: () => network.latencyOf(address) }))
+    ports.set(address, await serve(responder, { latencyMs: () => network.latencyOf(address) }))
   }
   return {
     ports,
