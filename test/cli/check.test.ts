@@ -157,7 +157,7 @@ describe('for people', () => {
     const folder = folderWith({ 'hollowmere.example.zone': SOUND_HEAD + lines })
     const folded = (await run(folder, 'check', 'hollowmere.example.zone', '--only', 'mx/target-without-address')).stdout
     expect(folded.match(/^error/gm)).toHaveLength(1)
-    expect(folded).toContain('and 213 more names: h1.hollowmere.example., h2.hollowmere.example.')
+    expect(folded).toContain('and 213 more times, at h1.hollowmere.example., h2.hollowmere.example.')
     expect(folded).toContain('214 errors')
     const all = (await run(folder, 'check', 'hollowmere.example.zone', '--only', 'mx/target-without-address', '--all'))
       .stdout

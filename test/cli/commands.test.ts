@@ -30,7 +30,7 @@ describe('check', () => {
       '     20 » @               IN MX    10 mail\n                                      ‾‾‾‾',
     )
     expect(people.stdout).toMatch(
-      /27 records in zones\/hollowmere\.example\.zone: 4 errors, 1 warning, 4 pieces of advice\./,
+      /27 records in zones\/hollowmere\.example\.zone: 4 errors, 1 warning, advice: 4\./,
     )
     const { json, status } = await run(folder, 'check', 'zones/hollowmere.example.zone', '--json')
     expect(status).toBe(1)
@@ -272,7 +272,7 @@ describe('init and write', () => {
     [
       'a service without its underscore',
       ['srv', 'xmpp-client._tcp.hollowmere.example', '5 0 5222 chat'],
-      /srv\/owner-form[\s\S]*Write: _xmpp-client\._tcp\.hollowmere\.example\. SRV 5 0 5222 chat\.hollowmere\.example\./,
+      /srv\/owner-form[\s\S]*Fix: +_xmpp-client\._tcp\.hollowmere\.example\. SRV 5 0 5222 chat\.hollowmere\.example\./,
     ],
     ['an exchange that does not exist', ['mx', 'hollowmere.example', '10 nowhere'], /mx\/target-without-address/],
   ])('%s is refused; --force writes it and says so', async (_what, args, message) => {

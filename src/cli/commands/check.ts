@@ -2,14 +2,16 @@ import type { Command } from 'commander'
 import { closest } from 'fastest-levenshtein'
 import type { Zones } from '../../core/model/zones.ts'
 import { bare } from '../../core/names/name.ts'
-import { countsOf, INTERNAL_ERROR, SEVERITIES } from '../../core/rules/engine.ts'
-import type { Severity } from '../../core/rules/rule.ts'
-import { codeWords, isAtLeast, isCode, type Selection, selected } from '../../core/rules/select.ts'
+import { countsOf, INTERNAL_ERROR } from '../../core/rules/engine.ts'
+import { type Findings, SEVERITIES } from '../../core/rules/reports.ts'
+import type { Finding, Severity } from '../../core/rules/rule.ts'
+import { codeWords, isCode, isSelected, type Selection, selected } from '../../core/rules/select.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { formatOf, printFindings } from '../formats/index.ts'
 import { collect, includeOption, jsonOption, liveOptions, viewOption, workspaceOption, zoneOption } from '../options.ts'
-import { countsText, findings } from '../output/findings.ts'
+import { countsText, findingsText } from '../output/findings.ts'
 import { counted, Page } from '../output/page.ts'
+import { stream } from '../output/stream.ts'
 import { type CheckOptions, checkedBy, runViews } from './checked.ts'
 
 export const define = (command: Command): Command =>
@@ -50,17 +52,13 @@ async function check(what: string[], options: CheckOptions, command: Command): P
     files: checked.asked,
   }
   const found = selected(result.findings, selection)
-  const excepted = result.excepted.filter(({ finding }) => selected([finding], selection).length > 0)
+  const excepted = result.excepted.filter(({ finding }) => isSelected(finding, selection))
   const counts = countsOf(found)
-  process.exitCode =
-    checked.partly || result.findings.some(({ rule }) => rule === INTERNAL_ERROR)
-      ? 2
-      : found.some((each) => isAtLeast(each, failOn))
-        ? 1
-        : 0
+  const failed = SEVERITIES.some((each) => counts[each] > 0 && SEVERITIES.indexOf(each) <= SEVERITIES.indexOf(failOn))
+  process.exitCode = checked.partly || some(result.findings, ({ rule }) => rule === INTERNAL_ERROR) ? 2 : failed ? 1 : 0
   if (options.fix) {
     const { fix } = await import('./fix.ts')
-    await fix(checked, zones, found, result.findings, options, command)
+    await fix(checked, zones, [...found], [...result.findings], options, command)
     return
   }
   if (format !== 'text') {
@@ -69,8 +67,7 @@ async function check(what: string[], options: CheckOptions, command: Command): P
     return
   }
   const page = new Page(command)
-  findings(page, found, options.all === true)
-  const first = SEVERITIES.map((severity) => found.find((each) => each.severity === severity)).find(Boolean)
+  await stream(findingsText(page, found, options.all === true))
   const files = checked.files.filter(({ file }) => !checked.asked || checked.asked.has(file))
   const about = files.length === 1 ? files[0]!.file : counted(files.length, 'zone')
   const where =
@@ -78,7 +75,8 @@ async function check(what: string[], options: CheckOptions, command: Command): P
       ? `${checked.names.map(bare).join(', ')} and what is below`
       : `${counted(recordsIn(zones, checked.asked), 'record')} in ${about}`
   page.text(`${where}: ${countsText(counts)}${excepted.length > 0 ? `; ${excepted.length} excepted` : ''}.`)
-  if (found.some((each) => each.repair))
+  const first = worst(found)
+  if (some(found, (each) => each.repair !== undefined))
     page.text(`Next: ${nextCall(what, options)} puts right what has one right answer (it asks first).`)
   else if (first) page.text(`More on a rule: bramblefront explain ${first.rule}`)
   page.print()
@@ -98,6 +96,19 @@ const nextCall = (what: readonly string[], options: CheckOptions): string =>
   ]
     .filter(Boolean)
     .join(' ')
+
+function some(findings: Findings, is: (finding: Finding) => boolean): boolean {
+  for (const each of findings) if (is(each)) return true
+  return false
+}
+
+/** The first of the most severe. */
+function worst(findings: Findings): Finding | undefined {
+  let found: Finding | undefined
+  for (const each of findings)
+    if (!found || SEVERITIES.indexOf(each.severity) < SEVERITIES.indexOf(found.severity)) found = each
+  return found
+}
 
 function recordsIn(zones: Zones, asked: ReadonlySet<string> | undefined): number {
   if (!asked) return zones.count

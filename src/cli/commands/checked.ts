@@ -3,7 +3,7 @@ import { existsSync } from 'node:fs'
 import { basename, join, relative, resolve } from 'node:path'
 import type { Zones } from '../../core/model/zones.ts'
 import { foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
-import { type CheckResult, check as runRules } from '../../core/rules/engine.ts'
+import { type Examined, examine } from '../../core/rules/engine.ts'
 import type { Surroundings } from '../../core/rules/rule.ts'
 import { joinedResults } from '../../core/rules/select.ts'
 import { statedZone } from '../../workspace/files.ts'
@@ -26,6 +26,9 @@ export interface CheckOptions extends LiveOptions {
   fix?: boolean
   yes?: boolean
 }
+
+/** From so many octets on, there may be so many findings that their texts are packed. */
+const LARGE = 1 << 20
 
 /** From so many files on, reading them is shown as it goes. */
 const MANY = 500
@@ -95,17 +98,19 @@ export async function runViews(
   { files, around }: Checked,
   options: CheckOptions,
   instead?: ReadonlyMap<string, Uint8Array>,
-): Promise<{ zones: Zones; result: CheckResult }> {
+): Promise<{ zones: Zones; result: Examined }> {
   const progress =
     files.length < MANY
       ? undefined
       : await (await import('../output/progress.ts')).progressBar('reading', files.length, MANY)
-  const runs: { zones: Zones; result: CheckResult }[] = []
+  const runs: { zones: Zones; result: Examined }[] = []
+  const octets = files.reduce((sum, file) => sum + file.octets.length, 0)
+  const packing = octets < LARGE ? undefined : (await import('./packing.ts')).PACKING
   for (const view of viewsOf(files)) {
     const zones = loadZones(view, options.includeAnywhere, progress && (() => progress.increment()), instead)
     runs.push({
       zones,
-      result: await runRules(zones, { ...around, now: today(), published: publishedOf(view, options) }),
+      result: await examine(zones, { ...around, now: today(), published: publishedOf(view, options), packing }),
     })
   }
   progress?.stop()

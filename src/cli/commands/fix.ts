@@ -113,7 +113,7 @@ async function proven(
     }))
     const instead = new Map(tried.done.flatMap(({ files }) => files.map(({ file, octets }) => [file, octets])))
     const { result } = await runViews({ ...checked, files: after }, options, instead)
-    const fresh = result.findings.find((each) => each.severity === 'error' && !before.has(sense(each)))
+    const fresh = [...result.findings].find((each) => each.severity === 'error' && !before.has(sense(each)))
     if (!fresh) return { done: tried.done, left: [...left, ...tried.left] }
     const there = tried.done.flatMap((each) => each.findings).filter(({ owner }) => owner === fresh.owner)
     const sameSet = there.filter(({ type }) => type === fresh.type)

@@ -1,5 +1,5 @@
 import { mixed } from 'yup'
-import { SEVERITIES } from '../../core/rules/engine.ts'
+import { SEVERITIES } from '../../core/rules/reports.ts'
 import type { Example } from '../../core/rules/rule.ts'
 import { flag, format, list, type Printed, shape, text, word } from './kinds.ts'
 

@@ -1,4 +1,4 @@
-import { SEVERITIES } from '../../core/rules/engine.ts'
+import { SEVERITIES } from '../../core/rules/reports.ts'
 import { counts, flag, format, list, type Printed, shape, text, whole, word } from './kinds.ts'
 
 /** Fields of a finding, as docs/json.md has them. */

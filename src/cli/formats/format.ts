@@ -1,10 +1,8 @@
 /** What formats render, and how: in pieces, so that what is large need not be held whole. */
 import type { Zone, Zones } from '../../core/model/zones.ts'
-import type { CheckResult } from '../../core/rules/engine.ts'
-import type { Finding } from '../../core/rules/rule.ts'
+import type { Examined } from '../../core/rules/engine.ts'
 
-export interface FindingsView extends Pick<CheckResult, 'excepted' | 'counts'> {
-  findings: readonly Finding[]
+export interface FindingsView extends Examined {
   /** Of the program. */
   version: string
   /** The folder that files are seen from. */

@@ -32,18 +32,17 @@ export class Page {
       this.lines.push(((i === 0 ? first : indent) + (i === 0 ? paint(line) : line)).trimEnd())
   }
 
-  /** The lines so far; the page is empty again. */
-  taken(): string[] {
-    return this.lines.splice(0)
+  /** The text so far; the page is empty again. */
+  taken(): string {
+    return this.lines
+      .splice(0)
+      .map((line) => `${line}\n`)
+      .join('')
   }
 
   /** Writes everything to standard output. */
   print(): void {
-    process.stdout.write(
-      this.taken()
-        .map((line) => line + '\n')
-        .join(''),
-    )
+    process.stdout.write(this.taken())
   }
 }
 

@@ -127,8 +127,5 @@ function screen(
         `  asks again at ${timeText(next, now)} (in ${spanText(next - now)}), when something can have changed. Ctrl-C ends it with a summary.`,
       ),
     )
-  return page
-    .taken()
-    .map((line) => `${line}\u001b[K\n`)
-    .join('')
+  return page.taken().replaceAll('\n', '\u001b[K\n')
 }

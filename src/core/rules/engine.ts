@@ -1,58 +1,53 @@
 /** Runs the rules over the kept zones in one walk, and joins what the reader found. */
 
-import { entryParts, type Stretch } from '../file/entry.ts'
-import { LineIndex } from '../file/places.ts'
-import { DROPPED, GENERATED, type RecordId, type Source, type Zone, type Zones } from '../model/zones.ts'
-import { foldName } from '../names/name.ts'
-import { textOf } from '../names/octets.ts'
+import { DROPPED, GENERATED, type RecordId, type Source, type Zones } from '../model/zones.ts'
 import { type NameId, NONE } from '../names/tree.ts'
 import { rdataFields } from '../records/rdata.ts'
 import type { Problem } from '../records/tokens.ts'
 import { rowOf, TYPE, typeText } from '../records/types.ts'
 import { CATALOGUE } from './catalogue.ts'
-import type {
-  Context,
-  Exception,
-  Finding,
-  Part,
-  Report,
-  Rule,
-  SetView,
-  SetVisit,
-  Severity,
-  Surroundings,
-} from './rule.ts'
+import { type Findings, Reports, type Speaker, standingAlone } from './reports.ts'
+import type { Context, Exception, Finding, Report, Rule, SetView, SetVisit, Severity, Surroundings } from './rule.ts'
+import type { Packing } from './texts.ts'
 import { Traits } from './traits.ts'
 
-export interface CheckResult {
-  findings: Finding[]
+/** What a check finds, each finding made when it is looked at: there may be millions. */
+export interface Examined {
+  findings: Findings
   /** Findings that an exception accepts. They are not in `findings`, nor counted. */
   excepted: { finding: Finding; reason: string }[]
   counts: Record<Severity, number>
 }
 
-export const SEVERITIES: readonly Severity[] = ['error', 'warning', 'advice']
+/** The same as values. */
+export interface CheckResult extends Examined {
+  findings: Finding[]
+}
 
 /** Types are numbers of 16 bits. */
 const TYPES = 65_536
-
-interface Raw {
-  rule: Rule | undefined
-  code: string
-  source: string
-  severity: Severity
-  report: Report
-}
 
 export interface CheckOptions extends Surroundings {
   /** Only what stands at these names, and what concerns whole zones: for comparing before and after a change (see `affectedBy`). What the reader found is left out. */
   about?: ReadonlySet<NameId>
   /** The rules, where others than those of the catalogue are wanted. */
   catalogue?: readonly Rule[]
+  /** Makes the texts of findings small, where there may be very many. */
+  packing?: Packing
 }
 
 /** Checks sealed zones by every rule of the catalogue. Findings come in the order of the files and of their lines. */
 export async function check(zones: Zones, options: CheckOptions = {}): Promise<CheckResult> {
+  const { findings, excepted, counts } = await examine(zones, options)
+  return {
+    findings: Array.from(findings, standingAlone),
+    excepted: excepted.map(({ finding, reason }) => ({ finding: standingAlone(finding), reason })),
+    counts,
+  }
+}
+
+/** The same, for as many findings as there may be. */
+export async function examine(zones: Zones, options: CheckOptions = {}): Promise<Examined> {
   const walk = new Walk(zones, options.catalogue ?? CATALOGUE, options)
   if (!options.about) walk.readProblems()
   walk.zones()
@@ -64,20 +59,19 @@ export async function check(zones: Zones, options: CheckOptions = {}): Promise<C
 }
 
 /** How many findings there are of each severity. */
-export function countsOf(findings: readonly Finding[]): Record<Severity, number> {
+export function countsOf(findings: Iterable<Finding>): Record<Severity, number> {
   const counts: Record<Severity, number> = { error: 0, warning: 0, advice: 0 }
   for (const finding of findings) counts[finding.severity]++
   return counts
 }
 
 class Walk {
-  private readonly raw: Raw[] = []
+  private readonly reports: Reports
   private current: Rule | undefined
   private readonly memories = new Map<Rule, unknown>()
   /** The memory asked for last: a rule that is visited for every record asks every time. */
   private remembering: Rule | undefined
   private remembered: unknown
-  private readonly lines = new Map<Source, LineIndex>()
   private readonly cx: Context
   private readonly model: Zones
   private rules: readonly Rule[]
@@ -88,11 +82,11 @@ class Walk {
   private readonly exceptions: readonly Exception[]
   /** The same by their rule and name. */
   private readonly exceptionsAt: ReadonlyMap<string, Exception[]>
-  private sources: Source[][] | undefined
 
   constructor(zones: Zones, rules: readonly Rule[], options: CheckOptions) {
-    const { about, catalogue: _, ...around } = options
+    const { about, catalogue: _, packing, ...around } = options
     this.model = zones
+    this.reports = new Reports(zones, packing)
     this.rules = rules
     this.byCode = new Map(rules.map((rule) => [rule.code, rule]))
     this.about = about
@@ -108,16 +102,11 @@ class Walk {
       around,
       report: (report) => {
         const rule = (report.code === undefined ? undefined : this.byCode.get(report.code)) ?? this.current!
-        this.raw.push({
-          rule,
-          code: rule.code,
-          source: rule.source,
-          severity: report.severity ?? rule.severity,
-          report,
-        })
+        const { code, source } = rule
+        this.reports.add({ rule, code, source, severity: report.severity ?? rule.severity }, report)
       },
       name: (id) => zones.tree.text(id),
-      where: (record, besides) => this.where(record, besides),
+      where: (record, besides) => this.reports.where(record, besides),
       record: (record) => `${typeText(zones.type(record))} ${zones.rdataText(record)}`,
       withTarget: (record, target) => {
         const type = zones.type(record)
@@ -136,10 +125,10 @@ class Walk {
         else for (let name = 0; name < zones.tree.count; name++) visit(name)
       },
       isAbout: (name) => about?.has(name) ?? true,
-      sourcesOf: (zone) => this.sourcesOf(zone),
+      sourcesOf: (zone) => this.reports.sourcesOf(zone),
       rewriting: (record, part, text) => {
         if (zones.flags(record) & GENERATED) return undefined
-        const [start, end] = this.stretchOf(record, part)
+        const [start, end] = this.reports.stretchOf(record, part)
         return { at: { source: zones.source(record), start, end }, text }
       },
       memory: <T>(start: () => T): T => {
@@ -168,7 +157,7 @@ class Walk {
         const claimed = claimants.some((rule) =>
           this.guarded(rule, () => rule.visit.problem!(problem, source, this.cx)),
         )
-        if (!claimed) this.raw.push(unclaimed(problem, source, this.model))
+        if (!claimed) this.reports.add(...unclaimed(problem, source, this.model))
       }
   }
 
@@ -293,134 +282,43 @@ class Walk {
   private failed(rule: Rule, error: unknown): void {
     if (this.broken.has(rule)) return
     this.broken.add(rule)
-    this.raw.push(internalError(rule, error))
+    this.reports.add(...internalError(rule, error))
   }
 
-  /** Drops what another finding silences; that one takes over the severity of what it silenced, since it is the same fault. */
-  findings(): Pick<CheckResult, 'findings' | 'excepted'> {
-    const keyed = new Map<string, Raw[]>()
-    for (const raw of this.raw) {
-      if (raw.report.record === undefined) continue
-      const key = `${raw.code}@${raw.report.record}`
-      const same = keyed.get(key)
-      if (same) same.push(raw)
-      else keyed.set(key, [raw])
-    }
-    const dropped = new Set<Raw>()
-    for (const raw of this.raw)
-      for (const code of raw.rule?.silences ?? [])
-        for (const record of [raw.report.record, ...(raw.report.also ?? [])])
-          for (const other of keyed.get(`${code}@${record}`) ?? []) {
-            dropped.add(other)
-            if (SEVERITIES.indexOf(other.severity) < SEVERITIES.indexOf(raw.severity)) raw.severity = other.severity
-          }
-    const findings = this.raw.filter((raw) => !dropped.has(raw)).map((raw) => this.finding(raw))
+  /** What stands, in order, and what an exception accepts. */
+  findings(): Pick<Examined, 'findings' | 'excepted'> {
+    const { reports } = this
     const matched = new Map<Exception, number>()
-    const excepted: CheckResult['excepted'] = []
+    const excepted: Examined['excepted'] = []
+    const all = reports.standing()
     const standing =
-      this.exceptions.length === 0 ? findings : findings.filter((finding) => !this.allow(finding, matched, excepted))
-    return { findings: this.inOrder([...standing, ...this.unused(matched)]), excepted }
+      this.exceptions.length === 0
+        ? all
+        : all.filter((number) => !this.allow(reports.finding(number), matched, excepted))
+    const unused = this.unused(matched)
+    const numbers = new Int32Array(standing.length + unused.length)
+    numbers.set(standing)
+    numbers.set(unused, standing.length)
+    return { findings: reports.findings(reports.inOrder(numbers)), excepted }
   }
 
-  private allow(finding: Finding, matched: Map<Exception, number>, excepted: CheckResult['excepted']): boolean {
+  private allow(finding: Finding, matched: Map<Exception, number>, excepted: Examined['excepted']): boolean {
     const found = ['', finding.owner].flatMap((at) => this.exceptionsAt.get(`${finding.rule} ${at}`) ?? [])
     for (const each of found) matched.set(each, (matched.get(each) ?? 0) + 1)
     if (found.length > 0) excepted.push({ finding, reason: found[0]!.reason })
     return found.length > 0
   }
 
-  /** What the rules say of the exceptions. */
-  private unused(matched: Map<Exception, number>): Finding[] {
-    const before = this.raw.length
+  /** What the rules say of the exceptions, by its numbers. */
+  private unused(matched: Map<Exception, number>): number[] {
+    const before = this.reports.length
     for (const rule of this.rules)
       if (rule.visit.exception) {
         // Of some names alone, nobody can say that an exception matches nothing.
         for (const each of this.about ? [] : this.exceptions)
           this.guarded(rule, () => rule.visit.exception!(each, matched.get(each) ?? 0, this.cx))
       }
-    return this.raw.slice(before).map((raw) => this.finding(raw))
-  }
-
-  private inOrder(findings: Finding[]): Finding[] {
-    const order = new Map(this.model.sources.map((source, i) => [source.file, i]))
-    return findings.sort(
-      (a, b) =>
-        (order.get(a.file) ?? -1) - (order.get(b.file) ?? -1) ||
-        a.line - b.line ||
-        a.column - b.column ||
-        (a.rule < b.rule ? -1 : a.rule > b.rule ? 1 : 0),
-    )
-  }
-
-  private sourcesOf(zone: Zone): readonly Source[] {
-    if (!this.sources) {
-      this.sources = this.model.zones.map(() => [])
-      for (const source of this.model.sources) this.sources[source.zone]!.push(source)
-    }
-    return this.sources[zone.index]!
-  }
-
-  private finding(raw: Raw): Finding {
-    const { report } = raw
-    const { record } = report
-    const { model } = this
-    const source =
-      report.at?.source ?? (record !== undefined ? model.source(record) : report.zone && this.sourcesOf(report.zone)[0])
-    const [start, end] = report.at
-      ? [report.at.start, report.at.end ?? report.at.start]
-      : record === undefined
-        ? [-1, -1]
-        : this.stretchOf(record, report.part)
-    const place = report.place ?? (source && start >= 0 ? this.index(source).place(start) : { line: 1, column: 1 })
-    const owner = report.owner ?? (record === undefined ? report.zone?.apex : model.owner(record))
-    const shown = source && start >= 0
-    return {
-      rule: raw.code,
-      severity: raw.severity,
-      owner: owner === undefined ? '' : foldName(model.tree.text(owner)),
-      type:
-        record !== undefined ? typeText(model.type(record)) : report.type === undefined ? null : typeText(report.type),
-      zone: source && !report.place ? model.zones[source.zone]!.name : '',
-      file: report.place?.file ?? source?.file ?? '',
-      line: place.line,
-      column: place.column,
-      message: report.message,
-      effect: report.effect ?? effectOf(raw),
-      fix: report.fix ?? [],
-      source: raw.source,
-      text: report.place?.text ?? (shown ? this.index(source).lineText(start) : ''),
-      length:
-        report.place?.length ??
-        (shown ? Math.max(1, textOf(onItsLine(source.octets, start, Math.min(end, start + 200))).length) : 0),
-      repair: report.repair,
-    }
-  }
-
-  private stretchOf(record: RecordId, part: Part = 'type'): Stretch {
-    const parts = entryParts(this.model, record)
-    const stretch =
-      typeof part === 'number'
-        ? parts.values[part]
-        : part === 'owner'
-          ? parts.owner
-          : part === 'ttl'
-            ? parts.ttl
-            : parts.type
-    return stretch ?? parts.type
-  }
-
-  private where(record: RecordId, besides?: RecordId): string {
-    const source = this.model.source(record)
-    const { line } = this.index(source).place(this.stretchOf(record)[0])
-    return besides === undefined || this.model.source(besides) === source
-      ? `line ${line}`
-      : `line ${line} of ${source.file}`
-  }
-
-  private index(source: Source): LineIndex {
-    let index = this.lines.get(source)
-    if (!index) this.lines.set(source, (index = new LineIndex(source.octets)))
-    return index
+    return Array.from({ length: this.reports.length - before }, (_, i) => before + i)
   }
 }
 
@@ -434,45 +332,31 @@ function hidden(zones: Zones, set: SetView): boolean {
   return cut !== NONE && (cut !== set.owner || (set.type !== TYPE.NS && set.type !== TYPE.DS))
 }
 
-/** What of a stretch is on the line that it begins on. */
-function onItsLine(octets: Uint8Array, start: number, end: number): Uint8Array {
-  const stretch = octets.subarray(start, end)
-  const newline = stretch.indexOf(0x0a)
-  return newline < 0 ? stretch : stretch.subarray(0, newline)
-}
-
 /** The code of what is said where a rule fails. */
 export const INTERNAL_ERROR = 'internal/error'
 
-function internalError(rule: Rule, error: unknown): Raw {
-  return {
-    rule: undefined,
-    code: INTERNAL_ERROR,
-    source: 'practice',
-    severity: 'error',
-    report: {
+function internalError(rule: Rule, error: unknown): [Speaker, Report] {
+  return [
+    { rule: undefined, code: INTERNAL_ERROR, source: 'practice', severity: 'error' },
+    {
       message: `internal error in ${rule.code}, please report it: ${error instanceof Error ? error.message : String(error)}`,
       effect: 'This rule was not applied everywhere; all others were.',
       fix: ['report it, with the record that it was about'],
     },
-  }
-}
-
-/** What a rule says for all of its findings. */
-function effectOf({ rule, severity }: Raw): string {
-  const effect = rule?.effect ?? ''
-  return typeof effect === 'string' ? effect : effect[severity]
+  ]
 }
 
 /** A problem of the reader that no rule speaks of: a finding of the family `file/`. */
-function unclaimed(problem: Problem, source: Source, zones: Zones): Raw {
+function unclaimed(problem: Problem, source: Source, zones: Zones): [Speaker, Report] {
   const shown = problem.value === '' ? '' : ` (here: ${problem.value})`
-  return {
-    rule: undefined,
-    code: `file/${problem.kind}`,
-    source: 'RFC 1035 §5.1',
-    severity: problem.severity ?? 'error',
-    report: {
+  return [
+    {
+      rule: undefined,
+      code: `file/${problem.kind}`,
+      source: 'RFC 1035 §5.1',
+      severity: problem.severity ?? 'error',
+    },
+    {
       zone: zones.zones[source.zone],
       owner: problem.owner,
       type: problem.type,
@@ -484,5 +368,5 @@ function unclaimed(problem: Problem, source: Source, zones: Zones): Raw {
           : 'A name server refuses the whole file, or leaves this entry out.',
       fix: [problem.wanted],
     },
-  }
+  ]
 }
