@@ -1,9 +1,11 @@
 /** What the workspace keeps beside zone files: private keys (`keys/`, for their owner's eyes alone) and texts of policies (`policies/`). */
+
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import type { FileBeside } from '../core/change/change-set.ts'
 import { keyText } from '../core/mail/dkim/key.ts'
 import { bare, foldName, type Name } from '../core/names/name.ts'
+import type { Refused } from '../core/result.ts'
 import type { KeptKey, KeptPolicy } from '../core/rules/rule.ts'
 import type { Unfinished } from './journal.ts'
 import { systemText, Trouble } from './trouble.ts'
@@ -51,7 +53,7 @@ export async function keptKeyText(folder: string, owner: Name): Promise<string |
   const file = keyFile(folder, owner)
   if (!existsSync(file)) return undefined
   const half = await publicHalf(file)
-  if ('unreadable' in half) throw new Trouble(`${file} cannot be used: ${half.unreadable}`)
+  if ('refused' in half) throw new Trouble(`${file} cannot be used: ${half.refused}`)
   return half.text
 }
 
@@ -59,10 +61,7 @@ export async function keptKeyText(folder: string, owner: Name): Promise<string |
 const publicFile = (keyPath: string): string => keyPath.replace(/\.pem$/, '.public.txt')
 
 /** The key record of a private key's other half: as it is kept beside it, unless the private key is newer. */
-async function publicHalf(
-  file: string,
-  at = (path: string): string => path,
-): Promise<{ text: string } | { unreadable: string }> {
+async function publicHalf(file: string, at = (path: string): string => path): Promise<{ text: string } | Refused> {
   try {
     const half = at(publicFile(file))
     if (existsSync(half) && statSync(half).mtimeMs >= statSync(at(file)).mtimeMs)
@@ -71,7 +70,7 @@ async function publicHalf(
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException
     return {
-      unreadable:
+      refused:
         code !== undefined && /^E[A-Z]+$/.test(code)
           ? systemText(error)
           : 'it is no private key of RSA or Ed25519 (PEM)',
@@ -101,7 +100,7 @@ export function readKeys(folder: string, shown: (path: string) => string, unfini
     file: shown(file),
     async publicHalf() {
       const half = await publicHalf(file, (path) => unfinished.at(path))
-      return 'unreadable' in half ? half : { key: half.text.slice(half.text.indexOf('p=') + 2) }
+      return 'refused' in half ? half : { key: half.text.slice(half.text.indexOf('p=') + 2) }
     },
   }))
 }

@@ -1,10 +1,12 @@
 /** Zone files on disk: reading them and what they include, and which zones they are for. */
+
 import { readFileSync, realpathSync, statSync } from 'node:fs'
 import { basename, dirname, isAbsolute, join, sep } from 'node:path'
 import type { Included } from '../core/file/reading.ts'
 import { zoneNameClues } from '../core/file/zone-name.ts'
 import { toAsciiName } from '../core/names/idna.ts'
 import { bare, foldName, isAtOrBelow, type Name, toName } from '../core/names/name.ts'
+import type { Refused } from '../core/result.ts'
 import { systemText, Trouble } from './trouble.ts'
 
 /** What is read as the person who calls gives it, and may be a pipe: `<(COMMAND)`, standard input. */
@@ -70,7 +72,7 @@ export function statedZone(stated: string): Name {
  * The zone that a bare file is for: what the caller states, else the SOA record's owner, else an absolute `$ORIGIN`, else the file's name.
  * Or why that cannot be told: these leave it open, or the file's name and its `$ORIGIN` say different things.
  */
-export function zoneOf(file: string, octets: Uint8Array, stated?: string): Name | { untold: string } {
+export function zoneOf(file: string, octets: Uint8Array, stated?: string): Name | Refused {
   if (stated !== undefined) return statedZone(stated)
   const clues = zoneNameClues(octets)
   if (clues.soaOwner) return clues.soaOwner
@@ -83,13 +85,13 @@ export function zoneOf(file: string, octets: Uint8Array, stated?: string): Name 
       !isAtOrBelow(clues.origin, fromName) &&
       foldName(fromName) !== foldName(clues.origin)
     )
-      return { untold: `${file}: its name says ${bare(fromName)}, its $ORIGIN says ${bare(clues.origin)}` }
+      return { refused: `${file}: its name says ${bare(fromName)}, its $ORIGIN says ${bare(clues.origin)}` }
     return clues.origin
   }
-  if (!fromName) return { untold: `${file}: nothing says which zone it is for` }
+  if (!fromName) return { refused: `${file}: nothing says which zone it is for` }
   if (!bare(fromName).includes('.'))
     return {
-      untold: `${file}: nothing in it says which zone it is for, and its name gives “${bare(fromName)}”, a single label`,
+      refused: `${file}: nothing in it says which zone it is for, and its name gives “${bare(fromName)}”, a single label`,
     }
   return fromName
 }
@@ -98,5 +100,5 @@ export function zoneOf(file: string, octets: Uint8Array, stated?: string): Name 
 export function zoneNameFor(file: string, octets: Uint8Array, stated?: string): Name {
   const zone = zoneOf(file, octets, stated)
   if (typeof zone === 'string') return zone
-  throw new Trouble(`${zone.untold}; state the zone, as in: --zone hollowmere.example`)
+  throw new Trouble(`${zone.refused}; state the zone, as in: --zone hollowmere.example`)
 }

@@ -1,3 +1,5 @@
+import { isRefused, type Result } from '../core/result.ts'
+
 /** The call, or a file, cannot be used: one message for people, and the exit status. Everything else that is thrown is a bug. */
 export class Trouble extends Error {
   readonly status: number
@@ -5,6 +7,12 @@ export class Trouble extends Error {
     super(message)
     this.status = status
   }
+}
+
+/** The value, or trouble that says what is wrong with the input. */
+export function orTrouble<T>(made: Result<T>): T {
+  if (isRefused(made)) throw new Trouble(made.refused)
+  return made
 }
 
 /** What people should know of beside what a command says; the command line shows it at the end. */

@@ -122,7 +122,7 @@ export async function openWorkspace(folder: string, options: Viewed = {}): Promi
 function nameOrNotice(file: string, octets: Uint8Array, stated?: string): Name | undefined {
   const zone = zoneOf(file, octets, stated)
   if (typeof zone === 'string') return zone
-  notices.add(`${zone.untold}; it was left out. State its zone in ${CONFIG_FILE}: - {zone: ZONE, file: ${file}}`)
+  notices.add(`${zone.refused}; it was left out. State its zone in ${CONFIG_FILE}: - {zone: ZONE, file: ${file}}`)
   return undefined
 }
 

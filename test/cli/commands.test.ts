@@ -29,9 +29,7 @@ describe('check', () => {
     expect(people.stdout).toContain(
       '     20 » @               IN MX    10 mail\n                                      ‾‾‾‾',
     )
-    expect(people.stdout).toMatch(
-      /27 records in zones\/hollowmere\.example\.zone: 4 errors, 1 warning, advice: 4\./,
-    )
+    expect(people.stdout).toMatch(/27 records in zones\/hollowmere\.example\.zone: 4 errors, 1 warning, advice: 4\./)
     const { json, status } = await run(folder, 'check', 'zones/hollowmere.example.zone', '--json')
     expect(status).toBe(1)
     expect(json().counts).toEqual({ error: 4, warning: 1, advice: 4 })

@@ -6,11 +6,11 @@ import { nameToWire } from '../../core/names/name.ts'
 import { NONE } from '../../core/names/tree.ts'
 import { rdataKey, rdataText } from '../../core/records/rdata.ts'
 import { parseType, TYPE, typeText } from '../../core/records/types.ts'
-import { Trouble } from '../../workspace/trouble.ts'
+import { orTrouble, Trouble } from '../../workspace/trouble.ts'
 import { loadZones } from '../../workspace/workspace.ts'
 import { changeOptions } from '../options.ts'
 import { change, ofZone } from './change/apply.ts'
-import { type ChangeOptions, orTrouble, targetOf, zoneFor } from './change/target.ts'
+import { type ChangeOptions, targetOf, zoneFor } from './change/target.ts'
 
 export const define = (command: Command): Command =>
   changeOptions(

@@ -55,7 +55,7 @@ async function timing(
   const number = type === undefined ? undefined : parseType(type)
   if (type !== undefined && number === undefined) throw new Trouble(`${type} is no record type`)
   const owner = name === undefined ? undefined : typedName(name, zone, zones.zones)
-  if (owner !== undefined && typeof owner !== 'string') throw new Trouble(owner.mistyped)
+  if (owner !== undefined && typeof owner !== 'string') throw new Trouble(owner.refused)
   const memory = new Memory(workspace ? readLog(workspace.folder) : [], options.view)
   const at = now()
   const result = timingOf({

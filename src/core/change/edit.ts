@@ -1,5 +1,6 @@
 /** Edits of zone files as the program makes them: what is new stands with what serves the same purpose. */
-import type { Edited, Refused, SetChange } from '../file/edit/changes.ts'
+
+import type { Edited, SetChange } from '../file/edit/changes.ts'
 import {
   type EditOptions,
   editKept as editKeptIn,
@@ -8,6 +9,7 @@ import {
 } from '../file/edit/edit.ts'
 import type { Zone, Zones } from '../model/zones.ts'
 import type { Name } from '../names/name.ts'
+import type { Refused } from '../result.ts'
 import { purposeOf } from '../view/purpose.ts'
 
 /** `editZone` of the file layer, with purposes. */

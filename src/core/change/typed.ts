@@ -12,17 +12,13 @@ import { parseRdata, type Rdata } from '../records/rdata.ts'
 import { scanEntry } from '../records/scan.ts'
 import { TokenCursor } from '../records/tokens.ts'
 import { rowOf, type TypeRow, typeText } from '../records/types.ts'
-
-/** What is wrong with what was typed, in one sentence that says what would be right. */
-export interface Mistyped {
-  mistyped: string
-}
+import type { Refused } from '../result.ts'
 
 /** An owner or target as typed, made absolute in `zone`; `kept` are the kept zones. Internationalised labels become A-labels (RFC 5891). */
-export function typedName(typed: string, zone: Zone, kept: readonly Zone[]): Name | Mistyped {
+export function typedName(typed: string, zone: Zone, kept: readonly Zone[]): Name | Refused {
   if (typed === '@') return zone.name
   const ascii = toAsciiName(typed)
-  if ('refused' in ascii) return { mistyped: `${typed} is no domain name: ${ascii.refused}` }
+  if ('refused' in ascii) return { refused: `${typed} is no domain name: ${ascii.refused}` }
   const text = ascii.name
   const absolute = text.endsWith('.')
     ? toName(text)
@@ -31,7 +27,7 @@ export function typedName(typed: string, zone: Zone, kept: readonly Zone[]): Nam
       : undefined
   if (absolute) return absolute
   const wire = nameToWire(text, zone.wire)
-  if (typeof wire === 'string') return { mistyped: `${text} is no domain name: ${wire.replaceAll('-', ' ')}` }
+  if (typeof wire === 'string') return { refused: `${text} is no domain name: ${wire.replaceAll('-', ' ')}` }
   return wireToName(wire)
 }
 
@@ -39,7 +35,7 @@ export function typedName(typed: string, zone: Zone, kept: readonly Zone[]): Nam
  * A record's data as typed for a type; names in it follow `typedName`. A target of several labels that would end up at a name that does not exist is refused unless `force`:
  * it was most likely meant to be absolute. The value of a type that holds texts alone is the text itself, unless the whole of it is strings in quotes as a zone file has them.
  */
-export function typedData(type: number, text: string, zone: Zone, zones: Zones, force: boolean): Rdata | Mistyped {
+export function typedData(type: number, text: string, zone: Zone, zones: Zones, force: boolean): Rdata | Refused {
   const row = rowOf(type)
   const octets = octetsOf(text)
   const cursor = new TokenCursor(octets)
@@ -54,7 +50,7 @@ export function typedData(type: number, text: string, zone: Zone, zones: Zones, 
     return textData(text)
   if (whole && hasComment(cursor))
     return {
-      mistyped: `${typeText(type)} ${text}: a semicolon outside quotes begins a comment, and what follows it would be lost. Put the value that has it in quotes`,
+      refused: `${typeText(type)} ${text}: a semicolon outside quotes begins a comment, and what follows it would be lost. Put the value that has it in quotes`,
     }
   let plain = text
   if (row && whole && cursor.count > 0 && cursor.text(0) !== '\\#') {
@@ -65,12 +61,12 @@ export function typedData(type: number, text: string, zone: Zone, zones: Zones, 
   const parsed = parseRdata(type, plain, zone.wire)
   if ('wire' in parsed) return parsed.wire
   return {
-    mistyped: `${typeText(type)} ${text}: ${parsed.message}${parsed.value ? ` (here: ${parsed.value})` : ''}; right would be: ${parsed.wanted}`,
+    refused: `${typeText(type)} ${text}: ${parsed.message}${parsed.value ? ` (here: ${parsed.value})` : ''}; right would be: ${parsed.wanted}`,
   }
 }
 
 /** The value with each of its names (one token a field, as far as the last name) made absolute; all else stays as it was typed. */
-function namesAsMeant(row: TypeRow, cursor: TokenCursor, zone: Zone, zones: Zones, force: boolean): string | Mistyped {
+function namesAsMeant(row: TypeRow, cursor: TokenCursor, zone: Zone, zones: Zones, force: boolean): string | Refused {
   const { octets, starts, ends, quoted } = cursor
   let text = ''
   let at = 0
@@ -86,7 +82,7 @@ function namesAsMeant(row: TypeRow, cursor: TokenCursor, zone: Zone, zones: Zone
       continue
     }
     const mistake = force ? undefined : likelyAbsolute(token, name, zones)
-    if (mistake) return { mistyped: mistake }
+    if (mistake) return { refused: mistake }
     text += textOf(octets.subarray(at, starts[i])) + name
     at = ends[i]!
   }

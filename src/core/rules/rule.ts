@@ -5,6 +5,7 @@ import type { Find } from '../knowledge/find.ts'
 import type { RecordId, Source, Zone, Zones, ZoneTraits } from '../model/zones.ts'
 import type { NameId } from '../names/tree.ts'
 import type { Problem } from '../records/tokens.ts'
+import type { Refused } from '../result.ts'
 
 export type Severity = 'error' | 'warning' | 'advice'
 
@@ -48,7 +49,7 @@ export interface KeptKey {
   owner: string
   file: string
   /** Read when it is asked for: as `p=` would have it (base64), or why it cannot be read. */
-  publicHalf(): Promise<{ key: string } | { unreadable: string }>
+  publicHalf(): Promise<{ key: string } | Refused>
 }
 
 /** The text of a policy of MTA-STS that the workspace keeps. */

@@ -28,7 +28,7 @@ describe('names as typed', () => {
     ['a'.repeat(64), /label too long/],
     ['☃', /U\+2603/],
   ])('%s is none', (typed, why) =>
-    expect(typedName(typed, zone, zones.zones)).toEqual({ mistyped: expect.stringMatching(why) }),
+    expect(typedName(typed, zone, zones.zones)).toEqual({ refused: expect.stringMatching(why) }),
   )
 })
 
@@ -36,7 +36,7 @@ describe('values as typed', () => {
   const value = (type: string, text: string, force = false): string => {
     const number = parseType(type)!
     const data = typedData(number, text, zone, zones, force)
-    return 'mistyped' in data ? data.mistyped : rdataText(number, data)
+    return 'refused' in data ? data.refused : rdataText(number, data)
   }
   test.each<[string, string, string, boolean?]>([
     ['MX', '10 mail', '10 mail.hollowmere.example.'],

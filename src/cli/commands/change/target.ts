@@ -68,9 +68,3 @@ export function zoneFor(typed: string, zones: Zones, options: ChangeOptions): Zo
     `${owner} ends in no kept zone’s name, and there are several it could be relative to: state one with --zone (kept: ${names})`,
   )
 }
-
-/** What was typed, or trouble that says what is wrong with it. */
-export function orTrouble<T>(value: T | { mistyped: string }): T {
-  if (typeof value === 'object' && value !== null && 'mistyped' in value) throw new Trouble(value.mistyped)
-  return value as T
-}

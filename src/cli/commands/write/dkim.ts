@@ -1,4 +1,5 @@
 /** Writes keys that mail is signed with. */
+
 import { existsSync, readFileSync } from 'node:fs'
 import type { Command } from 'commander'
 import type { FileBeside } from '../../../core/change/change-set.ts'
@@ -13,11 +14,11 @@ import { sameOctets } from '../../../core/names/octets.ts'
 import { TYPE } from '../../../core/records/types.ts'
 import { joined as joinedText } from '../../../core/records/views.ts'
 import { keptKeyText, keyFiles, makeKey } from '../../../workspace/beside.ts'
-import { systemText, Trouble } from '../../../workspace/trouble.ts'
+import { orTrouble, systemText, Trouble } from '../../../workspace/trouble.ts'
 import { collect } from '../../options.ts'
 import { change, ofZone } from '../change/apply.ts'
-import { orTrouble, type Target } from '../change/target.ts'
-import { type Common, mailOptions, orTroubled, type Place, placeOf, ttlOf } from './place.ts'
+import type { Target } from '../change/target.ts'
+import { type Common, mailOptions, type Place, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
   mailOptions(command, 'hollowmere.example --selector ferry1')
@@ -171,7 +172,7 @@ async function keyFor(
 ): Promise<{ wish: KeyWish; beside?: FileBeside[] }> {
   if (options.key !== undefined) {
     const pasted = options.key === '-' || existsSync(options.key) ? textFrom(options.key) : options.key
-    return { wish: orTroubled(keyFromPasted(pasted)) }
+    return { wish: orTrouble(keyFromPasted(pasted)) }
   }
   const kind = options.kind ?? 'rsa'
   if (kind !== 'rsa' && kind !== 'ed25519') throw new Trouble(`--kind ${kind} must be rsa or ed25519`)

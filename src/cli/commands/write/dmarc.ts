@@ -1,13 +1,14 @@
 /** Writes the policy for mail that fails. */
+
 import type { Command } from 'commander'
 import { dmarcChange } from '../../../core/change/mail/dmarc.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare } from '../../../core/names/name.ts'
-import { Trouble } from '../../../workspace/trouble.ts'
+import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { collect } from '../../options.ts'
 import { answered } from '../../output/ask.ts'
 import { withConsents } from './consents.ts'
-import { type Common, mailOptions, orTroubled, placeOf, ttlOf } from './place.ts'
+import { type Common, mailOptions, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
   mailOptions(command, 'hollowmere.example --next --reports dmarc@hollowmere.example')
@@ -51,7 +52,7 @@ async function writeDmarc(typed: string, values: string[], options: DmarcOptions
       throw new Trouble(
         `nobody would get the reports: state an address with --reports, as in --reports dmarc@${bare(name)}`,
       )
-    return orTroubled(made)
+    return orTrouble(made)
   }
   let first = dmarcChange(loaded, zone, name, wishes)
   if ('missing' in first) {
@@ -59,7 +60,7 @@ async function writeDmarc(typed: string, values: string[], options: DmarcOptions
     if (address) wishes.reports = [address]
     first = planOf(loaded, zone)
   }
-  const { text } = orTroubled(first)
+  const { text } = orTrouble(first)
   await withConsents({ target, loaded, zone, name }, text, options, command, planOf)
 }
 

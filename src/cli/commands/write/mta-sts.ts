@@ -1,15 +1,15 @@
 /** Writes that mail must come encrypted, and the policy’s text. */
+
 import type { Command } from 'commander'
 import { stsChange } from '../../../core/change/mail/transport.ts'
 import { typedName } from '../../../core/change/typed.ts'
 import { STS_MODES, type StsMode } from '../../../core/mail/transport.ts'
 import { keptPolicy, policyFileOf } from '../../../workspace/beside.ts'
-import { Trouble } from '../../../workspace/trouble.ts'
+import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { today } from '../../clock.ts'
 import { collect } from '../../options.ts'
 import { change, ofZone } from '../change/apply.ts'
-import { orTrouble } from '../change/target.ts'
-import { type Common, mailOptions, orTroubled, placeOf, ttlOf } from './place.ts'
+import { type Common, mailOptions, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
   mailOptions(command, 'hollowmere.example --mode testing')
@@ -42,7 +42,7 @@ async function writeSts(
     options,
     command,
     ofZone(zone, (zones, at) => {
-      const made = orTroubled(stsChange(zones, at, name, wishes, keptPolicy(target.folder, name), today()))
+      const made = orTrouble(stsChange(zones, at, name, wishes, keptPolicy(target.folder, name), today()))
       return { ...made, beside: made.changed ? [policyFileOf(target.folder, name, made.policy)] : [] }
     }),
   )

@@ -1,10 +1,12 @@
 /** Writes that a domain neither sends nor receives. */
+
 import type { Command } from 'commander'
 import { noMailChange } from '../../../core/change/mail/no-mail.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
+import { orTrouble } from '../../../workspace/trouble.ts'
 import { collect } from '../../options.ts'
 import { withConsents } from './consents.ts'
-import { type Common, mailOptions, orTroubled, placeOf, ttlOf } from './place.ts'
+import { type Common, mailOptions, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
   mailOptions(command, 'lakepass.example --empty-keys')
@@ -24,6 +26,6 @@ async function writeNoMail(
     reports: options.reports ?? [],
     ttl: ttlOf(options),
   }
-  const planOf = (zones: Zones, at: Zone) => orTroubled(noMailChange(zones, at, place.name, wishes))
+  const planOf = (zones: Zones, at: Zone) => orTrouble(noMailChange(zones, at, place.name, wishes))
   await withConsents(place, planOf(place.loaded, place.zone).text, options, command, planOf)
 }

@@ -1,14 +1,15 @@
 /** What all that writes has in common: its options, the zones, the name that is meant in one of them, a TTL. */
+
 import type { Command } from 'commander'
-import { type Mistyped, typedName } from '../../../core/change/typed.ts'
+import { typedName } from '../../../core/change/typed.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { isAtOrBelow, type Name } from '../../../core/names/name.ts'
 import { octetsOf } from '../../../core/names/octets.ts'
 import { MAX_TTL, parseTtl } from '../../../core/records/ttl.ts'
-import { Trouble } from '../../../workspace/trouble.ts'
+import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { loadZones } from '../../../workspace/workspace.ts'
 import { changeOptions } from '../../options.ts'
-import { type ChangeOptions, orTrouble, type Target, targetOf, zoneFor } from '../change/target.ts'
+import { type ChangeOptions, type Target, targetOf, zoneFor } from '../change/target.ts'
 
 /** The options of all that writes for mail. */
 export interface Common extends ChangeOptions {
@@ -31,8 +32,6 @@ export async function placeOf(typed: string, options: ChangeOptions): Promise<Pl
   if (!isAtOrBelow(name, zone.name)) throw new Trouble(`${name} is not in the zone ${zone.name}`)
   return { target, loaded, zone, name }
 }
-
-export const orTroubled = <T extends object>(made: T | Mistyped): T => orTrouble(made) as T
 
 /** `--ttl` in seconds. */
 export function ttlOf(options: { ttl?: string }): number | undefined {

@@ -1,4 +1,5 @@
 /** Writes one record set by its values. */
+
 import type { Command } from 'commander'
 import { typedData, typedName } from '../../../core/change/typed.ts'
 import type { SetChange } from '../../../core/file/edit/changes.ts'
@@ -7,11 +8,11 @@ import { parseAddress } from '../../../core/names/address.ts'
 import { isAtOrBelow, type Name, nameToWire } from '../../../core/names/name.ts'
 import { type Rdata, rdataKey, rdataText } from '../../../core/records/rdata.ts'
 import { parseType, TYPE, typeText } from '../../../core/records/types.ts'
-import { Trouble } from '../../../workspace/trouble.ts'
+import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { loadZones } from '../../../workspace/workspace.ts'
 import { writeOptions } from '../../options.ts'
 import { change, ofZone } from '../change/apply.ts'
-import { type ChangeOptions, orTrouble, targetOf, zoneFor } from '../change/target.ts'
+import { type ChangeOptions, targetOf, zoneFor } from '../change/target.ts'
 import { exampleOf, ttlOf } from './place.ts'
 
 /** What a kind of record set is called with: its values, and an example. */

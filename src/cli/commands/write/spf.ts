@@ -1,11 +1,13 @@
 /** Writes who may send. */
+
 import type { Command } from 'commander'
 import { spfChange } from '../../../core/change/mail/spf.ts'
+import { orTrouble } from '../../../workspace/trouble.ts'
 import { today } from '../../clock.ts'
 import { collect, liveOptions } from '../../options.ts'
 import { change, ofZone } from '../change/apply.ts'
 import { askedSource, knownSpf, type LiveOptions } from '../live.ts'
-import { type Common, mailOptions, orTroubled, placeOf, ttlOf } from './place.ts'
+import { type Common, mailOptions, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
   liveOptions(
@@ -59,7 +61,7 @@ async function writeSpf(typed: string, records: string[], options: SpfOptions, c
       loaded,
       options,
       command,
-      ofZone(zone, (zones, at) => orTroubled(spfChange(zones, at, name, wishes, known, day))),
+      ofZone(zone, (zones, at) => orTrouble(spfChange(zones, at, name, wishes, known, day))),
     )
   } finally {
     live?.close()

@@ -1,8 +1,10 @@
 /** Writes where reports of failed encryption go. */
+
 import type { Command } from 'commander'
 import { tlsReportsChange } from '../../../core/change/mail/transport.ts'
+import { orTrouble } from '../../../workspace/trouble.ts'
 import { change, ofZone } from '../change/apply.ts'
-import { type Common, mailOptions, orTroubled, placeOf, ttlOf } from './place.ts'
+import { type Common, mailOptions, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
   mailOptions(command, 'hollowmere.example tls@hollowmere.example')
@@ -16,6 +18,6 @@ async function writeTlsReports(typed: string, addresses: string[], options: Comm
     loaded,
     options,
     command,
-    ofZone(zone, (zones, at) => orTroubled(tlsReportsChange(zones, at, name, addresses, ttlOf(options)))),
+    ofZone(zone, (zones, at) => orTrouble(tlsReportsChange(zones, at, name, addresses, ttlOf(options)))),
   )
 }

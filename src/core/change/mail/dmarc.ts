@@ -3,7 +3,7 @@ import { nextStep } from '../../mail/dmarc/steps.ts'
 import type { Zone, Zones } from '../../model/zones.ts'
 import { toAsciiMailbox } from '../../names/idna.ts'
 import type { Name } from '../../names/name.ts'
-import type { Mistyped } from '../typed.ts'
+import type { Refused } from '../../result.ts'
 import { type MailChange, textChange, textsAt } from './text.ts'
 export interface DmarcWishes {
   /** Tags and values; undefined takes a tag out. */
@@ -24,11 +24,11 @@ const asMailto = (address: string): string =>
     : `mailto:${address.replace(/[,!]/g, (sign) => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`)}`
 
 /** Addresses for reports as people write them, as URIs, the domains of mailboxes in A-labels. */
-export function reportUris(addresses: readonly string[]): string[] | Mistyped {
+export function reportUris(addresses: readonly string[]): string[] | Refused {
   const uris: string[] = []
   for (const address of addresses) {
     const ascii = /^(?!mailto:)[a-z][a-z0-9+.-]*:/i.test(address) ? { name: address } : toAsciiMailbox(address)
-    if ('refused' in ascii) return { mistyped: `${address}: ${ascii.refused}` }
+    if ('refused' in ascii) return { refused: `${address}: ${ascii.refused}` }
     uris.push(asMailto(ascii.name))
   }
   return uris
@@ -40,22 +40,22 @@ export function dmarcChange(
   zone: Zone,
   domain: Name,
   wishes: DmarcWishes,
-): (MailChange & { text: string }) | Mistyped | { missing: 'reports' } {
+): (MailChange & { text: string }) | Refused | { missing: 'reports' } {
   const owner = `_dmarc.${domain}`
   const present = textsAt(zones, zone, owner, isDmarc)
   if (present.length > 1 && !wishes.replace)
     return {
-      mistyped: `${owner} has ${present.length} policies; receivers apply none of them. Say which one it shall be, with --replace`,
+      refused: `${owner} has ${present.length} policies; receivers apply none of them. Say which one it shall be, with --replace`,
     }
   const before = wishes.replace ? undefined : present[0]
   const reports = reportUris(wishes.reports)
-  if ('mistyped' in reports) return reports
+  if ('refused' in reports) return reports
   const notes: string[] = []
   let text: string
   if (wishes.next) {
     const step = nextStep(before, { percent: wishes.percent, reports })
     if ('missing' in step) return step
-    if ('refused' in step) return { mistyped: step.refused }
+    if ('refused' in step) return { refused: step.refused }
     if ('done' in step) return { changes: [], notes: [`${owner} has ${step.done}.`], text: before! }
     text = step.text
     notes.push(step.does, ...step.first.map((each) => `Before this step: ${each}.`))
@@ -74,14 +74,14 @@ export function dmarcChange(
   }
   const { record, problems } = readDmarc(text)
   const [bad] = problems.filter(({ kind }) => kind !== 'unknown-tag')
-  if (bad) return { mistyped: `${text}: ${bad.message}; right would be ${bad.wanted}` }
+  if (bad) return { refused: `${text}: ${bad.message}; right would be ${bad.wanted}` }
   const old = present.length === 1 ? readDmarc(present[0]!).record : undefined
   if (old && !wishes.force) {
     const looser = (['itself', 'below', 'missing'] as const).find(
       (name) => strictness(policyFor(record, name)) < strictness(policyFor(old, name)),
     )
     if (looser || (record.policy === old.policy && old.policy !== 'none' && record.percent < old.percent))
-      return { mistyped: `this loosens the policy (${present[0]} → ${text}): --force does it` }
+      return { refused: `this loosens the policy (${present[0]} → ${text}): --force does it` }
   }
   for (const tag of record.tags)
     if (TAG_NOTES[tag.name]) notes.push(`${tag.name}=${tag.value}: ${TAG_NOTES[tag.name]}.`)

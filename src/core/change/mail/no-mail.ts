@@ -6,7 +6,8 @@ import { isSpf } from '../../mail/spf/record.ts'
 import { setAt, type Zone, type Zones } from '../../model/zones.ts'
 import type { Name } from '../../names/name.ts'
 import { TYPE } from '../../records/types.ts'
-import { type Mistyped, textData } from '../typed.ts'
+import type { Refused } from '../../result.ts'
+import { textData } from '../typed.ts'
 import { reportUris } from './dmarc.ts'
 import { type MailChange, textChange, textsAt } from './text.ts'
 /** The change that makes a domain refuse mail, and forbids mail from it; `text` is its policy. */
@@ -15,15 +16,15 @@ export function noMailChange(
   zone: Zone,
   domain: Name,
   wishes: { emptyKeys: boolean; force: boolean; reports: readonly string[]; ttl?: number },
-): (MailChange & { text: string }) | Mistyped {
+): (MailChange & { text: string }) | Refused {
   const mx = setAt(zones, zone, domain, TYPE.MX)
   const nothing = Uint8Array.from([0, 0, 0])
   const takes = mx?.data.some((data) => data.length > 3)
   if (takes && !wishes.force)
-    return { mistyped: `${domain} takes mail now: a null MX would send all of it back. --force writes it all the same` }
+    return { refused: `${domain} takes mail now: a null MX would send all of it back. --force writes it all the same` }
   const [policy] = textsAt(zones, zone, `_dmarc.${domain}`, isDmarc)
   const reports = reportUris(wishes.reports)
-  if ('mistyped' in reports) return reports
+  if ('refused' in reports) return reports
   const rua = [...new Set([...(policy ? readDmarc(policy).record.rua.map(({ uri }) => uri) : []), ...reports])]
   const text = withTags('', { p: 'reject', ...(rua.length > 0 ? { rua: rua.join(',') } : {}) })
   const { ttl } = wishes

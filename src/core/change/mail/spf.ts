@@ -7,7 +7,7 @@ import { rangesOf } from '../../mail/spf/ranges.ts'
 import { isSpf, letsSend, parseSpf, type Qualifier, spfText, termText } from '../../mail/spf/record.ts'
 import type { Zone, Zones } from '../../model/zones.ts'
 import { bare, type Name } from '../../names/name.ts'
-import type { Mistyped } from '../typed.ts'
+import type { Refused } from '../../result.ts'
 import { type MailChange, textChange, textsAt } from './text.ts'
 
 const ENDS: Record<string, Qualifier> = { fail: '-', softfail: '~', neutral: '?' }
@@ -33,25 +33,25 @@ export function spfChange(
   wishes: SpfWishes,
   recordAt: (name: Name) => KnownSpf,
   today: string,
-): MailChange | Mistyped {
+): MailChange | Refused {
   const notes: string[] = []
   const present = textsAt(zones, zone, owner, isSpf)
   if (wishes.end !== undefined && ENDS[wishes.end] === undefined)
-    return { mistyped: `--end ${wishes.end} must be fail (-all), softfail (~all) or neutral (?all)` }
+    return { refused: `--end ${wishes.end} must be fail (-all), softfail (~all) or neutral (?all)` }
   for (const record of wishes.records) {
     if (!isSpf(record))
-      return { mistyped: `${record} is no SPF record: it begins with v=spf1 and a space. For a sender, use --allow` }
+      return { refused: `${record} is no SPF record: it begins with v=spf1 and a space. For a sender, use --allow` }
     const [problem] = parseSpf(record).problems
-    if (problem) return { mistyped: `${record} has a fault: ${problem.message}; right would be ${problem.wanted}` }
+    if (problem) return { refused: `${record} has a fault: ${problem.message}; right would be ${problem.wanted}` }
   }
   const built = wishes.allow.length === 0 ? undefined : buildSpf(wishes.allow, '~')
   if (built && 'problem' in built)
-    return { mistyped: `--allow ${built.sender}: ${built.problem.message}; right would be ${built.problem.wanted}` }
+    return { refused: `--allow ${built.sender}: ${built.problem.message}; right would be ${built.problem.wanted}` }
   const parts = [...(wishes.replace ? [] : [...new Set(present)]), ...wishes.records, ...(built ? [built.text] : [])]
   if (parts.length === 0) {
     if (wishes.end === undefined)
       return {
-        mistyped: `nobody is named who sends for ${owner}: name them with --allow (mx, an address or range, include:NAME); for a domain that does no mail, use: write no-mail`,
+        refused: `nobody is named who sends for ${owner}: name them with --allow (mx, an address or range, include:NAME); for a domain that does no mail, use: write no-mail`,
       }
     parts.push('v=spf1')
   }
@@ -64,13 +64,13 @@ export function spfChange(
     !wishes.replace
   )
     return {
-      mistyped: `${owner} has an SPF record: ${present[0]}. Say what to change: --allow, --remove, --end, --spell-out, or --replace and a record`,
+      refused: `${owner} has an SPF record: ${present[0]}. Say what to change: --allow, --remove, --end, --spell-out, or --replace and a record`,
     }
   let text = parts[0]!
   for (const [i, part] of parts.entries()) {
     if (i === 0) continue
     const merged = mergeSpf(text, part)
-    if ('refused' in merged) return { mistyped: `the records cannot be one: ${merged.refused}` }
+    if ('refused' in merged) return { refused: `the records cannot be one: ${merged.refused}` }
     text = merged.text
     for (const { term, why } of merged.dropped) notes.push(`${term} was left out: ${why}.`)
     if (merged.otherEnd && !(built && part === built.text) && wishes.end === undefined)
@@ -83,13 +83,13 @@ export function spfChange(
     )
   for (const sender of wishes.remove) {
     const left = withoutSender(text, sender)
-    if (left === undefined) return { mistyped: `${sender} is not in the record ${text}` }
+    if (left === undefined) return { refused: `${sender} is not in the record ${text}` }
     text = left
   }
   let copied: string | undefined
   for (const include of wishes.spellOut) {
     const spelled = spellOut(text, include, recordAt)
-    if ('mistyped' in spelled) return spelled
+    if ('refused' in spelled) return spelled
     text = spelled.text
     copied = [copied, `copied from include:${spelled.name} on ${today}: ${spelled.ranges.join(' ')}`]
       .filter(Boolean)
@@ -100,7 +100,7 @@ export function spfChange(
   }
   if (wishes.end !== undefined) text = withEnd(text, ENDS[wishes.end]!)
   const [problem] = parseSpf(text).problems
-  if (problem) return { mistyped: `${text} has a fault: ${problem.message}; right would be ${problem.wanted}` }
+  if (problem) return { refused: `${text} has a fault: ${problem.message}; right would be ${problem.wanted}` }
   notes.push(...aboutEnd(text, wishes), ...aboutBudget(owner, present, text, recordAt), ...aboutLength(text))
   return {
     changes: [{ ...textChange(zones, zone, owner, isSpf, text, wishes.ttl), ...(copied ? { note: copied } : {}) }],
@@ -151,13 +151,13 @@ function spellOut(
   text: string,
   include: string,
   recordAt: (name: Name) => KnownSpf,
-): { text: string; name: string; ranges: string[] } | Mistyped {
+): { text: string; name: string; ranges: string[] } | Refused {
   const name = include.replace(/^[+]?include:/i, '')
   const { terms, mechanisms } = parseSpf(text).record
   const at = mechanisms.find((each) => each.name === 'include' && each.domain?.toLowerCase() === name.toLowerCase())
-  if (!at) return { mistyped: `include:${name} is not in the record ${text}` }
+  if (!at) return { refused: `include:${name} is not in the record ${text}` }
   const ranges = rangesOf(`${bare(name)}.`, recordAt)
-  if ('mistyped' in ranges) return ranges
+  if ('refused' in ranges) return ranges
   // What it lets pass gets the include’s own sign.
   const copies = ranges.terms.map((each) => ({ ...each, qualifier: at.qualifier }))
   return { text: spfText(terms.flatMap((term) => (term === at ? copies : [term]))), name, ranges: copies.map(termText) }

@@ -4,7 +4,7 @@ import { isSts, isTlsReports, nextId, parsePolicy, parseSts, policyText, type St
 import { setAt, type Zone, type Zones } from '../../model/zones.ts'
 import { bare, foldName, type Name, nameToWire } from '../../names/name.ts'
 import { TYPE } from '../../records/types.ts'
-import type { Mistyped } from '../typed.ts'
+import type { Refused } from '../../result.ts'
 import { reportUris } from './dmarc.ts'
 import { type MailChange, textChange, textsAt } from './text.ts'
 export interface StsChange extends MailChange {
@@ -21,7 +21,7 @@ export function stsChange(
   wishes: { mode?: StsMode; maxAge?: number; also?: readonly Name[]; ttl?: number },
   kept: string | undefined,
   now: Date,
-): StsChange | Mistyped {
+): StsChange | Refused {
   const mx = setAt(zones, zone, domain, TYPE.MX)
   const id = zones.tree.findWire(nameToWire(domain) as Uint8Array)
   const exchanges = (mx ? zones.records(id, TYPE.MX, zone.index) : [])
@@ -29,7 +29,7 @@ export function stsChange(
     .filter((each) => each !== '')
   if (exchanges.length === 0)
     return {
-      mistyped: `${domain} has no exchange: a policy says to which exchanges mail may be delivered. Write MX first`,
+      refused: `${domain} has no exchange: a policy says to which exchanges mail may be delivered. Write MX first`,
     }
   const before = kept === undefined ? undefined : parsePolicy(kept)
   // An exchange is listed before it takes mail: senders may have fetched the policy already.
@@ -76,14 +76,14 @@ export function tlsReportsChange(
   domain: Name,
   addresses: readonly string[],
   ttl?: number,
-): MailChange | Mistyped {
+): MailChange | Refused {
   if (addresses.length === 0)
-    return { mistyped: `state where reports go, as in: write tls-rpt ${bare(domain)} tls@hollowmere.example` }
+    return { refused: `state where reports go, as in: write tls-rpt ${bare(domain)} tls@hollowmere.example` }
   for (const address of addresses)
     if (!/^(?:mailto:)?[^@\s]+@[^@\s]+$|^https:\/\/\S+$/i.test(address))
-      return { mistyped: `${address} is no mail address and no https: address` }
+      return { refused: `${address} is no mail address and no https: address` }
   const uris = reportUris(addresses)
-  if ('mistyped' in uris) return uris
+  if ('refused' in uris) return uris
   const text = `v=TLSRPTv1; rua=${uris.join(',')}`
   return { changes: [textChange(zones, zone, `_smtp._tls.${domain}`, isTlsReports, text, ttl)], notes: [] }
 }

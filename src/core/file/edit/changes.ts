@@ -22,8 +22,3 @@ export interface Edited {
   /** The SOA serial before and after, where it was advanced. */
   serial?: { before: number; after: number }
 }
-
-/** Why a file cannot be edited, for people. */
-export interface Refused {
-  refused: string
-}

@@ -3,15 +3,17 @@
  * is read back, with its neighbours, and compared with what was intended, and what is in force behind it must be what was in force before. So the cost of
  * an edit is that of the stretches, not of the file.
  */
+
 import { GENERATED, type Zone, Zones, type ZoneTraits } from '../../model/zones.ts'
 import { isAtOrBelow, type Name, nameToWire } from '../../names/name.ts'
 import { NONE } from '../../names/tree.ts'
 import { TYPE, typeText } from '../../records/types.ts'
+import type { Refused } from '../../result.ts'
 import { LineIndex } from '../places.ts'
 import { readZone } from '../reader.ts'
 import type { Included } from '../reading.ts'
 import { settle } from './apply.ts'
-import type { Edited, Refused, SetChange } from './changes.ts'
+import type { Edited, SetChange } from './changes.ts'
 import { type Alike, Plan } from './plan.ts'
 import { applySplices } from './splices.ts'
 import { ReadBack } from './verify.ts'

@@ -1,5 +1,7 @@
 /** DKIM key records: read, judged and made (RFC 6376 §3.6.1, RFC 8301, RFC 8463). */
+
 import { sameOctets } from '../../names/octets.ts'
+import type { Refused } from '../../result.ts'
 import { parseTags, shortened, type Tag, type TextProblem } from '../tags.ts'
 
 export interface KeyRecord {
@@ -257,9 +259,9 @@ export function rsaBits(key: Uint8Array): number | undefined {
 export const keyText = (type: 'rsa' | 'ed25519', key: Uint8Array): string => `v=DKIM1; k=${type}; p=${toBase64(key)}`
 
 /** A key record of what people have in hand: a PEM file, base64 alone, a whole record as it was sent (quotes, owner and parentheses with it). Or what is wrong with it. */
-export function keyFromPasted(pasted: string): { text: string } | { mistyped: string } {
+export function keyFromPasted(pasted: string): { text: string } | Refused {
   if (/-----BEGIN[A-Z ]*PRIVATE KEY/.test(pasted))
-    return { mistyped: 'that is a private key: it must never be published. Give the public key that belongs to it' }
+    return { refused: 'that is a private key: it must never be published. Give the public key that belongs to it' }
   const pem = /-----BEGIN [A-Z ]*PUBLIC KEY-----([^-]*)-----END/.exec(pasted)
   const quoted = [...pasted.matchAll(/"((?:\\.|[^"\\])*)"/g)].map(([, string = '']) => string.replace(/\\(.)/g, '$1'))
   const joined = (quoted.length > 0 ? quoted.join('') : pasted).trim()
@@ -272,15 +274,15 @@ export function keyFromPasted(pasted: string): { text: string } | { mistyped: st
     const { problems } = parseKey(text)
     const [bad] = problems.filter(({ kind }) => ['syntax', 'key-missing', 'key-unreadable'].includes(kind))
     return bad
-      ? { mistyped: `the record cannot be used: ${bad.message}; right would be ${bad.wanted}` }
+      ? { refused: `the record cannot be used: ${bad.message}; right would be ${bad.wanted}` }
       : { text: whole(text) }
   }
   const key = fromBase64(pem ? pem[1]! : joined)
-  if (!key) return { mistyped: 'that is neither a PEM file, nor base64, nor a key record' }
+  if (!key) return { refused: 'that is neither a PEM file, nor base64, nor a key record' }
   if (isEd25519Info(key)) return { text: keyText('ed25519', key.subarray(-32)) }
   if (key.length === 32) return { text: keyText('ed25519', key) }
   if (rsaBits(key) === undefined)
-    return { mistyped: 'that is no public key of RSA or Ed25519: it was cut off, or is another thing' }
+    return { refused: 'that is no public key of RSA or Ed25519: it was cut off, or is another thing' }
   return { text: keyText('rsa', key) }
 }
 

@@ -1,6 +1,8 @@
 /** SPF records made, made one of two, and made smaller. */
+
 import { addressText } from '../../names/address.ts'
 import { isIn } from '../../names/address-kinds.ts'
+import type { Refused } from '../../result.ts'
 import type { TextProblem } from '../tags.ts'
 import {
   coversRange,
@@ -19,11 +21,6 @@ export interface Merged {
   dropped: { term: string; why: string }[]
   /** What the other record ends with, where that is not how the merged one ends. */
   otherEnd?: string
-}
-
-/** Why records cannot be one, for people, and what stands in the way. */
-export interface NotMerged {
-  refused: string
 }
 
 const isPositive = (term: SpfTerm): term is Mechanism =>
@@ -51,7 +48,7 @@ function asInclude({ redirect }: SpfRecord): Mechanism[] {
  * go behind the existing one’s, before any that do not pass. The existing record’s order, end and modifiers stay. Refused where both have terms that pass behind terms that
  * do not, since then no order keeps both promises; where the other lets everybody send; and where one of them cannot be read.
  */
-export function mergeSpf(existing: string, other: string): Merged | NotMerged {
+export function mergeSpf(existing: string, other: string): Merged | Refused {
   const [a, b] = [parseSpf(existing), parseSpf(other)]
   for (const [{ problems }, text] of [[a, existing] as const, [b, other] as const])
     if (problems.length > 0) return { refused: `${text} has a fault: ${problems[0]!.message}` }

@@ -1,5 +1,7 @@
 /** What an SPF record lets send by addresses alone, so that it can be copied. */
+
 import { foldName, type Name } from '../../names/name.ts'
+import type { Refused } from '../../result.ts'
 import type { KnownSpf } from './budget.ts'
 import { type Mechanism, parseSpf } from './record.ts'
 
@@ -9,22 +11,22 @@ export function rangesOf(
   recordAt: (name: Name) => KnownSpf,
   path: ReadonlySet<string> = new Set(),
   done = new Set<string>(),
-): { terms: Mechanism[] } | { mistyped: string } {
+): { terms: Mechanism[] } | Refused {
   const known = recordAt(name)
   if (typeof known === 'string')
     return {
-      mistyped:
+      refused:
         known === 'unknown'
           ? `the record of ${name} is not known here: --live asks for it`
           : `${name} has ${known === 'none' ? 'no SPF record' : 'several SPF records'}`,
     }
   const key = foldName(name)
-  if (path.has(key) || path.size > 12) return { mistyped: `the record of ${name} leads back to itself` }
+  if (path.has(key) || path.size > 12) return { refused: `the record of ${name} leads back to itself` }
   // What two includes share is copied once.
   if (done.has(key)) return { terms: [] }
   done.add(key)
   const { record, problems } = parseSpf(known.text)
-  if (problems.length > 0) return { mistyped: `the record of ${name} has a fault: ${problems[0]!.message}` }
+  if (problems.length > 0) return { refused: `the record of ${name} has a fault: ${problems[0]!.message}` }
   const terms: Mechanism[] = []
   for (const each of [...record.mechanisms, ...(record.redirect ? [record.redirect] : [])]) {
     if (each.name === 'all') break
@@ -36,11 +38,11 @@ export function rangesOf(
           : undefined
     if (leads !== undefined && !leads.includes('%')) {
       const inner = rangesOf(`${leads.replace(/\.$/, '')}.`, recordAt, new Set([...path, key]), done)
-      if ('mistyped' in inner) return inner
+      if ('refused' in inner) return inner
       terms.push(...inner.terms)
     } else if (each.kind === 'mechanism' && each.network && each.qualifier === '+') terms.push(each)
     else
-      return { mistyped: `the record of ${name} has ${each.text}, which is no list of addresses: it cannot be copied` }
+      return { refused: `the record of ${name} has ${each.text}, which is no list of addresses: it cannot be copied` }
   }
   return { terms }
 }

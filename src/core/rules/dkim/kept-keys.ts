@@ -3,6 +3,7 @@
 import type { RecordId } from '../../model/zones.ts'
 import { NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
+import type { Refused } from '../../result.ts'
 import { named } from '../look.ts'
 import type { Context, KeptKey } from '../rule.ts'
 
@@ -20,7 +21,7 @@ export function hasKeptKeys(cx: Context): boolean {
   return (cx.around.keys?.length ?? 0) > 0
 }
 
-export function keptAs(half: { key: string } | { unreadable: string }): KeptKey {
+export function keptAs(half: { key: string } | Refused): KeptKey {
   return {
     owner: 's1._domainkey.hollowmere.example.',
     file: 'keys/s1._domainkey.hollowmere.example.pem',

@@ -29,7 +29,7 @@ export const dkimPrivateKeyDiffers: Rule = {
     async finish(cx) {
       for (const { kept, records } of keptKeys(cx)) {
         const half = await kept.publicHalf()
-        if ('unreadable' in half) continue
+        if ('refused' in half) continue
         for (const record of records) {
           const { key } = READ.of(cx.zones, record).record
           if (!key || key.length === 0 || toBase64(key) === half.key) continue

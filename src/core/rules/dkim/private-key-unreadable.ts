@@ -12,7 +12,7 @@ export const dkimPrivateKeyUnreadable: Rule = {
   bad: [
     {
       zones: { 'hollowmere.example': GOOD },
-      around: { keys: [keptAs({ unreadable: 'no private key of RSA or Ed25519' })] },
+      around: { keys: [keptAs({ refused: 'no private key of RSA or Ed25519' })] },
     },
   ],
   good: [{ zones: { 'hollowmere.example': GOOD }, around: { keys: [keptAs({ key: TEST_KEY })] } }],
@@ -21,11 +21,11 @@ export const dkimPrivateKeyUnreadable: Rule = {
     async finish(cx) {
       for (const { kept, records } of keptKeys(cx)) {
         const half = await kept.publicHalf()
-        if ('unreadable' in half)
+        if ('refused' in half)
           cx.report({
             record: records[0],
             part: 'owner',
-            message: `${kept.file}, the private key of ${cx.name(cx.zones.owner(records[0]!))}, cannot be read: ${half.unreadable}`,
+            message: `${kept.file}, the private key of ${cx.name(cx.zones.owner(records[0]!))}, cannot be read: ${half.refused}`,
             effect: 'It cannot be told whether the published key is its other half.',
             fix: [`put the right key into ${kept.file}, or take the file away`],
           })

@@ -46,7 +46,7 @@ export const spfCopiedRanges: TextRule<SpfReading> = {
     const domain = cx.name(set.owner)
     for (const [, name = '', date, copied = ''] of notes.matchAll(COPIED)) {
       const now = rangesOf(`${name.replace(/\.$/, '')}.`, (each) => intendedSpf(cx.zones, each))
-      if ('mistyped' in now) continue
+      if ('refused' in now) continue
       const current = now.terms.map(termText)
       const lacks = now.terms.filter((each) => !spf.mechanisms.some((own) => coversRange(own, each))).map(termText)
       const left = copied

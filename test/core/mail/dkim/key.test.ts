@@ -125,7 +125,7 @@ describe('a key of what people paste', () => {
   ])('%s', (_what, pasted, text) => {
     const read = keyFromPasted(pasted)
     if (typeof text === 'string') expect(read).toEqual({ text })
-    else expect(read).toEqual({ mistyped: expect.stringMatching(text) })
+    else expect(read).toEqual({ refused: expect.stringMatching(text) })
   })
   test('base64 and back', () => expect(toBase64(fromBase64(BRISBANE)!)).toBe(BRISBANE))
 })

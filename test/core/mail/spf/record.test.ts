@@ -269,6 +269,6 @@ describe('what a record lets send by addresses alone', () => {
     ['two.example.', /several SPF records/],
     ['none.example.', /not known here/],
   ])('%s cannot be copied', (name, why) =>
-    expect(rangesOf(name, at(own))).toEqual({ mistyped: expect.stringMatching(why) }),
+    expect(rangesOf(name, at(own))).toEqual({ refused: expect.stringMatching(why) }),
   )
 })
