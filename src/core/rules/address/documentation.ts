@@ -16,9 +16,9 @@ export const addressDocumentation: Rule = {
   code: 'address/documentation',
   severity: 'advice',
   source: 'RFC 5737, RFC 3849, RFC 9637',
-  title: 'an address of the ranges for documentation',
-  why: 'Such addresses stand in handbooks and examples. No host has them, so the record leads nowhere.',
-  remedy: 'Write the host’s own address. In a zone that is an example, leave it so.',
+  title: 'address from a range reserved for documentation',
+  why: 'These addresses are for manuals and examples. No host has one, so the record leads nowhere.',
+  remedy: 'Write the host’s own address. In an example zone, leave it.',
   bad: ['www A 192.0.2.10', 'www AAAA 2001:db8::10'],
   good: ['www AAAA 2001:db9::10'],
   visit: onAddress(

@@ -8,9 +8,9 @@ export const addressMapped: Rule = {
   code: 'address/mapped',
   severity: 'warning',
   source: 'RFC 4291 §2.5.5.2',
-  title: 'an IPv4 address mapped into AAAA',
-  why: 'Addresses such as ::ffff:192.0.2.1 exist inside a program only. On the wire nothing answers there, and clients that prefer IPv6 wait in vain.',
-  remedy: 'Write the IPv4 address as A.',
+  title: 'IPv4-mapped IPv6 address in an AAAA record',
+  why: 'Addresses such as ::ffff:192.0.2.1 exist inside a program only. Nothing on the network answers at them, and clients that prefer IPv6 time out.',
+  remedy: 'Write the IPv4 address as an A record.',
   bad: ['www AAAA ::ffff:192.0.2.10'],
   good: ['www A 192.0.2.10\nwww AAAA 2001:db8::10'],
   visit: {

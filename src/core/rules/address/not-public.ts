@@ -33,9 +33,9 @@ export const addressNotPublic: Rule = {
   code: 'address/not-public',
   severity: 'warning',
   source: 'RFC 6890',
-  title: 'an address that nobody outside can reach, in a public zone',
-  why: 'Private, loopback and link-local addresses mean something in one network only. From outside, the host is not there, or another host answers; and the network’s layout is told to everybody.',
-  remedy: 'Write the public address; or keep such names in a zone for insiders, with “audience: private”.',
+  title: 'address in a public zone that is not reachable from the public Internet',
+  why: 'Private, loopback and link-local addresses mean something in one network only. Elsewhere the host is missing, or another host answers, and the record reveals the layout of the network.',
+  remedy: 'Write the public address, or keep internal names in a zone marked “audience: private” in bramblefront.yaml.',
   bad: [
     'intranet A 10.1.2.3',
     'nas AAAA fe80::1',

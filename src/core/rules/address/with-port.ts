@@ -6,9 +6,9 @@ export const addressWithPort: Rule = {
   code: 'address/with-port',
   severity: 'error',
   source: 'RFC 1035 §3.4.1',
-  title: 'an address with a port',
-  why: 'An address record holds an address and nothing else. Servers refuse the file.',
-  remedy: 'Write the address alone. The port is published by an SRV record, or is part of what the client is told.',
+  title: 'address record with a port number',
+  why: 'An A or AAAA record holds an address and nothing else. Servers refuse the file.',
+  remedy: 'Write the address alone. An SRV record publishes the port; otherwise it is configured in the client.',
   bad: ['kiosk A 192.0.2.1:8443', 'kiosk AAAA [2001:db8::1]:8443'],
   good: ['kiosk A 192.0.2.1\n_ferrykiosk._tcp SRV 0 0 8443 kiosk'],
   visit: onProblem('bad-address', (problem, source) => {

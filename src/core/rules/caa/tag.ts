@@ -7,9 +7,9 @@ export const caaTag: Rule = {
   code: 'caa/tag',
   severity: 'error',
   source: 'RFC 8659 §4.1',
-  title: 'a CAA tag that is not made as tags are, or an unknown one with the critical bit',
-  why: 'An authority that meets a critical tag that it does not know must not issue: no certificate can be had. Without the bit, unknown tags are passed over.',
-  remedy: 'Write issue, issuewild or iodef; set flag 128 only where you know that your authority knows the tag.',
+  title: 'CAA record with a malformed tag, or an unknown tag marked critical',
+  why: 'A certificate authority that does not know a critical tag must not issue a certificate. Without the critical flag, unknown tags are ignored.',
+  remedy: 'Use issue, issuewild or iodef. Set flag 128 only if your certificate authority supports the tag.',
   bad: ['@ CAA 128 tbs "unknown"', '@ CAA 128 isue "ca.larkpost.example"'],
   good: ['@ CAA 0 issue "ca.larkpost.example"', '@ CAA 0 tbs "unknown"', '@ CAA 128 issue "ca.larkpost.example"'],
   visit: eachCaa(({ flags, tag }, record, cx) => {

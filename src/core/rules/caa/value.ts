@@ -26,9 +26,10 @@ export const caaValue: Rule = {
   code: 'caa/value',
   severity: 'error',
   source: 'RFC 8659 §4.2, §4.4',
-  title: 'a malformed CAA value',
-  why: 'An authority that cannot read an issue value must take it that nobody may issue. A report address that is no URL gets no reports.',
-  remedy: 'For issue and issuewild, the authority’s domain, or “;” for nobody; for iodef, a mailto: or https: address.',
+  title: 'CAA record with a malformed value',
+  why: 'A certificate authority that cannot parse an issue value must not issue a certificate. An iodef value that is not a URL receives no reports.',
+  remedy:
+    'For issue and issuewild, write the authority’s domain, or “;” to allow nobody. For iodef, write a mailto: or https: URL.',
   bad: [
     '@ CAA 0 issue "https://ca.larkpost.example"',
     '@ CAA 0 iodef "security@hollowmere.example"',

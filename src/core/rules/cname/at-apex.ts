@@ -6,10 +6,10 @@ export const cnameAtTop: Rule = {
   code: 'cname/at-apex',
   severity: 'error',
   source: 'RFC 1912 §2.4, RFC 2181 §10.1',
-  title: 'an alias (CNAME) at the top of a zone',
-  why: 'The top of a zone always has an SOA and an NS set, and an alias tolerates nothing beside it. Servers refuse the zone; where one does not, mail for the domain goes to the alias’s target.',
+  title: 'CNAME at the zone apex',
+  why: 'The apex always has SOA and NS records, and a CNAME must be the only record at its name. Servers refuse the zone; where one loads it, mail for the domain goes to the CNAME’s target. What hosting companies sell as an ALIAS, ANAME or redirect at the apex is a feature of their servers, not a record type: they resolve the target and answer with its addresses.',
   remedy:
-    'Write the target’s addresses (A, AAAA) at the top. When the target’s addresses change, these must be changed too.',
+    'Write the target’s addresses (A, AAAA) at the apex, and list it under follows: in bramblefront.yaml, so that a change of the target’s addresses is noticed.',
   silences: ['cname/other-data'],
   bad: ['@ CNAME site\nsite A 192.0.2.10'],
   good: ['@ A 192.0.2.10\nwww CNAME @', 'site.below CNAME www\nwww A 192.0.2.10'],

@@ -19,9 +19,9 @@ export const cnameChain: Rule = {
   code: 'cname/chain',
   severity: 'advice',
   source: 'RFC 1034 §3.6.2',
-  title: 'an alias of an alias',
-  why: 'Each step may cost another question, and each link is one more that can break. Some resolvers give up after eight or so.',
-  remedy: 'Point at the name at the end.',
+  title: 'CNAME that points to another CNAME',
+  why: 'Each step can cost another query and is one more thing that can break. Some resolvers give up after about eight steps.',
+  remedy: 'Point the CNAME at the final name.',
   bad: ['www CNAME site\nsite CNAME host\nhost A 192.0.2.10'],
   good: ['www CNAME host\nsite CNAME host\nhost A 192.0.2.10', 'www CNAME site.northlight.example.'],
   visit: {

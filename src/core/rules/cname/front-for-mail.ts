@@ -9,9 +9,9 @@ export const cnameFrontForMail: Rule = {
   code: 'cname/front-for-mail',
   severity: 'error',
   source: 'practice',
-  title: 'an alias that mail depends on leads to a web front',
-  why: 'A front answers with its own addresses and nothing else: the key or policy behind the alias cannot be read, and signatures fail.',
-  remedy: 'Point the alias at the name that the mail service gave, past the front.',
+  title: 'CNAME used by mail that leads to a web front',
+  why: 'A web front answers with its own addresses and nothing else. The key or policy behind the CNAME cannot be read, and signatures fail.',
+  remedy: 'Point the CNAME at the name that the mail provider gave you, bypassing the web front.',
   bad: [
     {
       zones: { 'hollowmere.example': 'lark1._domainkey CNAME site.northlight.example.' },

@@ -18,9 +18,9 @@ export const cnameLoop: Rule = {
   code: 'cname/loop',
   severity: 'error',
   source: 'RFC 1034 §3.6.2',
-  title: 'aliases that lead back to themselves, across all kept zones',
-  why: 'There is no data at the end: resolvers give up and say that the server failed, for every type.',
-  remedy: 'Let one of the names in the circle hold the data itself.',
+  title: 'CNAME loop',
+  why: 'The chain never reaches any data. Resolvers give up and answer SERVFAIL for every type.',
+  remedy: 'Give one of the names in the loop the data itself.',
   silences: ['cname/target-missing'],
   bad: [
     'one CNAME two\ntwo CNAME three\nthree CNAME one',

@@ -10,10 +10,10 @@ export const cnameOtherData: Rule = {
   code: 'cname/other-data',
   severity: 'error',
   source: 'RFC 1034 §3.6.2, RFC 2181 §10.1, RFC 4035 §2.5',
-  title: 'an alias (CNAME) beside records of another type',
-  why: 'A resolver that has the alias in its cache answers every question for the name with the alias’s target, so the other records are there one minute and gone the next. Most servers refuse to load the zone.',
+  title: 'CNAME next to records of another type',
+  why: 'A resolver with the CNAME in its cache answers every query for the name with the CNAME’s target, so the other records come and go. Most servers refuse to load the zone.',
   remedy:
-    'Keep either the alias or the other records. Where both are wanted, write the target’s addresses at the name instead of the alias.',
+    'Keep either the CNAME or the other records. If you need both, write the target’s addresses at the name instead of the CNAME.',
   bad: [
     'chat CNAME site\nchat TXT "chat of the ferry line"\nsite A 192.0.2.10',
     'www CNAME site\nwww MX 10 site\nsite A 192.0.2.10',

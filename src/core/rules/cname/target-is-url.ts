@@ -19,9 +19,9 @@ export const cnameTargetIsUrl: Rule = {
   code: 'cname/target-is-url',
   severity: 'error',
   source: 'RFC 1035 §3.3.1',
-  title: 'a URL, a port or a path where the target of an alias must be a name',
-  why: 'An alias knows names only. Signs such as “:” and “/” become part of the name, and no such host exists. A port belongs in an SRV record; a path is the web server’s affair.',
-  remedy: 'Keep the host’s name alone. To send visitors to a page, set up a redirect on the web server.',
+  title: 'CNAME target with a URL, port or path',
+  why: 'A CNAME points to a name. Characters such as “:” and “/” become part of the name, and no such host exists. Ports belong in SRV records; paths are the web server’s job.',
+  remedy: 'Keep the host name alone. To send visitors to a page, configure a redirect on the web server.',
   silences: ['cname/target-missing', 'name/final-dot-missing', 'name/doubled-zone'],
   bad: [
     'www CNAME https://site.northlight.example/',

@@ -17,9 +17,10 @@ export const cnameTargetMissing: Rule = {
   code: 'cname/target-missing',
   severity: 'warning',
   source: 'RFC 1034 §3.6.2',
-  title: 'an alias of a name in a kept zone that does not exist',
-  why: 'Whoever follows the alias is told that the name does not exist. Often the target was removed, or mis-typed, or its final dot was forgotten.',
-  remedy: 'Write the target, or point the alias at the name that is meant. A target in another domain ends with a dot.',
+  title: 'CNAME target that does not exist in your zones',
+  why: 'Whoever follows the CNAME gets NXDOMAIN. Often the target was removed or misspelled, or its final dot is missing.',
+  remedy:
+    'Write the target’s records, or point the CNAME at the right name. A target in another domain ends with a dot.',
   bad: ['www CNAME sight\nsite A 192.0.2.10', 'www CNAME sight.old\nold DNAME new\nsite.new A 192.0.2.10'],
   good: [
     'www CNAME site\n*.lake A 192.0.2.10\nsite CNAME any.lake',

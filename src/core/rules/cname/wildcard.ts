@@ -6,9 +6,9 @@ export const cnameWildcard: Rule = {
   code: 'cname/wildcard',
   severity: 'advice',
   source: 'RFC 4592 §4.3',
-  title: 'an alias at a wildcard',
-  why: 'Every name that does not exist follows it, names of services and policies such as _dmarc or _sip._tcp included: what is there at the target answers for them, too.',
-  remedy: 'Where hosts are meant, write the addresses at the wildcard instead.',
+  title: 'CNAME at a wildcard',
+  why: 'Every name that does not exist follows it, including the names of services and policies such as _dmarc or _sip._tcp: whatever is at the target answers for them, too.',
+  remedy: 'If you mean hosts, write addresses at the wildcard instead.',
   bad: ['* CNAME site\nsite A 192.0.2.10'],
   good: ['* A 192.0.2.10\nwww CNAME site\nsite A 192.0.2.10'],
   visit: {

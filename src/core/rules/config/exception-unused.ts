@@ -6,9 +6,9 @@ export const keptExceptionUnused: Rule = {
   code: 'config/exception-unused',
   severity: 'advice',
   source: 'practice',
-  title: 'an exception that matches no finding',
-  why: 'What it accepted is gone. Left there, it would hide the same fault when it comes back.',
-  remedy: 'Take it out of bramblefront.yaml.',
+  title: 'exception in bramblefront.yaml that matches no finding',
+  why: 'The finding that it accepted is gone. Left in place, the exception would hide the same fault if it came back.',
+  remedy: 'Remove it from bramblefront.yaml.',
   bad: [
     {
       zones: { 'hollowmere.example': 'www A 192.0.2.10' },

@@ -9,9 +9,9 @@ export const dkimAliasWithoutKey: Rule = {
   code: 'dkim/alias-without-key',
   severity: 'error',
   source: 'RFC 6376 §3.6.2',
-  title: 'an alias at a selector whose target has no key',
-  why: 'Verifiers follow the alias and find nothing: signatures with this selector fail.',
-  remedy: 'Write the key at the target, or the target that the service names.',
+  title: 'CNAME at a DKIM selector whose target has no key record',
+  why: 'Verifiers follow the CNAME and find nothing: signatures with this selector fail.',
+  remedy: 'Write the key record at the target, or use the target that the provider names.',
   silences: ['cname/target-missing'],
   bad: ['s1._domainkey CNAME key', 's1._domainkey CNAME key\nkey A 192.0.2.10'],
   good: [

@@ -9,9 +9,9 @@ export const dkimKeyShort: TextRule<KeyReading> = {
   code: 'dkim/key-short',
   severity: 'warning',
   source: 'RFC 8301 §3.2',
-  title: 'an RSA key that is too short, or longer than verifiers must cope with',
-  why: 'Verifiers must refuse keys under 1024 bits, signers should use 2048 at the least, and nobody need cope with more than 4096.',
-  remedy: 'Make a new key of 2048 bits at another selector, sign with it, and take this one out a week later.',
+  title: 'DKIM key record with an RSA key of unsuitable length',
+  why: 'Verifiers must reject keys under 1024 bits, signers should use at least 2048, and verifiers need not support more than 4096.',
+  remedy: 'Create a 2048-bit key at a new selector, sign with it, and revoke this one a week later.',
   effect: {
     error: 'Verifiers must refuse it: signatures with this selector fail.',
     warning: 'Some receivers do not trust it; a key of that size can be broken by those who want to.',

@@ -6,9 +6,9 @@ export const dkimKeyUnreadable: TextRule<KeyReading> = {
   code: 'dkim/key-unreadable',
   severity: 'error',
   source: 'RFC 6376 §3.6.1, RFC 8463 §4',
-  title: 'a key that is no public key of its type',
-  why: 'A key that was cut off by a form, or pasted with the lines of its PEM file, cannot be used.',
-  remedy: 'Write the whole base64 of the public key, and nothing else.',
+  title: 'DKIM key record whose public key cannot be decoded',
+  why: 'A key that was truncated by a web form, or pasted with the header lines of its PEM file, cannot be used.',
+  remedy: 'Write the complete base64 of the public key and nothing else.',
   effect: 'Verifiers cannot use it: signatures with this selector fail.',
   bad: [
     's1._domainkey TXT "v=DKIM1; k=rsa; p=MIGfMA0GCSqGSIb3DQEBAQUAA4GNADCB"',

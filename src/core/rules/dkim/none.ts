@@ -12,9 +12,9 @@ export const dkimNone: Rule = {
   code: 'dkim/none',
   severity: 'advice',
   source: 'practice',
-  title: 'a domain that sends and has no key',
-  why: 'SPF breaks when mail is forwarded; a signature goes with it. Large receivers want both from whoever sends much.',
-  remedy: 'Let the mail host sign, and publish its key, or an alias to it.',
+  title: 'sending domain without a DKIM key record',
+  why: 'SPF fails when mail is forwarded; a DKIM signature survives. Large receivers require both from bulk senders.',
+  remedy: 'Have the mail server sign, and publish its key record, or a CNAME to it.',
   bad: [
     '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"',
   ],

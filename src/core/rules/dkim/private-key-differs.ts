@@ -9,8 +9,8 @@ export const dkimPrivateKeyDiffers: Rule = {
   code: 'dkim/private-key-differs',
   severity: 'error',
   source: 'RFC 6376 §3.6',
-  title: 'the private key in the workspace is not that of the published key',
-  why: 'What is signed with the one cannot be verified with the other: every signature fails.',
+  title: 'DKIM key record that does not match the private key in the workspace',
+  why: 'Signatures made with that private key cannot be verified with the published key: every signature fails.',
   remedy: 'Publish the public half of the key that signs.',
   bad: [
     {

@@ -6,9 +6,9 @@ export const dkimPrivateKeyUnreadable: Rule = {
   code: 'dkim/private-key-unreadable',
   severity: 'warning',
   source: 'practice',
-  title: 'a private key in the workspace that cannot be read',
-  why: 'Whether what is published is its other half cannot be told; nor could a mail host sign with it.',
-  remedy: 'Put the right key there, or take the file away.',
+  title: 'unreadable DKIM private key in the workspace',
+  why: 'It cannot be compared with the published key, and a mail server could not sign with it.',
+  remedy: 'Replace the file with the right key, or remove it.',
   bad: [
     {
       zones: { 'hollowmere.example': GOOD },

@@ -27,9 +27,9 @@ export const dkimSameKey: Rule = {
   code: 'dkim/same-key',
   severity: 'advice',
   source: 'RFC 6376 §3.1',
-  title: 'one key under two selectors, or in two domains',
-  why: 'Who gets hold of the private key signs for all of them, and revoking it in one place leaves the others.',
-  remedy: 'Make a key for each; or an alias to the one place where it stands.',
+  title: 'same DKIM key under two selectors or in two domains',
+  why: 'Anyone who obtains the private key can sign for all of them, and revoking it in one place leaves the others valid.',
+  remedy: 'Create a key for each, or use a CNAME to a single key record.',
   bad: [`${GOOD}\ns2._domainkey TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`],
   good: [
     `${GOOD}\ns2._domainkey TXT "v=DKIM1; k=ed25519; p=${OTHER_KEY}"`,

@@ -6,9 +6,9 @@ export const dkimService: TextRule<KeyReading> = {
   code: 'dkim/service',
   severity: 'warning',
   source: 'RFC 6376 §3.6.1',
-  title: 's= names neither mail nor everything',
-  why: 'The key is then for another service, and signatures of mail with it fail.',
-  remedy: 'Take s= out.',
+  title: 'DKIM key record whose s= does not include email',
+  why: 'The key is for another service, and signatures of mail with it fail.',
+  remedy: 'Remove s=.',
   effect: 'The key is not for mail: signatures with this selector fail.',
   bad: [`s1._domainkey TXT "v=DKIM1; s=chat; k=ed25519; p=${TEST_KEY}"`],
   good: [

@@ -9,9 +9,9 @@ export const dkimSeveral: Rule = {
   code: 'dkim/several',
   severity: 'error',
   source: 'RFC 6376 §3.6.2.2',
-  title: 'more than one text at a selector',
-  why: 'What verifiers do with several is not defined: some take the first that comes, some none.',
-  remedy: 'Keep one; another key needs another selector.',
+  title: 'more than one TXT record at a DKIM selector',
+  why: 'The result is undefined: some verifiers use the first record they receive, others none.',
+  remedy: 'Keep one. Another key needs another selector.',
   bad: [`${GOOD}\ns1._domainkey TXT "v=DKIM1; k=ed25519; p=${OTHER_KEY}"`],
   good: [`${GOOD}\ns2._domainkey TXT "v=DKIM1; k=ed25519; p=${OTHER_KEY}"`],
   visit: {

@@ -6,9 +6,9 @@ export const dkimSyntax: TextRule<KeyReading> = {
   code: 'dkim/syntax',
   severity: 'error',
   source: 'RFC 6376 §3.2, §3.6.1',
-  title: 'a key record that is no list of tags, or whose version is wrong',
-  why: 'Verifiers that cannot read the record have no key: signed mail counts as not signed.',
-  remedy: 'Write v=DKIM1; k=rsa; p=KEY, each tag once.',
+  title: 'malformed DKIM key record',
+  why: 'Verifiers that cannot parse the record have no key: signed mail counts as unsigned.',
+  remedy: 'Write v=DKIM1; k=rsa; p=KEY, with each tag once.',
   effect: 'Verifiers cannot read it: signatures with this selector fail.',
   bad: [
     `s1._domainkey TXT "v=DKIM2; k=ed25519; p=${TEST_KEY}"`,

@@ -23,8 +23,8 @@ export const dkimWrongPlace: Rule = {
   code: 'dkim/wrong-place',
   severity: 'warning',
   source: 'RFC 6376 §3.6.2.1',
-  title: 'a key that is not at a selector below _domainkey',
-  why: 'Verifiers build the name from the selector and the domain in the signature. A key anywhere else is not found.',
+  title: 'DKIM key record that is not at a selector below _domainkey',
+  why: 'Verifiers build the name from the selector and the domain in the signature. They never look anywhere else.',
   remedy: 'Write it at SELECTOR._domainkey below the domain that signs.',
   bad: [
     `@ TXT "v=DKIM1; k=ed25519; p=${TEST_KEY}"`,

@@ -9,9 +9,9 @@ export const dmarcAliasWithoutPolicy: Rule = {
   code: 'dmarc/alias-without-policy',
   severity: 'error',
   source: 'RFC 7489 §6.6.3',
-  title: 'an alias at _dmarc whose target has no text',
-  why: 'Receivers follow the alias, find nothing, and take it that there is no policy.',
-  remedy: 'Write the policy at the target, or the target that is meant.',
+  title: 'CNAME at _dmarc whose target has no DMARC record',
+  why: 'Receivers follow the CNAME, find nothing, and conclude that there is no policy.',
+  remedy: 'Write the DMARC record at the target, or point the CNAME at the right name.',
   silences: ['cname/target-missing'],
   bad: ['_dmarc CNAME policy', '_dmarc CNAME policy\npolicy A 192.0.2.10'],
   good: [

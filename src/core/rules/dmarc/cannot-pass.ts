@@ -11,9 +11,9 @@ export const dmarcCannotPass: TextRule<DmarcReading> = {
   code: 'dmarc/cannot-pass',
   severity: 'error',
   source: 'RFC 7489 §3.1',
-  title: 'quarantine or reject on a domain of which no mail can pass',
-  why: 'DMARC needs SPF or DKIM to pass with the domain’s own name. With neither, the policy hits all of its mail.',
-  remedy: 'Publish who sends, or the key that signs, or step back to p=none.',
+  title: 'DMARC policy of quarantine or reject on a domain whose mail cannot pass',
+  why: 'DMARC needs SPF or DKIM to pass with the domain’s own name. With neither in place, the policy hits all of its mail.',
+  remedy: 'Publish SPF or a DKIM key record for the senders, or go back to p=none.',
   silences: ['spf/missing'],
   bad: [
     `@ MX 10 mx.larkpost.example.\n${policy(`v=DMARC1; p=reject; ${RUA}`)}`,

@@ -15,9 +15,9 @@ export const dmarcMissing: Rule = {
   code: 'dmarc/missing',
   severity: 'warning',
   source: 'RFC 7489 §6.6.3',
-  title: 'a domain with MX or SPF, and no policy at it or its organizational domain',
-  why: 'Receivers cannot tell forged mail from the domain’s own, nobody gets reports, and large receivers refuse mass mail without a policy.',
-  remedy: 'Begin with p=none and an address for reports.',
+  title: 'domain with MX or SPF but without a DMARC record',
+  why: 'Receivers cannot tell forged mail from the domain’s own, nobody gets reports, and large receivers reject bulk mail without a policy.',
+  remedy: 'Start with p=none and a report address.',
   bad: ['@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"', '@ TXT "v=spf1 include:_spf.larkpost.example -all"'],
   good: [
     `@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\nnews TXT "v=spf1 -all"\n${policy(`v=DMARC1; p=none; ${RUA}`)}`,

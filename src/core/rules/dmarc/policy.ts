@@ -6,8 +6,8 @@ export const dmarcPolicy: TextRule<DmarcReading> = {
   code: 'dmarc/policy',
   severity: 'error',
   source: 'RFC 7489 §6.3, §6.6.3, §7.1; RFC 9091',
-  title: 'a policy that is missing or none of the three',
-  why: 'With a valid rua, receivers act as for p=none; without one, they ignore the record.',
+  title: 'DMARC record with a missing or invalid policy',
+  why: 'With a valid rua, receivers treat it as p=none; without one, they ignore the record.',
   remedy: 'Write p=none, p=quarantine or p=reject.',
   effect: 'What was meant does not happen.',
   bad: [

@@ -6,9 +6,9 @@ export const dmarcReportAddress: TextRule<DmarcReading> = {
   code: 'dmarc/report-address',
   severity: 'warning',
   source: 'RFC 7489 §6.2',
-  title: 'a report address that no reports reach',
-  why: 'Addresses are URIs, parted by commas: mailto: in front, no “,” or “!” of their own.',
-  remedy: 'Write mailto: and the address.',
+  title: 'DMARC report address that no reports reach',
+  why: 'Report addresses are URIs separated by commas: each begins with mailto: and contains no unescaped “,” or “!”.',
+  remedy: 'Write mailto: followed by the address.',
   effect: 'No reports come.',
   bad: [
     'dmarc@larkpost.example',

@@ -24,8 +24,8 @@ export const dmarcReportConsent: Rule = {
   code: 'dmarc/report-consent',
   severity: 'error',
   source: 'RFC 7489 §7.1',
-  title: 'reports to another organization’s domain that does not say that it takes them',
-  why: 'So that nobody can flood others with reports, receivers ask the destination for its consent, and send nothing without it.',
+  title: 'DMARC reports to another organization that does not accept them',
+  why: 'So that nobody can flood others with reports, receivers ask the destination domain for its consent and send nothing without it.',
   remedy: 'Write the consent record in the destination’s zone.',
   bad: [
     {

@@ -9,8 +9,8 @@ export const dmarcSeveral: Rule = {
   severity: 'error',
   source: 'RFC 7489 §6.6.3',
   title: 'more than one DMARC record at a name',
-  why: 'Receivers that find several apply none: the domain is as undefended as without a policy.',
-  remedy: 'Keep the one that is meant.',
+  why: 'Receivers that find several apply none: the domain is as unprotected as without a policy.',
+  remedy: 'Keep the right one.',
   effect: 'Receivers apply none of them.',
   bad: [
     '_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@larkpost.example"\n_dmarc TXT "v=DMARC1; p=reject; rua=mailto:dmarc@larkpost.example"',

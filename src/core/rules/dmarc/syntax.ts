@@ -6,9 +6,9 @@ export const dmarcSyntax: TextRule<DmarcReading> = {
   code: 'dmarc/syntax',
   severity: 'error',
   source: 'RFC 7489 §6.3, §6.4',
-  title: 'a policy that receivers do not take for one',
-  why: 'It must begin with v=DMARC1, in these letters, and be a list of tags. Anything else is passed over.',
-  remedy: 'Begin with v=DMARC1; and part the tags with semicolons.',
+  title: 'malformed DMARC record',
+  why: 'It must begin with v=DMARC1, exactly so, and be a list of tags. Receivers ignore anything else.',
+  remedy: 'Begin with v=DMARC1; and separate the tags with semicolons.',
   effect: 'Receivers pass it over: the domain has no policy.',
   silences: ['dmarc/policy', 'dmarc/no-reports'],
   bad: [

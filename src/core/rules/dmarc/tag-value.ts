@@ -6,9 +6,9 @@ export const dmarcTagValue: TextRule<DmarcReading> = {
   code: 'dmarc/tag-value',
   severity: 'error',
   source: 'RFC 7489 §6.3',
-  title: 'a tag with a value that it cannot have',
-  why: 'What receivers do then is not the same everywhere: some take the default, some drop the record.',
-  remedy: 'Write one of its values.',
+  title: 'DMARC tag with an invalid value',
+  why: 'Receivers differ in what they do then: some use the default, others ignore the record.',
+  remedy: 'Use one of the tag’s allowed values.',
   effect: 'Receivers act as if the tag were not there, or pass the record over.',
   bad: ['adkim=strict', 'aspf=x', 'fo=2', 'pct=150', 'ri=daily', 't=yes'].map((each) =>
     policy(`v=DMARC1; p=none; ${RUA}; ${each}`),

@@ -13,9 +13,9 @@ export const dmarcUndefended: Rule = {
   code: 'dmarc/undefended',
   severity: 'advice',
   source: 'RFC 7505 §4.2, RFC 7208 §10, RFC 7489',
-  title: 'a domain that does no mail, and does not say so in all three places',
-  why: 'A domain that nobody sends from is what forgers like: nobody misses mail from it. Null MX, v=spf1 -all and p=reject together close it.',
-  remedy: 'bramblefront write no-mail DOMAIN writes all three.',
+  title: 'non-mail domain not fully locked down (null MX, SPF -all, DMARC reject)',
+  why: 'A domain that nobody sends from is attractive to forgers, because nobody watches its mail. A null MX, v=spf1 -all and p=reject together close it.',
+  remedy: 'Write all three with: bramblefront write no-mail DOMAIN',
   silences: ['dmarc/missing'],
   bad: [
     `@ TXT "v=spf1 -all"\n${policy('v=DMARC1; p=reject')}`,

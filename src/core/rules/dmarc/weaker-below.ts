@@ -9,9 +9,9 @@ export const dmarcWeakerBelow: TextRule<DmarcReading> = {
   code: 'dmarc/weaker-below',
   severity: 'warning',
   source: 'RFC 7489 §6.3',
-  title: 'a weaker policy for the names below',
-  why: 'Whoever forges mail takes a made-up name below the domain, which looks as good to people.',
-  remedy: 'Take sp= (or np=) out: the domain’s own policy then counts for them.',
+  title: 'DMARC record with a weaker policy for subdomains',
+  why: 'Forgers use a made-up name below the domain, which looks just as good to people.',
+  remedy: 'Remove sp= (or np=): the domain’s own policy then applies to subdomains, too.',
   bad: [policy(`v=DMARC1; p=reject; sp=none; ${RUA}`), policy(`v=DMARC1; p=reject; np=none; ${RUA}`)],
   good: [policy(`v=DMARC1; p=quarantine; sp=reject; ${RUA}`)],
   inZone(cx, record, reading) {

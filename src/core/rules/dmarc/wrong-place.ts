@@ -15,8 +15,8 @@ export const dmarcWrongPlace: Rule = {
   code: 'dmarc/wrong-place',
   severity: 'warning',
   source: 'RFC 7489 §6.1',
-  title: 'a policy that does not stand at a _dmarc',
-  why: 'Receivers look for _dmarc in front of the domain, and nowhere else.',
+  title: 'DMARC record that is not at a _dmarc name',
+  why: 'Receivers look at _dmarc in front of the domain and nowhere else.',
   remedy: 'Write it at _dmarc.',
   bad: [`@ TXT "v=DMARC1; p=none; ${RUA}"`, `dmarc TXT "v=DMARC1; p=none; ${RUA}"`],
   good: [

@@ -7,9 +7,9 @@ export const dnameBelow: Rule = {
   code: 'dname/below',
   severity: 'error',
   source: 'RFC 6672 §2.4',
-  title: 'data below a DNAME',
-  why: 'Every name below a DNAME is rewritten to one below its target, so the data there is never answered. Some servers refuse the zone.',
-  remedy: 'Write the data below the target, or take the DNAME out.',
+  title: 'records below a DNAME',
+  why: 'Every name below a DNAME is rewritten to one below its target, so records there are never served. Some servers refuse the zone.',
+  remedy: 'Write the records below the target, or remove the DNAME.',
   bad: ['isle DNAME isle.lakepass.example.\nwww.isle A 192.0.2.10'],
   good: ['isle DNAME isle.lakepass.example.\nisle A 192.0.2.10'],
   visit: {

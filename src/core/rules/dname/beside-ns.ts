@@ -6,9 +6,9 @@ export const dnameBesideNs: Rule = {
   severity: 'error',
   source: 'RFC 6672 §2.3',
   silences: ['name/under-delegation'],
-  title: 'a DNAME at a name that is delegated',
-  why: 'Below a delegation another zone answers, so the DNAME belongs there. Some servers refuse the zone; others never answer with it.',
-  remedy: 'Take the NS set out, or move the DNAME into the delegated zone, at its top.',
+  title: 'DNAME at a delegated name',
+  why: 'Below a delegation another zone answers, so the DNAME belongs there. Some servers refuse the zone; others never use the DNAME.',
+  remedy: 'Remove the NS set, or move the DNAME to the apex of the delegated zone.',
   bad: ['isle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.\nisle DNAME isle.lakepass.example.'],
   good: ['@ DNAME lakepass.example.', 'isle DNAME isle.lakepass.example.'],
   visit: {

@@ -6,7 +6,7 @@ export const dnameOther: Rule = {
   code: 'dname/other',
   severity: 'error',
   source: 'RFC 6672 §2.4',
-  title: 'a DNAME beside a CNAME, or a second DNAME',
+  title: 'DNAME next to a CNAME, or a second DNAME',
   why: 'Which of the two rewrites a name would be a matter of chance. Servers refuse the zone.',
   remedy: 'Keep one of them.',
   silences: ['cname/other-data'],

@@ -15,9 +15,9 @@ export const dnssecAlgorithm: Rule = {
   code: 'dnssec/algorithm',
   severity: 'warning',
   source: 'RFC 9904, RFC 9905, RFC 9906',
-  title: 'a retired algorithm in DNSKEY or DS',
-  why: 'Resolvers stop checking such signatures, or refuse them: the zone counts as unsigned, or fails.',
-  remedy: 'Sign with ECDSA P-256 (13) or Ed25519 (15), and hand on a DS with SHA-256 (2).',
+  title: 'DNSKEY or DS record with a retired algorithm',
+  why: 'Resolvers no longer validate such signatures, or reject them: the zone counts as unsigned, or fails.',
+  remedy: 'Sign with ECDSA P-256 (13) or Ed25519 (15), and give the parent a DS record with SHA-256 (2).',
   bad: [
     '@ DNSKEY 256 3 5 AwEAAQ==',
     `isle DS 1 8 1 ${'AB'.repeat(20)}\nisle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.`,

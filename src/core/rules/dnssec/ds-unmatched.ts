@@ -18,9 +18,9 @@ export const dnssecDsUnmatched: Rule = {
   code: 'dnssec/ds-unmatched',
   severity: 'error',
   source: 'RFC 4035 §2.4',
-  title: 'DS in the kept zone above that fits no key of the signed, kept zone',
-  why: 'The chain from the root ends there: resolvers that validate take the whole zone for forged.',
-  remedy: 'Write the DS that belongs to the key in use.',
+  title: 'DS record that matches no DNSKEY of your child zone',
+  why: 'The chain of trust breaks there: validating resolvers treat the whole zone as forged.',
+  remedy: 'Write the DS record of the key that is in use.',
   bad: [parentAndChild(`hollowmere DS 1 13 2 ${'AB'.repeat(32)}`)],
   good: [parentAndChild(SIGNED_ZONE_DS)],
   visit: eachSigned(

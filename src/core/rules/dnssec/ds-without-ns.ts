@@ -5,9 +5,9 @@ export const dnssecDsWithoutNs: Rule = {
   code: 'dnssec/ds-without-ns',
   severity: 'error',
   source: 'RFC 4035 §2.4',
-  title: 'DS where there is no delegation',
-  why: 'DS vouches for the keys of a delegated zone. Without NS there is no such zone, and resolvers that validate treat everything below as forged.',
-  remedy: 'Write the NS set of the delegation, or take DS out.',
+  title: 'DS record without a delegation',
+  why: 'A DS record vouches for the keys of a delegated zone. Without NS there is no such zone, and validating resolvers treat everything below as forged.',
+  remedy: 'Write the NS set of the delegation, or remove the DS record.',
   bad: [`isle DS 60485 8 2 ${'AB'.repeat(32)}`],
   good: [`isle DS 60485 8 2 ${'AB'.repeat(32)}\nisle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.`],
   visit: {

@@ -7,8 +7,8 @@ export const dnssecNsec3Cost: Rule = {
   severity: 'advice',
   source: 'RFC 9276 §3.1',
   title: 'NSEC3 with iterations or a salt',
-  why: 'Neither makes names harder to guess in practice; both cost every server and resolver time. Some resolvers treat zones with many iterations as unsigned.',
-  remedy: 'Sign with no iterations and no salt: NSEC3PARAM 1 0 0 -',
+  why: 'Neither makes names harder to guess in practice; both cost servers and resolvers time. Some resolvers treat zones with many iterations as unsigned.',
+  remedy: 'Sign without iterations and without a salt: NSEC3PARAM 1 0 0 -',
   bad: ['@ NSEC3PARAM 1 0 10 AABB'],
   good: ['@ NSEC3PARAM 1 0 0 -'],
   visit: {

@@ -20,9 +20,9 @@ export const dnssecSignaturesStale: Rule = {
   code: 'dnssec/signatures-stale',
   severity: 'error',
   source: 'RFC 4034 §3',
-  title: 'a signed file that was edited after signing, or whose signatures have run out',
-  why: 'Resolvers that validate take the data for forged, and answer with a failure: for them the names are gone.',
-  remedy: 'Sign the zone anew, from the file without signatures.',
+  title: 'signed zone file that was edited after signing, or whose signatures expired',
+  why: 'Validating resolvers treat the data as forged and answer SERVFAIL: for their users the names are gone.',
+  remedy: 'Sign the zone again, from the file without signatures.',
   silences: ['set/mixed-ttl'],
   bad: [
     whole(SIGNED_ZONE.replace('192.0.2.10', '192.0.2.11')),

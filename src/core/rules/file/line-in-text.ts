@@ -5,10 +5,10 @@ export const fileLineInText: Rule = {
   code: 'file/line-in-text',
   severity: 'warning',
   source: 'RFC 1035 §5.1',
-  title: 'a line that ends inside a text in quotes',
-  why: 'The standard lets a text go on over the end of a line, and most servers refuse the whole file. Those that read it have the line’s end as part of the text, where it is seldom meant.',
+  title: 'quoted text that continues on the next line',
+  why: 'The standard lets a text continue over the end of a line, but most servers refuse the whole file. Those that read it keep the line break as part of the text, which is rarely intended.',
   remedy:
-    'Write the text on one line, or as several texts in quotes inside parentheses. A line’s end that is meant is written \\010.',
+    'Write the text on one line, or as several quoted strings inside parentheses. Write an intended line break as \\010.',
   bad: ['@ TXT "ferry-proof=\n41c2"'],
   good: ['@ TXT ( "ferry-proof="\n  "41c2" )', '@ HINFO "one" "two"'],
   visit: onProblem('line-in-text', (problem) => ({

@@ -5,9 +5,9 @@ export const fileParameterName: Rule = {
   code: 'file/parameter-name',
   severity: 'warning',
   source: 'RFC 9460 §2.1',
-  title: 'a service parameter spelled as not all servers read it',
-  why: 'Late names of parameters are not known to every server, which then refuses the file. By its number a parameter has its octets as value; some servers read it as they read it by name.',
-  remedy: 'Write mandatory to ipv6hint by name, all others as key and the number.',
+  title: 'SVCB parameter written in a way that not all servers read',
+  why: 'Servers do not know the names of recent parameters and refuse the file. Written by its number, a parameter takes octets as its value; some servers read it as if it were written by name.',
+  remedy: 'Write the parameters from mandatory to ipv6hint by name, and all others as key and number.',
   bad: ['www HTTPS 1 . alpn=h2 ohttp\nwww A 192.0.2.10', 'www HTTPS 1 . key3="\\032\\251"\nwww A 192.0.2.10'],
   good: ['www HTTPS 1 . alpn=h2 key8\nwww A 192.0.2.10', 'www HTTPS 1 . port=8443\nwww A 192.0.2.10'],
   visit: onProblem('parameter-name', (problem, source) => ({

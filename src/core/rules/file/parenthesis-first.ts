@@ -5,9 +5,9 @@ export const fileParenthesisFirst: Rule = {
   code: 'file/parenthesis-first',
   severity: 'error',
   source: 'RFC 1035 §5.1',
-  title: 'a parenthesis in front of the owner',
-  why: 'A parenthesis lets an entry go on over the end of a line; the entry begins with its owner. Most servers refuse the whole file.',
-  remedy: 'Write the owner first, and the parenthesis behind it.',
+  title: 'parenthesis in front of the owner name',
+  why: 'A parenthesis lets an entry continue over the end of a line, but the entry begins with its owner. Most servers refuse the whole file.',
+  remedy: 'Write the owner first, then the parenthesis.',
   bad: ['( kiosk A 192.0.2.30 )'],
   good: ['kiosk ( A 192.0.2.30 )'],
   visit: onProblem('parenthesis-first', (problem) => ({

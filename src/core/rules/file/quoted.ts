@@ -16,9 +16,9 @@ export const fileQuoted: Rule = {
   code: 'file/quoted',
   severity: 'error',
   source: 'RFC 1035 §5.1',
-  title: 'quotes around what is no text: a name, a number, an address, a type',
-  why: 'Quotes are for texts, as in TXT. Around anything else some servers refuse the whole file; others take a quoted name for a single label with dots in it.',
-  remedy: 'Take the quotes away.',
+  title: 'quotes around a name, number, address or type',
+  why: 'Quotes are for texts, as in TXT. Around anything else, some servers refuse the whole file; others take a quoted name for a single label that contains dots.',
+  remedy: 'Remove the quotes.',
   bad: [
     'www A "192.0.2.10"',
     'www CNAME "site.northlight.example."',

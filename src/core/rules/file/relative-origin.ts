@@ -5,9 +5,9 @@ export const fileRelativeOrigin: Rule = {
   code: 'file/relative-origin',
   severity: 'warning',
   source: 'RFC 1035 §5.1',
-  title: 'an origin without its final dot, in $ORIGIN or $INCLUDE',
-  why: 'Some servers complete it with the origin in force; others refuse the whole file.',
-  remedy: 'Write the name out, with its final dot.',
+  title: '$ORIGIN or $INCLUDE with an origin without its final dot',
+  why: 'Some servers complete it with the current origin; others refuse the whole file.',
+  remedy: 'Write the full name with its final dot.',
   bad: ['$ORIGIN lake\nkiosk A 192.0.2.30'],
   good: ['$ORIGIN lake.hollowmere.example.\nkiosk A 192.0.2.30'],
   visit: onProblem('relative-origin', (problem, source) => ({

@@ -5,9 +5,9 @@ export const fileTouching: Rule = {
   code: 'file/touching',
   severity: 'warning',
   source: 'RFC 1035 §5.1',
-  title: 'a text in quotes with no blank between it and what is beside it',
-  why: 'Values are parted by blanks. Without one some servers refuse the whole file; others see two values all the same.',
-  remedy: 'Put a blank between them.',
+  title: 'quoted text without a space next to it',
+  why: 'Values are separated by spaces. Without one, some servers refuse the whole file; others see two values all the same.',
+  remedy: 'Put a space between them.',
   bad: ['@ TXT "one""two"', '@ TXT "one"two', 'www HTTPS 1 . alpn="h2"port=8443\nwww A 192.0.2.10'],
   good: ['@ TXT "one" "two"', '@ TXT ("one" "two")', 'www HTTPS 1 . alpn="h2" port=8443\nwww A 192.0.2.10'],
   visit: onProblem('touching', (problem, source) => ({

@@ -5,9 +5,9 @@ export const fileTypeNotRead: Rule = {
   code: 'file/type-not-read',
   severity: 'warning',
   source: 'RFC 3597 §5',
-  title: 'data of a type that is not read here but in the generic form',
-  why: 'Few servers read such types by their own form, if any. The record is not checked, nor kept through a change of its set.',
-  remedy: 'Write the data in the generic form: a backslash and a number sign, the length, hexadecimal digits.',
+  title: 'record data of a type that can be read here in the generic form only',
+  why: 'Few servers read such types in their own form, if any. The record is not checked, and is lost when its set is changed.',
+  remedy: 'Write the data in the generic form: \\# LENGTH HEXADECIMAL.',
   bad: ['kiosk A6 0 2001:db8::10', 'kiosk TYPE65280 some data'],
   good: ['kiosk TYPE65280 \\# 2 0102'],
   visit: onProblem('type-not-read', (problem) => ({

@@ -7,9 +7,9 @@ export const hostWwwMissing: Rule = {
   code: 'host/www-missing',
   severity: 'advice',
   source: 'practice',
-  title: 'addresses at a zone’s top, and no www beside it',
+  title: 'zone with addresses at its apex but no www',
   why: 'Many people type www in front of a domain out of habit. They are told that the site does not exist.',
-  remedy: 'Write www as an alias of the top.',
+  remedy: 'Write www as a CNAME of the apex.',
   bad: ['@ A 192.0.2.10\n@ MX 10 mx.larkpost.example.'],
   good: [
     '@ A 192.0.2.10\n@ MX 10 mx.larkpost.example.\nwww CNAME @',

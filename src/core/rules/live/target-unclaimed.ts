@@ -46,9 +46,9 @@ export const liveTargetUnclaimed: Rule = {
   code: 'live/target-unclaimed',
   severity: 'error',
   source: 'practice: whoever registers a domain answers for it',
-  title: 'an alias, exchange, name server or include in an outside domain that does not exist any more',
+  title: 'CNAME, MX, NS, SRV or SPF include that points into a domain that no longer exists',
   why: 'Whoever registers that domain decides what the name leads to: they get the visitors, the mail, or the right to send.',
-  remedy: 'Remove the record, or point it to a domain that is there.',
+  remedy: 'Remove the record, or point it to a domain that exists.',
   live: true,
   bad: [
     without('shop CNAME hollowmere.shops.larkpost.example.', GONE),

@@ -13,9 +13,9 @@ export const mailReportBoxClosed: Rule = {
   code: 'mail/report-box-closed',
   severity: 'error',
   source: 'RFC 7489 §6.2, RFC 7505',
-  title: 'a mailbox for reports at a known domain that takes no mail',
-  why: 'Reports come back to their senders, who give up after a while: nobody learns who sends in the domain’s name, or who asks for certificates.',
-  remedy: 'Name a mailbox at a domain that takes mail.',
+  title: 'report address at a domain that does not accept mail',
+  why: 'Reports bounce, and their senders give up after a while: nobody learns who sends in the domain’s name, or who requests certificates.',
+  remedy: 'Use an address at a domain that accepts mail.',
   bad: [
     '_dmarc TXT "v=DMARC1; p=none; rua=mailto:dmarc@hollowmere.example"\n@ MX 0 .\n@ TXT "v=spf1 -all"',
     {

@@ -16,10 +16,10 @@ export const mtaStsExchangeNotListed: Rule = {
   code: 'mta-sts/exchange-not-listed',
   severity: 'error',
   source: 'RFC 8461 §4.1',
-  title: 'an exchange that the kept policy does not list',
-  why: 'Senders that follow the policy do not deliver to an exchange that it does not list; in mode testing they only report it.',
+  title: 'MX host that the MTA-STS policy in the workspace does not list',
+  why: 'Senders that follow the policy do not deliver to an MX host that it does not list; in testing mode they only report it.',
   remedy:
-    'Write the policy anew, with --also for an exchange that is not in the MX set yet; serve it; then write the MX set.',
+    'Write the policy again, with --also HOST for an MX host that is not in the MX set yet; publish it; then write the MX set.',
   bad: [
     {
       zones: { 'hollowmere.example': MAIL },

@@ -8,9 +8,9 @@ export const mtaStsHostMissing: TextRule<TransportReading> = {
   code: 'mta-sts/host-missing',
   severity: 'error',
   source: 'RFC 8461 §3.3',
-  title: 'no address for the host that has the policy',
-  why: 'Senders fetch the policy from https://mta-sts.DOMAIN/.well-known/mta-sts.txt. Without the host there is none.',
-  remedy: 'Write the address, or an alias, of the web server.',
+  title: 'MTA-STS policy host without an address',
+  why: 'Senders fetch the policy from https://mta-sts.DOMAIN/.well-known/mta-sts.txt. Without the host there is no policy.',
+  remedy: 'Write the address of the web server, or a CNAME to it.',
   bad: ['_mta-sts TXT "v=STSv1; id=1"', '_mta-sts TXT "v=STSv1; id=1"\nmta-sts TXT "hello"'],
   good: [
     `_mta-sts TXT "v=STSv1; id=1"\n${HOST}`,

@@ -7,9 +7,9 @@ export const mtaStsSyntax: TextRule<TransportReading> = {
   code: 'mta-sts/syntax',
   severity: 'error',
   source: 'RFC 8461 §3.1',
-  title: 'a record at _mta-sts that senders cannot read',
-  why: 'It says that there is a policy, and by its id when that has changed. Without it, the policy is not looked for.',
-  remedy: 'Write v=STSv1; id= and letters and digits that are others at each change.',
+  title: 'malformed MTA-STS record',
+  why: 'The record announces the policy, and its id shows when the policy has changed. Without it, senders do not fetch the policy.',
+  remedy: 'Write v=STSv1; id=ID, with an ID of letters and digits that differs after each change.',
   effect: NO_POLICY,
   bad: [
     `_mta-sts TXT "v=STSv1;"\n${HOST}`,

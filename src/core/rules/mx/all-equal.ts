@@ -6,9 +6,9 @@ export const mxAllEqual: Rule = {
   code: 'mx/all-equal',
   severity: 'advice',
   source: 'RFC 5321 §5.1',
-  title: 'several exchanges of one preference',
-  why: 'Senders choose among equal ones at random: the load is shared, and none of them is the fallback.',
-  remedy: 'If one is meant as fallback, give it a higher number.',
+  title: 'MX records that all have the same preference',
+  why: 'Senders choose among equal MX hosts at random: the load is shared, and none of them is a fallback.',
+  remedy: 'If one of them is meant as a fallback, give it a higher number.',
   bad: ['@ MX 10 mx.larkpost.example.\n@ MX 10 mx2.larkpost.example.'],
   good: ['@ MX 10 mx.larkpost.example.\n@ MX 20 mx2.larkpost.example.'],
   visit: onMx(SEVERAL, (set, cx) => {

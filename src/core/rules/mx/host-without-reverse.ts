@@ -48,9 +48,9 @@ export const mxHostWithoutReverse: Rule = {
   code: 'mx/host-without-reverse',
   severity: 'warning',
   source: 'RFC 1912 §2.1',
-  title: 'an exchange, or a listed sender, without the matching reverse name in a kept reverse zone',
-  why: 'Hosts that take mail mostly send it, too. Receivers ask for the name of the sender’s address; without one, or with another, they refuse the mail or count it as suspect.',
-  remedy: 'Write PTR at the address, to the host’s own name.',
+  title: 'MX host or listed sender without a matching PTR record in your reverse zones',
+  why: 'Hosts that receive mail usually send it, too. Receivers look up the reverse name of the sender’s address; without one, or with a different one, they reject the mail or treat it as suspicious.',
+  remedy: 'Write a PTR record for the address that points to the host’s own name.',
   bad: [
     two('@ MX 10 mail\nmail A 192.0.2.25', '26 PTR mx.larkpost.example.'),
     two('@ TXT "v=spf1 ip4:192.0.2.25 -all"', '26 PTR mx.larkpost.example.'),

@@ -9,9 +9,9 @@ export const mxImplicit: Rule = {
   code: 'mx/implicit',
   severity: 'advice',
   source: 'RFC 5321 §5.1',
-  title: 'addresses at a zone’s top, and no MX',
-  why: 'Without MX, mail goes to the host’s own address: to the web server, which refuses it, or takes it and loses it.',
-  remedy: 'Write the exchanges; or MX 0 . where the domain takes no mail.',
+  title: 'domain with addresses but without MX records',
+  why: 'Without MX, mail goes to the domain’s own address: to the web server, which rejects it, or accepts and loses it.',
+  remedy: 'Write the MX records, or MX 0 . if the domain does not accept mail.',
   bad: ['@ A 192.0.2.10\nwww CNAME @'],
   good: ['@ A 192.0.2.10\n@ MX 10 mx.larkpost.example.\nwww CNAME @', 'www A 192.0.2.10'],
   visit: {

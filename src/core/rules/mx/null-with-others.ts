@@ -7,9 +7,9 @@ export const mxNullWithOthers: Rule = {
   code: 'mx/null-with-others',
   severity: 'error',
   source: 'RFC 7505 §3',
-  title: 'a null MX (“0 .”) beside another exchange',
-  why: 'The null MX says that the domain takes no mail at all; the other exchange says that it does. Senders differ in which of the two they believe, and mail is lost without a trace.',
-  remedy: 'Keep the null MX alone, or take it out.',
+  title: 'null MX next to other MX records',
+  why: 'The null MX says that the domain accepts no mail at all; the other record says that it does. Senders differ in which one they follow, and mail is lost.',
+  remedy: 'Keep the null MX alone, or remove it.',
   bad: ['@ MX 0 .\n@ MX 10 mail\nmail A 192.0.2.25'],
   good: ['@ MX 0 .\n@ TXT "v=spf1 -all"', '@ MX 0 mail\n@ MX 10 mail2\nmail A 192.0.2.25\nmail2 A 192.0.2.26'],
   visit: {

@@ -8,9 +8,9 @@ export const mxNullYetSends: Rule = {
   code: 'mx/null-yet-sends',
   severity: 'warning',
   source: 'RFC 7505 §4.2',
-  title: 'a null MX at a domain whose SPF lets hosts send, or that has none',
-  why: 'Nobody can answer mail from a domain that takes none, so receivers refuse it. Without “v=spf1 -all”, anybody can send in the domain’s name.',
-  remedy: 'If the domain does no mail, write v=spf1 -all. If it sends, give it an exchange.',
+  title: 'null MX at a domain whose SPF allows senders, or that has no SPF',
+  why: 'Nobody can reply to a domain that accepts no mail, so receivers reject mail from it. Without “v=spf1 -all”, anyone can send in the domain’s name.',
+  remedy: 'If the domain does no mail, write v=spf1 -all. If it sends mail, give it an MX host.',
   bad: ['@ MX 0 .\n@ TXT "v=spf1 ip4:192.0.2.25 -all"', '@ MX 0 .'],
   good: ['@ MX 0 .\n@ TXT "v=spf1 -all"', '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"'],
   visit: onMx(NULL_TARGET, (set, cx) => {

@@ -21,9 +21,9 @@ export const mxSameHostTwice: Rule = {
   code: 'mx/same-host-twice',
   severity: 'advice',
   source: 'RFC 5321 §5.1',
-  title: 'two exchanges that are one host',
-  why: 'When the host is down, so is its fallback: the second line only looks like one.',
-  remedy: 'Take one out, or point the fallback at another host.',
+  title: 'two MX records that lead to the same host',
+  why: 'When the host is down, so is its fallback: the second record only looks like one.',
+  remedy: 'Remove one, or point the fallback at another host.',
   bad: [
     '@ MX 10 mail\n@ MX 20 mail\nmail A 192.0.2.25',
     '@ MX 10 mail\n@ MX 20 mx\nmail A 192.0.2.25\nmx A 192.0.2.25',

@@ -8,9 +8,9 @@ export const mxSingle: Rule = {
   code: 'mx/single',
   severity: 'advice',
   source: 'practice',
-  title: 'one exchange only',
-  why: 'While it is down, mail waits with the senders: most try for some days, some give up within hours.',
-  remedy: 'Add a second exchange, if there is one that knows which recipients exist; else leave it.',
+  title: 'single MX host',
+  why: 'While it is down, mail waits with the senders: most retry for days, some give up within hours.',
+  remedy: 'Add a second MX host if you have one that knows the valid recipients; otherwise leave it.',
   bad: ['@ MX 10 mx.larkpost.example.'],
   good: ['@ MX 10 mx.larkpost.example.\n@ MX 20 mx2.larkpost.example.', '@ MX 0 .\n@ TXT "v=spf1 -all"'],
   visit: onMx(SINGLE, (set, cx) => {

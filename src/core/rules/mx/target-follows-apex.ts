@@ -8,9 +8,9 @@ export const mxTargetFollowsTop: Rule = {
   code: 'mx/target-follows-apex',
   severity: 'advice',
   source: 'practice',
-  title: 'the exchange is the top of a zone',
-  why: 'The top’s address is usually the web site’s. When the site moves, the mail of everybody whose exchange points there moves with it, and nobody thinks of that.',
-  remedy: 'Give the mail host a name of its own, and point MX there.',
+  title: 'MX target that is the zone apex',
+  why: 'The apex address is usually that of the web site. When the site moves, the mail of everyone whose MX points there moves with it, unnoticed.',
+  remedy: 'Give the mail host a name of its own, and point the MX there.',
   bad: ['@ MX 10 @\n@ A 192.0.2.10\nwww CNAME @'],
   good: ['@ MX 10 mail\n@ A 192.0.2.10\nmail A 192.0.2.25\nwww CNAME @'],
   visit: onMx(TOP_TARGET, (set, cx) => {

@@ -8,9 +8,9 @@ export const mxV6Only: Rule = {
   code: 'mx/v6-only',
   severity: 'advice',
   source: 'practice',
-  title: 'exchanges that are reachable over IPv6 only',
-  why: 'Many senders have IPv4 alone: their mail waits, and then comes back.',
-  remedy: 'Give at least one exchange an IPv4 address.',
+  title: 'MX hosts that are reachable over IPv6 only',
+  why: 'Many senders have IPv4 only: their mail is delayed and then bounces.',
+  remedy: 'Give at least one MX host an IPv4 address.',
   bad: ['@ MX 10 mail\nmail AAAA 2001:db8::25'],
   good: [
     '@ MX 10 mail\nmail AAAA 2001:db8::25\nmail A 192.0.2.25',

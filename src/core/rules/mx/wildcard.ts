@@ -8,8 +8,8 @@ export const mxWildcard: Rule = {
   severity: 'advice',
   source: 'RFC 4592 §4, RFC 1912 §2.7',
   title: 'MX at a wildcard',
-  why: 'It takes mail for every name that does not exist, mis-typed ones included, and for none that does: a host with an address alone is not covered.',
-  remedy: 'Write an MX set at each name that is meant to take mail.',
+  why: 'It accepts mail for every name that does not exist, misspelled ones included, and for no name that does: a host that has only an address is not covered.',
+  remedy: 'Write an MX set at each name that should receive mail.',
   bad: ['*.lake MX 10 mx.larkpost.example.'],
   good: ['news MX 10 mx.larkpost.example.\n*.lake A 192.0.2.10'],
   visit: onMx(WILDCARD, (set, cx) => {

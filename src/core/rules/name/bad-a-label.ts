@@ -8,9 +8,9 @@ export const nameBadALabel: Rule = {
   code: 'name/bad-a-label',
   severity: 'error',
   source: 'RFC 5891 §4, RFC 3492',
-  title: 'a label with xn-- in front that stands for no internationalised label',
-  why: 'Browsers and mail programs decode it, find that it is no name, and refuse it or show it as it is.',
-  remedy: 'Make the A-label anew from the letters that are meant.',
+  title: 'label with xn-- that is not a valid A-label',
+  why: 'Browsers and mail programs try to decode it, fail, and reject it or show it undecoded.',
+  remedy: 'Create the A-label again from the intended letters.',
   bad: ['www CNAME xn--n3h.northlight.example.', 'xn--99999999 A 192.0.2.10'],
   good: ['xn--fhre-loa A 192.0.2.10'],
   visit: {

@@ -38,9 +38,9 @@ export const nameDoubledZone: Rule = {
   code: 'name/doubled-zone',
   severity: 'warning',
   source: 'RFC 1035 §5.1',
-  title: 'a name that ends in the zone’s name twice',
-  why: 'A name without a final dot is completed by the zone’s name. Written out in full but without the dot, it becomes a name that nobody asks for.',
-  remedy: 'Put a dot at the end of the name, or leave the zone’s name away.',
+  title: 'name that ends in the zone’s name twice',
+  why: 'A name without a final dot is completed with the zone’s name. Written in full but without the dot, it becomes a name that nobody asks for.',
+  remedy: 'Add the final dot, or leave out the zone’s name.',
   silences: [...FOLLOWS, 'name/final-dot-missing'],
   bad: [
     'www.hollowmere.example A 192.0.2.10',

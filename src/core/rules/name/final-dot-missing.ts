@@ -30,9 +30,9 @@ export const nameFinalDotMissing: Rule = {
   code: 'name/final-dot-missing',
   severity: 'warning',
   source: 'RFC 1035 §5.1',
-  title: 'a target in another domain without its final dot',
-  why: 'A name without a final dot is completed by the zone’s name: mx.larkpost.example becomes mx.larkpost.example.hollowmere.example, which does not exist.',
-  remedy: 'Put a dot at the end of the target.',
+  title: 'target in another domain without its final dot',
+  why: 'A name without a final dot is completed with the zone’s name: the target becomes TARGET.ZONE, which does not exist.',
+  remedy: 'Add a dot at the end of the target.',
   silences: FOLLOWS,
   bad: [
     { zones: { 'hollowmere.example': '@ MX 10 mx.larkpost.example', 'larkpost.example': 'mx A 192.0.2.25' } },

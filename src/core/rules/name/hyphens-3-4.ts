@@ -6,9 +6,9 @@ export const nameHyphens34: Rule = {
   code: 'name/hyphens-3-4',
   severity: 'advice',
   source: 'RFC 5891 §4.2.3.1',
-  title: 'hyphens in places three and four of a label that is no A-label',
-  why: 'Such labels are kept back for encodings like xn--. Registries and some programs refuse them.',
-  remedy: 'Use one hyphen, or put the two elsewhere.',
+  title: 'label with hyphens in its third and fourth place that is not an A-label',
+  why: 'Such labels are reserved for encodings such as xn--. Registries and some programs reject them.',
+  remedy: 'Use a single hyphen, or put the two elsewhere.',
   bad: ['tv--lake A 192.0.2.10'],
   good: ['xn--fhre-loa A 192.0.2.10', 'lake--tv A 192.0.2.10'],
   visit: {

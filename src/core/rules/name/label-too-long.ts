@@ -5,9 +5,9 @@ export const nameLabelTooLong: Rule = {
   code: 'name/label-too-long',
   severity: 'error',
   source: 'RFC 1035 §2.3.4',
-  title: 'a label of over 63 octets',
-  why: 'A label’s length is written in six bits. Servers refuse the file.',
-  remedy: 'Shorten the label, or divide it by a dot.',
+  title: 'label of more than 63 octets',
+  why: 'The length of a label has six bits. Servers refuse the file.',
+  remedy: 'Shorten the label, or split it with a dot.',
   bad: [`${'a'.repeat(64)} A 192.0.2.10`, `www CNAME ${'a'.repeat(64)}.northlight.example.`],
   good: [`${'a'.repeat(63)} A 192.0.2.10`],
   visit: onProblem('label-too-long', (problem, source) => {

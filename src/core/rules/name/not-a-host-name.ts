@@ -61,9 +61,9 @@ export const nameNotAHostName: Rule = {
   code: 'name/not-a-host-name',
   severity: 'error',
   source: 'RFC 952, RFC 1123 §2.1, RFC 2181 §11',
-  title: 'a target of MX, SRV or NS, or an owner of addresses or MX, that is no host name',
-  why: 'The DNS carries any octets, but hosts are named by letters, digits and inner hyphens. Mail servers, browsers and certificate authorities refuse other names, each at another place.',
-  remedy: 'Rename the host: letters, digits and hyphens, no hyphen at a label’s beginning or end.',
+  title: 'owner or target of address, MX, SRV or NS records that is not a valid host name',
+  why: 'DNS carries any octets, but host names consist of letters, digits and inner hyphens. Mail servers, browsers and certificate authorities reject other names, each in its own way.',
+  remedy: 'Rename the host: letters, digits and hyphens, with no hyphen at the beginning or end of a label.',
   bad: [
     'ferry_kiosk A 192.0.2.40',
     '-kiosk A 192.0.2.40',

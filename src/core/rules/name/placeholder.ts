@@ -30,9 +30,9 @@ export const namePlaceholder: Rule = {
   code: 'name/placeholder',
   severity: 'warning',
   source: 'practice; RFC 2606 §3',
-  title: 'a placeholder of a template left in an owner or a value',
-  why: 'Instructions are handed over with blanks to fill in. One that is left as it was points nowhere, or at somebody else.',
-  remedy: 'Write what is meant in its place.',
+  title: 'template placeholder left in an owner or a value',
+  why: 'Instructions contain blanks to fill in. A placeholder that is left in points nowhere, or to somebody else.',
+  remedy: 'Replace it with the real value.',
   silences: [
     'cname/target-missing',
     'mx/target-without-address',

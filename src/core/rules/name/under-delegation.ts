@@ -11,9 +11,9 @@ export const nameUnderDelegation: Rule = {
   code: 'name/under-delegation',
   severity: 'warning',
   source: 'RFC 1034 §4.2.1, RFC 9471',
-  title: 'data at or below a delegation that is no address of a name server',
-  why: 'For everything at and below a delegated name, the other servers answer. These records are never given out; whoever edits them here wonders why nothing changes.',
-  remedy: 'Write them in the delegated zone, or take the delegation out.',
+  title: 'records at or below a delegation that are not glue',
+  why: 'The delegated servers answer for everything at and below a delegated name. These records are never served, so editing them has no effect.',
+  remedy: 'Write them in the delegated zone, or remove the delegation.',
   bad: [
     'isle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.\nwww.isle A 192.0.2.10',
     'isle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.\nisle MX 10 mx.larkpost.example.',

@@ -8,8 +8,8 @@ export const naptrReplacementMissing: Rule = {
   code: 'naptr/replacement-missing',
   severity: 'error',
   source: 'RFC 3403 §4.1',
-  title: 'the replacement of NAPTR is known and does not exist',
-  why: 'The next step of the rule asks for a name that does not exist: the call or service fails there.',
+  title: 'NAPTR replacement that does not exist in your zones',
+  why: 'The next step of the rule looks up a name that does not exist: the call or service fails there.',
   remedy: 'Write the SRV or address records of the replacement.',
   bad: ['@ NAPTR 10 50 "s" "SIP+D2U" "" _sip._udp'],
   good: [

@@ -22,8 +22,8 @@ export const nsChildDiffers: Rule = {
   code: 'ns/child-differs',
   severity: 'warning',
   source: 'RFC 1034 §4.2.2',
-  title: 'a delegation whose name servers, or their addresses, differ from the child zone’s own',
-  why: 'Resolvers start with the parent’s list and go over to the child’s. Where the two differ, some ask servers that do not have the zone: now and then an answer fails.',
+  title: 'delegation that differs from the child zone’s own NS records or addresses',
+  why: 'Resolvers start with the parent’s list and switch to the child’s. Where the two differ, some queries go to servers that do not have the zone, and fail now and then.',
   remedy: 'Give both zones the same NS set and the same addresses.',
   bad: [
     PARENT_CHILD(TWO, '@ NS ns1.upland-dns.example.\n@ NS ns3.upland-dns.example.'),

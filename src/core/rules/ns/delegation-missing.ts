@@ -8,9 +8,9 @@ export const nsDelegationMissing: Rule = {
   code: 'ns/delegation-missing',
   severity: 'error',
   source: 'RFC 1034 §4.2.1',
-  title: 'a kept zone that its kept parent zone does not delegate',
-  why: 'Nobody who starts at the top finds the child zone: its names do not exist for the outside, unless the same server happens to have both.',
-  remedy: 'Write the child’s NS set in the parent zone, with glue where a server lies below.',
+  title: 'child zone that your parent zone does not delegate',
+  why: 'Resolvers that start at the root do not find the child zone: on the public Internet its names do not exist, unless the same server happens to serve both.',
+  remedy: 'Write the child’s NS set in the parent zone, with glue for servers inside the child zone.',
   bad: [PARENT_CHILD('www A 192.0.2.10', TWO_BELOW)],
   good: [PARENT_CHILD(TWO, TWO_BELOW)],
   visit: {

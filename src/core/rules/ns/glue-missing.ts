@@ -19,8 +19,8 @@ export const nsGlueMissing: Rule = {
   code: 'ns/glue-missing',
   severity: 'error',
   source: 'RFC 1034 §4.2.1, RFC 9471',
-  title: 'a delegation to a server inside the delegated name, without that server’s address',
-  why: 'The address would have to be asked of the very server that is looked for. Everything below the delegation is unreachable by that server.',
+  title: 'delegation to a name server inside the delegated zone without glue',
+  why: 'The server’s address would have to be looked up at that same server. Everything below the delegation is unreachable through it.',
   remedy: 'Write the server’s addresses (A, AAAA) in this zone, too.',
   silences: ['ns/target-without-address'],
   bad: [

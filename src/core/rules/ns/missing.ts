@@ -6,9 +6,9 @@ export const nsMissing: Rule = {
   code: 'ns/missing',
   severity: 'error',
   source: 'RFC 1034 §4.2.1',
-  title: 'a zone without name servers (NS) at its top',
-  why: 'The zone does not say who answers for it. Servers refuse to load it.',
-  remedy: 'Write the NS records that the registry has for the domain.',
+  title: 'zone without NS records at its apex',
+  why: 'The zone does not say which servers answer for it. Servers refuse to load it.',
+  remedy: 'Write the same NS records that the registry has for the domain.',
   bad: [
     {
       whole: true,

@@ -6,9 +6,9 @@ export const nsSameNetwork: Rule = {
   code: 'ns/same-network',
   severity: 'advice',
   source: 'RFC 2182 §3.1',
-  title: 'all name servers in one network',
-  why: 'Servers in one network go down together: by one cut cable, one power cut, one mistake in a router.',
-  remedy: 'Have a secondary elsewhere.',
+  title: 'name servers that are all in one network',
+  why: 'Servers in one network fail together: one cut cable, one power failure, one routing mistake.',
+  remedy: 'Place a secondary in another network.',
   bad: [
     'isle NS a\nisle NS b\na A 192.0.2.53\nb A 192.0.2.54',
     'isle NS a\nisle NS b\na A 192.0.2.53\na AAAA 2001:db8::53\nb A 192.0.2.54\nb AAAA 2001:db8::54',

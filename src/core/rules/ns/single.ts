@@ -7,9 +7,9 @@ export const nsSingle: Rule = {
   code: 'ns/single',
   severity: 'warning',
   source: 'RFC 1034 §4.1, RFC 2182 §5',
-  title: 'fewer than two name servers at the top of a zone',
+  title: 'zone with fewer than two name servers',
   why: 'When the only server, or its network, is down, the whole domain is: its mail, its site and its services.',
-  remedy: 'Add a second server, in another network.',
+  remedy: 'Add a second name server in another network.',
   bad: [
     {
       whole: true,

@@ -11,9 +11,9 @@ export const ptrForwardMissing: Rule = {
   code: 'ptr/forward-missing',
   severity: 'warning',
   source: 'RFC 1912 §2.1',
-  title: 'a reverse name whose host does not have the address',
-  why: 'Receivers of mail ask for the name of the address, and for the address of that name. Where the two do not meet, they refuse the mail, or count it as suspect.',
-  remedy: 'Write the address at the host, or point PTR at the host that has it.',
+  title: 'PTR target that does not have the address',
+  why: 'Receivers of mail look up the name of the address, and then the address of that name. If the two do not match, they reject the mail or treat it as suspicious.',
+  remedy: 'Write the address at the host, or point the PTR at the host that has it.',
   bad: [
     two('mail A 192.0.2.26', '25 PTR mail.hollowmere.example.'),
     two('mail TXT "no address"', '25 PTR mail.hollowmere.example.'),

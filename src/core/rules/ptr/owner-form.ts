@@ -50,9 +50,9 @@ export const ptrOwnerForm: Rule = {
   code: 'ptr/owner-form',
   severity: 'error',
   source: 'RFC 1035 §3.5, RFC 3596 §2.5',
-  title: 'an owner of PTR that is no address turned around',
-  why: 'Programs ask for an address with its numbers (or hexadecimal digits) turned around, all of them, each a label. Under any other name nobody looks.',
-  remedy: 'Write the numbers that the zone’s name does not have, the last one first.',
+  title: 'PTR owner that is not a reversed address',
+  why: 'Programs look up the address’s numbers (or hexadecimal digits) in reverse order, all of them, each as a label. They never look at any other name.',
+  remedy: 'Write the numbers that the zone’s name does not contain, the last one first.',
   bad: [
     two('mail A 192.0.2.25', '192.0.2.25 PTR mail.hollowmere.example.'),
     { zones: { '0.192.in-addr.arpa': '25 PTR mx.larkpost.example.' } },

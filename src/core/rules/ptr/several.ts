@@ -9,8 +9,8 @@ export const ptrSeveral: Rule = {
   code: 'ptr/several',
   severity: 'advice',
   source: 'RFC 2181 §10.2',
-  title: 'several PTR records at an address',
-  why: 'It is lawful. But many programs look at one of them only, and which one is a matter of chance.',
+  title: 'more than one PTR record for an address',
+  why: 'This is allowed, but many programs look at only one of them, and which one is a matter of chance.',
   remedy: 'Keep the host’s own name.',
   bad: [two('a A 192.0.2.25\nb A 192.0.2.25', '25 PTR a.hollowmere.example.\n25 PTR b.hollowmere.example.')],
   good: [

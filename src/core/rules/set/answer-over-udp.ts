@@ -18,9 +18,9 @@ export const setAnswerOverUdp: Rule = {
   code: 'set/answer-over-udp',
   severity: 'advice',
   source: 'RFC 6891, RFC 9715',
-  title: 'a set whose answer does not fit in 1400 octets',
-  why: 'The answer comes truncated (many servers are set to cut it at 1232 octets already), and the question has to be put again over TCP, which takes longer, and does not pass every firewall.',
-  remedy: 'Take out what is not needed any more: old proofs, unused addresses.',
+  title: 'record set whose answer does not fit in 1400 octets',
+  why: 'The answer is truncated (many servers truncate at 1232 octets), and the query has to be repeated over TCP, which takes longer and is blocked by some firewalls.',
+  remedy: 'Remove what is no longer needed: old domain verification records, unused addresses.',
   bad: [
     Array.from({ length: 6 }, (_, i) => `@ TXT "proof${i}=${'x'.repeat(240)}"`).join('\n'),
     `key TXT ${`"${'x'.repeat(250)}" `.repeat(6)}`,

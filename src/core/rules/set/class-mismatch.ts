@@ -7,9 +7,9 @@ export const setClassMismatch: Rule = {
   code: 'set/class-mismatch',
   severity: 'error',
   source: 'RFC 1035 §5.2',
-  title: 'records of another class than the zone’s',
-  why: 'A zone file is of one class, nearly always IN. Servers refuse the file.',
-  remedy: 'Write IN, or leave the class away.',
+  title: 'record of another class than the zone’s',
+  why: 'A zone file has one class, nearly always IN. Servers refuse the file.',
+  remedy: 'Write IN, or leave out the class.',
   bad: ['www CH A 192.0.2.10'],
   good: ['www IN A 192.0.2.10'],
   visit: {

@@ -20,9 +20,9 @@ export const setDuplicateRecord: Rule = {
   code: 'set/duplicate-record',
   severity: 'warning',
   source: 'RFC 2181 §5',
-  title: 'the same record twice',
-  why: 'Servers keep one of them. Whoever changes one and overlooks the other has two different records afterwards.',
-  remedy: 'Take one of them out.',
+  title: 'duplicate record',
+  why: 'Servers keep only one of them. Someone who changes one and misses the other ends up with two different records.',
+  remedy: 'Remove one of them.',
   bad: [
     'www A 192.0.2.10\nWWW A 192.0.2.10',
     '@ MX 10 mail\n@ MX 10 MAIL.hollowmere.example.\nmail A 192.0.2.25',

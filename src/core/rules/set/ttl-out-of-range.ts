@@ -6,9 +6,9 @@ export const setTtlOutOfRange: Rule = {
   code: 'set/ttl-out-of-range',
   severity: 'error',
   source: 'RFC 2181 §8',
-  title: 'a TTL of over 2147483647 seconds',
-  why: 'A TTL has 31 bits. Resolvers take a larger one as zero, and ask again for every question; some servers refuse the file.',
-  remedy: 'State a TTL in seconds. An hour to a day suits most sets.',
+  title: 'TTL of more than 2147483647 seconds',
+  why: 'A TTL has 31 bits. Resolvers treat a larger one as zero and ask again every time; some servers refuse the file.',
+  remedy: 'Write a TTL in seconds. An hour to a day suits most record sets.',
   bad: ['www 2147483648 A 192.0.2.10'],
   good: ['www 604800 A 192.0.2.10'],
   visit: {

@@ -6,9 +6,9 @@ export const setTtlZero: Rule = {
   code: 'set/ttl-zero',
   severity: 'advice',
   source: 'RFC 1035 §3.2.1',
-  title: 'a TTL of 0',
-  why: 'Nobody may keep the answer: every client asks anew, each time, and waits for your servers. When they are down for a minute, so is the name.',
-  remedy: 'State a minute at the least, and an hour once nothing is being moved.',
+  title: 'TTL of 0',
+  why: 'The answer may not be cached: every client asks again each time, and waits for your servers. If they are down for a minute, so is the name.',
+  remedy: 'Use at least a minute, and an hour when nothing is being moved.',
   bad: ['www 0 A 192.0.2.10'],
   good: ['www 60 A 192.0.2.10'],
   visit: onTtl(

@@ -7,9 +7,9 @@ export const soaMailboxAtSign: Rule = {
   code: 'soa/mailbox-at-sign',
   severity: 'warning',
   source: 'RFC 1035 §3.3.13',
-  title: '“@” in the SOA record’s mailbox',
-  why: 'The mailbox is written as a name: its first label is the part before the “@”. With an “@” in it, nobody can tell whom to write to.',
-  remedy: 'Write a dot in place of “@”, and \\. for a dot in front of it.',
+  title: 'SOA record with “@” in its RNAME',
+  why: 'RNAME is an e-mail address written as a name: its first label is the part before the “@”. With an “@” in it, nobody can tell whom to write to.',
+  remedy: 'Write a dot instead of “@”, and \\. for a dot before it.',
   bad: [topped('@ SOA ns1.upland-dns.example. hostmaster@hollowmere.example. 1 7200 900 1209600 3600')],
   good: [
     topped('@ SOA ns1.upland-dns.example. hostmaster.larkpost.example. 1 7200 900 1209600 3600'),

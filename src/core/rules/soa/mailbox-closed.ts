@@ -10,9 +10,9 @@ export const soaMailboxClosed: Rule = {
   code: 'soa/mailbox-closed',
   severity: 'advice',
   source: 'RFC 1035 §3.3.13, RFC 2142 §7',
-  title: 'the mailbox in the SOA record at a known domain that takes no mail',
-  why: 'It is the mailbox of whoever looks after the zone. Where it takes no mail, nobody can tell them that something is wrong with it.',
-  remedy: 'Name a mailbox at a domain that takes mail.',
+  title: 'SOA RNAME at a domain that does not accept mail',
+  why: 'RNAME is the address of the person responsible for the zone. If it does not accept mail, nobody can tell them that something is wrong.',
+  remedy: 'Use an address at a domain that accepts mail.',
   bad: [
     {
       whole: true,

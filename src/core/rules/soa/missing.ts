@@ -11,9 +11,9 @@ export const soaMissing: Rule = {
   code: 'soa/missing',
   severity: 'error',
   source: 'RFC 1035 §5.2',
-  title: 'a zone without an SOA record at its top',
+  title: 'zone without an SOA record at its apex',
   why: 'Without it a server does not load the zone, and secondaries cannot tell whether they are up to date.',
-  remedy: 'Write an SOA record at the top: primary server, mailbox, serial, refresh, retry, expire, minimum.',
+  remedy: 'Write an SOA record at the apex: MNAME, RNAME, serial, refresh, retry, expire, minimum.',
   bad: [
     {
       whole: true,

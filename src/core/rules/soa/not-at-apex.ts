@@ -6,9 +6,9 @@ export const soaNotAtTop: Rule = {
   code: 'soa/not-at-apex',
   severity: 'error',
   source: 'RFC 1035 §5.2',
-  title: 'an SOA record below the top of its zone',
-  why: 'The SOA record marks the top of a zone. Below it, it begins another zone, which belongs in a file of its own.',
-  remedy: 'Take it out, or make a zone of that name.',
+  title: 'SOA record below the zone apex',
+  why: 'An SOA record marks the apex of a zone. Below it, it starts another zone, which belongs in a file of its own.',
+  remedy: 'Remove it, or create a zone of that name.',
   bad: ['isle SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 7200 900 1209600 3600'],
   good: [topped(SOUND)],
   visit: {

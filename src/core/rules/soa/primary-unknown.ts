@@ -8,9 +8,9 @@ export const soaPrimaryUnknown: Rule = {
   code: 'soa/primary-unknown',
   severity: 'warning',
   source: 'RFC 1035 §3.3.13, RFC 2136 §4.1',
-  title: 'the SOA record’s primary server is known and does not exist, or is an alias',
-  why: 'Dynamic updates and change notices are sent by that name. Where it leads nowhere they fail without a word.',
-  remedy: 'Name the server on which the zone is edited.',
+  title: 'SOA MNAME that does not exist or is a CNAME',
+  why: 'Dynamic updates and notifies use that name. If it leads nowhere, they fail silently.',
+  remedy: 'Write the name of the server on which the zone is edited.',
   bad: [
     topped('@ SOA ns1 hostmaster.upland-dns.example. 1 7200 900 1209600 3600'),
     topped('@ SOA ns1 hostmaster.upland-dns.example. 1 7200 900 1209600 3600\nns1 CNAME www\nwww A 192.0.2.53'),

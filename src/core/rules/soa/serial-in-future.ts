@@ -5,9 +5,9 @@ export const soaSerialInFuture: Rule = {
   code: 'soa/serial-in-future',
   severity: 'advice',
   source: 'RFC 1912 §2.2',
-  title: 'a serial that reads as a date of more than a day ahead',
-  why: 'Serials only go up. After a slip of the finger, the date form cannot be used until that day has come.',
-  remedy: 'Go on counting from it, or lead it around in two steps (RFC 1982 §7).',
+  title: 'SOA serial that reads as a date more than a day ahead',
+  why: 'Serials only go up. After a typing mistake, the date form cannot be used until that day.',
+  remedy: 'Keep counting from it, or bring it back in two steps (RFC 1982 §7).',
   bad: [{ zones: { 'hollowmere.example': 'www A 192.0.2.10' }, around: { now: new Date('2026-11-20T12:00:00Z') } }],
   good: [
     { zones: { 'hollowmere.example': 'www A 192.0.2.10' }, around: { now: new Date('2026-11-23T08:00:00Z') } },

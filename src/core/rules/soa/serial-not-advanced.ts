@@ -32,8 +32,8 @@ export const soaSerialNotAdvanced: Rule = {
   code: 'soa/serial-not-advanced',
   severity: 'error',
   source: 'RFC 1982, RFC 1035 §3.3.13',
-  title: 'sets differ from what was last published, and the serial is not greater',
-  why: 'Secondaries fetch a zone only when its serial is greater than theirs. They go on answering with the old data, and nobody notices until one of them is asked.',
+  title: 'SOA serial not advanced although records changed since the last publication',
+  why: 'Secondaries transfer a zone only when its serial is greater than theirs. They keep answering with the old data until somebody notices.',
   remedy: 'Advance the serial.',
   bad: [
     {

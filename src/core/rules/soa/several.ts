@@ -9,7 +9,7 @@ export const soaSeveral: Rule = {
   severity: 'error',
   source: 'RFC 1035 §5.2',
   title: 'more than one SOA record',
-  why: 'A zone has one. Servers refuse the file, or take one of them for good.',
+  why: 'A zone has one. Servers refuse the file, or use one of them.',
   remedy: 'Keep the one with the highest serial.',
   bad: [
     topped(`${SOUND}\n@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 2026112302 7200 900 1209600 3600`),

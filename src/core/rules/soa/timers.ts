@@ -7,9 +7,9 @@ export const soaTimers: Rule = {
   code: 'soa/timers',
   severity: 'warning',
   source: 'RFC 1912 §2.2, RFC 2308 §5',
-  title: 'times of the SOA record that do not fit together',
-  why: 'Secondaries refresh, retry and give up by these times; resolvers keep denials by the minimum. Ill-chosen, a secondary stops answering during a short outage, or a new name stays unknown for days.',
-  remedy: 'Usual: refresh 7200, retry 900, expire 1209600, minimum 3600.',
+  title: 'SOA timers that do not fit together',
+  why: 'Secondaries refresh, retry and expire by these times; resolvers cache negative answers by the minimum. With bad values a secondary stops answering during a short outage, or a new name stays unknown for days.',
+  remedy: 'Usual values: refresh 7200, retry 900, expire 1209600, minimum 3600.',
   bad: [
     topped('@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 900 7200 1209600 3600'),
     topped('@ SOA ns1.upland-dns.example. hostmaster.upland-dns.example. 1 604800 86400 610000 3600'),

@@ -7,8 +7,8 @@ export const spfAllowsEveryone: TextRule<SpfReading> = {
   code: 'spf/allows-everyone',
   severity: 'error',
   source: 'practice',
-  title: 'a record that lets (almost) everybody send',
-  why: 'Mail from anywhere passes. It is worse than no record: forged mail comes with a pass.',
+  title: 'SPF record that allows (almost) everyone to send',
+  why: 'Mail from anywhere passes. This is worse than no record: forged mail gets a pass.',
   remedy: 'End with ~all or -all, and list the hosts that send.',
   effect: 'Anybody can send in the domain’s name, and passes.',
   bad: [

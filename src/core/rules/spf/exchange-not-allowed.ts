@@ -5,8 +5,8 @@ export const spfExchangeNotAllowed: Rule = {
   code: 'spf/exchange-not-allowed',
   severity: 'advice',
   source: 'practice',
-  title: 'a domain’s own exchange that also sends, and that its SPF record does not let send',
-  why: 'A host with an SPF record of its own, or one that people submit their mail to, sends. What it sends for the domain fails.',
+  title: 'MX host that also sends but is not allowed by the domain’s SPF record',
+  why: 'A host with an SPF record of its own, or a submission service, sends mail. What it sends for the domain fails SPF.',
   remedy: 'Add mx, or the host, to the record.',
   bad: [
     '@ MX 10 mail\n@ TXT "v=spf1 ip4:192.0.2.99 -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nmail A 192.0.2.25\nmail TXT "v=spf1 a -all"',

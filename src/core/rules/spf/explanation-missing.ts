@@ -9,9 +9,9 @@ export const spfExplanationMissing: TextRule<SpfReading> = {
   code: 'spf/explanation-missing',
   severity: 'advice',
   source: 'RFC 7208 §6.2',
-  title: 'an explanation (exp=) that is not there',
-  why: 'Receivers that would tell the sender why find nothing to tell.',
-  remedy: 'Write the text at the name, or take exp= out.',
+  title: 'SPF explanation (exp=) that does not exist',
+  why: 'Receivers that want to tell the sender why the mail failed find nothing.',
+  remedy: 'Write the text at that name, or remove exp=.',
   effect: 'Senders that fail are not told why.',
   bad: ['@ TXT "v=spf1 mx -all exp=why.hollowmere.example"'],
   good: [

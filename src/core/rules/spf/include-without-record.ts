@@ -8,9 +8,9 @@ export const spfIncludeWithoutRecord: TextRule<SpfReading> = {
   code: 'spf/include-without-record',
   severity: 'error',
   source: 'RFC 7208 §5.2, §6.1',
-  title: 'an include or redirect of a kept name that has no SPF record',
-  why: 'Including nothing is no small matter: it makes the whole record a permanent error.',
-  remedy: 'Write the record there, or take the term out.',
+  title: 'SPF include or redirect to a name in your zones without an SPF record',
+  why: 'An include without a record is a permanent error (permerror) for the whole record.',
+  remedy: 'Write the record there, or remove the term.',
   effect: GIVES_UP,
   bad: [
     '@ TXT "v=spf1 include:_spf.hollowmere.example -all"',

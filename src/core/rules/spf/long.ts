@@ -17,9 +17,10 @@ export const spfLong: TextRule<SpfReading> = {
   code: 'spf/long',
   severity: 'advice',
   source: 'RFC 7208 §3.4',
-  title: 'an answer with the SPF record that passes 512 octets',
-  why: 'All texts of a name come in one answer. Over 512 octets it needs EDNS or TCP, which not every path lets through.',
-  remedy: 'Move proofs and other texts elsewhere, or ranges into a record of their own that is included.',
+  title: 'TXT answer with the SPF record that exceeds 512 octets',
+  why: 'All TXT records of a name come in one answer. Above 512 octets it needs EDNS or TCP, which do not work everywhere.',
+  remedy:
+    'Move domain verification records and other texts elsewhere, or move ranges into a record of their own and include it.',
   bad: [
     `@ TXT "v=spf1 mx -all"\n@ TXT "${'ferry-proof='.padEnd(240, 'a')}"\n@ TXT "${'ferry-proof='.padEnd(240, 'b')}"`,
   ],

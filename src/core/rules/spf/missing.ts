@@ -27,9 +27,9 @@ export const spfMissing: Rule = {
   code: 'spf/missing',
   severity: 'warning',
   source: 'RFC 7208 §10',
-  title: 'a name with MX, or a zone’s top with addresses, and no SPF record',
-  why: 'Anybody can send in its name, and large receivers refuse or suspect mail from domains without SPF, also yours.',
-  remedy: 'Write one: who sends, or v=spf1 -all for a domain that sends nothing.',
+  title: 'domain without an SPF record',
+  why: 'Anyone can send in its name, and large receivers reject or distrust mail from domains without SPF, including yours.',
+  remedy: 'Write one that lists who sends, or v=spf1 -all for a domain that sends nothing.',
   bad: ['@ MX 10 mx.larkpost.example.', '@ A 192.0.2.10\nwww A 192.0.2.10'],
   good: [
     '@ MX 10 mx.larkpost.example.\n@ TXT "v=spf1 mx -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"',

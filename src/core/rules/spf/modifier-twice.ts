@@ -6,8 +6,8 @@ export const spfModifierTwice: TextRule<SpfReading> = {
   code: 'spf/modifier-twice',
   severity: 'error',
   source: 'RFC 7208 §6',
-  title: 'redirect or exp twice',
-  why: 'Each may be there once. Twice is a fault of the whole record.',
+  title: 'SPF modifier redirect or exp that appears twice',
+  why: 'Each may appear once. Twice is an error of the whole record.',
   remedy: 'Keep one.',
   effect: GIVES_UP,
   bad: [

@@ -28,9 +28,9 @@ export const spfNeutralEnd: TextRule<SpfReading> = {
   code: 'spf/neutral-end',
   severity: 'warning',
   source: 'RFC 7208 §4.7',
-  title: 'a record that says nothing of everybody else',
-  why: 'With ?all, or with neither “all” nor redirect, a sender that is not listed is neutral: as if there were no record.',
-  remedy: 'End with ~all; or with -all where nothing else sends.',
+  title: 'SPF record that says nothing about unlisted senders',
+  why: 'With ?all, or with neither “all” nor redirect, an unlisted sender gets the result neutral, as if there were no record.',
+  remedy: 'End with ~all, or with -all if nothing else sends.',
   effect: 'Of everybody else it says nothing: forged mail is neither refused nor suspected.',
   bad: ['mx ?all', 'mx', 'include:_spf.larkpost.example'].map(bare),
   good: [

@@ -11,9 +11,9 @@ export const spfNotInherited: Rule = {
   code: 'spf/not-inherited',
   severity: 'advice',
   source: 'RFC 7208 §4',
-  title: 'a name below a domain with SPF that takes or sends mail, without SPF of its own',
-  why: 'SPF is not inherited: receivers look at exactly the name behind the “@”. The domain’s record says nothing for a name below it.',
-  remedy: 'Write a record at the name too; redirect= to the domain’s serves where the same hosts send.',
+  title: 'subdomain that receives or sends mail without an SPF record of its own',
+  why: 'SPF is not inherited: receivers look at exactly the name after the “@”. The parent domain’s record says nothing about a name below it.',
+  remedy: 'Write a record at that name, too; if the same hosts send, use redirect= to the parent domain’s record.',
   silences: ['spf/missing'],
   bad: [
     '@ TXT "v=spf1 ip4:192.0.2.25 -all"\n_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"\nnews MX 10 mx.larkpost.example.',

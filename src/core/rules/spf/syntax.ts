@@ -6,9 +6,9 @@ export const spfSyntax: TextRule<SpfReading> = {
   code: 'spf/syntax',
   severity: 'error',
   source: 'RFC 7208 §4.6.1, §7, §12',
-  title: 'a term that is none, or one with a fault in it',
-  why: 'One fault anywhere makes receivers give up on the whole record, also for senders that stand before it.',
-  remedy: 'Write the term as it should be; the finding points at it.',
+  title: 'invalid SPF term',
+  why: 'One error anywhere makes receivers give up on the whole record, even for senders listed before it.',
+  remedy: 'Correct the term that the finding points at.',
   effect: GIVES_UP,
   bad: [
     'ip4:192.0.2.300 -all',

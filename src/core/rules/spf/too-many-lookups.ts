@@ -8,10 +8,10 @@ export const spfTooManyLookups: TextRule<SpfReading> = {
   code: 'spf/too-many-lookups',
   severity: 'error',
   source: 'RFC 7208 §4.6.4',
-  title: 'a record that needs more than ten lookups, its includes counted',
-  why: 'Each include, a, mx, ptr, exists and redirect costs one, in included records too. Receivers stop at the eleventh and give up on the record: mail fails although its sender is listed.',
+  title: 'SPF record that needs more than 10 lookups, includes counted',
+  why: 'Each include, a, mx, ptr, exists and redirect costs one, in included records, too. Receivers stop at the eleventh and give up on the record: mail fails although its sender is listed.',
   remedy:
-    'Take out senders that are not used any more; write addresses in the place of names; send newsletters from a name below the domain.',
+    'Remove senders that are no longer used, write addresses instead of names, or send newsletters from a subdomain.',
   effect: 'Receivers that come to the eleventh give up on the whole record (permerror).',
   bad: [
     `@ TXT "v=spf1 ${Array.from({ length: 11 }, (_, i) => `a:h${i}.larkpost.example`).join(' ')} -all"`,

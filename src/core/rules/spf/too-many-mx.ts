@@ -26,9 +26,9 @@ export const spfTooManyMx: TextRule<SpfReading> = {
   code: 'spf/too-many-mx',
   severity: 'error',
   source: 'RFC 7208 §4.6.4',
-  title: 'an mx term on a domain with more than ten exchanges',
-  why: 'Receivers ask for the addresses of ten, and give up on the record at the eleventh.',
-  remedy: 'List ranges in its place.',
+  title: 'SPF mx term for a domain with more than 10 MX hosts',
+  why: 'Receivers look up the addresses of ten and give up on the record at the eleventh.',
+  remedy: 'List ranges instead.',
   bad: [
     `@ TXT "v=spf1 mx -all"\n${Array.from({ length: 11 }, (_, i) => `@ MX ${i} m${i}.larkpost.example.`).join('\n')}`,
   ],

@@ -90,9 +90,9 @@ export const spfTooManyVoid: TextRule<SpfReading> = {
   code: 'spf/too-many-void',
   severity: 'warning',
   source: 'RFC 7208 §4.6.4',
-  title: 'more than two terms that find nothing',
-  why: 'Receivers give up at the third; some count terms, others each question, so that every exchange of an mx without an address counts. Hosts without IPv6 count as nothing for a sender with IPv6, and the other way round.',
-  remedy: 'Write addresses in the place of such terms.',
+  title: 'SPF record with more than 2 void lookups',
+  why: 'Receivers give up at the third. Some count terms, others each query, so that every MX host without an address counts. For IPv6 senders, hosts without IPv6 count as void, and the other way round.',
+  remedy: 'Write addresses instead of such terms.',
   bad: [
     '@ TXT "v=spf1 a:one.hollowmere.example a:two.hollowmere.example a:three.hollowmere.example -all"\none A 192.0.2.1\ntwo A 192.0.2.2\nthree A 192.0.2.3',
     '@ TXT "v=spf1 mx -all"\n@ MX 1 one\n@ MX 2 two\n@ MX 3 three\none A 192.0.2.1\ntwo A 192.0.2.2\nthree A 192.0.2.3',

@@ -14,8 +14,8 @@ export const spfVersion: TextRule<SpfReading> = {
   code: 'spf/version',
   severity: 'error',
   source: 'RFC 7208 §4.5',
-  title: 'a text that was meant to be an SPF record, and is none by its first word',
-  why: 'Receivers look for “v=spf1” and a space behind it. Anything else is another text: the domain has no SPF record.',
+  title: 'text that was meant as an SPF record but does not begin with v=spf1',
+  why: 'Receivers look for “v=spf1” followed by a space. Anything else is just another text: the domain has no SPF record.',
   remedy: 'Begin with v=spf1 and a space.',
   effect: {
     error: 'Receivers do not take it for an SPF record: the domain has none.',

@@ -16,9 +16,9 @@ export const srvMailClientPairs: Rule = {
   code: 'srv/mail-client-pairs',
   severity: 'advice',
   source: 'RFC 6186 §3, RFC 8314 §5',
-  title: 'a service for mail programs without its counterpart that is encrypted from the start',
-  why: 'Mail programs set themselves up by these records. Where only the older service is published, they take that one.',
-  remedy: 'Publish the encrypted service; or deny it, with target “.”, where it is not offered.',
+  title: 'SRV record for a mail client service without its implicit-TLS counterpart',
+  why: 'Mail programs configure themselves by these records. If only the older service is published, they use that one.',
+  remedy: 'Publish the encrypted service, or deny it with target “.” if you do not offer it.',
   bad: ['_imap._tcp SRV 0 1 143 mail\nmail A 192.0.2.25'],
   good: [
     '_imap._tcp SRV 0 1 143 mail\n_imaps._tcp SRV 0 1 993 mail\nmail A 192.0.2.25',

@@ -71,10 +71,9 @@ export const srvOwnerForm: Rule = {
   code: 'srv/owner-form',
   severity: 'error',
   source: 'RFC 2782, RFC 8552 §2',
-  title: 'the owner of an SRV record is not _service._protocol.name',
-  why: 'Clients build the name that they ask for from the service, the protocol and the domain. Under any other name, nobody ever looks.',
-  remedy:
-    'Write the service with its underscore, then the protocol with its underscore, then the domain that people type.',
+  title: 'SRV owner that is not _service._protocol.name',
+  why: 'Clients build the name from the service, the protocol and the domain. They never look at any other name.',
+  remedy: 'Write the service with its underscore, the protocol with its underscore, then the domain that people type.',
   bad: [
     'xmpp-client._tcp SRV 0 0 5222 chat\nchat A 192.0.2.30',
     '_xmpp-client.tcp SRV 0 0 5222 chat\nchat A 192.0.2.30',

@@ -7,9 +7,9 @@ export const srvPortUnusual: Rule = {
   code: 'srv/port-unusual',
   severity: 'advice',
   source: 'RFC 6335',
-  title: 'another port than the one that the service is registered with',
-  why: 'That is what SRV is for, and lawful. But often it is a slip, or the port of another service; and firewalls know the registered one.',
-  remedy: 'Compare with what the host listens on.',
+  title: 'SRV port other than the one registered for the service',
+  why: 'This is what SRV is for, and allowed. But often it is a slip, or the port of another service, and firewalls expect the registered one.',
+  remedy: 'Compare it with the port that the host listens on.',
   bad: ['_imaps._tcp SRV 0 1 143 mail\nmail A 192.0.2.25'],
   good: ['_imaps._tcp SRV 0 1 993 mail\nmail A 192.0.2.25', '_ferrykiosk._tcp SRV 0 0 8443 mail\nmail A 192.0.2.25'],
   visit: onSrv(ODD_SERVICE, (set, cx) => {

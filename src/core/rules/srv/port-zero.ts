@@ -7,7 +7,7 @@ export const srvPortZero: Rule = {
   code: 'srv/port-zero',
   severity: 'warning',
   source: 'RFC 2782',
-  title: 'port 0 with a real target',
+  title: 'SRV record with port 0 and a real target',
   why: 'Nothing listens on port 0. Clients give up, or try a port of their own choice.',
   remedy: 'Write the port that the service listens on.',
   silences: ['srv/port-unusual'],

@@ -7,9 +7,9 @@ export const srvServiceName: Rule = {
   code: 'srv/service-name',
   severity: 'warning',
   source: 'RFC 6335 §5.1',
-  title: 'a service name that is not made as service names are',
-  why: 'Service names have letters, digits and single inner hyphens, at least one letter, and at most 15 signs. Clients’ libraries refuse others. Some longer ones are in wide use.',
-  remedy: 'Use the service’s registered name, or a lawful one of your own.',
+  title: 'SRV service name with invalid form',
+  why: 'Service names consist of letters, digits and single inner hyphens, with at least one letter and at most 15 characters. Some client libraries reject others. A few longer ones are in wide use.',
+  remedy: 'Use the registered name of the service, or a valid one of your own.',
   silences: ['srv/service-unregistered'],
   bad: [
     '_5222._tcp SRV 0 0 5222 chat\nchat A 192.0.2.30',

@@ -8,9 +8,9 @@ export const srvServiceUnregistered: Rule = {
   code: 'srv/service-unregistered',
   severity: 'advice',
   source: 'RFC 2782, RFC 6335',
-  title: 'a service that is not among the usual registered ones',
-  why: 'A service of one’s own is lawful. But where a registered one was meant, a misspelling goes unnoticed: clients ask for the right name and find nothing.',
-  remedy: 'Compare with the client’s documentation.',
+  title: 'SRV service name that is not a commonly registered one',
+  why: 'A service name of your own is allowed. But if a registered one was meant, a misspelling goes unnoticed: clients ask for the right name and find nothing.',
+  remedy: 'Compare it with the client’s documentation.',
   bad: ['_imap4s._tcp SRV 0 0 993 mail\nmail A 192.0.2.25', '_ferrykiosk._tcp SRV 0 0 8443 kiosk\nkiosk A 192.0.2.40'],
   good: ['_imaps._tcp SRV 0 0 993 mail\nmail A 192.0.2.25'],
   visit: onSrv(ODD_SERVICE, (set, cx) => {

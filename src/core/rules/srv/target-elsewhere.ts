@@ -10,9 +10,9 @@ export const srvTargetElsewhere: Rule = {
   code: 'srv/target-elsewhere',
   severity: 'advice',
   source: 'practice',
-  title: 'a service below one host’s name whose target is another host',
-  why: 'Clients ask for the service at what people type. Below a host’s name nobody looks, unless people type that host; then it is odd that another host serves it. Often the domain was meant as owner.',
-  remedy: 'Put the owner at the domain that people type, or point at the host that is named.',
+  title: 'SRV record below one host’s name whose target is another host',
+  why: 'Clients look up the service at the name that people type. Few people type a host’s name, and it is unusual that another host serves it. Often the domain itself was meant as the owner.',
+  remedy: 'Move the record to the domain that people type, or point it at the host in its owner.',
   bad: ['_xmpp-client._tcp.chat SRV 5 0 5222 talk\nchat A 192.0.2.30\ntalk A 192.0.2.31'],
   good: [
     '_xmpp-client._tcp SRV 5 0 5222 talk\ntalk A 192.0.2.31',

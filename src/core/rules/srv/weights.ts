@@ -7,8 +7,8 @@ export const srvWeights: Rule = {
   code: 'srv/weights',
   severity: 'advice',
   source: 'RFC 2782',
-  title: 'weights that share the load in another way than they look',
-  why: 'Among targets of one priority, each gets its weight’s share. All zero: clients choose as they like, many always the first. Zero beside others: nearly nothing.',
+  title: 'SRV weights do not distribute load as they appear to',
+  why: 'Among targets of one priority, each gets its share of the weights. If all are zero, clients choose freely, many always the first. Zero next to other weights: almost nothing.',
   remedy: 'Give equal targets the same weight above zero.',
   bad: [
     '_xmpp-client._tcp SRV 5 0 5222 one\n_xmpp-client._tcp SRV 5 0 5222 two\none A 192.0.2.30\ntwo A 192.0.2.31',

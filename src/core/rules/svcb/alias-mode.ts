@@ -7,8 +7,8 @@ export const svcbAliasMode: Rule = {
   code: 'svcb/alias-mode',
   severity: 'error',
   source: 'RFC 9460 §2.4.1, §2.4.2',
-  title: 'an alias (priority 0) of SVCB or HTTPS beside other records of the set, or to itself',
-  why: 'Where one record is an alias, clients ignore the others; an alias of itself leads nowhere.',
+  title: 'SVCB or HTTPS alias (priority 0) next to other records, or to itself',
+  why: 'If one record is an alias, clients ignore the others; an alias of itself leads nowhere.',
   remedy: 'Keep either the alias or the records with a priority above 0.',
   bad: [
     '@ HTTPS 0 site.northlight.example.\n@ HTTPS 1 . alpn=h2',

@@ -25,9 +25,9 @@ export const svcbHintsDiffer: Rule = {
   code: 'svcb/hints-differ',
   severity: 'warning',
   source: 'RFC 9460 §7.3',
-  title: 'address hints of SVCB or HTTPS that are not the target’s addresses',
-  why: 'Clients may connect to the hints before they know the addresses. After a move that forgets them, some visitors go to the old host.',
-  remedy: 'Write the target’s addresses as hints, or none.',
+  title: 'SVCB or HTTPS address hints that differ from the target’s addresses',
+  why: 'Clients may connect to the hints before they know the addresses. If a move forgets them, some visitors go to the old host.',
+  remedy: 'Use the target’s addresses as hints, or none.',
   bad: ['www HTTPS 1 . ipv4hint=192.0.2.66\nwww A 192.0.2.10'],
   good: [
     'www HTTPS 1 . ipv4hint=192.0.2.10\nwww A 192.0.2.10\nwww A 192.0.2.11',

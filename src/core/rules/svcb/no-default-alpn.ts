@@ -13,9 +13,9 @@ export const svcbNoDefaultAlpn: Rule = {
   code: 'svcb/no-default-alpn',
   severity: 'error',
   source: 'RFC 9460 §7.1.1',
-  title: 'no-default-alpn without alpn',
-  why: 'It takes the usual protocol away, and without alpn there is no other: no client can connect. Some servers refuse the whole file.',
-  remedy: 'State the protocols by alpn, or take no-default-alpn out.',
+  title: 'SVCB or HTTPS record with no-default-alpn but without alpn',
+  why: 'It removes the default protocol, and without alpn there is no other: no client can connect. Some servers refuse the whole file.',
+  remedy: 'List the protocols with alpn, or remove no-default-alpn.',
   bad: ['www HTTPS 1 . no-default-alpn\nwww A 192.0.2.10'],
   good: ['www HTTPS 1 . alpn=h2 no-default-alpn\nwww A 192.0.2.10'],
   visit: onBoth((set, cx) => {

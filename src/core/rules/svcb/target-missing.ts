@@ -8,9 +8,9 @@ export const svcbTargetMissing: Rule = {
   code: 'svcb/target-missing',
   severity: 'warning',
   source: 'RFC 9460 §2.5',
-  title: 'the target of SVCB or HTTPS is known and does not exist',
-  why: 'Clients that know these records connect to the target, and find none; those that do not know them connect all the same. So the fault looks like one of some browsers.',
-  remedy: 'Write the target’s addresses, or “.” where the owner itself is meant.',
+  title: 'SVCB or HTTPS target that does not exist in your zones',
+  why: 'Clients that know these records connect to the target and fail; others connect as before. So the fault looks like one of certain browsers.',
+  remedy: 'Write the target’s addresses, or “.” if the owner itself is meant.',
   bad: ['www HTTPS 1 edge alpn=h2\nwww A 192.0.2.10'],
   good: ['www HTTPS 1 . alpn=h2\nwww A 192.0.2.10', 'www HTTPS 0 edge\nedge A 192.0.2.10'],
   visit: onBoth((set, cx) => {

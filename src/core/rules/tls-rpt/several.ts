@@ -9,9 +9,9 @@ export const tlsRptSeveral: Rule = {
   code: 'tls-rpt/several',
   severity: 'error',
   source: 'RFC 8460 §3',
-  title: 'more than one record at _smtp._tls',
+  title: 'more than one TLS-RPT record',
   why: 'Senders that find several send no reports.',
-  remedy: 'Keep one; several addresses stand in it with commas between them.',
+  remedy: 'Keep one; it can hold several addresses, separated by commas.',
   effect: NO_REPORTS,
   bad: [
     '_smtp._tls TXT "v=TLSRPTv1; rua=mailto:a@larkpost.example"\n_smtp._tls TXT "v=TLSRPTv1; rua=mailto:b@larkpost.example"',

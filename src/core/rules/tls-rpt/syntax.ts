@@ -6,9 +6,9 @@ export const tlsRptSyntax: TextRule<TransportReading> = {
   code: 'tls-rpt/syntax',
   severity: 'error',
   source: 'RFC 8460 §3',
-  title: 'a record at _smtp._tls that senders cannot read',
-  why: 'It says where reports of failed encryption go. One that cannot be read gets none.',
-  remedy: 'Write v=TLSRPTv1; rua=mailto: and an address.',
+  title: 'malformed TLS-RPT record',
+  why: 'The record says where reports about failed encryption go. One that cannot be parsed gets no reports.',
+  remedy: 'Write v=TLSRPTv1; rua=mailto:ADDRESS',
   effect: NO_REPORTS,
   bad: [
     '_smtp._tls TXT "v=TLSRPTv1;"',

@@ -11,9 +11,9 @@ export const tlsaNoExchange: Rule = {
   code: 'tlsa/no-exchange',
   severity: 'warning',
   source: 'RFC 7672 §3',
-  title: 'TLSA for mail at a host that is no exchange',
-  why: 'Senders look for TLSA at the exchanges that MX names, and nowhere else. At the domain itself, or at an old host, it does nothing.',
-  remedy: 'Write it at each exchange.',
+  title: 'TLSA record for SMTP at a name that is not an MX host',
+  why: 'Senders look up TLSA at the MX hosts and nowhere else. At the domain itself, or at an old host, it has no effect.',
+  remedy: 'Write it at each MX host.',
   bad: [`@ MX 10 mail\n_25._tcp TLSA ${TLSA}\nmail A 192.0.2.25\n@ A 192.0.2.10\nwww CNAME @`],
   good: [
     `@ MX 10 mail\n_25._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25`,

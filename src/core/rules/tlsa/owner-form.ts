@@ -11,8 +11,8 @@ export const tlsaOwnerForm: Rule = {
   code: 'tlsa/owner-form',
   severity: 'error',
   source: 'RFC 6698 §3',
-  title: 'the owner of a TLSA record is not _port._protocol.host',
-  why: 'Clients build the name from the port, the protocol and the host that they connect to. Under any other name, nobody looks.',
+  title: 'TLSA owner that is not _port._protocol.host',
+  why: 'Clients build the name from the port, the protocol and the host that they connect to. They never look at any other name.',
   remedy: 'Write the port with its underscore, the protocol with its underscore, then the host.',
   silences: ['tlsa/unsigned'],
   bad: [

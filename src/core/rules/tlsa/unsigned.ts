@@ -6,9 +6,9 @@ export const tlsaUnsigned: Rule = {
   code: 'tlsa/unsigned',
   severity: 'advice',
   source: 'RFC 7672 §2.2',
-  title: 'TLSA in a zone that is not signed',
-  why: 'Without DNSSEC anybody on the way could exchange the record, so clients ignore it.',
-  remedy: 'Sign the zone. If the server signs it, state “signed: server” in bramblefront.yaml.',
+  title: 'TLSA record in an unsigned zone',
+  why: 'Without DNSSEC, anyone on the path could replace the record, so clients ignore it.',
+  remedy: 'Sign the zone. If the server signs it, set “signed: server” in bramblefront.yaml.',
   bad: [`@ MX 10 mail\n_25._tcp.mail TLSA ${TLSA}\nmail A 192.0.2.25`],
   good: [
     {

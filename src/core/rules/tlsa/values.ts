@@ -8,9 +8,9 @@ export const tlsaValues: Rule = {
   code: 'tlsa/values',
   severity: 'error',
   source: 'RFC 6698 §2, RFC 7672 §3.1',
-  title: 'values of a TLSA record that clients do not know, or that do not fit together',
-  why: 'Clients pass over a record that they do not understand; where it is the only one, mail servers may refuse to deliver.',
-  remedy: 'Usual for mail: 3 1 1 and the SHA-256 digest of the key.',
+  title: 'TLSA record with unknown or inconsistent values',
+  why: 'Clients ignore a record that they do not understand; if it is the only one, mail servers may refuse to deliver.',
+  remedy: 'Usual for mail: 3 1 1 and the SHA-256 digest of the public key.',
   bad: [
     `@ MX 10 mail\n_25._tcp.mail TLSA 4 1 1 ${'AB'.repeat(32)}\nmail A 192.0.2.25`,
     `@ MX 10 mail\n_25._tcp.mail TLSA 3 1 1 ABAB\nmail A 192.0.2.25`,

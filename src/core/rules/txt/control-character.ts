@@ -10,9 +10,9 @@ export const txtControlCharacter: Rule = {
   code: 'txt/control-character',
   severity: 'warning',
   source: 'practice',
-  title: 'a control character in a text',
-  why: 'A tab or a line’s end came along when the value was pasted. It cannot be seen, and it makes the value another one.',
-  remedy: 'Take it out.',
+  title: 'control character in a TXT record',
+  why: 'A tab or a line break was pasted along with the value. It is invisible, and changes the value.',
+  remedy: 'Remove it.',
   bad: ['@ TXT "ferry-proof=\\009 41c2"', '@ TXT "ferry-proof=41c2\\010"'],
   good: ['@ TXT "ferry-proof=41c2"'],
   visit: onText(CONTROL, (record, cx) => {

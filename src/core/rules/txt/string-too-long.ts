@@ -15,9 +15,9 @@ export const txtStringTooLong: Rule = {
   code: 'txt/string-too-long',
   severity: 'error',
   source: 'RFC 1035 §3.3.14',
-  title: 'one string of over 255 octets in a TXT record',
-  why: 'A string’s length is written in one octet. Servers refuse the file.',
-  remedy: 'Divide it into several quoted strings. SPF, DKIM and DMARC join them again, without anything between them.',
+  title: 'TXT string of more than 255 octets',
+  why: 'The length of a string is one octet. Servers refuse the file.',
+  remedy: 'Split it into several quoted strings. SPF, DKIM and DMARC join them again, with nothing between them.',
   bad: [`proof TXT "ferry-proof=${'A'.repeat(300)}"`],
   good: [`proof TXT "ferry-proof=${'A'.repeat(200)}" "${'A'.repeat(200)}"`],
   visit: onProblem('string-too-long', (problem, source) => ({

@@ -10,7 +10,7 @@ export const txtUnquotedSpaces: Rule = {
   code: 'txt/unquoted-spaces',
   severity: 'warning',
   source: 'RFC 1035 §5.1',
-  title: 'an unquoted text that became several strings',
+  title: 'unquoted text that became several TXT strings',
   why: 'Without quotes each word is a string of its own. Programs that join strings, as for SPF, DKIM and DMARC, read the words without their spaces.',
   remedy: 'Put quotes around the text.',
   silences: [

@@ -12,9 +12,9 @@ export const wildcardAnswersForPolicy: Rule = {
   code: 'wildcard/answers-for-policy',
   severity: 'advice',
   source: 'RFC 7489, RFC 6376 §3.6.2',
-  title: 'a wildcard text that answers where mail programs look for policies and keys',
-  why: 'It answers for _dmarc, for every selector below _domainkey and for report consents of all names that do not exist. A policy or a key in it is then one for everybody.',
-  remedy: 'Write texts at the names that are meant.',
+  title: 'wildcard TXT that answers for mail policies and keys',
+  why: 'It answers for _dmarc, for every selector below _domainkey and for report consents of all names that do not exist. A policy or key in it applies to all of them.',
+  remedy: 'Write texts at the names that need them.',
   bad: [
     '* TXT "hello"',
     '* TXT "v=DMARC1; p=none; rua=mailto:d@larkpost.example"',

@@ -6,9 +6,9 @@ export const wildcardDelegation: Rule = {
   code: 'wildcard/delegation',
   severity: 'error',
   source: 'RFC 4592 §4.2',
-  title: 'NS at a wildcard',
-  why: 'What a delegation of every name would mean is not defined. Some servers refuse the whole zone; others, and resolvers, treat it differently.',
-  remedy: 'Delegate each name by itself.',
+  title: 'NS records at a wildcard',
+  why: 'Delegating a wildcard is undefined. Some servers refuse the whole zone; others, and resolvers, treat it differently.',
+  remedy: 'Delegate each name separately.',
   bad: ['*.isle NS ns1.upland-dns.example.\n*.isle NS ns2.upland-dns.example.'],
   good: ['isle NS ns1.upland-dns.example.\nisle NS ns2.upland-dns.example.'],
   visit: {

@@ -16,8 +16,8 @@ export const wildcardShadowed: Rule = {
   code: 'wildcard/shadowed',
   severity: 'advice',
   source: 'RFC 4592 §2.2, §3.3',
-  title: 'names at which a wildcard does not answer, because they exist',
-  why: 'A wildcard answers for names that do not exist at all. One record at a name, even a text, or a name below it, and the wildcard is silent there, for every type.',
+  title: 'existing names at which a wildcard does not answer',
+  why: 'A wildcard answers only for names that do not exist at all. If there is one record at a name, even a TXT, or any name below it, the wildcard does not answer there, for any type.',
   remedy: 'Write at the name what the wildcard would have answered.',
   bad: [
     '*.lake A 192.0.2.10\npier.lake MX 10 mx.larkpost.example.\npier.lake MX 20 mx2.larkpost.example.',

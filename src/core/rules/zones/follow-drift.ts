@@ -7,9 +7,9 @@ export const keptFollowDrift: Rule = {
   code: 'zones/follow-drift',
   severity: 'warning',
   source: 'practice',
-  title: 'a top that follows a name has other addresses than that name',
-  why: 'An alias cannot stand at a zone’s top, so the addresses of the name were written there. It has others by now, and the top still leads to the old ones.',
-  remedy: 'Write the name’s present addresses at the top.',
+  title: 'apex addresses that no longer match the name that the apex follows',
+  why: 'A CNAME cannot stand at the apex, so the target’s addresses were written there. The target’s addresses have changed since.',
+  remedy: 'Write the target’s current addresses at the apex.',
   bad: [
     {
       zones: { 'hollowmere.example': '@ A 192.0.2.10\nwww CNAME @\nsite A 192.0.2.11' },

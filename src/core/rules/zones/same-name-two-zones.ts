@@ -10,9 +10,9 @@ export const keptSameNameTwoZones: Rule = {
   code: 'zones/same-name-two-zones',
   severity: 'error',
   source: 'RFC 1034 §4.2.1',
-  title: 'a name of a kept child zone that is given in the parent’s file, too',
-  why: 'Only the child zone’s data is ever answered. What stands in the parent is overlooked by everybody but the person who edits it.',
-  remedy: 'Keep the records in the child zone alone; the parent has NS, DS and the servers’ addresses.',
+  title: 'parent zone record that belongs to your child zone',
+  why: 'Only the child zone’s data is ever served. What is in the parent zone has no effect.',
+  remedy: 'Keep the records in the child zone only; the parent has NS, DS and the servers’ addresses.',
   bad: [
     PARENT_CHILD(`${TWO}\nwww.isle A 192.0.2.10`, `${TWO_BELOW}\nwww A 192.0.2.10`),
     PARENT_CHILD(`${TWO}\nisle MX 0 .`, TWO_BELOW),

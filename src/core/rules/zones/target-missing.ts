@@ -10,9 +10,9 @@ export const keptTargetMissing: Rule = {
   code: 'zones/target-missing',
   severity: 'warning',
   source: 'RFC 7208 §4.6.4; RFC 1912 §2.1',
-  title: 'a name that SPF or PTR speaks of is known and does not exist',
-  why: 'An a: or mx: term lets nobody send, and three of them break the record; a PTR leads nowhere.',
-  remedy: 'Write the name that is meant, or take the term out.',
+  title: 'SPF or PTR refers to a name that does not exist in your zones',
+  why: 'An a: or mx: term for such a name allows nobody to send, and three of them break the record; a PTR record leads nowhere.',
+  remedy: 'Write the right name, or remove the term.',
   silences: ['ptr/forward-missing'],
   bad: [
     '@ TXT "v=spf1 a:out.hollowmere.example -all"',

@@ -6,8 +6,9 @@ export const keptZoneTwice: Rule = {
   severity: 'error',
   source: 'RFC 1034 §4.2',
   title: 'two files for one zone',
-  why: 'One of them is what the server has, and the other is edited. Which is which comes out on the day that something breaks.',
-  remedy: 'Keep one file. Where insiders get other answers than the outside, give each its view in bramblefront.yaml.',
+  why: 'One of them is what the server has, and the other is being edited. You find out which on the day that something breaks.',
+  remedy:
+    'Keep one file. If internal clients get different answers than the public Internet, give each file its view in bramblefront.yaml.',
   bad: [{ zones: { 'hollowmere.example': 'www A 192.0.2.10', 'hollowmere.example ': 'www A 192.0.2.11' } }],
   good: [{ zones: { 'hollowmere.example': 'www A 192.0.2.10', 'lakepass.example': 'www A 192.0.2.11' } }],
   visit: {
