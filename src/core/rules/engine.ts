@@ -341,7 +341,7 @@ function internalError(rule: Rule, error: unknown): [Speaker, Report] {
     {
       message: `internal error in ${rule.code}, please report it: ${error instanceof Error ? error.message : String(error)}`,
       effect: 'This rule was not applied everywhere; all others were.',
-      fix: ['report it, with the record that it was about'],
+      fix: ['report it together with the record'],
     },
   ]
 }
@@ -365,7 +365,7 @@ function unclaimed(problem: Problem, source: Source, zones: Zones): [Speaker, Re
       effect:
         problem.kind === 'no-ttl'
           ? 'Some servers refuse the file; others choose a TTL that nobody intended.'
-          : 'A name server refuses the whole file, or leaves this entry out.',
+          : 'Name servers refuse the whole file, or leave out this entry.',
       fix: [problem.wanted],
     },
   ]

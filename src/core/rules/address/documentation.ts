@@ -45,8 +45,8 @@ export const addressDocumentation: Rule = {
           cx.report({
             record,
             part: 0,
-            message: `${cx.name(cx.zones.owner(record))} ${cx.record(record)}${more > 0 ? `, and ${more} more ${more === 1 ? 'record' : 'records'},` : ''} in ${network.text}, a range for documentation`,
-            effect: 'No host has such an address.',
+            message: `${cx.name(cx.zones.owner(record))} ${cx.record(record)}${more > 0 ? `, and ${more} more ${more === 1 ? 'record' : 'records'},` : ''} is in ${network.text}, which is reserved for documentation`,
+            effect: 'No host has this address.',
             fix: ['write the host’s own address'],
           })
       },

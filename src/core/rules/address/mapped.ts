@@ -23,7 +23,7 @@ export const addressMapped: Rule = {
             cx.report({
               record,
               part: 0,
-              message: `${cx.name(set.owner)} has the mapped address ${cx.zones.rdataText(record)} as AAAA`,
+              message: `${cx.name(set.owner)} has the IPv4-mapped address ${cx.zones.rdataText(record)} in an AAAA record`,
               effect: 'Clients that prefer IPv6 cannot connect.',
               fix: [`${cx.name(set.owner)} A ${addressText(cx.zones.rdata(record).subarray(12))}`],
             })

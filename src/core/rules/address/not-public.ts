@@ -96,12 +96,12 @@ export const addressNotPublic: Rule = {
               record,
               part: 0,
               message: mostly
-                ? `${left.length === all.get(zone) ? `none of the ${left.length}` : `${left.length} of the ${all.get(zone)}`} addresses in ${zone.name} ${left.length === all.get(zone) ? 'is' : 'are not'} public, ${cx.name(zones.owner(record))} ${cx.record(record)} first`
+                ? `${left.length === all.get(zone) ? `none of the ${left.length}` : `${left.length} of the ${all.get(zone)}`} addresses in ${zone.name} ${left.length === all.get(zone) ? 'is' : 'are not'} reachable from the public Internet; the first is ${cx.name(zones.owner(record))} ${cx.record(record)}`
                 : `${cx.name(zones.owner(record))} has the address ${zones.rdataText(record)}, which is ${words(kind)}`,
-              effect: 'Nobody outside reaches it there.',
+              effect: 'It cannot be reached from the public Internet.',
               fix: [
                 mostly
-                  ? 'state “audience: private” for the zone in bramblefront.yaml, if it is for insiders'
+                  ? 'if the zone is for internal clients only, set “audience: private” for it in bramblefront.yaml'
                   : `${cx.name(zones.owner(record))} ${zones.type(record) === TYPE.A ? 'A' : 'AAAA'} PUBLIC-ADDRESS`,
               ],
             })

@@ -16,11 +16,11 @@ export const addressWithPort: Rule = {
     if (!match) return undefined
     const address = match[1] ?? match[2]
     return {
-      message: `an address with a port, ${problem.value}; only the address fits`,
+      message: `${problem.value} is an address with a port; an address record holds only the address`,
       effect: 'Servers refuse the file.',
       fix: [
         `${problem.type === TYPE.AAAA ? 'AAAA' : 'A'} ${address}`,
-        `and publish port ${match[3]} as a service: _SERVICE._tcp SRV 0 0 ${match[3]} HOST`,
+        `publish port ${match[3]} as a service: _SERVICE._tcp SRV 0 0 ${match[3]} HOST`,
       ],
     }
   }),

@@ -15,7 +15,7 @@ export const addressWithPrefix: Rule = {
     const match = /^([0-9a-f:.]+)\/\d{1,3}$/i.exec(written(problem, source))
     if (!match) return undefined
     return {
-      message: `an address with a prefix length, ${problem.value}; only the address fits`,
+      message: `${problem.value} is an address with a prefix length; an address record holds only the address`,
       effect: 'Servers refuse the file.',
       fix: [`${problem.type === TYPE.AAAA ? 'AAAA' : 'A'} ${match[1]}`],
     }

@@ -17,8 +17,8 @@ export const caaFlags: Rule = {
     cx.report({
       record,
       part: 0,
-      message: `the CAA flags are ${flags}; only 0 and 128 have a meaning`,
-      effect: 'The bits are ignored: nothing is critical by them.',
+      message: `CAA flags ${flags}: only 0 and 128 have a meaning`,
+      effect: 'Certificate authorities ignore these bits: the tag is not critical.',
       fix: [
         `${cx.name(cx.zones.owner(record))} CAA ${flags & 128} ${rdataFields(TYPE.CAA, cx.zones.rdata(record)).slice(1).join(' ')}`,
       ],

@@ -19,12 +19,12 @@ export const caaTag: Rule = {
       record,
       part: 1,
       message: lawful
-        ? `the CAA tag ${tag} is not known, and its critical bit is set`
-        : `the CAA tag “${tag}” has other signs than letters and digits`,
+        ? `unknown CAA tag ${tag} is marked critical`
+        : `CAA tag “${tag}” contains characters other than letters and digits`,
       effect: lawful
-        ? 'No authority that does not know it may issue a certificate.'
-        : 'Authorities may refuse to issue.',
-      fix: ['write issue, issuewild or iodef'],
+        ? 'No certificate authority that does not know the tag may issue a certificate.'
+        : 'Certificate authorities may refuse to issue certificates.',
+      fix: ['use issue, issuewild or iodef'],
     })
   }),
 }

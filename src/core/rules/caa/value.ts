@@ -50,8 +50,10 @@ export const caaValue: Rule = {
     cx.report({
       record,
       part: 2,
-      message: `the CAA value ${tag} “${value.slice(0, 80)}” is ${issue ? 'not an authority’s domain' : 'no mailto: or https: address'}`,
-      effect: issue ? 'Authorities take it that nobody may issue.' : 'Nobody is told of refused requests.',
+      message: `the CAA value ${tag} “${value.slice(0, 80)}” is ${issue ? 'not a domain name' : 'not a mailto: or https: URL'}`,
+      effect: issue
+        ? 'Certificate authorities must assume that nobody may issue certificates.'
+        : 'Nobody hears of refused certificate requests.',
       fix: [
         `${cx.name(cx.zones.owner(record))} CAA 0 ${tag} "${issue ? (host ?? 'AUTHORITY') : value.includes('@') ? `mailto:${value}` : 'mailto:ADDRESS'}"`,
       ],

@@ -1,3 +1,4 @@
+import { bare } from '../../names/name.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Rule } from '../rule.ts'
 import { AT_TOP } from '../traits.ts'
@@ -25,13 +26,13 @@ export const cnameAtTop: Rule = {
           const owner = cx.name(set.owner)
           cx.report({
             record: alias,
-            message: `the top of the zone, ${owner}, is an alias of ${cx.name(target)}`,
-            effect: 'It cannot stand beside the zone’s own SOA and NS records: servers refuse the zone.',
+            message: `the zone apex ${owner} has a CNAME to ${cx.name(target)}`,
+            effect: 'Servers refuse the zone: a CNAME cannot exist next to the SOA and NS records of the apex.',
             fix:
               addresses.length > 0
                 ? addresses.map((record) => `${owner} ${cx.record(record)}`)
                 : [
-                    `write the present addresses of ${cx.name(target)} as A and AAAA records at ${owner}, and watch that they stay the same`,
+                    `replace it with the current addresses of ${cx.name(target)}, and put this under follows: in bramblefront.yaml, so that check tells when they change: {owner: ${bare(owner)}, target: ${bare(cx.name(target))}}`,
                   ],
           })
         },

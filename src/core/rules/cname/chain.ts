@@ -57,8 +57,11 @@ export const cnameChain: Rule = {
           record,
           part: 0,
           severity: chain.length > LONG ? 'warning' : 'advice',
-          message: `${cx.name(head)} leads to ${cx.name(end)} in ${chain.length} steps: ${listed([...chain.slice(1), end].map(cx.name), 4)}`,
-          effect: chain.length > LONG ? 'Some resolvers give up on the way.' : 'Resolvers may ask once for each step.',
+          message: `${cx.name(head)} reaches ${cx.name(end)} in ${chain.length} steps: ${listed([...chain.slice(1), end].map(cx.name), 4)}`,
+          effect:
+            chain.length > LONG
+              ? 'Some resolvers give up before the end.'
+              : 'Resolvers may need a query for each step.',
           fix: [`${cx.name(head)} CNAME ${cx.name(end)}`],
         })
       }

@@ -40,7 +40,7 @@ export const cnameFrontForMail: Rule = {
           part: 0,
           message: `${cx.name(set.owner)} leads to ${cx.name(cx.zones.target(set.records[0]!))}, ${front}`,
           effect: 'Receivers find no key or policy there.',
-          fix: ['point it at the name that the mail service gave'],
+          fix: ['point it at the name that the mail provider gave you'],
         })
       },
     },

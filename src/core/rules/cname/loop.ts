@@ -59,12 +59,9 @@ export const cnameLoop: Rule = {
           cx.report({
             record,
             part: 0,
-            message:
-              circle.length === 1
-                ? `${names[0]} is an alias of itself`
-                : `aliases lead in a circle: ${shown.join(' → ')}`,
-            effect: 'No question for any of these names is ever answered.',
-            fix: [`take out ${names[0]} ${cx.record(record)}, and write the address that is meant at ${names[0]}`],
+            message: circle.length === 1 ? `${names[0]} is a CNAME of itself` : `CNAME loop: ${shown.join(' → ')}`,
+            effect: 'None of these names resolves.',
+            fix: [`replace ${names[0]} ${cx.record(record)} with an address record`],
           })
         },
       },
@@ -83,8 +80,8 @@ function circleThroughDname(record: RecordId, cx: Context): void {
   cx.report({
     record,
     part: 0,
-    message: `aliases and DNAMEs lead in a circle: ${listed(names)}`,
-    effect: 'No question for any of these names is ever answered.',
+    message: `loop of CNAME and DNAME records: ${listed(names)}`,
+    effect: 'None of these names resolves.',
     fix: [`point ${owner} at a name that has the data itself`],
   })
 }

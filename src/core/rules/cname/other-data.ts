@@ -38,12 +38,12 @@ export const cnameOtherData: Rule = {
           const list = [...others].map(([type, record]) => `${typeText(type)} (${cx.where(record, alias)})`).join(', ')
           cx.report({
             record: alias,
-            message: `${owner} is an alias (${cx.record(alias)}) and also has ${list}`,
+            message: `${owner} has a CNAME (${cx.record(alias)}) and also ${list}`,
             effect:
-              'Servers refuse the zone or drop one of them; resolvers that hold the alias never see the other records.',
+              'Servers refuse the zone or drop one of the records; resolvers that have the CNAME in their cache never see the others.',
             fix: [
               `keep only: ${owner} ${cx.record(alias)}`,
-              `or take the CNAME out, and write the addresses of ${cx.name(cx.zones.target(alias))} at ${owner}`,
+              `or replace the CNAME with the addresses of ${cx.name(cx.zones.target(alias))}`,
             ],
           })
         },

@@ -25,7 +25,7 @@ export const cnameSeveral: Rule = {
           cx.report({
             record: other,
             part: 0,
-            message: `${cx.name(set.owner)} has a second alias, ${cx.name(cx.zones.target(other))}, beside ${cx.name(cx.zones.target(first))} (${cx.where(first, other)})`,
+            message: `${cx.name(set.owner)} has a second CNAME to ${cx.name(cx.zones.target(other))}, next to the one to ${cx.name(cx.zones.target(first))} (${cx.where(first, other)})`,
             effect: 'Servers refuse the zone, or answer with one of them at random.',
             fix: [`keep only one: ${cx.name(set.owner)} ${cx.record(first)}`],
           })

@@ -46,7 +46,7 @@ export const cnameTargetIsUrl: Rule = {
             cx.report({
               record,
               part: 0,
-              message: `the target of ${cx.name(set.owner)} is ${part}, ${written}; a name alone must stand there`,
+              message: `the target of ${cx.name(set.owner)} is ${part}, ${written}; it must be a name`,
               effect: `It is read as the name ${cx.name(cx.zones.target(record))}, which does not exist.`,
               fix: [`${cx.name(set.owner)} CNAME ${host}.`],
             })

@@ -44,9 +44,9 @@ export const cnameTargetMissing: Rule = {
           cx.report({
             record,
             part: 0,
-            message: `${cx.name(set.owner)} is an alias of ${cx.name(target)}, which ${end === cx.name(target) ? '' : `a DNAME makes an alias of ${end}: that `}does not exist in ${zoneOfName(cx.zones, end)!.name}`,
-            effect: 'Every question for it ends in “no such name”.',
-            fix: [`write ${end} A ADDRESS, or point ${cx.name(set.owner)} at the name that is meant`],
+            message: `${cx.name(set.owner)} points to ${cx.name(target)}, which ${end === cx.name(target) ? '' : `a DNAME rewrites to ${end}: that `}does not exist in ${zoneOfName(cx.zones, end)!.name}`,
+            effect: 'Every query for it ends in NXDOMAIN.',
+            fix: [`${end} A ADDRESS`],
           })
         },
       },

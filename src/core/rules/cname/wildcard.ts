@@ -20,11 +20,9 @@ export const cnameWildcard: Rule = {
           cx.report({
             record: set.records[0],
             part: 'owner',
-            message: `every name below ${cx.name(cx.zones.tree.parent(set.owner))} that does not exist is an alias of ${cx.name(cx.zones.target(set.records[0]!))}`,
-            effect: 'Names of services and policies that do not exist follow it as well.',
-            fix: [
-              `write the addresses of ${cx.name(cx.zones.target(set.records[0]!))} at ${cx.name(set.owner)} instead`,
-            ],
+            message: `every name below ${cx.name(cx.zones.tree.parent(set.owner))} that does not exist resolves to ${cx.name(cx.zones.target(set.records[0]!))}`,
+            effect: 'So do names of services and policies that do not exist.',
+            fix: [`replace it with the addresses of ${cx.name(cx.zones.target(set.records[0]!))}`],
           })
         },
       },

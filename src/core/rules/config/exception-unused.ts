@@ -29,8 +29,8 @@ export const keptExceptionUnused: Rule = {
         place: place ?? { file: '', line: 1, column: 1, text: '', length: 0 },
         owner: owner === NONE ? undefined : owner,
         message: `the exception for ${rule}${at === undefined ? '' : ` at ${at}`} (“${reason}”) matches nothing`,
-        effect: 'It would hide the fault when it comes back.',
-        fix: ['take it out of bramblefront.yaml'],
+        effect: 'It would hide the fault if it came back.',
+        fix: ['remove it from bramblefront.yaml'],
       })
     },
   },

@@ -20,9 +20,9 @@ const ofDigest: SetVisit = (set, cx) => {
     cx.report({
       record,
       part: values.length - 1,
-      message: `the digest of ${typeText(set.type)} at ${cx.name(set.owner)} has ${data.length - from} octets; one of kind ${data[kind]} has ${wanted}`,
-      effect: 'Nobody can check anything by it, and some servers refuse the file.',
-      fix: ['copy the whole digest from where it was made'],
+      message: `${typeText(set.type)} at ${cx.name(set.owner)}: the digest has ${data.length - from} octets; digest type ${data[kind]} has ${wanted}`,
+      effect: 'Nothing matches it, and some servers refuse the file.',
+      fix: ['copy the whole digest from its source'],
     })
   }
 }

@@ -13,9 +13,9 @@ export const dkimKeyShort: TextRule<KeyReading> = {
   why: 'Verifiers must reject keys under 1024 bits, signers should use at least 2048, and verifiers need not support more than 4096.',
   remedy: 'Create a 2048-bit key at a new selector, sign with it, and revoke this one a week later.',
   effect: {
-    error: 'Verifiers must refuse it: signatures with this selector fail.',
-    warning: 'Some receivers do not trust it; a key of that size can be broken by those who want to.',
-    advice: 'Verifiers that do not cope with it fail the signature.',
+    error: 'Verifiers must reject it: signatures with this selector fail.',
+    warning: 'Some receivers do not trust it; a key of this size can be broken with enough effort.',
+    advice: 'Verifiers that do not support it fail the signature.',
   },
   bad: [`s1._domainkey TXT "v=DKIM1; k=rsa; p=${RSA1024}"`],
   good: [GOOD],

@@ -9,7 +9,7 @@ export const dkimKeyType: TextRule<KeyReading> = {
   title: 'DKIM key record with an unknown key type',
   why: 'Verifiers ignore signatures made with a key of an unknown type.',
   remedy: 'Write k=rsa or k=ed25519.',
-  effect: 'Verifiers that do not know it pass signatures with this selector over.',
+  effect: 'Verifiers that do not know it ignore signatures with this selector.',
   bad: [`s1._domainkey TXT "v=DKIM1; k=ecdsa; p=${TEST_KEY}"`],
   good: [GOOD],
 }

@@ -41,10 +41,10 @@ export const dkimNone: Rule = {
           if (record === undefined) return
           cx.report({
             record,
-            message: `${cx.name(set.owner)} sends mail, and has no DKIM key`,
-            effect: 'Forwarded mail fails SPF, and nothing else speaks for it.',
+            message: `${cx.name(set.owner)} sends mail but has no DKIM key record`,
+            effect: 'Forwarded mail fails SPF, and has no signature to fall back on.',
             fix: [
-              `ask whoever sends for their selector; for a host of your own: bramblefront write dkim ${bare(foldName(set.zone.name))} --selector ferry1`,
+              `ask your mail provider for its DKIM records; for a mail server of your own: bramblefront write dkim ${bare(foldName(set.zone.name))} --selector SELECTOR`,
             ],
           })
         },

@@ -9,7 +9,7 @@ export const dkimObsoleteTag: TextRule<KeyReading> = {
   title: 'DKIM key record with the obsolete tag g=',
   why: 'g= is no longer part of the standard. Old verifiers take an empty g= to mean that no address may sign.',
   remedy: 'Remove it.',
-  effect: 'Verifiers pass it over.',
+  effect: 'Verifiers ignore it.',
   bad: [`s1._domainkey TXT "v=DKIM1; g=*; k=ed25519; p=${TEST_KEY}"`],
   good: [GOOD],
 }

@@ -36,8 +36,8 @@ export const dkimPrivateKeyDiffers: Rule = {
           cx.report({
             record,
             part: 0,
-            message: `the key at ${cx.name(cx.zones.owner(record))} is not that of ${kept.file}`,
-            effect: 'What is signed with that private key fails.',
+            message: `the key at ${cx.name(cx.zones.owner(record))} does not match ${kept.file}`,
+            effect: 'Signatures made with that private key fail.',
             fix: [line(cx, record, `v=DKIM1; k=${half.key.length === 44 ? 'ed25519' : 'rsa'}; p=${half.key}`)],
           })
         }

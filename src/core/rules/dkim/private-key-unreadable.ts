@@ -26,8 +26,8 @@ export const dkimPrivateKeyUnreadable: Rule = {
             record: records[0],
             part: 'owner',
             message: `${kept.file}, the private key of ${cx.name(cx.zones.owner(records[0]!))}, cannot be read: ${half.refused}`,
-            effect: 'It cannot be told whether the published key is its other half.',
-            fix: [`put the right key into ${kept.file}, or take the file away`],
+            effect: 'It cannot be compared with the published key.',
+            fix: [`replace ${kept.file} with the right key, or remove it`],
           })
       }
     },

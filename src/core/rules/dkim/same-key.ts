@@ -52,9 +52,9 @@ export const dkimSameKey: Rule = {
         cx.report({
           record: again,
           part: 0,
-          message: `the key at ${cx.name(cx.zones.owner(again))} is also that of ${cx.name(cx.zones.owner(first))} (${cx.where(first, again)})`,
-          effect: 'Revoking it in one place leaves the other.',
-          fix: ['make a key of its own: bramblefront write dkim DOMAIN --selector SELECTOR'],
+          message: `the key at ${cx.name(cx.zones.owner(again))} is the same as the one at ${cx.name(cx.zones.owner(first))} (${cx.where(first, again)})`,
+          effect: 'Revoking it in one place leaves the other valid.',
+          fix: ['create a separate key: bramblefront write dkim DOMAIN --selector SELECTOR'],
         })
       }
     },

@@ -27,9 +27,9 @@ export const dkimSeveral: Rule = {
             return
           cx.report({
             record: set.records[1],
-            message: `${cx.name(set.owner)} has ${set.records.length} texts; the first is at ${cx.where(set.records[0]!, set.records[1])}`,
-            effect: 'Verifiers take any of them, or none: signatures fail by chance.',
-            fix: ['keep the one key that mail is signed with'],
+            message: `${cx.name(set.owner)} has ${set.records.length} TXT records; the first is at ${cx.where(set.records[0]!, set.records[1])}`,
+            effect: 'Verifiers use any of them, or none: signatures fail at random.',
+            fix: ['keep the key that mail is signed with'],
           })
         },
       },

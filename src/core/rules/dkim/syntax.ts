@@ -9,7 +9,7 @@ export const dkimSyntax: TextRule<KeyReading> = {
   title: 'malformed DKIM key record',
   why: 'Verifiers that cannot parse the record have no key: signed mail counts as unsigned.',
   remedy: 'Write v=DKIM1; k=rsa; p=KEY, with each tag once.',
-  effect: 'Verifiers cannot read it: signatures with this selector fail.',
+  effect: 'Verifiers cannot parse it: signatures with this selector fail.',
   bad: [
     `s1._domainkey TXT "v=DKIM2; k=ed25519; p=${TEST_KEY}"`,
     `s1._domainkey TXT "k=ed25519; v=DKIM1; p=${TEST_KEY}"`,

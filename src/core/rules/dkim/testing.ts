@@ -9,7 +9,7 @@ export const dkimTesting: TextRule<KeyReading> = {
   title: 'DKIM key record left in testing mode (t=y)',
   why: 't=y says that the domain is only testing DKIM: verifiers may treat its mail as unsigned.',
   remedy: 'Remove t=y once signatures verify.',
-  effect: 'Verifiers may treat signed mail as if it were not signed.',
+  effect: 'Verifiers may treat signed mail as unsigned.',
   bad: [`s1._domainkey TXT "v=DKIM1; t=y; k=ed25519; p=${TEST_KEY}"`],
   good: [`s1._domainkey TXT "v=DKIM1; t=s; k=ed25519; p=${TEST_KEY}"`],
 }

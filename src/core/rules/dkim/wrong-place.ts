@@ -68,8 +68,10 @@ export const dkimWrongPlace: Rule = {
         cx.report({
           record,
           part: 'owner',
-          message: again ? `${name} has _domainkey in it twice` : `${name} has a key, and is not below _domainkey`,
-          effect: 'Verifiers ask for SELECTOR._domainkey.DOMAIN, and find no key.',
+          message: again
+            ? `${name} contains _domainkey twice`
+            : `${name} has a DKIM key record but is not below _domainkey`,
+          effect: 'Verifiers look at SELECTOR._domainkey.DOMAIN and find no key.',
           fix: [`write it at ${selector}._domainkey.${zones.zoneOfRecord(record).name}`],
         })
       }

@@ -39,14 +39,13 @@ export const dmarcCannotPass: TextRule<DmarcReading> = {
       code: 'dmarc/cannot-pass',
       // An SPF record that lets nobody send says that the domain only receives.
       severity: spf === undefined ? undefined : 'advice',
-      message: `${cx.name(domain)} takes mail and has p=${policy}, and neither ${spf === undefined ? 'an SPF record' : 'an SPF record that lets anybody send'} nor a key`,
-      effect:
-        policy === 'reject' ? 'Receivers refuse all mail from it.' : 'Receivers put all mail from it aside as suspect.',
+      message: `${cx.name(domain)} receives mail and has p=${policy}, but neither ${spf === undefined ? 'an SPF record' : 'an SPF record that allows a sender'} nor a DKIM key record`,
+      effect: policy === 'reject' ? 'Receivers reject all mail from it.' : 'Receivers quarantine all mail from it.',
       fix:
         spf === undefined
-          ? [textLine(cx.name(domain), 'v=spf1 mx ~all'), 'or publish the key that its mail is signed with']
+          ? [textLine(cx.name(domain), 'v=spf1 mx ~all'), 'or publish the DKIM key record that its mail is signed with']
           : [
-              'leave it so, if the domain only receives; else list who sends in the SPF record, or publish the key that its mail is signed with',
+              'if the domain only receives mail, leave it; otherwise list its senders in the SPF record, or publish its DKIM key record',
             ],
     })
   },

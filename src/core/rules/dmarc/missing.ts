@@ -56,8 +56,8 @@ export const dmarcMissing: Rule = {
         cx.report({
           record,
           part: 'owner',
-          message: `${domain} has ${zones.has(name, TYPE.MX) ? 'MX' : 'SPF'}, and there is no policy at _dmarc.${domain}${foldName(organization) === foldName(domain) ? '' : ` or _dmarc.${organization}`}`,
-          effect: 'Forged mail in its name is delivered, and nobody hears of it.',
+          message: `${domain} has ${zones.has(name, TYPE.MX) ? 'MX' : 'SPF'}, but there is no DMARC record at _dmarc.${domain}${foldName(organization) === foldName(domain) ? '' : ` or _dmarc.${organization}`}`,
+          effect: 'Forged mail in its name is delivered, and nobody finds out.',
           fix: [`bramblefront write dmarc ${bare(organization)} --next --reports ADDRESS`],
         })
       }

@@ -23,11 +23,11 @@ export const dmarcMonitoringOnly: TextRule<DmarcReading> = {
     const step = nextStep(text, { reports: ['mailto:ADDRESS'] })
     reportText(cx, record, placeOf(reading, 'p'), {
       code: 'dmarc/monitoring-only',
-      message: `the policy of ${name} only watches`,
+      message: `the DMARC policy of ${name} is p=none (monitoring only)`,
       fix: [
         'text' in step
           ? `when ${step.first[0]}: bramblefront write dmarc ${bare(name)} --next`
-          : 'put the record right first',
+          : 'correct the record first',
       ],
     })
   },

@@ -10,7 +10,7 @@ export const dmarcNoReports: TextRule<DmarcReading> = {
   title: 'DMARC record without a report address',
   why: 'Reports show who sends in the domain’s name and what passes. Without them, a stricter policy is a gamble.',
   remedy: 'Add rua=mailto: and an address that somebody, or a service, reads.',
-  effect: 'Nobody learns who sends in its name, or that its own mail fails.',
+  effect: 'Nobody finds out who sends in its name, or that its own mail fails.',
   bad: [policy('v=DMARC1; p=quarantine'), `@ MX 0 .\n@ TXT "v=spf1 -all"\n${policy('v=DMARC1; p=reject')}`],
   good: [policy(`v=DMARC1; p=quarantine; ${RUA}`)],
   inZone(cx, record, reading) {
@@ -20,7 +20,7 @@ export const dmarcNoReports: TextRule<DmarcReading> = {
     reportText(cx, record, placeOf(reading, ''), {
       code: 'dmarc/no-reports',
       severity: doesNoMail(cx.zones, domain) ? 'advice' : 'warning',
-      message: `the policy of ${cx.name(domain)} has no rua=`,
+      message: `the DMARC record of ${cx.name(domain)} has no rua=`,
       fix: [line(cx, record, `${text.trimEnd().replace(/;$/, '')}; rua=mailto:ADDRESS`)],
     })
   },

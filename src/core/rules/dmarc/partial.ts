@@ -11,7 +11,7 @@ export const dmarcPartial: TextRule<DmarcReading> = {
   title: 'DMARC policy that applies to only part of the mail (pct=)',
   why: 'pct is for trying out a policy. The rest of the failing mail is delivered, and receivers that follow the newer standard ignore pct.',
   remedy: 'Remove pct when the trial is over.',
-  effect: 'The rest is delivered. Receivers that follow the successor of RFC 7489 apply it to all.',
+  effect: 'The rest is delivered; receivers that follow RFC 9989 apply the policy to all of it.',
   bad: [policy(`v=DMARC1; p=quarantine; pct=20; ${RUA}`)],
   good: [policy(`v=DMARC1; p=quarantine; pct=100; ${RUA}`)],
   inZone(cx, record, reading) {
@@ -20,8 +20,10 @@ export const dmarcPartial: TextRule<DmarcReading> = {
     const name = cx.name(domainOf(cx.zones, cx.zones.owner(record)))
     reportText(cx, record, placeOf(reading, 'pct'), {
       code: 'dmarc/partial',
-      message: `the policy of ${name} is applied to ${policy.percent} of 100 messages that fail`,
-      fix: [`when nothing of yours has been caught: bramblefront write dmarc ${bare(name)} --next`],
+      message: `the DMARC policy of ${name} applies to ${policy.percent} of 100 failing messages`,
+      fix: [
+        `when none of your own mail has been quarantined or rejected: bramblefront write dmarc ${bare(name)} --next`,
+      ],
     })
   },
 }

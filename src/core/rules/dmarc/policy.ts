@@ -9,7 +9,7 @@ export const dmarcPolicy: TextRule<DmarcReading> = {
   title: 'DMARC record with a missing or invalid policy',
   why: 'With a valid rua, receivers treat it as p=none; without one, they ignore the record.',
   remedy: 'Write p=none, p=quarantine or p=reject.',
-  effect: 'What was meant does not happen.',
+  effect: 'Receivers do not apply the intended policy.',
   bad: [
     policy(`v=DMARC1; ${RUA}`),
     policy(`v=DMARC1; p=block; ${RUA}`),

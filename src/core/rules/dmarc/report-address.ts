@@ -9,7 +9,7 @@ export const dmarcReportAddress: TextRule<DmarcReading> = {
   title: 'DMARC report address that no reports reach',
   why: 'Report addresses are URIs separated by commas: each begins with mailto: and contains no unescaped “,” or “!”.',
   remedy: 'Write mailto: followed by the address.',
-  effect: 'No reports come.',
+  effect: 'No reports arrive.',
   bad: [
     'dmarc@larkpost.example',
     'mailto:larkpost.example',

@@ -115,7 +115,7 @@ export const dmarcReportConsent: Rule = {
         if (!isKept && !(await refuses(cx, consent))) continue
         const report = {
           severity: isKept ? ('error' as const) : ('warning' as const),
-          message: `${uri}: ${domain} does not say that it takes the reports of ${from}`,
+          message: `${uri}: ${domain} does not consent to reports about ${from}`,
           effect: 'Receivers send no reports there.',
           fix: [textLine(consent, 'v=DMARC1')],
         }

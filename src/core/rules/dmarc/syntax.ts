@@ -9,7 +9,7 @@ export const dmarcSyntax: TextRule<DmarcReading> = {
   title: 'malformed DMARC record',
   why: 'It must begin with v=DMARC1, exactly so, and be a list of tags. Receivers ignore anything else.',
   remedy: 'Begin with v=DMARC1; and separate the tags with semicolons.',
-  effect: 'Receivers pass it over: the domain has no policy.',
+  effect: 'Receivers ignore it: the domain has no policy.',
   silences: ['dmarc/policy', 'dmarc/no-reports'],
   bad: [
     policy(`p=none; ${RUA}`),

@@ -9,7 +9,7 @@ export const dmarcTagValue: TextRule<DmarcReading> = {
   title: 'DMARC tag with an invalid value',
   why: 'Receivers differ in what they do then: some use the default, others ignore the record.',
   remedy: 'Use one of the tag’s allowed values.',
-  effect: 'Receivers act as if the tag were not there, or pass the record over.',
+  effect: 'Receivers ignore the tag, or the whole record.',
   bad: ['adkim=strict', 'aspf=x', 'fo=2', 'pct=150', 'ri=daily', 't=yes'].map((each) =>
     policy(`v=DMARC1; p=none; ${RUA}; ${each}`),
   ),

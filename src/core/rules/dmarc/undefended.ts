@@ -44,11 +44,11 @@ export const dmarcUndefended: Rule = {
           cx.report({
             record: set.records.find((each) => /^v=spf1/i.test(joined(zones.rdata(each)))) ?? set.records[0],
             also: zones.records(top, TYPE.MX),
-            message: `${cx.name(top)} does no mail, and lacks ${lacks.join(' and ')}`,
+            message: `${cx.name(top)} does no mail but lacks ${lacks.join(' and ')}`,
             effect:
               lacks.length === 2 || !rejects
-                ? 'Receivers take forged mail in its name.'
-                : 'Senders try its addresses for days before they give up.',
+                ? 'Receivers accept forged mail in its name.'
+                : 'Senders try to deliver to its addresses for days before they give up.',
             fix: [`bramblefront write no-mail ${bare(cx.name(top))}`],
           })
         },

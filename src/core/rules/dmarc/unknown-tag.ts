@@ -9,7 +9,7 @@ export const dmarcUnknownTag: TextRule<DmarcReading> = {
   title: 'unknown DMARC tag',
   why: 'Receivers ignore it. Often it is a misspelled tag that was meant to do something.',
   remedy: 'Write the right tag, or remove this one.',
-  effect: 'It changes nothing.',
+  effect: 'Receivers ignore it.',
   bad: [policy(`v=DMARC1; p=none; ${RUA}; policy=reject`)],
   good: [policy(`v=DMARC1; p=none; ${RUA}; np=none; psd=n; t=n`)],
 }

@@ -24,8 +24,8 @@ export const dmarcWeakerBelow: TextRule<DmarcReading> = {
       const name = cx.name(domainOf(cx.zones, cx.zones.owner(record)))
       reportText(cx, record, placeOf(reading, key), {
         code: 'dmarc/weaker-below',
-        message: `the policy of ${name} is ${policy.policy}, and ${key}=${value} is weaker for names ${key === 'np' ? 'that do not exist' : 'below it'}`,
-        effect: `Who wants to forge takes a name below ${bare(name)}.`,
+        message: `the DMARC policy of ${name} is ${policy.policy}, but ${key}=${value} is weaker for ${key === 'np' ? 'names that do not exist' : 'its subdomains'}`,
+        effect: `Forgers use a name below ${bare(name)}.`,
         fix: [line(cx, record, withTags(text, { [key]: undefined }))],
       })
     }

@@ -53,8 +53,8 @@ export const dmarcWrongPlace: Rule = {
         cx.report({
           record,
           part: 'owner',
-          message: `${cx.name(owner)} has a DMARC policy, and is not a _dmarc`,
-          effect: 'Receivers ask for _dmarc.DOMAIN, and find no policy.',
+          message: `${cx.name(owner)} has a DMARC record but is not a _dmarc name`,
+          effect: 'Receivers look at _dmarc.DOMAIN and find no policy.',
           fix: [textLine(`_dmarc.${domain.join('.')}.`, READ.of(zones, record).text)],
         })
       }

@@ -35,7 +35,7 @@ export const dnameBelow: Rule = {
           record,
           part: 'owner',
           message: `${cx.name(owner)} is below ${cx.name(above)}, which has a DNAME (${cx.where(dname, record)})`,
-          effect: 'It is never answered: every name there is rewritten.',
+          effect: 'It is never served: every name there is rewritten.',
           fix: [`write it below ${cx.name(zones.target(dname))}`],
         })
       },

@@ -19,9 +19,9 @@ export const dnameBesideNs: Rule = {
         if (dname === undefined) return
         cx.report({
           record: dname,
-          message: `${cx.name(set.owner)} has a DNAME, and is delegated (${cx.where(set.records[0]!, dname)})`,
-          effect: 'Some servers refuse the zone; others never answer with the DNAME.',
-          fix: [`take out ${cx.name(set.owner)} ${cx.record(dname)}, or the NS set`],
+          message: `${cx.name(set.owner)} has a DNAME but is delegated (${cx.where(set.records[0]!, dname)})`,
+          effect: 'Some servers refuse the zone; others never use the DNAME.',
+          fix: [`remove ${cx.name(set.owner)} ${cx.record(dname)}, or the NS set`],
         })
       },
     },

@@ -52,7 +52,7 @@ function sayRetired(cx: Context, record: RecordId, part: number, what: string): 
     record,
     part,
     message: `${typeText(cx.zones.type(record))} at ${cx.name(cx.zones.owner(record))} uses ${what}, which is retired`,
-    effect: 'Resolvers count the zone as unsigned, or refuse it.',
-    fix: ['sign with algorithm 13 or 15; DS with digest type 2'],
+    effect: 'Resolvers treat the zone as unsigned, or reject it.',
+    fix: ['sign with algorithm 13 or 15, and use digest type 2 for DS'],
   })
 }

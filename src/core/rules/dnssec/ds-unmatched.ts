@@ -37,12 +37,12 @@ export const dnssecDsUnmatched: Rule = {
         cx.report({
           record,
           severity: unmatched.length === records.length ? 'error' : 'warning',
-          message: `DS ${rdataFields(TYPE.DS, zones.rdata(record)).slice(0, 3).join(' ')} of ${zone.name} fits none of the zone’s keys (${keys.map((key) => `${keyTag(key)}, algorithm ${key[3]}`).join('; ')})`,
+          message: `DS ${rdataFields(TYPE.DS, zones.rdata(record)).slice(0, 3).join(' ')} of ${zone.name} matches none of the zone’s keys (${keys.map((key) => `${keyTag(key)}, algorithm ${key[3]}`).join('; ')})`,
           effect:
             unmatched.length === records.length
-              ? 'Resolvers that validate take the whole zone for forged.'
-              : 'It is of no use; another one holds the chain together.',
-          fix: ['write the DS of the key that signs DNSKEY'],
+              ? 'Validating resolvers treat the whole zone as forged.'
+              : 'It has no effect; another DS record keeps the chain of trust intact.',
+          fix: ['write the DS record of the key that signs DNSKEY'],
         })
     },
   ),

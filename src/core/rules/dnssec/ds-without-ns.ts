@@ -16,11 +16,11 @@ export const dnssecDsWithoutNs: Rule = {
         if (set.owner !== set.zone.apex && cx.zones.records(set.owner, TYPE.NS, set.zone.index).length > 0) return
         cx.report({
           record: set.records[0],
-          message: `${cx.name(set.owner)} has DS, and ${set.owner === set.zone.apex ? 'is this zone’s own top: DS belongs in the zone above' : 'is not delegated'}`,
-          effect: 'Resolvers that validate take what is below for forged.',
+          message: `${cx.name(set.owner)} has a DS record but ${set.owner === set.zone.apex ? 'is the apex of this zone: DS belongs in the parent zone' : 'is not delegated'}`,
+          effect: 'Validating resolvers treat everything below as forged.',
           fix: [
             set.owner === set.zone.apex
-              ? 'hand it to whoever keeps the zone above'
+              ? 'give it to the operator of the parent zone'
               : `${cx.name(set.owner)} NS SERVER.`,
           ],
         })

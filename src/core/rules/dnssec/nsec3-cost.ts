@@ -21,7 +21,7 @@ export const dnssecNsec3Cost: Rule = {
             record,
             part: 2,
             message: `NSEC3 of ${cx.name(set.owner)} has ${iterations} iterations and ${salt === 0 ? 'no salt' : `a salt of ${salt} octets`}`,
-            effect: 'It costs time at every denial, and protects nothing.',
+            effect: 'Every negative answer costs more time, and nothing is protected.',
             fix: [`${cx.name(set.owner)} NSEC3PARAM 1 0 0 -`],
           })
         }

@@ -56,8 +56,8 @@ export const dnssecSignaturesStale: Rule = {
           cx.report({
             record,
             message,
-            effect: 'Resolvers that validate answer with a failure.',
-            fix: ['sign the zone anew'],
+            effect: 'Validating resolvers answer SERVFAIL.',
+            fix: ['sign the zone again'],
           })
         const what = `${typeText(type)} at ${cx.name(owner)}`
         if (records.length === 0) say(signatures[0]!, `there is a signature for ${what}, and no such record any more`)
@@ -75,9 +75,9 @@ export const dnssecSignaturesStale: Rule = {
       const over = times.every(({ expiration }) => before(expiration, now!))
       cx.report({
         record: first,
-        message: `${over ? 'the signature has run out' : 'the signature is not valid yet'} (${moment(over ? times[0]!.expiration : times[0]!.inception, cx.around.now!)}): ${typeText(zones.type(first))} at ${cx.name(zones.owner(first))}${late.length > 1 ? ` and ${late.length - 1} more sets` : ''}`,
-        effect: 'Resolvers that validate answer with a failure.',
-        fix: ['sign the zone anew'],
+        message: `${over ? 'the signature has expired' : 'the signature is not valid yet'} (${moment(over ? times[0]!.expiration : times[0]!.inception, cx.around.now!)}): ${typeText(zones.type(first))} at ${cx.name(zones.owner(first))}${late.length > 1 ? ` and ${late.length - 1} more sets` : ''}`,
+        effect: 'Validating resolvers answer SERVFAIL.',
+        fix: ['sign the zone again'],
       })
     },
   ),

@@ -41,8 +41,8 @@ export const dnssecUnknownKey: Rule = {
       cx.report({
         record: first,
         message: `${cx.name(zones.owner(first))} is signed by the key ${tag} (algorithm ${algorithm}), which is not in the DNSKEY set of ${zone.name}${left.length > 1 ? `; so are ${left.length - 1} more sets` : ''}`,
-        effect: 'Resolvers that validate answer with a failure.',
-        fix: ['sign the zone anew'],
+        effect: 'Validating resolvers answer SERVFAIL.',
+        fix: ['sign the zone again'],
       })
     },
   },

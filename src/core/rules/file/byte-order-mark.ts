@@ -14,7 +14,7 @@ export const fileByteOrderMark: Rule = {
   visit: onProblem('byte-order-mark', (problem, source) => ({
     message: problem.message,
     effect: 'Servers refuse the file.',
-    fix: ['save the file without it'],
+    fix: ['save the file without a byte-order mark'],
     repair: { at: { source, start: problem.start, end: problem.end }, text: '' },
   })),
 }

@@ -13,6 +13,6 @@ export const fileCarriageReturn: Rule = {
   visit: onProblem('carriage-return', (problem) => ({
     message: problem.message,
     effect: 'Some servers refuse the file.',
-    fix: ['let lines end in newlines alone'],
+    fix: ['save the file with newlines alone'],
   })),
 }

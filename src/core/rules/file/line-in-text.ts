@@ -13,10 +13,10 @@ export const fileLineInText: Rule = {
   good: ['@ TXT ( "ferry-proof="\n  "41c2" )', '@ HINFO "one" "two"'],
   visit: onProblem('line-in-text', (problem) => ({
     message: problem.message,
-    effect: 'Most servers refuse the file; the others publish the line’s end as part of the text.',
+    effect: 'Most servers refuse the file; the others publish the line break as part of the text.',
     fix: [
-      'close the quotes on their line, and go on with new ones inside parentheses',
-      'or write \\010 where a line’s end is meant',
+      'close the quotes on the same line, and continue with new ones inside parentheses',
+      'or write \\010 for an intended line break',
     ],
   })),
 }

@@ -12,7 +12,7 @@ export const fileParameterName: Rule = {
   good: ['www HTTPS 1 . alpn=h2 key8\nwww A 192.0.2.10', 'www HTTPS 1 . port=8443\nwww A 192.0.2.10'],
   visit: onProblem('parameter-name', (problem, source) => ({
     message: problem.message,
-    effect: 'Some servers refuse the file, or take another value.',
+    effect: 'Some servers refuse the file, or read another value.',
     fix: [`write ${problem.wanted}`],
     repair: { at: { source, start: problem.start, end: problem.end }, text: problem.wanted },
   })),

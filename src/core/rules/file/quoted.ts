@@ -34,7 +34,7 @@ export const fileQuoted: Rule = {
   ],
   visit: onProblem('quoted', (problem, source) => ({
     message: problem.message,
-    effect: 'Some servers refuse the file; others take a quoted name for a single label.',
+    effect: 'Some servers refuse the file; others read a quoted name as a single label.',
     fix: [`write ${problem.wanted}`],
     repair: unquoting(problem, source),
   })),

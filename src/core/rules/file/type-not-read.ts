@@ -12,7 +12,7 @@ export const fileTypeNotRead: Rule = {
   good: ['kiosk TYPE65280 \\# 2 0102'],
   visit: onProblem('type-not-read', (problem) => ({
     message: problem.message,
-    effect: 'Some servers read it, if it is a type that they know; others refuse the file.',
+    effect: 'Servers that know the type read it; others refuse the file.',
     fix: [problem.wanted],
   })),
 }

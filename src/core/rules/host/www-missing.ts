@@ -32,8 +32,8 @@ export const hostWwwMissing: Rule = {
       cx.report({
         record: address,
         part: 'type',
-        message: `${zone.name} has addresses, and there is no www.${zone.name}`,
-        effect: 'Who types www is told that there is no such site.',
+        message: `${zone.name} has addresses, but there is no www.${zone.name}`,
+        effect: 'Visitors who type www get an error.',
         fix: [`www.${zone.name} CNAME ${zone.name}`],
       })
     },

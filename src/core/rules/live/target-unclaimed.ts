@@ -112,8 +112,8 @@ export const liveTargetUnclaimed: Rule = {
           for (const { record, name, place } of group) {
             const report = {
               message: `${bare(name)} is in ${bare(domain)}, a domain that does not exist`,
-              effect: 'Somebody else may register it, and then answers in its place.',
-              fix: ['remove the record, or point it elsewhere; where the domain is yours, register it again'],
+              effect: 'Somebody else can register that domain and answer in its place.',
+              fix: ['remove the record or point it elsewhere; if the domain is yours, register it again'],
             }
             if (place) reportText(cx, record, place, report)
             else

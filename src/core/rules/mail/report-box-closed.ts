@@ -76,7 +76,7 @@ function say(cx: Context, record: RecordId, part: number, domain: string, what: 
     record,
     part,
     message: `${what}: ${domain} ${because}`,
-    effect: 'Whatever is sent there comes back.',
-    fix: ['name a mailbox at a domain that takes mail'],
+    effect: 'Reports sent there bounce.',
+    fix: ['use an address at a domain that accepts mail'],
   })
 }

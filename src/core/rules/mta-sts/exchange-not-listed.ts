@@ -52,14 +52,12 @@ export const mtaStsExchangeNotListed: Rule = {
             record,
             part: 1,
             severity: policy.mode === 'enforce' ? 'error' : 'warning',
-            message: `${cx.name(exchange)} is an exchange of ${foldName(domain)}, and the policy in ${file} (mode ${policy.mode}) does not list it`,
+            message: `${cx.name(exchange)} is an MX host of ${foldName(domain)}, but the policy in ${file} (mode ${policy.mode}) does not list it`,
             effect:
               policy.mode === 'enforce'
                 ? 'Senders that follow the policy do not deliver there.'
-                : 'Senders report it as a fault; in mode enforce they would not deliver there.',
-            fix: [
-              `bramblefront write mta-sts ${bare(foldName(domain))} --also ${bare(foldName(cx.name(exchange)))}, and serve the new text, before the exchange is written`,
-            ],
+                : 'Senders report it as a failure; in enforce mode they would not deliver there.',
+            fix: [`bramblefront write mta-sts ${bare(foldName(domain))} --also ${bare(foldName(cx.name(exchange)))}`],
           })
         }
       }

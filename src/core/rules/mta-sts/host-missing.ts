@@ -27,9 +27,9 @@ export const mtaStsHostMissing: TextRule<TransportReading> = {
       code: 'mta-sts/host-missing',
       record,
       part: 'owner',
-      message: `${host} has no address, and ${cx.name(set.owner)} says that a policy is to be had there`,
-      effect: 'Senders cannot fetch the policy, and act as if there were none.',
-      fix: [`write the address of the web server that has the policy at ${host}`],
+      message: `${host} has no address, but ${cx.name(set.owner)} announces a policy there`,
+      effect: 'Senders cannot fetch the policy and proceed without one.',
+      fix: [`${host} A ADDRESS`],
     })
   },
 }

@@ -23,9 +23,9 @@ export const mxAllEqual: Rule = {
     cx.report({
       record: hosts[0],
       part: 0,
-      message: `all ${hosts.length} exchanges of ${cx.name(set.owner)} have preference ${preference(cx.zones, hosts[0]!)}`,
-      effect: 'They share the load; none is tried first.',
-      fix: ['give a fallback a higher number; else leave it so'],
+      message: `all ${hosts.length} MX hosts of ${cx.name(set.owner)} have preference ${preference(cx.zones, hosts[0]!)}`,
+      effect: 'They share the load; none of them is tried first.',
+      fix: ['give a fallback a higher number, or leave it'],
     })
   }),
 }

@@ -26,14 +26,14 @@ function reverseTrouble(
   if (names.length === 0) {
     if (node !== MISSING && zones.zoneOf(node)?.complete === false) return undefined
     return {
-      message: `${addressText(address)} has no reverse name`,
+      message: `${addressText(address)} has no PTR record`,
       name,
       repair: host === undefined ? undefined : addPtr(zones, name, host),
     }
   }
   if (host === undefined || names.some((record) => zones.target(record) === host)) return undefined
   return {
-    message: `the reverse name of ${addressText(address)} is ${listed(names.map((record) => zones.tree.text(zones.target(record))))}`,
+    message: `the PTR record of ${addressText(address)} points to ${listed(names.map((record) => zones.tree.text(zones.target(record))))}`,
     name,
   }
 }
@@ -78,8 +78,8 @@ export const mxHostWithoutReverse: Rule = {
             if (trouble)
               cx.report({
                 record: address,
-                message: `${cx.name(target)} takes mail, and ${trouble.message}`,
-                effect: 'Mail that it sends is refused, or counts as suspect.',
+                message: `${cx.name(target)} receives mail, but ${trouble.message}`,
+                effect: 'Receivers reject mail that it sends, or treat it as suspicious.',
                 fix: [`${trouble.name} PTR ${cx.name(target)}`],
                 repair: trouble.repair,
               })
@@ -96,8 +96,8 @@ export const mxHostWithoutReverse: Rule = {
             cx.report({
               record: set.records.find((record) => cx.record(record).includes(text)) ?? set.records[0],
               part: 0,
-              message: `${text} may send for ${cx.name(set.owner)}, and ${trouble.message}`,
-              effect: 'Mail that it sends is refused, or counts as suspect.',
+              message: `${text} may send for ${cx.name(set.owner)}, but ${trouble.message}`,
+              effect: 'Receivers reject mail that it sends, or treat it as suspicious.',
               fix: [`${trouble.name} PTR HOST.`],
             })
         }

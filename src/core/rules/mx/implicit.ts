@@ -27,9 +27,9 @@ export const mxImplicit: Rule = {
         return
       cx.report({
         record: address,
-        message: `${zone.name} has addresses and no MX`,
+        message: `${zone.name} has addresses but no MX record`,
         effect: `Mail for the domain goes to ${cx.zones.rdataText(address)}.`,
-        fix: [`${zone.name} MX 10 EXCHANGE.`, `or, if it takes no mail: ${zone.name} MX 0 .`],
+        fix: [`${zone.name} MX 10 HOST.`, `or, if it accepts no mail: ${zone.name} MX 0 .`],
       })
     },
   },

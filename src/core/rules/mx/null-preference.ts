@@ -18,7 +18,7 @@ export const mxNullPreference: Rule = {
       record,
       part: 0,
       message: `the null MX of ${cx.name(set.owner)} has preference ${preference(cx.zones, record)}`,
-      effect: 'Some senders do not take it for a null MX, and try to deliver.',
+      effect: 'Some senders do not recognize it as a null MX and try to deliver.',
       fix: [`${cx.name(set.owner)} MX 0 .`],
       repair: cx.rewriting(record, 0, '0'),
     })

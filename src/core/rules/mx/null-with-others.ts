@@ -23,11 +23,11 @@ export const mxNullWithOthers: Rule = {
           cx.report({
             record: nulls[0],
             part: 1,
-            message: `${cx.name(set.owner)} has a null MX and ${others.map((record) => `${cx.record(record)} (${cx.where(record, nulls[0])})`).join(', ')}`,
-            effect: 'Some senders take it that the domain refuses all mail, others deliver.',
+            message: `${cx.name(set.owner)} has a null MX and also ${others.map((record) => `${cx.record(record)} (${cx.where(record, nulls[0])})`).join(', ')}`,
+            effect: 'Some senders conclude that the domain accepts no mail; others deliver.',
             fix: [
               `keep only: ${cx.name(set.owner)} MX 0 .`,
-              `or take out: ${cx.name(set.owner)} ${cx.record(nulls[0]!)}`,
+              `or remove: ${cx.name(set.owner)} ${cx.record(nulls[0]!)}`,
             ],
           })
         },

@@ -21,9 +21,12 @@ export const mxNullYetSends: Rule = {
       record: set.records[0],
       message:
         spf === undefined
-          ? `${cx.name(set.owner)} takes no mail, and has no SPF record that says that it sends none`
-          : `${cx.name(set.owner)} takes no mail, and its SPF lets hosts send: ${spf.slice(0, 120)}`,
-      effect: spf === undefined ? 'Anybody can send in its name.' : 'Receivers refuse mail that cannot be answered.',
+          ? `${cx.name(set.owner)} accepts no mail (null MX) but has no SPF record that says that it sends none`
+          : `${cx.name(set.owner)} accepts no mail (null MX) but its SPF record allows senders: ${spf.slice(0, 120)}`,
+      effect:
+        spf === undefined
+          ? 'Anyone can send in its name.'
+          : 'Receivers reject mail from domains that cannot receive replies.',
       fix: [`${cx.name(set.owner)} TXT "v=spf1 -all"`],
     })
   }),

@@ -34,8 +34,8 @@ export const mxOnlyBelow: Rule = {
     cx.report({
       record: set.records[0],
       part: 'owner',
-      message: `${cx.name(set.owner)} has MX, and ${cx.name(domain)} has none`,
-      effect: `Mail to addresses that end in @${cx.name(domain).replace(/\.$/, '')} does not get there by it.`,
+      message: `${cx.name(set.owner)} has MX records, but ${cx.name(domain)} has none`,
+      effect: `They do not apply to addresses that end in @${cx.name(domain).replace(/\.$/, '')}.`,
       fix: set.records.map((record) => `${cx.name(domain)} ${cx.record(record)}`),
     })
   }),

@@ -46,8 +46,8 @@ export const mxSameHostTwice: Rule = {
           record,
           part: 1,
           message: `${cx.record(record)} at ${cx.name(set.owner)} is the same host as ${cx.record(first)} (${cx.where(first, record)})`,
-          effect: 'It is no fallback: both are down at once.',
-          fix: [`take out ${cx.name(set.owner)} ${cx.record(record)}, or name another host`],
+          effect: 'It is no fallback: both are down at the same time.',
+          fix: [`remove ${cx.name(set.owner)} ${cx.record(record)}, or point it at another host`],
         })
     }
   }),

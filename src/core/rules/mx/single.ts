@@ -31,9 +31,9 @@ export const mxSingle: Rule = {
     cx.report({
       record,
       part: 1,
-      message: `${cx.name(set.owner)} has one exchange, ${cx.name(cx.zones.target(record))}`,
-      effect: 'While it cannot be reached, mail waits with the senders.',
-      fix: ['add a second exchange, or leave it so'],
+      message: `${cx.name(set.owner)} has a single MX host, ${cx.name(cx.zones.target(record))}`,
+      effect: 'While it is unreachable, mail waits with the senders.',
+      fix: ['add a second MX host, or leave it'],
     })
   }),
 }

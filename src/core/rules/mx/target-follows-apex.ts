@@ -21,8 +21,8 @@ export const mxTargetFollowsTop: Rule = {
       cx.report({
         record,
         part: 1,
-        message: `the exchange of ${cx.name(set.owner)} is ${cx.name(target)}, the top of its zone`,
-        effect: 'Whoever moves the web site moves the mail.',
+        message: `the MX target of ${cx.name(set.owner)} is ${cx.name(target)}, a zone apex`,
+        effect: 'Moving the web site also moves the mail.',
         fix: addressesAt(cx.zones, target)
           .map((each) => `mail.${cx.name(target)} ${cx.record(each)}`)
           .concat(`${cx.name(set.owner)} ${cx.withTarget(record, `mail.${cx.name(target)}`)}`),

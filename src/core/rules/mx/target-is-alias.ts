@@ -6,7 +6,7 @@ export const mxTargetIsAlias = targetIsAlias({
   code: 'mx/target-is-alias',
   source: 'RFC 2181 §10.3, RFC 5321 §5.1',
   effect:
-    'Some senders refuse to deliver to an exchange that is an alias; others deliver, but cannot tell that they themselves are the exchange, and mail goes in circles.',
+    'Some senders refuse to deliver to an MX host that is a CNAME; others deliver, but may not recognize themselves as the MX host and create mail loops.',
   bad: [
     '@ MX 10 mail\nmail CNAME host\nhost A 192.0.2.25',
     {

@@ -5,7 +5,7 @@ export const mxTargetWithoutAddress = targetWithoutAddress({
   type: TYPE.MX,
   code: 'mx/target-without-address',
   source: 'RFC 5321 §5.1',
-  effect: 'Senders cannot reach this exchange. If it is the only one, mail waits in their queues and then comes back.',
+  effect: 'Senders cannot reach this MX host. If it is the only one, mail is queued and then bounces.',
   bad: [
     '@ MX 10 mail',
     '@ MX 10 mail\nmail TXT "a host without an address"',

@@ -28,7 +28,7 @@ export const mxV6Only: Rule = {
     cx.report({
       record: set.records[0],
       part: 1,
-      message: `every exchange of ${cx.name(set.owner)} has IPv6 addresses only`,
+      message: `all MX hosts of ${cx.name(set.owner)} have IPv6 addresses only`,
       effect: 'Senders without IPv6 cannot deliver.',
       fix: [`${cx.name(cx.zones.target(set.records[0]!))} A ADDRESS`],
     })

@@ -18,8 +18,8 @@ export const mxWildcard: Rule = {
       record: set.records[0],
       part: 'owner',
       message: `mail for every name below ${cx.name(cx.zones.tree.parent(set.owner))} that does not exist goes to ${listed(set.records.map((record) => cx.name(cx.zones.target(record))))}`,
-      effect: 'Mail to mis-typed domains is taken, and names that exist are not covered.',
-      fix: ['write MX at the names that are meant'],
+      effect: 'Mail to misspelled names is accepted, and names that exist are not covered.',
+      fix: ['write MX records at the names that should receive mail'],
     })
   }),
 }

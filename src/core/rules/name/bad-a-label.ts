@@ -25,9 +25,9 @@ export const nameBadALabel: Rule = {
         cx.report({
           record,
           part,
-          message: `${label} in a name is no A-label: what it decodes to, if anything, is not allowed in a name`,
-          effect: 'Programs that decode names refuse it.',
-          fix: ['write the A-label of the letters that are meant'],
+          message: `${label} is not a valid A-label: it does not decode to a label that is allowed in names`,
+          effect: 'Programs that decode names reject it.',
+          fix: ['write the A-label of the intended letters'],
         })
       }
     },

@@ -71,7 +71,7 @@ export const nameDoubledZone: Rule = {
           cx.report({
             record,
             part: 'owner',
-            message: `${cx.name(owner)} has the zone’s name in it twice: its final dot was forgotten`,
+            message: `${cx.name(owner)} ends in the zone’s name twice: its final dot is missing`,
             effect: `Nobody asks for this name; ${withoutDoubling(cx.name(owner), zone)} does not get the record.`,
             fix: [`${withoutDoubling(cx.name(owner), zone)} ${cx.record(record)}`],
             repair: dotted(cx, record, 'owner', zone),
@@ -84,7 +84,7 @@ export const nameDoubledZone: Rule = {
         cx.report({
           record,
           part: index,
-          message: `the target of ${typeText(type)} at ${cx.name(owner)} is ${cx.name(target)}, with the zone’s name in it twice: its final dot was forgotten`,
+          message: `the target of ${typeText(type)} at ${cx.name(owner)} is ${cx.name(target)}, which ends in the zone’s name twice: its final dot is missing`,
           effect: 'No such host exists, so the record leads nowhere.',
           fix: [`${cx.name(owner)} ${cx.withTarget(record, withoutDoubling(cx.name(target), zone))}`],
           repair: dotted(cx, record, index, zone),

@@ -11,7 +11,7 @@ export const nameEmptyLabel: Rule = {
   bad: ['www..lake A 192.0.2.10', 'www CNAME .site.northlight.example.', '@ MX 10 mail..larkpost.example.'],
   good: ['www.lake A 192.0.2.10', '@ MX 0 .\n@ TXT "v=spf1 -all"'],
   visit: onProblem('empty-label', (problem, source) => ({
-    message: `an empty label in a name: ${problem.value}`,
+    message: `${problem.value} has an empty label (two dots in a row, or a dot at the beginning)`,
     effect: 'Servers refuse the file.',
     fix: [
       `write ${written(problem, source)

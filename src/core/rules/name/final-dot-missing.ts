@@ -19,7 +19,7 @@ function missedDot(cx: Context, candidate: Candidate, because: string, sure = fa
   cx.report({
     record,
     part: index,
-    message: `the target ${written} of ${typeText(type)} at ${cx.name(cx.zones.owner(record))} has no final dot, so it means ${cx.name(cx.zones.target(record))}, which does not exist; ${because}`,
+    message: `the target ${written} of ${typeText(type)} at ${cx.name(cx.zones.owner(record))} has no final dot, so it is read as ${cx.name(cx.zones.target(record))}, which does not exist; ${because}`,
     effect: 'The record leads to a name that does not exist.',
     fix: [`${cx.name(cx.zones.owner(record))} ${cx.withTarget(record, `${written}.`)}`],
     repair: sure ? cx.rewriting(record, index, `${written}.`) : undefined,

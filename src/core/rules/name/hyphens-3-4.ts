@@ -21,9 +21,9 @@ export const nameHyphens34: Rule = {
           cx.report({
             record,
             part,
-            message: `${cx.zones.tree.labelText(name)} in a name has hyphens in places three and four`,
-            effect: 'Registries and some programs refuse such labels.',
-            fix: ['use one hyphen there'],
+            message: `${cx.zones.tree.labelText(name)} has hyphens in its third and fourth place`,
+            effect: 'Registries and some programs reject such labels.',
+            fix: ['use a single hyphen there'],
           }),
       )
     },

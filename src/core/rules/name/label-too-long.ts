@@ -14,8 +14,8 @@ export const nameLabelTooLong: Rule = {
     const labels = written(problem, source).split('.')
     const long = labels.find((label) => label.length > 63) ?? labels[0]!
     return {
-      message: `a label of the name has ${long.length} octets: ${problem.value}`,
-      effect: 'At most 63 fit. Servers refuse the file.',
+      message: `a label of ${problem.value} has ${long.length} octets (at most 63)`,
+      effect: 'Servers refuse the file.',
       fix: ['shorten the label to 63 octets or fewer'],
     }
   }),

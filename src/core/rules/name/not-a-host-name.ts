@@ -27,10 +27,10 @@ function ownerVisitor(set: SetView, cx: Context): void {
     record: set.records[0],
     part: 'owner',
     severity: 'warning',
-    message: `${owner} has ${typeText(set.type)} and is no host name: ${signsIn(odd)}`,
+    message: `${owner} has ${typeText(set.type)} records but is not a valid host name: ${signsIn(odd)}`,
     effect:
-      'Some name servers refuse the whole file, unless told otherwise; browsers, mail servers and certificate authorities refuse the name.',
-    fix: ['name the host with letters, digits and inner hyphens only'],
+      'Some name servers refuse the whole file by default; browsers, mail servers and certificate authorities reject the name.',
+    fix: ['rename the host: letters, digits and inner hyphens only'],
   })
 }
 
@@ -50,8 +50,8 @@ function targetVisitor(set: SetView, cx: Context): void {
     cx.report({
       record,
       part: index,
-      message: `${typeText(set.type)} at ${cx.name(set.owner)} points to ${cx.name(target)}, which is no host name: ${label === '*' ? 'a wildcard’s own name' : signsIn(label)}`,
-      effect: 'Senders and clients may refuse to ask for such a host.',
+      message: `${typeText(set.type)} at ${cx.name(set.owner)} points to ${cx.name(target)}, which is not a valid host name: ${label === '*' ? 'a wildcard’s own name' : signsIn(label)}`,
+      effect: 'Senders and clients may refuse to look up such a host.',
       fix: ['give the host a name of letters, digits and inner hyphens, and point there'],
     })
   }

@@ -35,9 +35,9 @@ export const nameNotAnALabel: Rule = {
         cx.report({
           record,
           part,
-          message: `“${label}” in a name has letters that are not ASCII`,
-          effect: 'Nobody asks for these octets: programs ask for the A-label.',
-          fix: ['label' in made ? `write ${made.label} in place of ${label}` : `choose another name: ${made.refused}`],
+          message: `“${label}” contains non-ASCII letters`,
+          effect: 'Programs look up the A-label, so nobody finds the record.',
+          fix: ['label' in made ? `write ${made.label} instead of ${label}` : `choose another name: ${made.refused}`],
           repair:
             'label' in made && written?.includes(label)
               ? cx.rewriting(record, part, written.split(label).join(made.label))

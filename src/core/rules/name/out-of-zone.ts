@@ -15,7 +15,7 @@ export const nameOutOfZone: Rule = {
     message: problem.message,
     effect: 'Servers ignore the record, or refuse the file.',
     fix: [
-      `write it in the file of the zone that it is in, or, if ${written(problem, source).replace(/\.$/, '')} was meant to be in this zone, without its final dot`,
+      `move it to the file of its own zone; if ${written(problem, source).replace(/\.$/, '')} was meant to be in this zone, remove the final dot`,
     ],
   })),
 }

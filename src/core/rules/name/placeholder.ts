@@ -119,8 +119,8 @@ function say(cx: Context, record: RecordId, part: Part, word: string): void {
   cx.report({
     record,
     part,
-    message: `“${word}” in ${cx.name(cx.zones.owner(record))} ${typeText(cx.zones.type(record))} was left from a template`,
-    effect: 'It stands for something that was to be filled in, and is not.',
-    fix: [`write what is meant in place of ${word}`],
+    message: `“${word}” in ${cx.name(cx.zones.owner(record))} ${typeText(cx.zones.type(record))} is a placeholder from a template`,
+    effect: 'It was to be replaced with a real value.',
+    fix: [`replace ${word} with the real value`],
   })
 }

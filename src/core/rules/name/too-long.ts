@@ -13,7 +13,7 @@ export const nameTooLong: Rule = {
   good: [`${`${'a'.repeat(55)}.`.repeat(4)}a A 192.0.2.10`],
   visit: onProblem('name-too-long', (problem) => ({
     message: problem.message,
-    effect: 'At most 255 octets fit. Servers refuse the file.',
-    fix: ['shorten the name, or end it with a dot if it is written out in full'],
+    effect: 'A name has at most 255 octets. Servers refuse the file.',
+    fix: ['shorten the name, or add the final dot if it is written in full'],
   })),
 }

@@ -51,7 +51,7 @@ export const nameUnderDelegation: Rule = {
           record: records[0],
           part: 'owner',
           message: `${cx.name(owner)} has ${listed([...new Set(records.map((record) => typeText(zones.type(record))))])}, but ${cut === owner ? 'it' : cx.name(cut)} is delegated to other servers (${cx.where(zones.records(cut, TYPE.NS)[0]!, records[0])})`,
-          effect: 'The servers of this zone never answer with it.',
+          effect: 'The servers of this zone never serve it.',
           fix: [`write it in the zone ${cx.name(cut)}`],
         })
       }

@@ -59,10 +59,10 @@ export const nsChildDiffers: Rule = {
           cx.report({
             record: records[0],
             severity: nothing ? 'error' : 'warning',
-            message: `${child.name} is delegated with other name servers than it has itself (${cx.where(own[0]!, records[0])}); ${parts.join('; ')}`,
+            message: `${child.name} is delegated to other name servers than its own NS set has (${cx.where(own[0]!, records[0])}); ${parts.join('; ')}`,
             effect: nothing
               ? 'Resolvers are sent to servers that do not answer for the zone.'
-              : 'Some questions go to servers that do not answer for the zone.',
+              : 'Some queries go to servers that do not answer for the zone.',
             fix: own.map((record) => `${child.name} ${cx.record(record)}`),
           })
         }
@@ -75,7 +75,7 @@ export const nsChildDiffers: Rule = {
             part: 0,
             severity: 'error',
             message: `the address of the name server ${cx.name(target)} is ${listed(glue.map((each) => zones.rdataText(each)))} here, and ${listed(real.map((each) => zones.rdataText(each)))} in ${child.name} (${cx.where(real[0]!, glue[0])})`,
-            effect: 'Resolvers are sent to an address where the server is not.',
+            effect: 'Resolvers are sent to an address at which the server is not.',
             fix: real.map((each) => `${cx.name(target)} ${cx.record(each)}`),
           })
         }

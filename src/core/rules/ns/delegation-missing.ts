@@ -30,8 +30,8 @@ export const nsDelegationMissing: Rule = {
         record: parent.soa === NONE ? undefined : parent.soa,
         zone: parent,
         owner: zone.apex,
-        message: `${parent.name} does not delegate ${zone.name}, which is kept as a zone of its own`,
-        effect: 'From outside, no name of that zone exists.',
+        message: `${parent.name} does not delegate ${zone.name}, which is one of your zones`,
+        effect: 'On the public Internet, no name in that zone exists.',
         fix: own.length > 0 ? own.map((record) => `${zone.name} ${cx.record(record)}`) : [`${zone.name} NS SERVER.`],
       })
     },

@@ -9,8 +9,8 @@ function sayGlueMissing(cx: Context, record: RecordId): void {
   cx.report({
     record,
     part: 0,
-    message: `${cx.name(cx.zones.owner(record))} is delegated to ${cx.name(target)}, which lies in it, and the address is not given here`,
-    effect: 'To find the server one would have to ask the server: nobody gets there.',
+    message: `${cx.name(cx.zones.owner(record))} is delegated to ${cx.name(target)}, which is inside it, but this zone has no address for it`,
+    effect: 'Resolvers cannot find this name server.',
     fix: [`${cx.name(target)} A ADDRESS`],
   })
 }

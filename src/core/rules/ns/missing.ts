@@ -24,7 +24,7 @@ export const nsMissing: Rule = {
       if (cx.zones.records(zone.apex, TYPE.NS, zone.index).length > 0 || unreadable(zone, TYPE.NS, cx)) return
       cx.report({
         zone,
-        message: `the zone ${zone.name} has no NS record at its top`,
+        message: `the zone ${zone.name} has no NS record at its apex`,
         effect: 'Servers do not load the zone.',
         fix: [`${zone.name} NS SERVER.`],
       })

@@ -51,7 +51,7 @@ export const nsSameNetwork: Rule = {
         cx.report({
           record: set.records[0],
           message: `all ${set.records.length} name servers of ${cx.name(set.owner)} are in the network of ${address}`,
-          effect: 'When that network is cut off, so is everything below the name.',
+          effect: 'When that network is unreachable, so is everything below the name.',
           fix: ['add a name server in another network'],
         })
       },

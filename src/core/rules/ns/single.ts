@@ -33,8 +33,8 @@ export const nsSingle: Rule = {
             return
           cx.report({
             record: set.records[0],
-            message: `${cx.name(set.owner)} has one name server only, ${cx.name(cx.zones.target(set.records[0]!))}`,
-            effect: 'When it cannot be reached, nothing of the domain can.',
+            message: `${cx.name(set.owner)} has only one name server, ${cx.name(cx.zones.target(set.records[0]!))}`,
+            effect: 'When it is unreachable, the whole domain is.',
             fix: [`${cx.name(set.owner)} NS SECOND-SERVER.`],
           })
         },

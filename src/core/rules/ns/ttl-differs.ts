@@ -20,8 +20,8 @@ export const nsTtlDiffers: Rule = {
         cx.report({
           record: records[0],
           part: 'type',
-          message: `NS of ${child.name} has TTL ${cx.zones.ttl(records[0]!)} here, and ${cx.zones.ttl(own[0]!)} in the zone itself (${cx.where(own[0]!, records[0])})`,
-          effect: 'It depends on the resolver how long the old servers are asked after a change.',
+          message: `NS of ${child.name} has TTL ${cx.zones.ttl(records[0]!)} here but ${cx.zones.ttl(own[0]!)} in the zone itself (${cx.where(own[0]!, records[0])})`,
+          effect: 'After a change, some resolvers use the old servers longer than others.',
           fix: records.map((record) => `${child.name} ${cx.zones.ttl(own[0]!)} ${cx.record(record)}`),
         })
       }

@@ -38,8 +38,8 @@ export const ptrForwardMissing: Rule = {
           cx.report({
             record,
             part: 0,
-            message: `${addressText(address)} is named ${cx.name(target)}, which ${node === MISSING ? 'does not exist' : host.records.length === 0 ? 'has no address' : `has ${listed(host.records.map((each) => cx.zones.rdataText(each)))}`}`,
-            effect: 'Receivers do not believe the name.',
+            message: `${addressText(address)} has a PTR record to ${cx.name(target)}, which ${node === MISSING ? 'does not exist' : host.records.length === 0 ? 'has no address' : `has ${listed(host.records.map((each) => cx.zones.rdataText(each)))}`}`,
+            effect: 'Mail receivers do not trust the name.',
             fix: [`${cx.name(target)} ${type} ${addressText(address)}`],
           })
         }

@@ -25,7 +25,7 @@ function ownerTrouble(
     const written = owner.length === 4 ? parseAddress(owner.join('.')) : undefined
     if (written && [...written].slice(0, inZone.length).reverse().join('.') === inZone.join('.'))
       return {
-        message: `the address ${owner.join('.')} is written in front of the zone’s own numbers, and forwards`,
+        message: `the address ${owner.join('.')} is written forwards, in front of the zone’s own numbers`,
         right: reverseName(written),
       }
     return { message: `it has ${labels.length} numbers in front of in-addr.arpa; an address has 4` }
@@ -75,11 +75,11 @@ export const ptrOwnerForm: Rule = {
         cx.report({
           record: set.records[0],
           part: 'owner',
-          message: `${cx.name(set.owner)} is no address turned around: ${trouble.message}`,
-          effect: 'Nobody asks for this name.',
+          message: `${cx.name(set.owner)} is not a reversed address: ${trouble.message}`,
+          effect: 'Nobody looks up this name.',
           fix: trouble.right
             ? set.records.map((record) => `${trouble.right} ${cx.record(record)}`)
-            : [`write the numbers that ${set.zone.name} lacks, the last one first`],
+            : [`write the numbers that ${set.zone.name} does not contain, the last one first`],
         })
       },
     },

@@ -26,9 +26,9 @@ export const ptrSeveral: Rule = {
           if (new Set(set.records.map((record) => cx.zones.target(record))).size < 2) return
           cx.report({
             record: set.records[1],
-            message: `${cx.name(set.owner)} has ${set.records.length} names: ${listed(set.records.map((record) => cx.name(cx.zones.target(record))))}`,
-            effect: 'Programs that look at one of them take any.',
-            fix: [`keep the host’s own name, for instance: ${cx.name(set.owner)} ${cx.record(set.records[0]!)}`],
+            message: `${cx.name(set.owner)} has ${set.records.length} PTR records: ${listed(set.records.map((record) => cx.name(cx.zones.target(record))))}`,
+            effect: 'Programs that use only one of them pick any.',
+            fix: [`keep the host’s own name, for example: ${cx.name(set.owner)} ${cx.record(set.records[0]!)}`],
           })
         },
       },

@@ -6,8 +6,7 @@ export const ptrTargetIsAlias = targetIsAlias({
   code: 'ptr/target-is-alias',
   severity: 'warning',
   source: 'RFC 2181 §10.2, RFC 1912 §2.4',
-  effect:
-    'Receivers that compare the reverse name with the host’s own find another name, and count it against the mail.',
+  effect: 'Receivers that compare the PTR name with the host’s own name find a difference and trust the mail less.',
   silences: ['ptr/forward-missing'],
   bad: [
     {

@@ -46,12 +46,12 @@ function sayIfLarge(cx: Context, owner: NameId, type: number, records: readonly 
   if (size <= OVER_UDP) return
   cx.report({
     record: records[0],
-    message: `the answer with ${typeText(type)} at ${cx.name(owner)} has about ${size} octets; ${OVER_UDP} pass everywhere over UDP`,
-    effect: 'Every resolver has to ask again over TCP.',
+    message: `the answer with ${typeText(type)} at ${cx.name(owner)} has about ${size} octets; more than ${OVER_UDP} do not reliably fit over UDP`,
+    effect: 'Every resolver has to retry over TCP.',
     fix: [
       records.length === 1
-        ? 'shorten it, if that is possible'
-        : `take out of the ${records.length} records those that nobody needs`,
+        ? 'shorten it if you can'
+        : `remove those of the ${records.length} records that nobody needs`,
     ],
   })
 }

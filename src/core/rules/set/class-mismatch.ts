@@ -25,7 +25,7 @@ export const setClassMismatch: Rule = {
         told.add(zone)
         cx.report({
           record,
-          message: `${cx.name(zones.owner(record))} ${typeText(zones.type(record))} is of class ${zones.classOf(record)}, the zone of class ${klass}`,
+          message: `${cx.name(zones.owner(record))} ${typeText(zones.type(record))} has class ${zones.classOf(record)}, but the zone has class ${klass}`,
           effect: 'Servers refuse the file.',
           fix: [`${cx.name(zones.owner(record))} IN ${cx.record(record)}`],
         })

@@ -40,7 +40,7 @@ export const setDuplicateRecord: Rule = {
           record,
           message: `${cx.name(set.owner)} has ${cx.record(record)} twice; the first is at ${cx.where(same, record)}`,
           effect: 'Servers keep one of them.',
-          fix: ['take this line out'],
+          fix: ['remove this line'],
           repair: withoutRepeats(set, cx, firsts),
         })
       }

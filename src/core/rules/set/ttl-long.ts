@@ -18,9 +18,9 @@ export const setTtlLong: Rule = {
   visit: onTtl(
     (record, cx) => cx.zones.ttl(record) > DAY && MOVED.has(cx.zones.type(record)),
     (set) => ({
-      message: `TTL of over a day: ${set}`,
-      effect: 'A change of it takes that long to be seen by everybody.',
-      fix: ['state a TTL of 86400 or less'],
+      message: `TTL of more than a day: ${set}`,
+      effect: 'A change takes that long to reach everyone.',
+      fix: ['use a TTL of 86400 or less'],
     }),
   ),
 }

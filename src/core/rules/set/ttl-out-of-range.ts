@@ -20,8 +20,8 @@ export const setTtlOutOfRange: Rule = {
         cx.report({
           record,
           part: 'ttl',
-          message: `${cx.name(cx.zones.owner(record))} has a TTL of ${ttl} seconds; at most ${MAX_TTL} are allowed`,
-          effect: 'Resolvers take it as zero, or servers refuse the file.',
+          message: `${cx.name(cx.zones.owner(record))} has a TTL of ${ttl} seconds (at most ${MAX_TTL})`,
+          effect: 'Resolvers treat it as zero, or servers refuse the file.',
           fix: [`${cx.name(cx.zones.owner(record))} 3600 ${cx.record(record)}`],
         })
       },

@@ -16,8 +16,8 @@ export const setTtlZero: Rule = {
       cx.zones.ttl(record) === 0 && cx.zones.type(record) !== TYPE.RRSIG && cx.zones.type(record) !== TYPE.NSEC3PARAM,
     (set) => ({
       message: `TTL 0: ${set}`,
-      effect: 'Every client asks your servers every time.',
-      fix: ['state a TTL of 60 or more'],
+      effect: 'Every client queries your servers every time.',
+      fix: ['use a TTL of 60 or more'],
     }),
   ),
 }

@@ -13,8 +13,8 @@ export function missing(cx: Context, record: RecordId, part: number): void {
     record,
     part,
     message: `${typeText(cx.zones.type(record))} at ${cx.name(cx.zones.owner(record))} points to ${cx.name(target)}, which does not exist in ${cx.zones.zoneOf(target)!.name}`,
-    effect: 'Whoever follows it is told that the name does not exist.',
-    fix: ['write what the target is to have, or point at the name that is meant'],
+    effect: 'Whoever follows it gets NXDOMAIN.',
+    fix: ['write the target’s records, or point the record at the right name'],
   })
 }
 

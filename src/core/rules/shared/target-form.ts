@@ -29,9 +29,9 @@ export function targetIsAddress({ type, code, source, silences, bad, good }: Sha
     code,
     severity: 'error',
     source,
-    title: `an address where the target of ${mnemonic} must be a name`,
+    title: `${mnemonic} target that is an address`,
     why: `The address is read as a name: 192.0.2.1 becomes the host “192” in a domain that ends in “1”, or in the zone itself. Nobody finds it, so the ${mnemonic} record leads nowhere.`,
-    remedy: 'Give the host a name with that address (A or AAAA), and use the name as target.',
+    remedy: 'Give the host a name with that address (A or AAAA), and use that name as the target.',
     silences: ['name/final-dot-missing', 'name/not-a-host-name', ...silences],
     bad,
     good,
@@ -49,7 +49,7 @@ export function targetIsAddress({ type, code, source, silences, bad, good }: Sha
               cx.report({
                 record,
                 part: index,
-                message: `the target of ${mnemonic} at ${cx.name(set.owner)} is the address ${written}; a name must stand there`,
+                message: `the target of ${mnemonic} at ${cx.name(set.owner)} is the address ${written}; it must be a name`,
                 effect: `It is read as the name ${cx.name(cx.zones.target(record))}, which leads nowhere.`,
                 fix: [
                   `${host} ${address.length === 4 ? 'A' : 'AAAA'} ${written}`,
@@ -70,9 +70,9 @@ export function targetIsRoot(type: number, code: string, source: string, why: st
     code,
     severity: 'error',
     source,
-    title: `the root (“.”) as target of ${mnemonic}`,
+    title: `${mnemonic} target that is the root (“.”)`,
     why,
-    remedy: `Write the name that is meant, or take the ${mnemonic} record out.`,
+    remedy: `Write the right name, or remove the ${mnemonic} record.`,
     bad: [bad],
     good: [good],
     visit: {
@@ -85,7 +85,7 @@ export function targetIsRoot(type: number, code: string, source: string, why: st
               cx.report({
                 record,
                 part: 0,
-                message: `${mnemonic} at ${cx.name(set.owner)} points to the root (“.”), which is no host`,
+                message: `${mnemonic} at ${cx.name(set.owner)} points to the root (“.”), which is not a host`,
                 effect: why,
                 fix: [`${cx.name(set.owner)} ${mnemonic} HOST.`],
               })

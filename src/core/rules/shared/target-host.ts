@@ -32,9 +32,9 @@ export function targetIsAlias({
     severity,
     silences,
     source,
-    title: `the target of ${mnemonic} is an alias (CNAME, or below a DNAME)`,
+    title: `${mnemonic} target that is an alias (CNAME or DNAME)`,
     why: effect,
-    remedy: 'Point at the name that has the addresses, or give the target addresses instead of the alias.',
+    remedy: 'Point the record at the name that has the addresses, or give the target addresses instead of the CNAME.',
     bad,
     good,
     visit: {
@@ -68,10 +68,10 @@ export function targetWithoutAddress({ type, code, source, bad, good, effect }: 
     code,
     severity: 'error',
     source,
-    title: `the target of ${mnemonic} lies in a kept zone and has no address`,
+    title: `${mnemonic} target in your zones without an address`,
     why: effect,
     remedy:
-      'Write the A or AAAA record of the target, or point at the host that is meant. A target in another domain ends with a dot.',
+      'Write the target’s A or AAAA record, or point the record at the right host. A target in another domain ends with a dot.',
     bad,
     good,
     visit: {

@@ -20,9 +20,9 @@ export function targetNotPublic({ type, code, bad, good }: Shape): Rule {
     code,
     severity: 'error',
     source: 'RFC 6761, RFC 6762, RFC 7686, RFC 8375, RFC 9476, RFC 1918',
-    title: `the target of ${mnemonic} is nothing that the outside can reach`,
-    why: 'Names such as mail.local, and addresses such as 10.0.0.25, mean something in one network only. Whoever looks from outside finds nobody, or a host of their own.',
-    remedy: 'Point at a host with a public name and a public address.',
+    title: `${mnemonic} target is not reachable from the public Internet`,
+    why: 'Names such as mail.local, and addresses such as 10.0.0.25, mean something in one network only. Elsewhere they lead nowhere, or to a different host.',
+    remedy: 'Point the record at a host with a public name and a public address.',
     silences: [`${mnemonic.toLowerCase()}/target-without-address`, 'name/final-dot-missing', 'address/not-public'],
     bad,
     good,
@@ -49,8 +49,8 @@ export function targetNotPublic({ type, code, bad, good }: Shape): Rule {
                 also: inside ? host.records : undefined,
                 part: rowOf(type)!.target!,
                 message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}: ${because}`,
-                effect: 'Nobody outside reaches it.',
-                fix: ['point at a host with a public name and address'],
+                effect: 'It cannot be reached from the public Internet.',
+                fix: ['point the record at a host with a public name and address'],
               })
             }
           },
@@ -71,9 +71,9 @@ export function targetFronted({ type, code, bad, good }: Shape): Rule {
     code,
     severity: 'error',
     source: 'practice',
-    title: `the target of ${mnemonic} goes through a web front`,
-    why: 'A front passes on web pages and nothing else. Connections for mail or another service end there.',
-    remedy: 'Give the host a name that leads past the front, and point there.',
+    title: `${mnemonic} target behind a web front`,
+    why: 'A web front forwards web traffic and nothing else. Connections for mail or other services end there.',
+    remedy: 'Give the host a name that bypasses the web front, and point the record there.',
     bad,
     good,
     visit: {
@@ -87,8 +87,8 @@ export function targetFronted({ type, code, bad, good }: Shape): Rule {
               record,
               part: rowOf(type)!.target!,
               message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(cx.zones.target(record))}, ${front}`,
-              effect: 'The front does not pass such connections on.',
-              fix: ['name the host by a name of its own that has its real address'],
+              effect: 'The web front does not forward such connections.',
+              fix: ['give the host a name of its own with its real address, and use that'],
             })
           }
         },

@@ -20,11 +20,11 @@ export function withoutText(cx: Context, record: RecordId, what: 'key' | 'policy
   cx.report({
     record,
     part: 0,
-    message: `${cx.name(zones.owner(record))} is an alias of ${target}, which ${node === MISSING ? 'does not exist' : 'has no text'}`,
+    message: `${cx.name(zones.owner(record))} is a CNAME to ${target}, which ${node === MISSING ? 'does not exist' : 'has no TXT record'}`,
     effect:
       what === 'key'
         ? 'Verifiers find no key: signatures with this selector fail.'
-        : 'Receivers find no policy: the domain is undefended.',
-    fix: [`write the ${what} at ${target}, or another target`],
+        : 'Receivers find no policy: the domain is unprotected.',
+    fix: [`write the ${what} at ${target}, or use another target`],
   })
 }

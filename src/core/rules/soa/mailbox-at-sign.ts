@@ -25,8 +25,8 @@ export const soaMailboxAtSign: Rule = {
     return [
       {
         part: 1,
-        message: `the mailbox of the SOA record is written with “@”: ${plain}`,
-        effect: 'It is read as a name, and no mailbox is found in it.',
+        message: `the RNAME of the SOA record contains “@”: ${plain}`,
+        effect: 'It is read as a name, and nobody can tell whom to write to.',
         fix: [withValue(cx, record, 1, right)],
         repair: cx.rewriting(record, 1, right),
       },

@@ -39,9 +39,9 @@ export const soaMailboxClosed: Rule = {
         cx.report({
           record: set.records[0],
           part: 1,
-          message: `the SOA record’s mailbox ${wireToName(data, mailbox)}: ${wireToName(data, domain)} ${because}`,
-          effect: 'Whoever sees that something is wrong with the zone cannot say so.',
-          fix: ['name a mailbox at a domain that takes mail'],
+          message: `the SOA record’s RNAME ${wireToName(data, mailbox)}: ${wireToName(data, domain)} ${because}`,
+          effect: 'People who notice a problem with the zone cannot report it.',
+          fix: ['use an address at a domain that accepts mail'],
         })
       },
     },

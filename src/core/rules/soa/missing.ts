@@ -1,11 +1,15 @@
 import type { Zone } from '../../model/zones.ts'
 import { NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import type { Rule } from '../rule.ts'
+import type { Context, Rule } from '../rule.ts'
 import { unreadable } from '../shared/unreadable.ts'
 
-const SOA_LINE = (zone: Zone): string =>
-  `${zone.name} SOA ns1.upland-dns.example. hostmaster.${zone.name} 1 7200 900 1209600 3600`
+/** Made from the first name server that is there. */
+function soaLine(zone: Zone, { zones, name }: Context): string {
+  const [server] = zones.records(zone.apex, TYPE.NS, zone.index)
+  const primary = server === undefined ? 'SERVER.' : name(zones.target(server))
+  return `${zone.name} SOA ${primary} hostmaster.${zone.name} 1 7200 900 1209600 3600`
+}
 
 export const soaMissing: Rule = {
   code: 'soa/missing',
@@ -28,9 +32,9 @@ export const soaMissing: Rule = {
       if (zone.soa !== NONE || unreadable(zone, TYPE.SOA, cx)) return
       cx.report({
         zone,
-        message: `the zone ${zone.name} has no SOA record at its top`,
+        message: `the zone ${zone.name} has no SOA record at its apex`,
         effect: 'Servers do not load the zone.',
-        fix: [SOA_LINE(zone)],
+        fix: [soaLine(zone, cx)],
       })
     },
   },

@@ -19,7 +19,9 @@ export const soaNotAtTop: Rule = {
           record: set.records[0],
           message: `${cx.name(set.owner)} has an SOA record, but the zone of this file is ${set.zone.name}`,
           effect: 'Servers refuse the file, or ignore the record.',
-          fix: [`take it out; if ${cx.name(set.owner)} is to be a zone, give it a file and write NS records here`],
+          fix: [
+            `remove it; if ${cx.name(set.owner)} is to be a zone of its own, give it a file and write NS records here`,
+          ],
         })
       },
     },

@@ -27,8 +27,8 @@ export const soaPrimaryUnknown: Rule = {
     return [
       {
         part: 0,
-        message: `the primary server in the SOA record, ${primary}, ${alias ? 'is an alias' : 'does not exist'}`,
-        effect: 'Dynamic updates and notices of changes do not arrive.',
+        message: `the MNAME of the SOA record, ${primary}, ${alias ? 'is a CNAME' : 'does not exist'}`,
+        effect: 'Dynamic updates and notifies do not arrive.',
         fix: [withValue(cx, record, 0, 'SERVER.')],
       },
     ]

@@ -26,9 +26,9 @@ export const soaSerialInFuture: Rule = {
     return [
       {
         part: 2,
-        message: `the serial ${serial} reads as ${match[1]}-${match[2]}-${match[3]}, which is still to come`,
-        effect: 'It can only be counted upwards, so it will not tell the date for a while.',
-        fix: ['go on counting from it'],
+        message: `the serial ${serial} reads as ${match[1]}-${match[2]}-${match[3]}, which is in the future`,
+        effect: 'Serials only go up, so it cannot show the date until then.',
+        fix: ['keep counting from it'],
       },
     ]
   }),

@@ -73,8 +73,8 @@ export const soaSerialNotAdvanced: Rule = {
     return [
       {
         part: 2,
-        message: `the serial is ${serial}, and ${old} was published with other data (${changed === undefined ? 'gone' : 'new'}: ${zones.tree.text(zones.owner(example))} ${typeText(zones.type(example))} ${zones.rdataText(example)})`,
-        effect: 'Secondaries keep the old data.',
+        message: `the serial is ${serial}, but ${old} was already published with different data (${changed === undefined ? 'gone' : 'new'}: ${zones.tree.text(zones.owner(example))} ${typeText(zones.type(example))} ${zones.rdataText(example)})`,
+        effect: 'Secondaries keep serving the old data.',
         fix: [withValue(cx, record, 2, next)],
         repair: cx.rewriting(record, 2, String(next)),
       },

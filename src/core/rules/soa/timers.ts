@@ -22,22 +22,22 @@ export const soaTimers: Rule = {
       ? {
           part: 4,
           message: `retry (${retry}) is not below refresh (${refresh})`,
-          effect: 'A secondary that missed the primary once waits longer for the second try than for the first.',
+          effect: 'After a failed refresh, a secondary waits longer for the retry than for the next refresh.',
           fix: [withValue(cx, record, 4, Math.max(60, Math.floor(refresh / 8)))],
         }
       : undefined,
     expire < refresh + retry
       ? {
           part: 5,
-          message: `expire (${expire}) is below refresh and retry together (${refresh + retry})`,
-          effect: 'Secondaries give the zone up before they have tried again.',
+          message: `expire (${expire}) is below refresh plus retry (${refresh + retry})`,
+          effect: 'Secondaries expire the zone before they have retried.',
           fix: [withValue(cx, record, 5, 1_209_600)],
         }
       : expire < WEEK
         ? {
             part: 5,
             severity: 'advice',
-            message: `expire (${expire}) is under a week`,
+            message: `expire (${expire}) is less than a week`,
             effect: 'When the primary is down over a weekend, the secondaries stop answering.',
             fix: [withValue(cx, record, 5, 1_209_600)],
           }
@@ -45,8 +45,8 @@ export const soaTimers: Rule = {
     minimum > DAY
       ? {
           part: 6,
-          message: `minimum (${minimum}) is over a day; it is how long a denial is kept`,
-          effect: 'A name that was asked for too early stays unknown for that long after it is there.',
+          message: `minimum (${minimum}) is more than a day; negative answers are cached that long`,
+          effect: 'A name that somebody looked up too early stays unknown for that long.',
           fix: [withValue(cx, record, 6, 3600)],
         }
       : undefined,

@@ -11,7 +11,7 @@ export const spfAfterAll: TextRule<SpfReading> = {
   title: 'SPF terms after “all”',
   why: 'Receivers stop at “all”. Senders added after it do not pass.',
   remedy: 'Put them before it.',
-  effect: 'Receivers stop at “all”: what is behind it lets nobody send.',
+  effect: 'Receivers stop at “all”: terms after it allow nobody.',
   bad: ['mx ~all include:_spf.larkpost.example', '-all ip4:192.0.2.25'].map(bare),
   good: ['mx -all exp=why.larkpost.example'].map(bare),
   *inText({ record }) {
@@ -21,7 +21,7 @@ export const spfAfterAll: TextRule<SpfReading> = {
       yield {
         start: behind[0]!.start,
         end: behind.at(-1)!.end,
-        message: `${listed(behind.map((each) => each.text))} ${behind.length === 1 ? 'stands' : 'stand'} behind ${all.text}`,
+        message: `${listed(behind.map((each) => each.text))} ${behind.length === 1 ? 'comes' : 'come'} after ${all.text}`,
         whole: spfText([
           ...mechanisms.filter((each) => each.name !== 'all'),
           all,

@@ -10,7 +10,7 @@ export const spfAllowsEveryone: TextRule<SpfReading> = {
   title: 'SPF record that allows (almost) everyone to send',
   why: 'Mail from anywhere passes. This is worse than no record: forged mail gets a pass.',
   remedy: 'End with ~all or -all, and list the hosts that send.',
-  effect: 'Anybody can send in the domain’s name, and passes.',
+  effect: 'Anyone can send in the domain’s name and passes.',
   bad: [
     'mx +all',
     'mx all',
@@ -24,7 +24,11 @@ export const spfAllowsEveryone: TextRule<SpfReading> = {
     if (!record) return
     const { all, mechanisms } = record
     if (all?.qualifier === '+') {
-      yield { ...placeOf(all), message: `${all.text} lets every host on earth send`, whole: withEnd(text, '~') }
+      yield {
+        ...placeOf(all),
+        message: `${all.text} allows every host on the Internet to send`,
+        whole: withEnd(text, '~'),
+      }
       return
     }
     const wide = mechanisms.find(
@@ -43,7 +47,7 @@ export const spfAllowsEveryone: TextRule<SpfReading> = {
     if (family)
       yield {
         ...(wide ? placeOf(wide) : { start: 0, end: text.length }),
-        message: `${wide ? wide.text : `the ranges together`} let${wide ? 's' : ''} (almost) every address of ${family} send`,
+        message: `${wide ? wide.text : `the ranges together`} allow${wide ? 's' : ''} (almost) every ${family} address to send`,
         advice: 'list the hosts that send',
       }
   },

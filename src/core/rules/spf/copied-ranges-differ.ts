@@ -64,11 +64,11 @@ export const spfCopiedRanges: TextRule<SpfReading> = {
         { start: 0, end: text.length },
         {
           code: 'spf/copied-ranges-differ',
-          message: `SPF at ${domain} has the ranges that ${name} had on ${date}${lacks.length > 0 ? `; it lacks ${listed(lacks)}` : ''}${left.length > 0 ? `; ${name} no longer has ${listed(left)}` : ''}`,
+          message: `SPF at ${domain} has the ranges that ${name} had on ${date}${lacks.length > 0 ? `; it is missing ${listed(lacks)}` : ''}${left.length > 0 ? `; ${name} no longer has ${listed(left)}` : ''}`,
           effect:
             lacks.length > 0
-              ? 'What is sent from there fails.'
-              : 'Whoever has these addresses now may send in the domain’s name.',
+              ? 'Mail sent from the missing ranges fails.'
+              : 'Whoever has these addresses now can send in the domain’s name.',
           fix: [
             line(
               cx,

@@ -10,7 +10,7 @@ export const spfCoveredTerm: TextRule<SpfReading> = {
   title: 'SPF address or range inside another range of the record',
   why: 'It adds nothing and makes the record longer.',
   remedy: 'Remove it.',
-  effect: 'The record is longer than it need be.',
+  effect: 'The record is longer than necessary.',
   bad: ['ip4:192.0.2.0/24 ip4:192.0.2.25 -all', 'ip6:2001:db8::/48 ip6:2001:db8::/32 -all'].map(bare),
   good: ['ip4:192.0.2.0/25 ip4:192.0.2.200 -all', '-ip4:192.0.2.25 ip4:192.0.2.0/24 -all'].map(bare),
   *inText({ record }) {
@@ -18,7 +18,7 @@ export const spfCoveredTerm: TextRule<SpfReading> = {
       if (outer)
         yield {
           ...placeOf(term),
-          message: `${name} lets nobody send that is not let already: ${outer} has it in it`,
+          message: `${name} is already covered by ${outer}`,
           whole,
         }
   },

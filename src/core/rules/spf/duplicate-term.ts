@@ -10,11 +10,11 @@ export const spfDuplicateTerm: TextRule<SpfReading> = {
   title: 'duplicate SPF term',
   why: 'Each include or a costs a lookup, the second time as well.',
   remedy: 'Keep the first.',
-  effect: 'It costs a second question, and says nothing new.',
+  effect: 'It costs a second lookup and adds nothing.',
   bad: ['include:_spf.larkpost.example mx include:_SPF.larkpost.example -all'].map(bare),
   good: ['include:_spf.larkpost.example include:_spf.quillwing.example -all'].map(bare),
   *inText({ record }) {
     for (const { term, name, outer, whole } of repeats(record))
-      if (!outer) yield { ...placeOf(term), message: `${name} is there twice`, whole }
+      if (!outer) yield { ...placeOf(term), message: `${name} appears twice`, whole }
   },
 }

@@ -27,7 +27,7 @@ export const spfExplanationMissing: TextRule<SpfReading> = {
     if (node === UNKNOWN || (node >= 0 && (zones.has(node, TYPE.TXT) || zones.hasCname(node)))) return
     reportText(cx, record, exp, {
       code: 'spf/explanation-missing',
-      message: `SPF at ${cx.name(set.owner)}: ${exp.text}, and ${target} has no text`,
+      message: `SPF at ${cx.name(set.owner)}: ${exp.text}, but ${target} has no TXT record`,
       fix: [textLine(target!, 'Mail of this domain comes from other hosts.')],
     })
   },

@@ -5,7 +5,7 @@ import { targetOf } from '../../mail/spf/budget.ts'
 import { letsSend, readSpf, type SpfRecord } from '../../mail/spf/record.ts'
 import { DROPPED, type RecordId, type Zones } from '../../model/zones.ts'
 import { isIn } from '../../names/address-kinds.ts'
-import { foldName, type Name } from '../../names/name.ts'
+import { bare, foldName, type Name } from '../../names/name.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { addressesAt, hostAddresses, isOfMail } from '../look.ts'
@@ -110,8 +110,8 @@ export const EXCHANGES: Rule['visit'] = {
             code: 'spf/host-without-record',
             record: addressesAt(zones, host.at)[0] ?? record,
             part: 'owner',
-            message: `${name} sends mail, and has no SPF record of its own`,
-            effect: 'Its bounces, which have no envelope sender, are judged by this name, and neither pass nor fail.',
+            message: `${name} sends mail but has no SPF record of its own`,
+            effect: 'SPF for its bounces, which have no envelope sender, is checked at this name and gives no result.',
             fix: [textLine(name, 'v=spf1 a -all')],
           })
         }
@@ -129,9 +129,9 @@ export const EXCHANGES: Rule['visit'] = {
         code: 'spf/exchange-not-allowed',
         record,
         part: 1,
-        message: `${name} is an exchange of ${domain} and sends mail, and the SPF record of ${domain} does not let it`,
-        effect: 'What it sends in the domain’s name fails SPF.',
-        fix: [`add mx to the SPF record of ${domain}`],
+        message: `${name} is an MX host of ${domain} that also sends mail, but the SPF record of ${domain} does not allow it`,
+        effect: 'Mail that it sends in the domain’s name fails SPF.',
+        fix: [`bramblefront write spf ${bare(domain)} --allow mx`],
       })
     }
   },

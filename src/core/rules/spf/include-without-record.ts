@@ -37,7 +37,7 @@ export const spfIncludeWithoutRecord: TextRule<SpfReading> = {
         reportText(cx, record, term, {
           code: 'spf/include-without-record',
           message: `SPF at ${domain}: ${term.text} leads to ${below.name}, which ${locateName(cx.zones, below.name!) === MISSING ? 'does not exist' : 'has no SPF record'}`,
-          fix: [`write an SPF record at ${below.name}, or take ${term.text} out`],
+          fix: [`write an SPF record at ${below.name}, or remove ${term.text}`],
         })
   },
 }

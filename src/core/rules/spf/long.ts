@@ -41,9 +41,9 @@ export const spfLong: TextRule<SpfReading> = {
       { start: 0, end: text.length },
       {
         code: 'spf/long',
-        message: `the answer with the texts of ${cx.name(set.owner)} has ${size} octets, of which its SPF record ${zones.dataOctets(record)}`,
-        effect: `Over ${PLAIN_UDP} octets, resolvers without EDNS have to ask again by TCP, and some firewalls let neither through.`,
-        fix: ['move other texts to names of their own, or senders to a record that is included'],
+        message: `the TXT answer of ${cx.name(set.owner)} has ${size} octets, ${zones.dataOctets(record)} of them for its SPF record`,
+        effect: `Above ${PLAIN_UDP} octets, resolvers without EDNS have to retry over TCP, and some firewalls block both.`,
+        fix: ['move other TXT records to names of their own, or senders to a record that you include'],
       },
     )
   },

@@ -14,7 +14,7 @@ export const spfLookupsNearLimit: TextRule<SpfReading> = {
   title: 'SPF record that needs 8 or more of 10 lookups',
   why: 'A service that adds an include to its own record uses up your lookups, and nobody tells you.',
   remedy: 'Make room before you need it.',
-  effect: 'One more service, or one more include at a service that is there, and receivers give up on the record.',
+  effect: 'With one more service, or one more include at an existing one, receivers give up on the record.',
   bad: [`@ TXT "v=spf1 ${Array.from({ length: 8 }, (_, i) => `a:h${i}.larkpost.example`).join(' ')} -all"`],
   good: [`@ TXT "v=spf1 ${Array.from({ length: 7 }, (_, i) => `a:h${i}.larkpost.example`).join(' ')} -all"`],
   inZone(cx, record, reading, set) {
@@ -29,7 +29,7 @@ export const spfLookupsNearLimit: TextRule<SpfReading> = {
       {
         code: 'spf/lookups-near-limit',
         message: `SPF at ${domain} ${needs(budget)}`,
-        fix: ['take out what is no longer used, before the next sender comes'],
+        fix: ['remove what is no longer used before you add the next sender'],
       },
     )
   },

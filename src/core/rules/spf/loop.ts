@@ -24,7 +24,7 @@ export const spfLoop: TextRule<SpfReading> = {
         reportText(cx, record, term, {
           code: 'spf/loop',
           message: `SPF at ${domain}: ${term.text} leads back to ${below.name === domain ? 'itself' : below.name}`,
-          fix: [`take ${below.term} out of the record where it closes the circle`],
+          fix: [`remove ${below.term} from the record in which it closes the loop`],
         })
   },
 }

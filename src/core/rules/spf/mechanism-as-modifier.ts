@@ -11,7 +11,7 @@ export const spfMechanismAsModifier: TextRule<SpfReading> = {
   title: 'SPF term with “=” instead of a colon',
   why: 'With “=” it is a modifier. Receivers know redirect= and exp= and ignore all others: the hosts that were meant do not pass.',
   remedy: 'Write a colon.',
-  effect: 'Receivers take it for a modifier that they do not know, and pass it over: it lets nobody send.',
+  effect: 'Receivers ignore it as an unknown modifier: it allows nobody.',
   bad: ['include=_spf.larkpost.example ~all', 'mx ip4=192.0.2.0/24 -all'].map(bare),
   good: ['include:_spf.larkpost.example ~all', 'mx moo=ferry -all'].map(bare),
   *inText({ record }) {
@@ -19,7 +19,7 @@ export const spfMechanismAsModifier: TextRule<SpfReading> = {
       if (term.kind === 'modifier' && isMeantAsMechanism(term))
         yield {
           ...placeOf(term),
-          message: `${shortened(term.text)} has “=” where a colon belongs`,
+          message: `${shortened(term.text)} has “=” instead of a colon`,
           wanted: `${term.name}:${term.value}`,
         }
   },

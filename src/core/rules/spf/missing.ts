@@ -14,11 +14,11 @@ function lacking(cx: Context, record: RecordId, owner: NameId, what: string, eff
   cx.report({
     record,
     part: 'owner',
-    message: `${cx.name(owner)} ${what}, and no SPF record`,
+    message: `${cx.name(owner)} ${what} but no SPF record`,
     effect,
     fix: [
       textLine(cx.name(owner), takesNone ? 'v=spf1 -all' : mx ? 'v=spf1 mx ~all' : 'v=spf1 -all'),
-      ...(takesNone || mx ? [] : ['that is for a domain that sends no mail']),
+      ...(takesNone || mx ? [] : ['for a domain that sends no mail']),
     ],
   })
 }

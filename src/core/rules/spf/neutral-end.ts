@@ -31,7 +31,7 @@ export const spfNeutralEnd: TextRule<SpfReading> = {
   title: 'SPF record that says nothing about unlisted senders',
   why: 'With ?all, or with neither “all” nor redirect, an unlisted sender gets the result neutral, as if there were no record.',
   remedy: 'End with ~all, or with -all if nothing else sends.',
-  effect: 'Of everybody else it says nothing: forged mail is neither refused nor suspected.',
+  effect: 'It says nothing about unlisted senders: forged mail is neither rejected nor suspicious.',
   bad: ['mx ?all', 'mx', 'include:_spf.larkpost.example'].map(bare),
   good: [
     '@ TXT "v=spf1 mx ~all"',

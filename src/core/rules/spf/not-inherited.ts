@@ -65,8 +65,8 @@ function notInherited(cx: Context, record: RecordId, owner: NameId, zone: Zone, 
   cx.report({
     record,
     part: 'owner',
-    message: `${cx.name(owner)} ${does}, and has no SPF record; that of ${zone.name} does not count for it`,
-    effect: 'By SPF, mail from it neither passes nor fails: anybody can send in its name.',
+    message: `${cx.name(owner)} ${does} but has no SPF record; the record of ${zone.name} does not apply to it`,
+    effect: 'SPF gives no result for mail from it: anyone can send in its name.',
     fix: [textLine(cx.name(owner), `v=spf1 redirect=${bare(zone.name)}`)],
   })
 }

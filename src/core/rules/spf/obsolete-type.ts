@@ -24,10 +24,10 @@ export const spfObsoleteType: Rule = {
         cx.report({
           record: set.records[0],
           part: 'type',
-          message: `${cx.name(set.owner)} has a record of the type SPF`,
-          effect: 'Nobody asks for that type any more: only the TXT record counts.',
+          message: `${cx.name(set.owner)} has a record of type SPF`,
+          effect: 'Receivers look up TXT only.',
           fix: isTwice
-            ? [`take it out: ${cx.name(set.owner)} has an SPF record as TXT`]
+            ? [`remove it: ${cx.name(set.owner)} has its SPF record as TXT`]
             : [line(cx, set.records[0]!, text)],
         })
       },

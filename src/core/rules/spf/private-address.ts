@@ -11,7 +11,7 @@ export const spfPrivateAddress: TextRule<SpfReading> = {
   title: 'SPF address that receivers never see',
   why: 'Receivers see the address with which mail leaves your network. A private address never reaches them.',
   remedy: 'Write the public address of the outgoing gateway.',
-  effect: 'No receiver outside ever sees mail from there: the term lets nobody send.',
+  effect: 'No receiver ever sees mail from such an address: the term allows nobody.',
   bad: ['ip4:10.1.2.0/24 -all', 'ip4:192.168.1.5 mx -all', 'ip6:fd00::1 -all'].map(bare),
   good: ['ip4:192.0.2.0/24 -all'].map(bare),
   *inText({ record }) {

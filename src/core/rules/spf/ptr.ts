@@ -10,7 +10,7 @@ export const spfPtr: TextRule<SpfReading> = {
   title: 'SPF term ptr',
   why: 'It causes many reverse lookups, is slow, and should not be published. Large receivers skip it.',
   remedy: 'List the hosts or ranges.',
-  effect: 'It is slow, large receivers skip it, and it should not be used.',
+  effect: 'It is slow, and large receivers skip it.',
   bad: ['ptr -all', 'ptr:hollowmere.example -all'].map(bare),
   good: ['a:out.larkpost.example -all'].map(bare),
   *inText({ record }) {
@@ -18,7 +18,7 @@ export const spfPtr: TextRule<SpfReading> = {
       if (term.name === 'ptr')
         yield {
           ...placeOf(term),
-          message: `${term.text} lets whoever has a name below the domain send`,
+          message: `${term.text} allows every host whose PTR name is below the domain`,
           whole: spfText(record!.terms.filter((each) => each !== term)),
         }
   },

@@ -10,7 +10,7 @@ export const spfRedirectIgnored: TextRule<SpfReading> = {
   title: 'SPF redirect next to “all”',
   why: 'A redirect applies only if nothing matches, and “all” always matches.',
   remedy: 'Remove “all”, or the redirect.',
-  effect: 'Receivers pass the redirect over.',
+  effect: 'Receivers ignore the redirect.',
   bad: ['mx redirect=_spf.larkpost.example ~all'].map(bare),
   good: ['mx redirect=_spf.larkpost.example'].map(bare),
   *inText({ record }) {
@@ -18,7 +18,7 @@ export const spfRedirectIgnored: TextRule<SpfReading> = {
     if (all && redirect)
       yield {
         ...placeOf(redirect),
-        message: `${redirect.text} stands beside ${all.text}`,
+        message: `${redirect.text} is next to ${all.text}`,
         whole: spfText(terms.filter((each) => each !== redirect)),
       }
   },

@@ -15,7 +15,7 @@ export const spfSeveral: Rule = {
   why: 'Receivers treat this as a permanent error (permerror): no record is used, and mail from every sender fails SPF.',
   remedy:
     'Merge them into one record: one v=spf1, all mechanisms, one “all” at the end. This does it: bramblefront write spf DOMAIN',
-  effect: 'Receivers treat this as a permanent error: mail of every sender fails SPF.',
+  effect: 'Receivers treat this as a permanent error (permerror): mail from every sender fails SPF.',
   bad: ['@ TXT "v=spf1 ip4:192.0.2.25 -all"\n@ TXT "v=spf1 include:_spf.quillwing.example ~all"'],
   good: ['@ TXT "v=spf1 ip4:192.0.2.25 -all"\n@ TXT "ferry-proof=41c2"', '@ TXT "v=spf1 -all"\nnews TXT "v=spf1 ~all"'],
   visit: {

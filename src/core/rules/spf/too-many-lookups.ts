@@ -12,7 +12,7 @@ export const spfTooManyLookups: TextRule<SpfReading> = {
   why: 'Each include, a, mx, ptr, exists and redirect costs one, in included records, too. Receivers stop at the eleventh and give up on the record: mail fails although its sender is listed.',
   remedy:
     'Remove senders that are no longer used, write addresses instead of names, or send newsletters from a subdomain.',
-  effect: 'Receivers that come to the eleventh give up on the whole record (permerror).',
+  effect: 'At the eleventh lookup, receivers give up on the whole record (permerror).',
   bad: [
     `@ TXT "v=spf1 ${Array.from({ length: 11 }, (_, i) => `a:h${i}.larkpost.example`).join(' ')} -all"`,
     `@ TXT "v=spf1 mx a include:_spf.hollowmere.example -all"\n@ MX 10 mx.larkpost.example.\n@ A 192.0.2.10\n_spf TXT "v=spf1 ${Array.from({ length: 8 }, (_, i) => `a:h${i}.larkpost.example`).join(' ')} -all"`,
@@ -31,7 +31,7 @@ export const spfTooManyLookups: TextRule<SpfReading> = {
         code: 'spf/too-many-lookups',
         message: `SPF at ${domain} ${needs(budget)}`,
         fix: [
-          'take out senders that are no longer used; put addresses (ip4:, ip6:) in the place of a: and mx: terms; give a service a name of its own below the domain to send from',
+          'remove senders that are no longer used; replace a: and mx: terms with addresses (ip4:, ip6:); let a service send from a subdomain of its own',
         ],
       },
     )

@@ -16,9 +16,9 @@ import { ownMx } from './budget.ts'
 function tooManyExchanges(cx: Context, record: RecordId, domain: Name, mechanism: Mechanism, count: number): void {
   reportText(cx, record, mechanism, {
     code: 'spf/too-many-mx',
-    message: `SPF at ${domain}: ${mechanism.text} stands for ${count} exchanges`,
-    effect: `Receivers ask for ${MAX_EXCHANGES} at most, and then give up on the whole record (permerror).`,
-    fix: ['list the ranges that the exchanges are in, as ip4: and ip6:'],
+    message: `SPF at ${domain}: ${mechanism.text} stands for ${count} MX hosts`,
+    effect: `Receivers look up ${MAX_EXCHANGES} at most and then give up on the whole record (permerror).`,
+    fix: ['list the addresses of the MX hosts as ip4: and ip6: ranges'],
   })
 }
 

@@ -31,12 +31,12 @@ function tooManyVoid(
       code: 'spf/too-many-void',
       severity: byTerm ? undefined : 'advice',
       message: byTerm
-        ? `SPF at ${domain}: for ${family} senders, ${empty.length} terms find nothing (${listed(empty)})`
-        : `SPF at ${domain}: for ${family} senders, ${looked.questions} questions find nothing, counted one by one (${empty.length} counted by term)`,
+        ? `SPF at ${domain}: ${empty.length} void lookups for ${family} senders (${listed(empty)})`
+        : `SPF at ${domain}: ${looked.questions} void lookups for ${family} senders, counted by query (${empty.length} counted by term)`,
       effect: byTerm
-        ? `Receivers that come to the third give up on the record (permerror), for ${family} senders.`
-        : `Receivers that count each exchange of an mx give up on the record (permerror), for ${family} senders; those that count terms do not.`,
-      fix: [`put addresses (ip4:, ip6:) in the place of these terms, or take them out`],
+        ? `At the third void lookup, receivers give up on the record (permerror) for ${family} senders.`
+        : `Receivers that count each MX host of an mx term give up on the record (permerror) for ${family} senders; those that count terms do not.`,
+      fix: [`replace these terms with addresses (ip4:, ip6:), or remove them`],
     })
     break
   }

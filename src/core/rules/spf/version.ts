@@ -18,9 +18,9 @@ export const spfVersion: TextRule<SpfReading> = {
   why: 'Receivers look for “v=spf1” followed by a space. Anything else is just another text: the domain has no SPF record.',
   remedy: 'Begin with v=spf1 and a space.',
   effect: {
-    error: 'Receivers do not take it for an SPF record: the domain has none.',
+    error: 'Receivers do not recognize it: the domain has no SPF record.',
     warning: '',
-    advice: 'It says nothing to receivers.',
+    advice: 'Receivers ignore it.',
   },
   bad: [
     '@ TXT "v=spf1; mx -all"',
@@ -37,7 +37,7 @@ export const spfVersion: TextRule<SpfReading> = {
         start: 0,
         end: text.search(/ |$/),
         severity: 'advice',
-        message: 'this is a record of Sender ID, which nobody looks at any more',
+        message: 'this is a Sender ID record, which is no longer used',
         advice: 'take it out; the v=spf1 record is the one that counts',
       }
       return
@@ -49,7 +49,7 @@ export const spfVersion: TextRule<SpfReading> = {
     yield {
       start: 0,
       end,
-      message: `“${shortened(text.slice(0, end).trim() || text)}” is not v=spf1 and a space`,
+      message: `“${shortened(text.slice(0, end).trim() || text)}” does not begin with v=spf1 and a space`,
       whole: `v=spf1 ${text.slice(version)}`.trim(),
     }
   },

@@ -23,8 +23,8 @@ export const spfWildcardExchange: Rule = {
           cx.report({
             record: set.records[0],
             part: 'owner',
-            message: `${cx.name(set.owner)} has MX, and no SPF record`,
-            effect: 'Anybody can send as any name below it.',
+            message: `${cx.name(set.owner)} has MX records but no SPF record`,
+            effect: 'Anyone can send as any name below it.',
             fix: [textLine(cx.name(set.owner), 'v=spf1 -all'), 'if nothing sends as such a name'],
           })
         },

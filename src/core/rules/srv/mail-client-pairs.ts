@@ -35,11 +35,11 @@ export const srvMailClientPairs: Rule = {
     cx.report({
       record: set.records[0],
       part: 'owner',
-      message: `${domain} publishes _${service}, and says nothing of _${secure}`,
-      effect: 'Mail programs take the service that begins in the clear.',
+      message: `${domain} publishes _${service} but not _${secure}`,
+      effect: 'Mail programs use the service that starts without encryption.',
       fix: [
         `_${secure}._tcp.${domain} SRV 0 1 ${portsOf(secure)![0]} ${cx.name(cx.zones.target(set.records[0]!))}`,
-        `or, where it is not offered: _${secure}._tcp.${domain} SRV 0 0 0 .`,
+        `or, if you do not offer it: _${secure}._tcp.${domain} SRV 0 0 0 .`,
       ],
     })
   }),

@@ -18,9 +18,9 @@ export const srvNoneWithOthers: Rule = {
     cx.report({
       record: none,
       part: 3,
-      message: `${cx.name(set.owner)} says both that the service is not offered, and ${cx.record(other)} (${cx.where(other, none)})`,
+      message: `${cx.name(set.owner)} says that the service is not offered, but also has ${cx.record(other)} (${cx.where(other, none)})`,
       effect: 'Some clients find the service, others are told that there is none.',
-      fix: [`take out ${cx.name(set.owner)} ${cx.record(none)}`, `or keep it alone`],
+      fix: [`remove ${cx.name(set.owner)} ${cx.record(none)}`, `or keep it alone`],
     })
   }),
 }

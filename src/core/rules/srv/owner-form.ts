@@ -43,7 +43,7 @@ function troubleOf(owner: string): Trouble | undefined {
   if (!PROTOCOLS.has(service) && protocol.startsWith('_') && PROTOCOLS.has(third)) return undefined
   if (PROTOCOLS.has(service) && protocol !== '') {
     if (protocol.startsWith('_'))
-      return { message: 'the protocol stands before the service', fix: `${protocol}.${service}.${rest(2)}` }
+      return { message: 'the protocol comes before the service', fix: `${protocol}.${service}.${rest(2)}` }
     return { message: `the service is missing in front of ${service}`, fix: `_SERVICE.${service}.${rest(1)}` }
   }
   const bareProtocol = PROTOCOLS.has('_' + protocol)
@@ -58,13 +58,13 @@ function troubleOf(owner: string): Trouble | undefined {
     }
   if (service.startsWith('_') && protocol.startsWith('_'))
     return {
-      message: `“${protocol}” is no protocol that clients ask for`,
+      message: `“${protocol}” is not a protocol that clients look up`,
       fix: `${service}._tcp.${rest(2)}`,
       severity: 'warning',
     }
   if (service.startsWith('_'))
     return { message: `the protocol is missing behind ${service}`, fix: `${service}._tcp.${rest(1)}` }
-  return { message: 'it has neither a service nor a protocol in front of it', fix: `_SERVICE._tcp.${rest(0)}` }
+  return { message: 'the service and the protocol are missing', fix: `_SERVICE._tcp.${rest(0)}` }
 }
 
 export const srvOwnerForm: Rule = {
@@ -102,8 +102,8 @@ export const srvOwnerForm: Rule = {
             record,
             part: 'owner',
             severity: trouble.severity,
-            message: `${owner} is not the owner of a service: ${trouble.message}`,
-            effect: 'No client asks for this name, so the service is not found.',
+            message: `${owner} is not a valid SRV owner: ${trouble.message}`,
+            effect: 'No client looks up this name, so the service is not found.',
             fix: trouble.fix ? set.records.map((each) => `${trouble.fix} ${cx.record(each)}`) : [],
           })
         },

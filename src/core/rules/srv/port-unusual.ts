@@ -22,7 +22,7 @@ export const srvPortUnusual: Rule = {
       cx.report({
         record,
         part: 2,
-        message: `_${service} is registered with port ${usual.join(' or ')}; here it is ${here}`,
+        message: `_${service} is registered for port ${usual.join(' or ')}; here it is ${here}`,
         effect: 'If nothing listens there, clients cannot connect.',
         fix: [`leave it if ${cx.name(cx.zones.target(record))} listens on ${here}`],
       })

@@ -20,7 +20,7 @@ export const srvPortZero: Rule = {
       cx.report({
         record,
         part: 2,
-        message: `the port of ${cx.name(set.owner)} is 0, and the target ${cx.name(cx.zones.target(record))}`,
+        message: `${cx.name(set.owner)} has port 0 with the target ${cx.name(cx.zones.target(record))}`,
         effect: 'Clients cannot connect.',
         fix: [
           `${cx.name(set.owner)} SRV ${priority(cx.zones, record)} ${weight(cx.zones, record)} ${usual ?? 'PORT'} ${cx.name(cx.zones.target(record))}`,

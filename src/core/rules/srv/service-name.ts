@@ -27,8 +27,8 @@ export const srvServiceName: Rule = {
       part: 'owner',
       severity: lawful ? 'advice' : 'warning',
       message: lawful
-        ? `the service name ${service} has ${service.length} signs; at most 15 may be registered`
-        : `${service} is no service name: letters, digits and single inner hyphens, at least one letter`,
+        ? `the service name ${service} has ${service.length} characters (at most 15)`
+        : `${service} is not a valid service name: letters, digits and single inner hyphens, at least one letter`,
       effect: 'Some clients refuse to look it up.',
       fix: ['use the registered name of the service'],
     })

@@ -22,7 +22,7 @@ export const srvServiceUnregistered: Rule = {
     cx.report({
       record: set.records[0],
       part: 'owner',
-      message: `_${service} is not among the usual registered services${meant ? `; is _${meant} meant?` : ''}`,
+      message: `_${service} is not a commonly registered service${meant ? `; did you mean _${meant}?` : ''}`,
       effect: meant ? `Clients of ${meant} do not look here.` : 'Only clients that know this name find it.',
       fix: meant
         ? set.records.map(

@@ -42,11 +42,11 @@ export const srvTargetElsewhere: Rule = {
     cx.report({
       record,
       part: 'owner',
-      message: `the service is below the host ${cx.name(host)}, and its target is another host, ${cx.name(zones.target(record))}`,
-      effect: `Only who types ${cx.name(host)} finds it.`,
+      message: `the service is below the host ${cx.name(host)}, but its target is another host, ${cx.name(zones.target(record))}`,
+      effect: `Only people who type ${cx.name(host)} find it.`,
       fix: [
         `${tree.labelText(set.owner)}.${tree.labelText(tree.parent(set.owner))}.${set.zone.name} ${cx.record(record)}`,
-        'or leave it so',
+        'or leave it',
       ],
     })
   }),

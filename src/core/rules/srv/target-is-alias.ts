@@ -6,7 +6,7 @@ export const srvTargetIsAlias = targetIsAlias({
   code: 'srv/target-is-alias',
   source: 'RFC 2782',
   effect:
-    'The standard forbids it, and clients differ: some follow the alias, some check the certificate against the wrong name, some give up.',
+    'The standard forbids it, and clients differ: some follow the CNAME, some check the certificate against the wrong name, some give up.',
   bad: [
     '_xmpp-client._tcp SRV 0 0 5222 chat\nchat CNAME host\nhost A 192.0.2.30',
     '_xmpp-client._tcp SRV 0 0 5222 chat.old\nold DNAME larkpost.example.',

@@ -37,11 +37,11 @@ export const srvWeights: Rule = {
       cx.report({
         record: zero,
         part: 1,
-        message: `at priority ${level} of ${cx.name(set.owner)}, ${sum === 0 ? 'all weights are 0' : `a weight is 0 beside others: ${shares.join(', ')}`}`,
+        message: `${cx.name(set.owner)}, priority ${level}: ${sum === 0 ? 'all weights are 0' : `one weight is 0 next to others: ${shares.join(', ')}`}`,
         effect:
           sum === 0
-            ? 'Clients choose as they like; many take the first each time.'
-            : 'The target with weight 0 gets next to nothing.',
+            ? 'Clients choose freely; many always use the first.'
+            : 'The target with weight 0 gets almost nothing.',
         fix: group.map(
           (record) =>
             `${cx.name(set.owner)} SRV ${level} ${weight(cx.zones, record) || 1} ${port(cx.zones, record)} ${cx.name(cx.zones.target(record))}`,

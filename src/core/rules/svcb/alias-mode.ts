@@ -30,7 +30,7 @@ export const svcbAliasMode: Rule = {
       effect: self ? 'It leads nowhere.' : 'Clients ignore all but the alias.',
       fix: [
         other === undefined
-          ? `take out ${cx.name(set.owner)} ${cx.record(alias)}`
+          ? `remove ${cx.name(set.owner)} ${cx.record(alias)}`
           : `keep only: ${cx.name(set.owner)} ${cx.record(alias)}`,
       ],
     })

@@ -51,7 +51,7 @@ export const svcbHintsDiffer: Rule = {
         part: 2,
         message: `${typeText(set.type)} at ${cx.name(set.owner)} hints at ${listed(wrong)}; ${cx.name(target === ROOT ? set.owner : target)} has ${listed([...known]) || 'no address'}`,
         effect: 'Some clients connect to the hinted address.',
-        fix: ['write the target’s addresses as hints, or leave the hints away'],
+        fix: ['use the target’s addresses as hints, or remove the hints'],
       })
     }
   }),

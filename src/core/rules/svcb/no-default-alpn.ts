@@ -28,9 +28,9 @@ export const svcbNoDefaultAlpn: Rule = {
       cx.report({
         record,
         part: 2,
-        message: `${typeText(set.type)} at ${cx.name(set.owner)} has no-default-alpn, and no alpn`,
-        effect: 'No protocol is left to connect by; some servers refuse the file.',
-        fix: ['write alpn=PROTOCOL beside it, or take no-default-alpn out'],
+        message: `${typeText(set.type)} at ${cx.name(set.owner)} has no-default-alpn but no alpn`,
+        effect: 'No protocol is left to connect with; some servers refuse the file.',
+        fix: ['add alpn=PROTOCOL, or remove no-default-alpn'],
       })
     }
   }),

@@ -40,13 +40,13 @@ export const tlsaNoExchange: Rule = {
         cx.report({
           record,
           part: 'owner',
-          message: `${cx.name(host)} has TLSA for mail, and no kept domain has it as exchange`,
-          effect: 'Senders do not look there.',
+          message: `${cx.name(host)} has a TLSA record for SMTP but is not an MX host of any of your zones`,
+          effect: 'Senders do not look it up.',
           fix: [...hosts]
             .filter((each) => zones.zoneOf(each) !== undefined)
             .slice(0, 2)
             .map((each) => `_25._tcp.${cx.name(each)} ${cx.record(record)}`)
-            .concat('or leave it, if a domain that is not kept here has it as exchange'),
+            .concat('or leave it if it is an MX host of a domain outside your zones'),
         })
       }
     },

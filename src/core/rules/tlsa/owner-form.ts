@@ -51,8 +51,8 @@ export const tlsaOwnerForm: Rule = {
         cx.report({
           record,
           part: 'owner',
-          message: `${cx.name(owner)} is not the owner of a TLSA record: _PORT._PROTOCOL.HOST`,
-          effect: 'No client asks for this name.',
+          message: `${cx.name(owner)} is not a valid TLSA owner (_PORT._PROTOCOL.HOST)`,
+          effect: 'No client looks up this name.',
           fix: [`_25._tcp.HOST. ${cx.record(record)}`],
         })
       }

@@ -26,9 +26,9 @@ export const tlsaUnsigned: Rule = {
         told.add(set.zone.index)
         cx.report({
           record: set.records[0],
-          message: `${cx.name(set.owner)} has TLSA, and ${set.zone.name} is not signed`,
+          message: `${cx.name(set.owner)} has a TLSA record, but ${set.zone.name} is not signed`,
           effect: 'Clients ignore it.',
-          fix: ['sign the zone, or state “signed: server” in bramblefront.yaml if the server does'],
+          fix: ['sign the zone; if the server signs it, set “signed: server” in bramblefront.yaml'],
         })
       },
     },

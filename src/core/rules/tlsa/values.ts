@@ -33,8 +33,8 @@ export const tlsaValues: Rule = {
               part,
               severity,
               message: `TLSA at ${cx.name(set.owner)}: ${message}`,
-              effect: 'Clients pass the record over.',
-              fix: [`${cx.name(set.owner)} TLSA 3 1 1 SHA-256-OF-THE-KEY`],
+              effect: 'Clients ignore the record.',
+              fix: [`${cx.name(set.owner)} TLSA 3 1 1 SHA-256-DIGEST`],
             })
           if (usage > 3 && usage !== 255) say(0, `usage ${usage}; known are 0 to 3`)
           else if (selector > 1 && selector !== 255) say(1, `selector ${selector}; known are 0 and 1`)

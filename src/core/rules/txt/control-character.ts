@@ -24,8 +24,8 @@ export const txtControlCharacter: Rule = {
     cx.report({
       record,
       part: 0,
-      message: `the text at ${cx.name(cx.zones.owner(record))} has the control character \\${String(sign.charCodeAt(0)).padStart(3, '0')} in it`,
-      effect: 'It cannot be seen, and makes the value another one.',
+      message: `the text at ${cx.name(cx.zones.owner(record))} contains the control character \\${String(sign.charCodeAt(0)).padStart(3, '0')}`,
+      effect: 'It is invisible and changes the value.',
       fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}`],
     })
   }),

@@ -28,7 +28,7 @@ export const txtNotAscii: Rule = {
     cx.report({
       record,
       part: 0,
-      message: `the text at ${cx.name(cx.zones.owner(record))} has octets beyond ASCII in it: ${utf8(strings.join('')).slice(0, 80)}`,
+      message: `the text at ${cx.name(cx.zones.owner(record))} contains non-ASCII octets: ${utf8(strings.join('')).slice(0, 80)}`,
       effect: 'Some servers refuse the file.',
       fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(strings)}`],
       repair: restating(cx, record, strings),

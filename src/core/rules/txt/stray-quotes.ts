@@ -21,9 +21,9 @@ export const txtStrayQuotes: Rule = {
     cx.report({
       record,
       part: 0,
-      message: `the text at ${cx.name(cx.zones.owner(record))} has quotes in it: ${utf8(joined).slice(0, 80)}`,
+      message: `the text at ${cx.name(cx.zones.owner(record))} contains quotes: ${utf8(joined).slice(0, 80)}`,
       effect: 'They are published as part of the value.',
-      fix: [clean ? `${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}` : 'take the inner quotes out'],
+      fix: [clean ? `${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}` : 'remove the inner quotes'],
       repair: clean && restating(cx, record, clean),
     })
   }),

@@ -34,9 +34,9 @@ export const txtTypographicQuotes: Rule = {
     cx.report({
       record,
       part: 0,
-      message: `the text at ${cx.name(cx.zones.owner(record))} has ${sign} in it: ${strings.join(' ').slice(0, 80)}`,
-      effect: 'The sign is part of the value: whoever compares it finds another one.',
-      fix: [clean ? `${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}` : 'write plain signs in its place'],
+      message: `the text at ${cx.name(cx.zones.owner(record))} contains ${sign}: ${strings.join(' ').slice(0, 80)}`,
+      effect: 'The character is part of the published value, which no longer matches.',
+      fix: [clean ? `${cx.name(cx.zones.owner(record))} TXT ${quoted(clean)}` : 'use plain characters instead'],
       repair: clean && restating(cx, record, clean),
     })
   }),

@@ -35,8 +35,8 @@ export const txtUnquotedSpaces: Rule = {
     cx.report({
       record,
       part: 0,
-      message: `the text at ${cx.name(cx.zones.owner(record))} is not quoted, so it is ${values.length} strings`,
-      effect: 'Programs that join them read the words without spaces between them.',
+      message: `the text at ${cx.name(cx.zones.owner(record))} is not quoted, so it became ${values.length} strings`,
+      effect: 'Programs that join strings read the words without spaces between them.',
       fix: [`${cx.name(cx.zones.owner(record))} TXT ${quoted(text)}`],
       repair: text[0]!.length <= 255 ? restating(cx, record, text) : undefined,
     })

@@ -45,9 +45,9 @@ export const wildcardAnswersForPolicy: Rule = {
             message: `${cx.name(set.owner)} answers with ${policy === undefined ? 'a text' : 'a policy or a key'} for _dmarc, _domainkey and every other name below ${cx.name(tree.parent(set.owner))} that does not exist`,
             effect:
               policy === undefined
-                ? 'Mail programs find a text where they look for a policy.'
-                : 'It is a policy or key for every name, made-up ones included.',
-            fix: ['write the text at the names that are meant'],
+                ? 'Mail programs find this text where they look for a policy.'
+                : 'It acts as the policy or key of every name, made-up ones included.',
+            fix: ['write the text at the names that need it'],
           })
         },
       },

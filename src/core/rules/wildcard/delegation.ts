@@ -20,9 +20,9 @@ export const wildcardDelegation: Rule = {
           cx.report({
             record: set.records[0],
             part: 'owner',
-            message: `${cx.name(set.owner)} is delegated, and is a wildcard`,
-            effect: 'Some servers refuse the whole zone; the others do not agree on what it means.',
-            fix: ['delegate each name by itself'],
+            message: `${cx.name(set.owner)} is a wildcard with NS records`,
+            effect: 'Some servers refuse the whole zone; the others disagree on what it means.',
+            fix: ['delegate each name separately'],
           })
         },
       },

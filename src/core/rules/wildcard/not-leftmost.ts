@@ -25,9 +25,9 @@ export const wildcardNotLeftmost: Rule = {
         cx.report({
           record,
           part: 'owner',
-          message: `“*” in ${cx.name(owner)} does nothing special there`,
-          effect: 'The record answers for a name with a real “*” in it, which nobody asks for.',
-          fix: ['make “*” the whole leftmost label, or write the names one by one'],
+          message: `“*” in ${cx.name(owner)} is not a wildcard`,
+          effect: 'The record exists only at a name with a literal “*”, which nobody looks up.',
+          fix: ['make “*” the whole leftmost label, or write each name separately'],
         })
       },
     },

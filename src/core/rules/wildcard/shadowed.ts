@@ -87,15 +87,15 @@ export const wildcardShadowed: Rule = {
             .map(typeText)
             .join(
               ', ',
-            )}) does not answer at ${listed(shown)}, which ${shown.length === 1 ? 'exists' : 'exist'}${traps.length > 0 ? `; ${listed(sorted(traps))} ${traps.length === 1 ? 'exists' : 'exist'} only through a text at or below it` : ''}`,
+            )}) does not answer at ${listed(shown)}, which ${shown.length === 1 ? 'exists' : 'exist'}${traps.length > 0 ? `; ${listed(sorted(traps))} ${traps.length === 1 ? 'exists' : 'exist'} only because of a TXT record at or below it` : ''}`,
           effect:
             traps.length > 0
               ? `${sorted(traps)[0]} has no address, though the wildcard seems to give it one.`
-              : 'Those names do not have what the wildcard gives.',
+              : 'These names do not get the wildcard’s records.',
           fix:
             traps.length > 0
               ? [`${sorted(traps)[0]} ${cx.record(record)}`]
-              : ['leave it, or write at those names what the wildcard has'],
+              : ['leave it, or write the wildcard’s records at these names, too'],
         })
       }
     },

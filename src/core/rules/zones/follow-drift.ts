@@ -39,8 +39,8 @@ export const keptFollowDrift: Rule = {
           record: have[0],
           zone,
           owner: top,
-          message: `${cx.name(top)} follows ${cx.name(name)}, which has ${listed(texts(host.records))}; the top has ${listed(texts(have)) || 'none'}`,
-          effect: 'The top leads to where the name no longer is.',
+          message: `${cx.name(top)} follows ${cx.name(name)}, which has ${listed(texts(host.records))}; the apex has ${listed(texts(have)) || 'none'}`,
+          effect: 'The apex still leads to the old addresses.',
           fix: texts(host.records).map((text) => `${cx.name(top)} ${text}`),
         })
       }

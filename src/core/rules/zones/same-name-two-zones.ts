@@ -50,9 +50,9 @@ export const keptSameNameTwoZones: Rule = {
         cx.report({
           record,
           part: 'owner',
-          message: `${cx.name(owner)} ${typeText(type)} stands in the file of ${here.name}, but the name is in ${zone.name}, which is kept as ${zone.file}`,
-          effect: 'It is never answered: only the data of the child zone is.',
-          fix: [`write it in ${zone.file}, or take it out`],
+          message: `${cx.name(owner)} ${typeText(type)} is in the file of ${here.name}, but the name belongs to ${zone.name} (${zone.file})`,
+          effect: 'It is never served: only the data of the child zone is.',
+          fix: [`move it to ${zone.file}, or remove it`],
         })
       },
     },

@@ -43,9 +43,9 @@ export const keptTargetMissing: Rule = {
               cx.report({
                 record,
                 part: 0,
-                message: `${term} in the SPF record of ${cx.name(set.owner)}: ${target} does not exist in a kept zone`,
-                effect: 'The term lets nobody send.',
-                fix: [`write ${target}, or take ${term} out`],
+                message: `${term} in the SPF record of ${cx.name(set.owner)}: ${target} does not exist in your zones`,
+                effect: 'The term allows nobody.',
+                fix: [`write ${target}, or remove ${term}`],
               })
             }
           }

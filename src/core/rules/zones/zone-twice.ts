@@ -20,8 +20,8 @@ export const keptZoneTwice: Rule = {
         part: 'owner',
         zone,
         message: `${zone.file} is for ${zone.name}, and so is ${first.file}`,
-        effect: 'Only the first is looked at here; which of them is served is not said.',
-        fix: [`keep one of them, or state a view for each in bramblefront.yaml`],
+        effect: 'Only the first is checked here; nothing says which of them is served.',
+        fix: [`keep one of them, or give each a view in bramblefront.yaml`],
       })
     },
   },
