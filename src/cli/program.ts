@@ -3,32 +3,33 @@ import { Command, CommanderError } from 'commander'
 import { notices, Trouble } from '../workspace/trouble.ts'
 import { type Listed, offer } from './listed.ts'
 import { printable } from './output/printable.ts'
+import { verbosity, withoutVerbosity } from './verbosity.ts'
 
 /** What the exit status says, for every command. */
 const STATUS_HELP = `
-Exit status: 0 all well; 1 something is wrong; 2 the call or a file cannot be used;
-3 the outside could not be reached, and nothing is known to be wrong; 4 still settling.`
+Exit status: 0 all well; 1 a problem was found; 2 usage or input error;
+3 a server or resolver could not be reached, no problem found; 4 still settling.`
 
 const COMMANDS: readonly Listed[] = [
   {
     name: 'init',
-    summary: 'make a workspace in a folder: bramblefront.yaml, zones/, keys/, backups/',
+    summary: 'create a workspace: bramblefront.yaml, zones/, keys/, backups/',
     load: () => import('./commands/init.ts'),
   },
   {
     name: 'write',
-    summary: 'write one record set: shows it before and after, checks the result, keeps a copy of the file',
+    summary: 'write a record set: shows before and after, checks the result, keeps a backup',
     load: () => import('./commands/write/index.ts'),
   },
   {
     name: 'remove',
-    summary: 'remove a record set, single records of it, or all that a name has',
+    summary: 'remove a record set, single records, or everything at a name',
     load: () => import('./commands/remove.ts'),
   },
-  { name: 'adopt', summary: 'bring an existing zone into the workspace', load: () => import('./commands/adopt.ts') },
+  { name: 'adopt', summary: 'bring existing zone files into the workspace', load: () => import('./commands/adopt.ts') },
   {
     name: 'show',
-    summary: 'a zone at a glance, by purpose; or as zone file, JSON, CSV or in the generic form',
+    summary: 'show a zone by purpose, or as zone file, JSON or CSV',
     load: () => import('./commands/show.ts'),
   },
   {
@@ -38,27 +39,27 @@ const COMMANDS: readonly Listed[] = [
   },
   {
     name: 'explain',
-    summary: 'what a rule means, what happens in practice, and how to put it right',
+    summary: 'explain a rule: what it means, what happens in practice, how to fix it',
     load: () => import('./commands/explain.ts'),
   },
   {
     name: 'sender',
-    summary: 'would mail from this address pass SPF, DKIM and DMARC: by the intended data, or as published',
+    summary: 'test whether mail from an IP address would pass SPF, DKIM and DMARC',
     load: () => import('./commands/sender.ts'),
   },
   {
     name: 'confirm',
-    summary: 'ask servers and resolvers, and compare their answers with what is intended',
+    summary: 'ask servers and resolvers, and compare their answers with the intended data',
     load: () => import('./commands/confirm/index.ts'),
   },
   {
     name: 'timing',
-    summary: 'when to lower a TTL before a change, and when a change is through',
+    summary: 'when to lower a TTL before a change, and when a change has reached everyone',
     load: () => import('./commands/timing.ts'),
   },
   {
     name: 'demo',
-    summary: 'play a whole story in a temporary folder, against a stand-in server on loopback',
+    summary: 'run a complete example in a temporary folder, with simulated servers',
     load: () => import('./commands/demo.ts'),
   },
 ]
@@ -69,7 +70,9 @@ const build = (version: string): Command =>
       'Writes mail, service and alias record sets, checks them against the standards, and confirms that resolvers return what was intended.',
     )
     .version(version, '-V, --version', 'print the version')
-    .option('--no-color', 'print without colour (NO_COLOR does the same)')
+    .option('--no-color', 'print without color (same as NO_COLOR=1)')
+    .option('--quiet', 'print nothing if all is well (exit status 0)')
+    .option('--verbose', 'print everything in full')
     .helpOption('-h, --help', 'show this help')
     .addHelpText('after', STATUS_HELP)
     .exitOverride()
@@ -80,8 +83,15 @@ const build = (version: string): Command =>
     })
 
 /** Runs the program; sets the exit status. */
-export async function run(args: string[], version: string): Promise<void> {
+export async function run(words: string[], version: string): Promise<void> {
+  const [first, ...others] = withoutVerbosity(words)
+  // “help write mx” is “write mx --help”.
+  const args =
+    first === 'help' && others.length > 0
+      ? [...others, '--help']
+      : [first, ...others].filter((each) => each !== undefined)
   const program = build(version)
+  const release = verbosity.quiet ? heldBack() : undefined
   try {
     await offer(program, COMMANDS, args)
     await program.parseAsync(args, { from: 'user' })
@@ -96,11 +106,24 @@ export async function run(args: string[], version: string): Promise<void> {
       return
     }
     process.stderr.write(
-      `bramblefront: a fault in the program itself: ${printable(String((error as Error)?.message ?? error))}\n`,
+      `bramblefront: internal error, please report it: ${printable(String((error as Error)?.message ?? error))}\n`,
     )
     if (process.env.BRAMBLEFRONT_DEBUG) process.stderr.write(`${printable(String((error as Error)?.stack ?? ''))}\n`)
     process.exitCode = 2
   } finally {
+    release?.()
     for (const notice of notices) process.stderr.write(`bramblefront: ${printable(notice)}\n`)
+  }
+}
+
+/** Holds standard output back until it is known whether anything is wrong; what is returned prints it then, or drops it. */
+function heldBack(): () => void {
+  const { stdout } = process
+  const pieces: (string | Uint8Array)[] = []
+  const { write } = stdout
+  stdout.write = ((piece: string | Uint8Array) => pieces.push(piece) > 0) as typeof write
+  return () => {
+    stdout.write = write
+    if (process.exitCode) for (const piece of pieces) stdout.write(piece)
   }
 }

@@ -61,7 +61,7 @@ export class Asker {
     return new Promise((resolve) => {
       const begin = (): void => {
         if (!this.patient && this.unanswered >= SILENT && this.clock.elapsed() - this.lastTried < SILENT_MS) {
-          const detail = `nothing came for the ${this.unanswered} questions before this one, which was not sent`
+          const detail = `no reply to the last ${this.unanswered} queries, so this one was not sent`
           end({
             vantage: this.vantage.label,
             transport: this.vantage.transport ?? 'udp',
@@ -140,7 +140,7 @@ export class Asker {
       const tcp = await this.over('tcp', query, left())
       const failed =
         'failed' in tcp &&
-        `${'failed' in udp ? `UDP: ${udp.failed}` : 'the answer by UDP was cut short'}; TCP: ${tcp.failed}`
+        `${'failed' in udp ? `UDP: ${udp.failed}` : 'the UDP answer was truncated'}; TCP: ${tcp.failed}`
       end(
         'tcp',
         failed && !('garbled' in tcp && tcp.garbled) ? { failed, garbled: 'failed' in udp && udp.garbled } : tcp,

@@ -28,22 +28,21 @@ export function transferZone(
     }
     const take = (octets: Uint8Array) => {
       const message = decodeMessage(octets)
-      if ('garbled' in message) return done({ failed: `what came cannot be read: ${message.garbled}` })
-      if (message.id !== query.id || !message.response)
-        return done({ failed: 'what came is no answer to this question' })
+      if ('garbled' in message) return done({ failed: `the reply cannot be decoded: ${message.garbled}` })
+      if (message.id !== query.id || !message.response) return done({ failed: 'the reply does not answer this query' })
       if (message.rcode !== 0) return done({ failed: `it answered ${rcodeText(message.rcode)}` })
       for (const record of message.answers) {
         const isSoa = record.type === TYPE.SOA && foldName(record.owner) === foldName(zone)
         if (records.length === 0 && !isSoa)
-          return done({ failed: 'what came does not begin with the zone’s SOA record' })
+          return done({ failed: 'the transfer does not begin with the zone’s SOA record' })
         if (records.length > 0 && isSoa) return done({ records })
         records.push(record)
       }
-      if (message.answers.length === 0) done({ failed: 'an empty answer came' })
+      if (message.answers.length === 0) done({ failed: 'the answer was empty' })
     }
-    socket.setTimeout(limitMs, () => done({ failed: 'nothing more came' }))
+    socket.setTimeout(limitMs, () => done({ failed: 'timed out' }))
     socket.on('error', (error) => done({ failed: systemText(error) }))
-    socket.on('close', () => done({ failed: 'the connection was closed before the end' }))
+    socket.on('close', () => done({ failed: 'the connection was closed before the end of the transfer' }))
     socket.on('connect', () => socket.write(framed(encodeMessage(query))))
     socket.on('data', (chunk: Buffer) => {
       received = received.length === 0 ? chunk : Buffer.concat([received, chunk])

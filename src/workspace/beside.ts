@@ -45,7 +45,7 @@ export async function publicText(pem: string): Promise<string> {
   const info = key.export({ type: 'spki', format: 'der' })
   if (key.asymmetricKeyType === 'rsa') return keyText('rsa', info)
   if (key.asymmetricKeyType === 'ed25519') return keyText('ed25519', info.subarray(-32))
-  throw new Error(`a key of the type ${key.asymmetricKeyType}`)
+  throw new Error(`a key of type ${key.asymmetricKeyType}`)
 }
 
 /** The key record of the private key that is kept for a selector; undefined where there is none. Trouble where it cannot be read. */
@@ -73,7 +73,7 @@ async function publicHalf(file: string, at = (path: string): string => path): Pr
       refused:
         code !== undefined && /^E[A-Z]+$/.test(code)
           ? systemText(error)
-          : 'it is no private key of RSA or Ed25519 (PEM)',
+          : 'it is not an RSA or Ed25519 private key (PEM)',
     }
   }
 }
@@ -130,7 +130,7 @@ export function keyFiles(folder: string, owner: Name, { pem, text }: MadeKey): F
       content: pem,
       mode: 0o600,
       folderMode: 0o700,
-      what: 'The private key, for the mail host alone (mode 0600)',
+      what: 'Private key (readable by you only; move it to your mail server)',
     },
     // A private key that was taken away may have left it.
     { path: publicFile(path), content: `${text}\n`, before: contentOf(publicFile(path)) },
@@ -148,7 +148,7 @@ export function ignoreFile(folder: string): FileBeside[] {
 /** The text of a domain’s policy. */
 export function policyFileOf(folder: string, domain: Name, text: string): FileBeside {
   const path = policyFile(folder, domain)
-  return { path, content: text, before: contentOf(path), what: 'The text of the policy' }
+  return { path, content: text, before: contentOf(path), what: 'Policy' }
 }
 
 const contentOf = (path: string): Uint8Array | undefined => (existsSync(path) ? readFileSync(path) : undefined)

@@ -79,7 +79,7 @@ export async function commit(
       writes = await again()
       if (!writes) return undefined
       if (!isAsRead(writes) || locked(place, writes).some((each) => !locked(place, first).includes(each)))
-        throw new Trouble('files change faster than they can be read here; nothing was written: try again')
+        throw new Trouble('the files keep changing while they are read; nothing was written: try again')
     }
     return put(place, writes, held.check)
   } finally {
@@ -203,7 +203,7 @@ function carryOut(place: Place, { log, moves, at }: Journal, check: () => void):
       throw error
     }
     throw new Trouble(
-      `${error instanceof Trouble ? error.message : `cannot write: ${systemText(error)}`}. The change of ${at} is half done; the next command that writes finishes it`,
+      `${error instanceof Trouble ? error.message : `cannot write: ${systemText(error)}`}. The change of ${at} is incomplete; the next command that writes will finish it`,
     )
   }
 }
@@ -242,9 +242,7 @@ function makeFolder(place: Place, file: string, mode?: number): void {
   const folder = dirname(file)
   refuseLinksOut(place, file)
   if (mode !== undefined && existsSync(folder) && statSync(folder).mode & 0o022)
-    throw new Trouble(
-      `${folder} can be written by others, who could put their own keys there; mend it with: chmod go-w ${folder}`,
-    )
+    throw new Trouble(`${folder} is writable by others, who could put their own keys there. Fix: chmod go-w ${folder}`)
   mkdirSync(folder, { recursive: true, ...(mode === undefined ? {} : { mode }) })
 }
 
@@ -252,12 +250,12 @@ function makeFolder(place: Place, file: string, mode?: number): void {
 function oddities(place: Place, file: string): string[] {
   refuseLinksOut(place, file)
   const { nlink } = statSync(file)
-  if (!statSync(file).isFile()) throw new Trouble(`${file} is no ordinary file: it cannot be replaced`)
+  if (!statSync(file).isFile()) throw new Trouble(`${file} is not a regular file and cannot be replaced`)
   if (existsSync(`${file}.jnl`))
     throw new Trouble(
-      `${file} has a journal beside it (${basename(file)}.jnl): a server changes this zone by itself, and would not notice, or would overwrite, a change of the file`,
+      `${file} has a journal next to it (${basename(file)}.jnl): a server updates this zone dynamically, and would not notice a change to the file, or would overwrite it`,
     )
-  return nlink === 1 ? [] : [`${file} had ${nlink} names (hard links): the others stay with the file as it was.`]
+  return nlink === 1 ? [] : [`${file} had ${nlink} names (hard links): the others keep the old content.`]
 }
 
 /** Nothing is written through a link that leads out of the workspace, wherever on the way it stands. */
@@ -276,7 +274,7 @@ function refuseLinksOut({ root }: Place, file: string): void {
     }
     if (isLink && !(existsSync(path) && isBelow(real, realpathSync(path))))
       throw new Trouble(
-        `${path} is a link that leads out of the workspace${existsSync(path) ? '' : ', to nothing'}: nothing is written through it. Name the file itself in bramblefront.yaml, or take the link away`,
+        `${path} is a link that leads out of the workspace${existsSync(path) ? '' : ', to nothing'}: nothing is written through it. Name the file itself in bramblefront.yaml, or remove the link`,
       )
   }
 }

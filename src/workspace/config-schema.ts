@@ -37,7 +37,7 @@ const TRANSPORTS = ['udp', 'tcp', 'tls', 'https'] as const
 
 const domainName = string().test(
   'name',
-  '${path} must be a domain name, as in hollowmere.example',
+  '${path} must be a domain name, as in example.com',
   (value) => value === undefined || toName(value) !== undefined,
 )
 
@@ -49,11 +49,11 @@ export const zoneEntry: ObjectSchema<ZoneEntry> = object({
     .meta({ says: 'who asks for it; a private zone may have private addresses' }),
   complete: boolean()
     .strict()
-    .meta({ says: 'false where others add names that are not in the file: nothing counts as missing then' }),
+    .meta({ says: 'false if others add names that are not in the file: then no name counts as missing' }),
   signed: string()
     .oneOf(['server', 'file', 'no'] as const)
     .meta({ says: 'who signs it: the server, the file is signed, or nobody' }),
-  view: string().meta({ says: 'whom this version of the zone is for, where there are several' }),
+  view: string().meta({ says: 'the view that this version of the zone belongs to, if there are several' }),
   sheet: string().meta({
     says: 'the label of the style of the web form at which the zone is kept; read, and used by no command yet',
   }),
@@ -73,12 +73,12 @@ export const vantageEntry: ObjectSchema<VantageEntry> = object({
   transport: string().oneOf(TRANSPORTS).meta({ says: 'udp (over to TCP where needed; default), tcp, tls or https' }),
   name: domainName.meta({ says: 'the name that its certificate must be for' }),
   authority: string().meta({
-    says: 'a PEM file, seen from the workspace’s folder, with the authorities that may vouch for it, instead of the system’s',
+    says: 'a PEM file (relative to the workspace) with the certificate authorities to trust instead of the system’s',
   }),
   url: string()
     .test(
       'url',
-      '${path} must be an https:// URL, as in https://dns.northlight.example/dns-query',
+      '${path} must be an https:// URL, as in https://dns.example.net/dns-query',
       (value) => value === undefined || urlVantage('', value) !== undefined,
     )
     .meta({ says: 'where it answers over HTTPS' }),
@@ -92,7 +92,7 @@ export const vantageEntry: ObjectSchema<VantageEntry> = object({
 
 const serverEntry: ObjectSchema<ServerEntry> = object({
   name: domainName.required().meta({ says: 'the name server, as NS records name it' }),
-  address: address.required().meta({ says: 'where it really answers' }),
+  address: address.required().meta({ says: 'the address at which it answers' }),
   port: port.default(53),
 }).noUnknown()
 
@@ -110,12 +110,12 @@ const frontEntry: ObjectSchema<Front> = object({
   )
     .default([])
     .meta({ says: 'the networks that it answers from' }),
-  names: array(domainName.required()).default([]).meta({ says: 'names that lead to it, and what is below them' }),
+  names: array(domainName.required()).default([]).meta({ says: 'names that lead to it, including their subdomains' }),
 }).noUnknown()
 
 const followEntry: ObjectSchema<Follow> = object({
-  owner: domainName.required().meta({ says: 'the zone’s top' }),
-  target: domainName.required().meta({ says: 'the name whose addresses it takes' }),
+  owner: domainName.required().meta({ says: 'the zone apex' }),
+  target: domainName.required().meta({ says: 'the name that it follows' }),
 }).noUnknown()
 
 const exceptionEntry: ObjectSchema<Pick<Exception, 'rule' | 'at' | 'reason'>> = object({
@@ -123,7 +123,7 @@ const exceptionEntry: ObjectSchema<Pick<Exception, 'rule' | 'at' | 'reason'>> = 
     .required()
     .test(
       'rule',
-      ({ path, value }) => `${path} must be a rule’s code, as in mx/single; ${value} is none`,
+      ({ path, value }) => `${path} must be the code of a rule, as in mx/single; ${value} is not one`,
       (value) => value === undefined || ruleOf(value) !== undefined || /^file\//.test(value),
     )
     .meta({ says: 'the rule whose findings are accepted' }),
@@ -236,7 +236,7 @@ export const schema = object({
   )
     .default([])
     .meta({
-      says: 'which zone files are kept together: a pattern, or an entry that says more about one',
+      says: 'your zone files: patterns, or entries that say more about one',
     }),
   vantages: array(
     mixed<string | VantageEntry>()
@@ -254,14 +254,12 @@ export const schema = object({
     }),
   servers: array(serverEntry.required())
     .default([])
-    .meta({ says: 'where name servers really listen, when that is not what DNS says' }),
+    .meta({ says: 'where name servers really listen, if DNS says otherwise' }),
   fronts: array(frontEntry.required())
     .default([])
     .meta({ says: 'reverse proxies and edge networks that answer with their own addresses' }),
-  follows: array(followEntry.required())
-    .default([])
-    .meta({ says: 'tops of zones that take the addresses of another name' }),
-  exceptions: array(exceptionEntry.required()).default([]).meta({ says: 'findings that are accepted' }),
+  follows: array(followEntry.required()).default([]).meta({ says: 'zone apexes that follow another name' }),
+  exceptions: array(exceptionEntry.required()).default([]).meta({ says: 'accepted findings' }),
   deliveries: array(deliveryEntry.required())
     .default([])
     .meta({ says: 'how zones get to their servers; read, and used by no command yet' }),

@@ -118,7 +118,7 @@ function unknownKeys(path: Path, here: Record<string, unknown>): Mistake[] {
       const meant = nearest(key, known)
       return {
         path: [...path, key],
-        says: `unknown key “${key}”; ${meant ? `is “${meant}” meant?` : `known here: ${known.join(', ')}`}`,
+        says: `unknown key “${key}”; ${meant ? `did you mean “${meant}”?` : `known keys: ${known.join(', ')}`}`,
       }
     })
 }

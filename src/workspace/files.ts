@@ -20,7 +20,7 @@ export function readFileOrTrouble(file: string): Uint8Array {
   try {
     const found = statSync(file)
     if (!found.isFile() && !found.isDirectory() && !(HANDED.test(file) && found.isFIFO()))
-      throw new Trouble(`cannot read ${file}: it is no ordinary file (a pipe, a socket or a device)`)
+      throw new Trouble(`cannot read ${file}: it is not a regular file (a pipe, a socket or a device)`)
     return readFileSync(file)
   } catch (error) {
     throw error instanceof Trouble ? error : new Trouble(`cannot read ${file}: ${systemText(error)}`)
@@ -42,7 +42,7 @@ export function includer(
     try {
       const real = realpathSync(at(path))
       if (!anywhere && !real.startsWith(realpathSync(folder) + sep))
-        return { failed: 'it lies outside the folder of the file that includes it (--include-anywhere allows that)' }
+        return { failed: 'it is outside the folder of the including file (--include-anywhere allows that)' }
       if (statSync(real).isDirectory()) return { failed: systemText({ code: 'EISDIR' }) }
       return { file: path, octets: instead?.get(path) ?? readFileOrTrouble(at(path)) }
     } catch (error) {
@@ -64,7 +64,8 @@ function zoneFromFileName(file: string): Name | undefined {
 export function statedZone(stated: string): Name {
   const ascii = toAsciiName(stated)
   const name = 'refused' in ascii ? undefined : toName(ascii.name)
-  if (!name) throw new Trouble(`${stated} is no domain name${'refused' in ascii ? `: ${ascii.refused}` : ''}`)
+  if (!name)
+    throw new Trouble(`“${stated}” is not a valid domain name${'refused' in ascii ? `: ${ascii.refused}` : ''}`)
   return name
 }
 
@@ -100,5 +101,5 @@ export function zoneOf(file: string, octets: Uint8Array, stated?: string): Name 
 export function zoneNameFor(file: string, octets: Uint8Array, stated?: string): Name {
   const zone = zoneOf(file, octets, stated)
   if (typeof zone === 'string') return zone
-  throw new Trouble(`${zone.refused}; state the zone, as in: --zone hollowmere.example`)
+  throw new Trouble(`${zone.refused}; name it with --zone ZONE`)
 }

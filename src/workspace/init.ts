@@ -17,14 +17,14 @@ export async function makeWorkspace(
   const file = join(root, CONFIG_FILE)
   if (existsSync(root)) await finishUnfinished(root)
   const there = (): never => {
-    throw new Trouble(`${shownPath(file)} is there already: this is a workspace; nothing was changed`)
+    throw new Trouble(`${shownPath(file)} already exists: this is a workspace; nothing was changed`)
   }
   if (existsSync(file)) there()
   try {
     for (const part of ['zones', 'keys', 'backups'])
       mkdirSync(join(root, part), { recursive: true, mode: part === 'keys' ? 0o700 : 0o777 })
   } catch (error) {
-    throw new Trouble(`cannot make a workspace in ${root}: ${systemText(error)}`)
+    throw new Trouble(`cannot create a workspace in ${root}: ${systemText(error)}`)
   }
   const beside = [
     ...ignoreFile(root),

@@ -50,7 +50,7 @@ export function readJournal(place: string): Journal | undefined {
   } catch {
     // It is told below.
   }
-  throw new Trouble(`${file} cannot be read: it is no journal of this program. Move it away once you know what it is`)
+  throw new Trouble(`${file} cannot be read: it is not a journal of this program. Find out what it is and move it away`)
 }
 
 export const writeJournal = (place: string, journal: Journal): void =>
@@ -102,7 +102,7 @@ export function move({ from, to, before }: Move): void {
   if (isThere) rmSync(from)
   else if (there !== before)
     throw new Trouble(
-      `${to} was changed in the meantime. What should take its place is in ${from}: compare them, put right what is wanted, and take ${from} away; then call again`,
+      `${to} was changed in the meantime. The new version is in ${from}: compare them, merge what you want, remove ${from}, and call again`,
     )
   else if (before === undefined) linkIntoPlace(from, to)
   else moveIntoPlace(from, to)
@@ -154,7 +154,7 @@ export class Unfinished {
   get warning(): string | undefined {
     return (
       this.journal &&
-      `The change of ${this.journal.at} (${this.journal.command}) was cut short. What is shown is the state after it; the next command that writes finishes it.`
+      `The change of ${this.journal.at} (${this.journal.command}) was interrupted. The state after it is shown; the next command that writes will finish it.`
     )
   }
 }

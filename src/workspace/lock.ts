@@ -55,7 +55,7 @@ async function lockOne(path: string): Promise<Held> {
     const { code } = error as NodeJS.ErrnoException
     throw new Trouble(
       code === 'ELOCKED'
-        ? `${path} is being written by another call; try again when it is done`
+        ? `${path} is being written by another call; try again when that has finished`
         : `cannot write ${path}: ${systemText(error)}`,
     )
   }
@@ -64,7 +64,7 @@ async function lockOne(path: string): Promise<Held> {
     check() {
       if (taken || identityOf(place) !== identity)
         throw new Trouble(
-          `${path} was locked by another call in the meantime, since this one had stopped for too long; nothing was written: try again`,
+          `${path} was locked by another call in the meantime, because this one was suspended too long; nothing was written: try again`,
         )
     },
     release: () => (identityOf(place) === identity ? release().catch(() => {}) : Promise.resolve()),

@@ -19,7 +19,7 @@ export function orTrouble<T>(made: Result<T>): T {
 export const notices = new Set<string>()
 
 const SYSTEM: Record<string, string> = {
-  ENOENT: 'there is no such file',
+  ENOENT: 'no such file',
   EISDIR: 'it is a folder, not a file',
   ENOTDIR: 'a part of its path is not a folder',
   EACCES: 'its permissions do not allow it',
@@ -29,8 +29,8 @@ const SYSTEM: Record<string, string> = {
   EDQUOT: 'the disk quota is used up',
   EIO: 'the disk reports an error',
   EMFILE: 'too many files are open',
-  ELOOP: 'symbolic links lead in a circle',
-  EEXIST: 'it is there already',
+  ELOOP: 'symbolic links form a loop',
+  EEXIST: 'it already exists',
   ERR_FS_FILE_TOO_LARGE: 'it is larger than 2 GiB',
 }
 

@@ -10,6 +10,7 @@ import type { Surroundings } from '../core/rules/rule.ts'
 import type { BuiltIn } from './config-schema.ts'
 import { includer, readFileOrTrouble, zoneNameFor, zoneOf } from './files.ts'
 import { Unfinished } from './journal.ts'
+import { nearest } from './nearest.ts'
 import { notices, systemText, Trouble } from './trouble.ts'
 
 export const CONFIG_FILE = 'bramblefront.yaml'
@@ -122,7 +123,7 @@ export async function openWorkspace(folder: string, options: Viewed = {}): Promi
 function nameOrNotice(file: string, octets: Uint8Array, stated?: string): Name | undefined {
   const zone = zoneOf(file, octets, stated)
   if (typeof zone === 'string') return zone
-  notices.add(`${zone.refused}; it was left out. State its zone in ${CONFIG_FILE}: - {zone: ZONE, file: ${file}}`)
+  notices.add(`${zone.refused}; it was left out. Name its zone in ${CONFIG_FILE}: - {zone: ZONE, file: ${file}}`)
   return undefined
 }
 
@@ -220,8 +221,8 @@ function inView(all: readonly ZoneFile[], view: string | undefined): ZoneFile[] 
   if (view !== undefined && !labels.includes(view))
     throw new Trouble(
       labels.length === 0
-        ? `--view ${view}: no zone in ${CONFIG_FILE} has a view; state one there: - {zone: ZONE, file: FILE, view: ${view}}`
-        : `--view ${view}: there is no such view; there ${labels.length === 1 ? 'is' : 'are'}: ${labels.join(', ')}`,
+        ? `--view ${view}: no zone in ${CONFIG_FILE} has a view; add one: - {zone: ZONE, file: FILE, view: ${view}}`
+        : `--view ${view}: no such view; ${nearest(view, labels, 'views')}`,
     )
   const files = view === undefined ? [...all] : ofView(all, view)
   const seen = new Map<string, ZoneFile>()
@@ -229,7 +230,7 @@ function inView(all: readonly ZoneFile[], view: string | undefined): ZoneFile[] 
     const other = seen.get(foldName(each.zone))
     if (other && view === undefined && other.view !== each.view)
       throw new Trouble(
-        `${bare(each.zone)} has several views (${viewLabels(all).join(', ')}): state one, as in --view ${labels[0]}`,
+        `${bare(each.zone)} has several views (${viewLabels(all).join(', ')}): choose one, as in --view ${labels[0]}`,
       )
     if (other)
       throw new Trouble(
@@ -250,7 +251,11 @@ export function zoneNamed(zones: Zones, name: string): Zone {
   const zone = zones.zones.find((each) => foldName(each.name) === folded)
   if (!zone)
     throw new Trouble(
-      `${name} is no kept zone; there ${zones.zones.length === 1 ? 'is' : 'are'}: ${zones.zones.map((each) => bare(each.name)).join(', ') || 'none'}`,
+      `${bare(name)} is not one of your zones; ${nearest(
+        bare(folded),
+        zones.zones.map((each) => bare(foldName(each.name))),
+        'your zones',
+      )}`,
     )
   return zone
 }

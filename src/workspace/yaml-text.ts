@@ -25,7 +25,7 @@ export class YamlText {
       this.document = parseDocument(text, { lineCounter: this.counter })
     } catch (error) {
       if (!(error instanceof RangeError)) throw error
-      throw new Trouble(`${file}: its lists and entries stand inside one another without end`)
+      throw new Trouble(`${file}: its lists and entries refer to themselves`)
     }
     const errors = this.document.errors.map(
       ({ pos, message }) => `${this.at(pos[0])}: not YAML: ${message.split('\n')[0]!.replace(/ at line.*$/, '')}`,
@@ -40,12 +40,12 @@ export class YamlText {
     visit(this.document, {
       Node: (_key, _node, path) => {
         if (path.length <= 2 * DEEPEST) return undefined
-        found.push(`${this.file}: its lists and entries stand more than ${DEEPEST} deep inside one another`)
+        found.push(`${this.file}: its lists and entries are nested more than ${DEEPEST} deep`)
         return visit.BREAK
       },
       Alias: (_key, { source, range }) => {
         found.push(
-          `${this.at(range?.[0])}: “*${source}” refers to another part of the file; write that part here once more`,
+          `${this.at(range?.[0])}: “*${source}” is an alias to another part of the file, which is not supported: repeat that part here`,
         )
       },
     })

@@ -53,7 +53,7 @@ interface Adopted {
 /** Brings existing zone files, and what they include, into the workspace: copied as they are, to the last octet; all of them, or none. */
 async function adopt(files: string[], options: SourceOptions & { json?: boolean }, command: Command): Promise<void> {
   const folder = options.workspace ?? findWorkspace(process.cwd())
-  if (!folder) throw new Trouble('there is no workspace here (no bramblefront.yaml): make one with: bramblefront init')
+  if (!folder) throw new Trouble('no workspace here (no bramblefront.yaml): create one with: bramblefront init')
   await finished(folder, {})
   const kept = await openWorkspace(folder, { allViews: true })
   const adopted = files.map((each) => adoptedFrom(each, folder, kept, options))
@@ -88,10 +88,10 @@ async function adopt(files: string[], options: SourceOptions & { json?: boolean 
     const { given, there } = adopted[i]!
     page.text(
       there
-        ? `${bare(zone)}: ${counted(records, 'record')}, in ${to.join(', ')} already, just as it is given. Nothing to change.`
+        ? `${bare(zone)}: ${counted(records, 'record')}, already in ${to.join(', ')}, unchanged.`
         : `${bare(zone)}: ${counted(records, 'record')}, now in ${to.join(', ')}.${given === '-' ? '' : ` ${given} stays as it is.`}`,
     )
-    page.text(`A first look: ${countsText(counts)}. Next: bramblefront check, bramblefront show ${bare(zone)}`)
+    page.text(`First check: ${countsText(counts)}. Next: bramblefront show ${bare(zone)}`)
   }
   page.print()
 }
@@ -112,14 +112,14 @@ function adoptedFrom(given: string, folder: string, kept: Workspace, options: So
   const outside = copies.findIndex(({ to }) => relative(join(folder, 'zones'), to).startsWith('..'))
   if (outside >= 0)
     throw new Trouble(
-      `${zones.sources[outside]!.file} lies outside the folder of ${given}, so it cannot be copied along; nothing was changed`,
+      `${zones.sources[outside]!.file} is outside the folder of ${given}, so it cannot be copied along; nothing was changed`,
     )
   const there = copies.every(({ to, octets }) => existsSync(to) && sameOctets(readFileSync(to), octets))
   const twin = kept.files.find((each) => foldName(each.zone) === foldName(file.zone) && each.view === options.view)
   if (twin && !(there && resolve(twin.file) === resolve(copies[0]!.to)))
-    throw new Trouble(`${bare(file.zone)} is kept already, in ${twin.file}; nothing was changed`)
+    throw new Trouble(`${bare(file.zone)} is already in your workspace, as ${twin.file}; nothing was changed`)
   const taken = there ? undefined : copies.find(({ to }) => existsSync(to))
-  if (taken) throw new Trouble(`${shownPath(taken.to)} is there already; nothing was changed`)
+  if (taken) throw new Trouble(`${shownPath(taken.to)} already exists; nothing was changed`)
   return { given, file, zones, copies, there: there && twin !== undefined }
 }
 

@@ -16,20 +16,20 @@ import { type CheckOptions, checkedBy, runViews } from './checked.ts'
 
 export const define = (command: Command): Command =>
   liveOptions(command)
-    .argument('[what...]', 'zone files (default: the workspace), and names to look at')
+    .argument('[what...]', 'zone files (default: the workspace), and names to check')
     .addOption(zoneOption())
     .addOption(workspaceOption())
     .addOption(viewOption())
-    .option('--with-workspace', 'check the files given, with the other zones of the workspace known')
+    .option('--with-workspace', 'check the given files together with the other zones of the workspace')
     .addOption(includeOption())
-    .option('--severity <least>', 'show nothing below error, warning or advice (default: advice)')
-    .option('--only <codes>', 'these rules or families alone, separated by commas', collect)
+    .option('--severity <least>', 'show error, warning or advice and above (default: advice)')
+    .option('--only <codes>', 'only these rules or families, separated by commas', collect)
     .option('--except <codes>', 'all but these rules or families', collect)
-    .option('--all', 'show each finding, also those that say the same of several names')
-    .option('--published <folder>', 'the zone files as they were published: to see that serials were advanced')
-    .option('--fix', 'put right what has exactly one right answer: shows the difference, and asks')
+    .option('--all', 'show every finding instead of folding similar ones')
+    .option('--published <folder>', 'the zone files as last published, to check that serials were advanced')
+    .option('--fix', 'apply the unambiguous fixes: shows the difference and asks first')
     .option('--yes', 'write without asking')
-    .option('--fail-on <severity>', 'exit status 1 from error, warning or advice on (default: error)')
+    .option('--fail-on <severity>', 'exit status 1 for error, warning or advice and above (default: error)')
     .option('--format <format>', 'text, json, csv, or sarif (SARIF 2.1.0)')
     .addOption(jsonOption())
     .action(check)
@@ -72,13 +72,13 @@ async function check(what: string[], options: CheckOptions, command: Command): P
   const about = files.length === 1 ? files[0]!.file : counted(files.length, 'zone')
   const where =
     checked.names.length > 0
-      ? `${checked.names.map(bare).join(', ')} and what is below`
+      ? `${checked.names.map(bare).join(', ')} and below`
       : `${counted(recordsIn(zones, checked.asked), 'record')} in ${about}`
   page.text(`${where}: ${countsText(counts)}${excepted.length > 0 ? `; ${excepted.length} excepted` : ''}.`)
   const first = worst(found)
   if (some(found, (each) => each.repair !== undefined))
-    page.text(`Next: ${nextCall(what, options)} puts right what has one right answer (it asks first).`)
-  else if (first) page.text(`More on a rule: bramblefront explain ${first.rule}`)
+    page.text(`Next: apply the unambiguous fixes (asks first): ${nextCall(what, options)}`)
+  else if (first) page.text(`More about a rule: bramblefront explain ${first.rule}`)
   page.print()
 }
 
@@ -129,7 +129,7 @@ function codesOf(words: string[] | undefined): string[] | undefined {
   const unknown = codes?.find((code) => !isCode(code))
   if (unknown !== undefined) {
     throw new Trouble(
-      `${unknown} is no rule and no family of rules; is ${closest(unknown, codeWords())} meant? “bramblefront explain” lists them all`,
+      `“${unknown}” is neither a rule nor a family of rules; did you mean ${closest(unknown, codeWords())}? All rules: bramblefront explain`,
     )
   }
   return codes

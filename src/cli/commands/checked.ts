@@ -7,6 +7,7 @@ import { type Examined, examine } from '../../core/rules/engine.ts'
 import type { Surroundings } from '../../core/rules/rule.ts'
 import { joinedResults } from '../../core/rules/select.ts'
 import { statedZone } from '../../workspace/files.ts'
+import { nearest } from '../../workspace/nearest.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones, shownPath, viewsOf, type ZoneFile } from '../../workspace/workspace.ts'
 import { today } from '../clock.ts'
@@ -86,10 +87,11 @@ function refuseUnkept(names: readonly Name[], files: readonly ZoneFile[]): void 
   for (const name of names)
     if (!files.some(({ zone }) => isAtOrBelow(name, zone)))
       throw new Trouble(
-        `${name.replace(/\.$/, '')} is no file here, nor a name in a kept zone (${files
-          .map(({ zone }) => zone.replace(/\.$/, ''))
-          .slice(0, 8)
-          .join(', ')})`,
+        `${name.replace(/\.$/, '')} is neither a file here nor a name in your zones; ${nearest(
+          name.replace(/\.$/, ''),
+          files.map(({ zone }) => foldName(zone).replace(/\.$/, '')),
+          'your zones',
+        )}`,
       )
 }
 
@@ -121,7 +123,7 @@ export async function runViews(
 function publishedOf(files: readonly ZoneFile[], options: CheckOptions): Zones | undefined {
   const { published } = options
   if (published === undefined) return undefined
-  if (!existsSync(published)) throw new Trouble(`--published ${published}: there is no such folder`)
+  if (!existsSync(published)) throw new Trouble(`--published ${published}: no such folder`)
   const there = files.flatMap((file) => {
     const path = [join(published, relative(process.cwd(), file.file)), join(published, basename(file.file))].find(
       existsSync,
@@ -130,6 +132,6 @@ function publishedOf(files: readonly ZoneFile[], options: CheckOptions): Zones |
       ? []
       : [{ ...file, octets: bareFiles([path], file.zone)[0]!.octets, file: shownPath(resolve(path)) }]
   })
-  if (there.length === 0) throw new Trouble(`--published ${published}: none of the zone files is there`)
+  if (there.length === 0) throw new Trouble(`--published ${published}: contains none of the zone files`)
   return loadZones(there, options.includeAnywhere)
 }

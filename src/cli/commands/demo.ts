@@ -13,7 +13,7 @@ import { jsonOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
 
 export const define = (command: Command): Command =>
-  command.option('--keep', 'leave the folder there afterwards').addOption(jsonOption()).action(demo)
+  command.option('--keep', 'keep the folder afterwards').addOption(jsonOption()).action(demo)
 
 /** Plays the whole story in a temporary folder: each command is run as its own process, and what it prints is what it prints. */
 async function demo(options: { keep?: boolean; json?: boolean }, command: Command): Promise<void> {
@@ -24,8 +24,8 @@ async function demo(options: { keep?: boolean; json?: boolean }, command: Comman
     if (options.json) printJson(document)
     story.say(
       options.keep
-        ? `That was the story. Its folder: ${story.scratch.folder}`
-        : 'That was the story. Its folder is gone again (--keep leaves it there).',
+        ? `End of the demo. Its folder: ${story.scratch.folder}`
+        : 'End of the demo. Its folder has been removed (--keep keeps it).',
     )
   } finally {
     if (!options.keep) story.scratch.drop()
@@ -94,11 +94,11 @@ class Story {
 }
 
 async function keepingTogether(story: Story): Promise<void> {
-  story.say('Hollowmere Ferries hand you their zone file. What is wrong with it?')
+  story.say('Hollowmere Ferries, a small ferry line, hand you their zone file. What is wrong with it?')
   story.scratch.copy(join(story.material, 'zones', 'hollowmere.example.zone'), 'hollowmere.example.zone')
   await story.run(1, 'check', 'hollowmere.example.zone')
 
-  story.say('Five faults. A workspace keeps the line’s three zones together.')
+  story.say('Five faults. A workspace keeps the three zones of the ferry line together.')
   await story.run(0, 'init')
   for (const zone of ['hollowmere.example', 'hollowmere-freight.example', 'lakepass.example']) story.put(zone)
   // What the line knows of its names, beyond the zone files.
@@ -114,32 +114,34 @@ async function keepingTogether(story: Story): Promise<void> {
 }
 
 async function mending(story: Story): Promise<void> {
-  story.say('The exchange must be the host itself, in both zones that use it.')
+  story.say('The MX target must be the host itself, in both zones that use it.')
   await story.run(0, 'write', 'mx', 'hollowmere.example', '10 office', '20 mx2.larkpost.example.')
   await story.run(0, 'write', 'mx', 'hollowmere-freight.example', '10 office.hollowmere.example')
   story.say(
-    'One SPF record of the two; the ownership proof stays beside it. And the host says for itself that it sends.',
+    'Merge the two SPF records; the domain verification record stays. And give the mail host an SPF record of its own.',
   )
   await story.run(0, 'write', 'spf', 'hollowmere.example')
   await story.run(0, 'write', 'spf', 'office.hollowmere.example', '--allow', 'a', '--end', 'fail')
-  story.say('A key of the line’s own, beside those of its services; and the next one, for when it is due.')
+  story.say(
+    'A DKIM key for the office’s own mail server, next to those of its providers, and the next key for the rotation.',
+  )
   await story.run(0, 'write', 'dkim', 'hollowmere.example', '--selector', 'ferry1')
   await story.run(0, 'write', 'dkim', 'hollowmere.example', '--rotate')
   story.say(
-    'Reports were good for weeks: the policy takes one step. That of the freight domain reports to another domain, which must agree.',
+    'The DMARC reports have been good for weeks: take the next step. The freight domain’s reports go to another domain, which must consent.',
   )
   await story.run(0, 'write', 'dmarc', 'hollowmere.example', '--next')
   await story.run(0, 'write', 'dmarc', 'hollowmere-freight.example', '--next')
-  story.say('The parked domain says everywhere that it does no mail.')
+  story.say('Lock down the parked domain: it does no mail.')
   await story.run(0, 'write', 'no-mail', 'lakepass.example', '--empty-keys')
-  story.say('The alias, the calendar service and the ticket kiosk.')
+  story.say('Correct the CNAME, the calendar service and the ticket kiosk.')
   await story.run(0, 'write', 'cname', 'timetable.hollowmere.example', 'www')
   await story.run(0, 'write', 'srv', '_caldavs._tcp.hollowmere.example', '0 1 443 calendar')
   await story.run(0, 'write', 'srv', 'caldavs._tcp.hollowmere.example', '--remove', '0 1 443 calendar')
   await story.run(0, 'write', 'srv', '_ferrykiosk._tcp.hollowmere.example', '0 0 8443 kiosk')
   await story.run(0, 'write', 'address', 'kiosk.hollowmere.example', '192.0.2.40', '2001:db8:40::40')
 
-  story.say('Three slips of the hand, refused.')
+  story.say('Three typing mistakes, refused.')
   await story.run(1, 'write', 'cname', 'chat.hollowmere.example', 'office')
   await story.run(1, 'write', 'mx', 'hollowmere-freight.example', '10 192.0.2.25')
   await story.run(1, 'write', 'srv', 'xmpp-client._tcp.hollowmere.example', '5 0 5222 chat')
@@ -150,7 +152,7 @@ async function mending(story: Story): Promise<void> {
 
 async function takingOver(story: Story): Promise<void> {
   story.say(
-    'A domain is taken over, with everything that its former host had put in. First what is sure to break; then what has one right answer is put right.',
+    'Take over a domain with everything that its former host left in it. First see what breaks, then apply the unambiguous fixes.',
   )
   for (const zone of ['hollowmere-rail.example', 'quay.hollowmere-rail.example', '2.0.192.in-addr.arpa'])
     story.put(zone)
@@ -162,7 +164,7 @@ async function takingOver(story: Story): Promise<void> {
 
 async function confirming(story: Story): Promise<void> {
   story.say(
-    'Upland’s two name servers still have the files of yesterday, and a resolver has asked them this morning. All of them are played here.',
+    'The two name servers at Upland still have yesterday’s zones, and a resolver asked them this morning. All of them are simulated here.',
   )
   const started = CLOCK.elapsed()
   const network = new Network(() => (CLOCK.elapsed() - started) / 1000 + story.ahead)
@@ -224,11 +226,13 @@ async function settling(story: Story, { port, serves, written, NS1, NS2 }: Serve
 
   await story.run(1, 'confirm', 'hollowmere.example', '--timeout', '2')
 
-  story.say('The first server loads the files; the second has not fetched them yet.')
+  story.say('The first server has loaded the files; the second has not transferred them yet.')
   serves(NS1, ...written)
   await story.run(4, ...mail)
 
-  story.say('Now it has, too. The resolver still holds what it was told an hour ago: that is no fault, and it passes.')
+  story.say(
+    'Now it has, too. The resolver still has the answers of an hour ago in its cache: that is normal and will pass.',
+  )
   serves(NS2, ...written)
   await story.run(4, 'confirm', 'hollowmere.example')
   await story.run(0, 'timing', 'hollowmere.example', 'hollowmere.example', 'MX')
@@ -240,7 +244,7 @@ async function passing(story: Story): Promise<void> {
   await story.run(0, 'confirm', 'hollowmere.example')
 
   story.say(
-    'What do the services’ own records cost? And would mail pass: the office’s own, a newsletter, and one that somebody forges?',
+    'How many SPF lookups do the providers’ records cost? And would mail pass: from the office, a newsletter, and a forgery?',
   )
   await story.run(0, 'show', 'hollowmere.example', '--live')
   await story.run(
@@ -268,7 +272,7 @@ async function passing(story: Story): Promise<void> {
 
 async function mistyping(story: Story, { serves, written, NS1, NS2 }: Served): Promise<void> {
   story.say(
-    'A kiosk for the pier. Somebody types it into the host’s web form, with the whole name, and the form adds the zone’s once more.',
+    'A kiosk for the pier. Somebody enters it in the host’s web form with its full name, and the form appends the zone’s name again.',
   )
   await story.run(0, 'write', 'address', 'pier-kiosk.hollowmere.example', '192.0.2.41', '--ttl', '10m')
   const typed = readFileSync(written[0]!, 'utf8').replace(/^pier-kiosk /m, 'pier-kiosk.hollowmere.example ')
@@ -278,7 +282,7 @@ async function mistyping(story: Story, { serves, written, NS1, NS2 }: Served): P
   await story.run(1, 'confirm', 'pier-kiosk.hollowmere.example')
 
   story.say(
-    'Put right there; and a moment later everybody has it. Nobody had asked the resolver for it before, so nobody has to wait.',
+    'Corrected there, and everyone has it at once. Nobody had asked the resolver for it before, so there is nothing to wait for.',
   )
   for (const address of [NS1, NS2]) serves(address, ...written)
   await story.run(0, 'confirm', 'pier-kiosk.hollowmere.example', '--watch', '--deadline', '10s')

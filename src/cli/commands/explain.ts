@@ -1,8 +1,9 @@
 import type { Command } from 'commander'
-import { closest } from 'fastest-levenshtein'
 import { CATALOGUE, ruleOf } from '../../core/rules/catalogue.ts'
 import { exampleTexts } from '../../core/rules/example.ts'
 import type { Example, Rule } from '../../core/rules/rule.ts'
+import { codeWords } from '../../core/rules/select.ts'
+import { nearest } from '../../workspace/nearest.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import type { RuleDocument } from '../documents/explain.ts'
 import { jsonOption } from '../options.ts'
@@ -24,7 +25,7 @@ const ruleJson = ({ code, severity, source, title, why, remedy, silences, live, 
 
 export const define = (command: Command): Command =>
   command
-    .argument('[code]', 'a rule’s code, as in mx/target-is-alias (default: list them all)')
+    .argument('[code]', 'a rule’s code, as in mx/target-is-alias, or a family, as in mx (default: list them all)')
     .addOption(jsonOption())
     .action(explain)
 
@@ -32,32 +33,37 @@ export const define = (command: Command): Command =>
 async function explain(code: string | undefined, options: { json?: boolean }, command: Command): Promise<void> {
   if (code === undefined) {
     if (options.json) printJson({ format: 1, rules: CATALOGUE.map(ruleJson) })
-    else list(new Page(command))
+    else list(new Page(command), CATALOGUE)
     return
   }
-  const rule = ruleOf(code.toLowerCase())
-  if (!rule) {
-    throw new Trouble(
-      `${code} is no rule; is ${closest(
-        code,
-        CATALOGUE.map((each) => each.code),
-      )} meant? “bramblefront explain” alone lists them all`,
-    )
+  const word = code.toLowerCase()
+  const rule = ruleOf(word)
+  const family = CATALOGUE.filter((each) => each.code.startsWith(`${word}/`))
+  if (!rule && family.length > 0) {
+    if (options.json) printJson({ format: 1, rules: family.map(ruleJson) })
+    else list(new Page(command), family)
+    return
   }
+  if (!rule)
+    throw new Trouble(
+      `“${code}” is neither a rule nor a family of rules; ${nearest(word, codeWords(), 'known')} All rules: bramblefront explain`,
+    )
   if (options.json) {
     printJson({ format: 1, rules: [ruleJson(rule)] })
     return
   }
   const page = new Page(command)
   const { colour } = page
-  page.line(`${colour.bold(rule.code)}  ${rule.severity}${rule.live ? ', asks servers: with check --live alone' : ''}`)
+  page.line(
+    `${colour.bold(rule.code)}  ${rule.severity}${rule.live ? '; queries servers: only with check --live' : ''}`,
+  )
   page.text(rule.title, '  ')
   page.line()
   page.text(rule.why, '  ')
   page.line()
-  page.text(rule.remedy, '                ', `  ${colour.dim('Put it right: ')}`)
+  page.text(rule.remedy, '                ', `  ${colour.dim('Fix:          ')}`)
   page.text(rule.source, '                ', `  ${colour.dim('Source:       ')}`)
-  if (rule.silences) page.text(rule.silences.join(', '), '                ', `  ${colour.dim('Speaks for:   ')}`)
+  if (rule.silences) page.text(rule.silences.join(', '), '                ', `  ${colour.dim('Supersedes:   ')}`)
   for (const [words, examples] of [
     ['Wrong:', rule.bad],
     ['Right:', rule.good],
@@ -101,7 +107,7 @@ function assumed({ traits, published, around }: Exclude<Example, string>): strin
     ),
     ...(around?.follows ?? []).map(({ owner, target }) => `; bramblefront.yaml: ${owner} follows ${target}`),
     ...(around?.exceptions ?? []).map(
-      ({ rule, at, reason }) => `; bramblefront.yaml: allowed is ${rule}${at ? ` at ${at}` : ''} (${reason})`,
+      ({ rule, at, reason }) => `; bramblefront.yaml: exception for ${rule}${at ? ` at ${at}` : ''} (${reason})`,
     ),
     ...(around?.now ? [`; checked on ${around.now.toISOString().slice(0, 10)}`] : []),
     ...Object.entries(published ?? {}).flatMap(([zone, text]) => [
@@ -114,9 +120,9 @@ function assumed({ traits, published, around }: Exclude<Example, string>): strin
   ]
 }
 
-function list(page: Page): void {
+function list(page: Page, listed: readonly Rule[]): void {
   const families = new Map<string, Rule[]>()
-  for (const rule of CATALOGUE) {
+  for (const rule of listed) {
     const family = rule.code.split('/')[0]!
     families.set(family, [...(families.get(family) ?? []), rule])
   }
@@ -129,6 +135,6 @@ function list(page: Page): void {
     )
     page.line()
   }
-  page.line('One of them in full: bramblefront explain CODE')
+  page.line('More about one of them: bramblefront explain CODE')
   page.print()
 }

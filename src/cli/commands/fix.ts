@@ -55,16 +55,15 @@ export async function fix(
   if (count === 0)
     page.text(
       found.length === 0
-        ? 'Nothing found, so nothing to put right.'
-        : 'Nothing here has exactly one right answer: the findings are for you to decide.',
+        ? 'No findings, so nothing to fix.'
+        : 'None of the findings has an unambiguous fix: they are for you to decide.',
     )
   else if (write)
     page.text(
-      `Written: ${counted(count, 'finding')} put right in ${counted(done.length, 'zone')}. The ${kept.length === 1 ? 'file as it was is' : 'files as they were are'} kept in ${kept.map(shownPath).join(', ')}`,
+      `Written: ${counted(count, 'finding')} fixed in ${counted(done.length, 'zone')}. Backup${kept.length === 1 ? '' : 's'}: ${kept.map(shownPath).join(', ')}`,
     )
   else page.text('Nothing was written.')
-  if (standing.length > 0 && write)
-    page.text(`${counted(standing.length, 'finding')} left to decide: bramblefront check`)
+  if (standing.length > 0 && write) page.text(`${counted(standing.length, 'finding')} left: bramblefront check`)
   page.print()
 }
 
@@ -119,12 +118,8 @@ async function proven(
     const sameSet = there.filter(({ type }) => type === fresh.type)
     const culprits = sameSet.length > 0 ? sameSet : there
     if (culprits.length === 0)
-      throw new Trouble(
-        `the repairs would bring an error of their own (${fresh.rule}: ${fresh.message}); nothing was written`,
-      )
-    left.push(
-      ...culprits.map((finding) => ({ finding, why: `after it there would be ${fresh.rule}: ${fresh.message}` })),
-    )
+      throw new Trouble(`the fixes would cause a new error (${fresh.rule}: ${fresh.message}); nothing was written`)
+    left.push(...culprits.map((finding) => ({ finding, why: `it would cause ${fresh.rule}: ${fresh.message}` })))
     candidates = candidates.filter((each) => !culprits.includes(each))
   }
 }
@@ -153,7 +148,7 @@ async function difference(page: Page, file: string, before: Uint8Array, after: U
 function notMade(page: Page, left: readonly NotRepaired[]): void {
   if (left.length === 0) return
   for (const { finding, why } of left)
-    page.text(`Not made: ${finding.rule} at ${bare(finding.owner)}, line ${finding.line}: ${why}`)
+    page.text(`Not fixed: ${finding.rule} at ${bare(finding.owner)}, line ${finding.line}: ${why}`)
   page.line()
 }
 
@@ -161,8 +156,8 @@ function notMade(page: Page, left: readonly NotRepaired[]): void {
 async function agreed(page: Page, count: number): Promise<boolean> {
   page.print()
   if (!canAsk()) {
-    page.text(`To write ${count === 1 ? 'this repair' : `these ${count} repairs`}, call again with --yes.`)
+    page.text(`To apply ${count === 1 ? 'this fix' : `these ${count} fixes`}, call again with --yes.`)
     return false
   }
-  return agreedTo(`Write ${count === 1 ? 'this repair' : `these ${count} repairs`}?`)
+  return agreedTo(`Write ${count === 1 ? 'this fix' : `these ${count} fixes`}?`)
 }

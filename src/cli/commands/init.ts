@@ -14,35 +14,35 @@ import { table } from '../output/table.ts'
 const CONFIG = `# yaml-language-server: $schema=./${SCHEMA_FILE}
 # A Bramblefront workspace. The zone files hold the records; this file holds what a zone file cannot.
 
-# Which zone files are kept together. A pattern is enough; an entry says more about one of them:
-#   - {zone: hollowmere.example, file: zones/hollowmere.example.zone, audience: public, complete: true, signed: no}
-#   audience: public or private; complete: false where others add names that are not in the file;
-#   signed: server (it signs by itself), file (the file is signed: it will not be edited), or no.
+# Your zone files: a pattern is enough; an entry says more about one of them:
+#   - {zone: example.com, file: zones/example.com.zone, audience: public, complete: true, signed: no}
+#   audience: public or private; complete: false if others add names that are not in the file;
+#   signed: server (the server signs it), file (the file is signed and will not be edited), or no.
 zones:
   - zones/*.zone
 
-# Whom “bramblefront confirm” asks. Two are built in: authoritative (the zone’s own name servers) and system (the resolvers of this machine).
-#   - {label: ferry-office, address: 192.0.2.1}
-#   - {label: lake-tls, address: 198.51.100.7, transport: tls, name: dns.larkpost.example}
-#   - {label: hill-https, url: "https://dns.northlight.example/dns-query"}
+# Whom “bramblefront confirm” asks. Built in: authoritative (the zone’s own name servers) and system (the resolvers of this machine).
+#   - {label: office, address: 192.0.2.1}
+#   - {label: by-tls, address: 198.51.100.7, transport: tls, name: dns.example.net}
+#   - {label: by-https, url: "https://dns.example.net/dns-query"}
 vantages:
   - authoritative
   - system
 
-# Where a name server really listens, when that is not what DNS says (tests, odd networks).
-#   - {name: ns1.upland-dns.example, address: 127.0.0.1, port: 5300}
+# Where a name server really listens, if DNS says otherwise (tests, special networks).
+#   - {name: ns1.example.net, address: 127.0.0.1, port: 5300}
 servers: []
 
-# Web fronts (reverse proxies, edge networks): hosts behind them take no mail and no other service.
-#   - {label: northlight, ranges: [203.0.113.0/24], names: [edge.northlight.example]}
+# Web fronts (reverse proxies, edge networks): they forward web traffic only, no mail and no other services.
+#   - {label: edge, ranges: [203.0.113.0/24], names: [edge.example.net]}
 fronts: []
 
-# Tops of zones that take the addresses of another name, as an alias cannot stand there.
-#   - {owner: hollowmere.example, target: site.northlight.example}
+# Apexes that follow another name: its addresses are written there, since a CNAME cannot be at an apex.
+#   - {owner: example.com, target: site.example.net}
 follows: []
 
-# Findings that are accepted: for a rule, or for a rule at a name; each with its reason.
-#   - {rule: mx/single, at: lakepass.example, reason: "one exchange is enough for a parked name"}
+# Accepted findings: of a rule, or of a rule at a name; each with a reason.
+#   - {rule: mx/single, at: example.com, reason: "one MX host is enough here"}
 exceptions: []
 `
 
@@ -60,19 +60,19 @@ async function init(folder: string | undefined, options: { json?: boolean }, com
     return
   }
   const page = new Page(command)
-  page.text(`A workspace in ${root}:`)
+  page.text(`Created a workspace in ${root}:`)
   table(
     page,
     [
-      ['bramblefront.yaml', 'which zones are kept, whom to ask, what to allow'],
-      [SCHEMA_FILE, 'what may stand there: editors complete and check by it'],
-      ['zones/', 'zone files, one a zone, as name servers read them'],
-      ['keys/', 'private keys; left out of version control'],
+      ['bramblefront.yaml', 'your zones, whom to ask, exceptions'],
+      [SCHEMA_FILE, 'its schema, for editors that complete and validate'],
+      ['zones/', 'zone files, one per zone, as name servers read them'],
+      ['keys/', 'private keys, excluded from version control'],
       ['backups/', 'each zone file as it was before a change'],
     ],
     '  ',
   )
   page.line()
-  page.text('Next: put a zone file into zones/, as in zones/hollowmere.example.zone, then: bramblefront check')
+  page.text('Next: bring in a zone file: bramblefront adopt FILE')
   page.print()
 }

@@ -34,7 +34,7 @@ export async function askedSource(options: LiveOptions): Promise<AskedSource | u
   const vantages = await vantagesFor(options)
   if (vantages.length === 0)
     throw new Trouble(
-      'nobody to ask: this machine has no resolver; state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml',
+      'nobody to ask: this machine has no resolver. Name one with --at ADDRESS[:PORT], or under vantages: in bramblefront.yaml',
     )
   return findAt(vantages, CLOCK, limitOf(options))
 }

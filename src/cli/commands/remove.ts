@@ -15,11 +15,11 @@ import { type ChangeOptions, targetOf, zoneFor } from './change/target.ts'
 export const define = (command: Command): Command =>
   changeOptions(
     command
-      .argument('<name>', 'the owner; @ for the zone itself')
-      .argument('[type]', 'the type of the set')
-      .argument('[values...]', 'only these values'),
+      .argument('<name>', 'the owner; @ for the zone apex')
+      .argument('[type]', 'the type of the record set')
+      .argument('[values...]', 'remove only these values'),
   )
-    .option('--all', 'everything at the name')
+    .option('--all', 'remove everything at the name')
     .action(remove)
 
 /** Removes a set, single records of it, or (with --all) everything at a name. */
@@ -33,8 +33,8 @@ async function remove(
   if ((type === undefined) !== (options.all === true))
     throw new Trouble(
       type === undefined
-        ? `state a type, or --all for everything at ${owner}`
-        : '--all removes every type: state no type with it',
+        ? `give a type, or --all to remove everything at ${owner}`
+        : '--all removes every type: leave out the type',
     )
   const target = await targetOf(options)
   const loaded = loadZones(target.files, options.includeAnywhere)
@@ -67,7 +67,7 @@ function removals(
     return [...types].filter((each) => each !== TYPE.SOA).map((each) => ({ owner: name, type: each, data: [] }))
   }
   const type = parseType(typeWord)
-  if (type === undefined) throw new Trouble(`${typeWord} is no record type`)
+  if (type === undefined) throw new Trouble(`“${typeWord}” is not a record type`)
   if (!types.has(type)) throw new Trouble(`${name} has no ${typeText(type)} to remove; it has: ${there}`)
   if (values.length === 0) return [{ owner: name, type, data: [] }]
   const { data } = zones.set(id, type, zone.index)!

@@ -35,17 +35,20 @@ interface Options extends LiveOptions {
 export const define = (command: Command): Command =>
   liveOptions(
     command
-      .argument('<address>', 'the address that the mail comes from')
-      .requiredOption('--envelope <address>', 'the envelope sender, as in news@hollowmere.example; <> for a bounce')
-      .option('--from <address>', 'the address in From: (default: the envelope’s)')
-      .option('--helo <name>', 'the name that the sender says it has (default: the envelope’s domain)')
+      .argument('<address>', 'the IP address that sends the mail')
+      .requiredOption(
+        '--envelope <address>',
+        'the envelope sender (MAIL FROM), as in news@example.com; <> for a bounce',
+      )
+      .option('--from <address>', 'the address in From: (default: the envelope sender)')
+      .option('--helo <name>', 'the EHLO name of the sender (default: the domain of the envelope sender)')
       .option(
         '--signed-by <domain:selector>',
-        'who signs it; the signature is taken to be sound (may be given again)',
+        'who signs it; the signature is assumed to be valid (repeatable)',
         collect,
       )
-      .option('--as-published', 'ask the vantages for everything, kept zones too')
-      .option('--offline', 'ask nobody: names outside the kept zones are unknown')
+      .option('--as-published', 'look up everything at the vantages, your own zones, too')
+      .option('--offline', 'ask nobody: names outside your zones are unknown')
       .option('--file <file>', 'a bare zone file instead of the workspace’s')
       .addOption(zoneOption())
       .addOption(workspaceOption())
@@ -57,21 +60,20 @@ export const define = (command: Command): Command =>
 /** Judges a sender by the intended data, or by what is published. Exit status 1 where its mail would not pass, 3 where that cannot be told. */
 async function sender(address: string, options: Options, command: Command): Promise<void> {
   if (!parseAddress(address))
-    throw new Trouble(`${address} is no address; right would be one as in 192.0.2.25 or 2001:db8::25`)
+    throw new Trouble(`“${address}” is not a valid IP address (expected e.g. 192.0.2.25 or 2001:db8::25)`)
   if (options.offline && options.asPublished)
-    throw new Trouble('--offline asks nobody, and --as-published asks for everything: state one')
+    throw new Trouble('--offline asks nobody and --as-published looks up everything: use one of them')
   const envelope = options.envelope === '<>' ? '' : inAscii(options.envelope, '--envelope')
   if (envelope !== '' && !/^[^@\s]*@[^@\s]+$/.test(envelope))
     throw new Trouble(
-      `--envelope ${envelope} is no mail address; right would be one as in news@hollowmere.example, or <> for a bounce`,
+      `--envelope: “${envelope}” is not a valid email address (expected e.g. news@example.com, or <> for a bounce)`,
     )
   const helo =
     (options.helo && inAscii(options.helo, '--helo')) ??
     (envelope === '' ? undefined : envelope.slice(envelope.lastIndexOf('@') + 1))
-  if (helo === undefined)
-    throw new Trouble('a bounce is judged by the name that the sender says it has: state it with --helo')
+  if (helo === undefined) throw new Trouble('for a bounce, SPF is checked with the EHLO name: give it with --helo')
   const fromText = options.from ?? envelope
-  if (fromText === '') throw new Trouble('state the address in From: with --from')
+  if (fromText === '') throw new Trouble('give the From: address with --from')
   const from = domainOf(fromText, '--from')
   const signedBy = (options.signedBy ?? []).map(signatureOf)
   const zones = options.file
@@ -79,7 +81,9 @@ async function sender(address: string, options: Options, command: Command): Prom
     : loadZones((await needWorkspace(options)).files, options.includeAnywhere)
   const vantages = options.offline ? [] : await vantagesFor(options)
   if (options.asPublished && vantages.length === 0)
-    throw new Trouble('nobody to ask: state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml')
+    throw new Trouble(
+      'nobody to ask: name a resolver with --at ADDRESS[:PORT], or under vantages: in bramblefront.yaml',
+    )
   const live = vantages.length > 0 ? findAt(vantages, CLOCK, limitOf(options)) : undefined
   const unknown = new Map<string, string>()
   try {
@@ -97,10 +101,10 @@ async function sender(address: string, options: Options, command: Command): Prom
     const told = verdict.disposition !== 'later'
     process.exitCode = verdict.disposition === 'passes' ? 0 : told ? 1 : 3
     const on = options.asPublished
-      ? 'what is published'
+      ? 'published data'
       : vantages.length > 0
-        ? 'the intended data of the kept zones; other names as they are published'
-        : 'the intended data of the kept zones'
+        ? 'intended data for your zones, published data for other names'
+        : 'intended data of your zones'
     // The tree walk asks further up than the verdict needs.
     const needed = [from, verdict.dmarc.organization].map((name) => `_dmarc.${foldName(name)} TXT`)
     const missing = [...unknown]
@@ -139,14 +143,13 @@ function domainOf(text: string, option: string): Name {
   const ascii = inAscii(text, option)
   const name = domainToName(ascii.slice(ascii.lastIndexOf('@') + 1))
   if (name === undefined)
-    throw new Trouble(`${option} ${text} has no domain; right would be an address or a domain as in hollowmere.example`)
+    throw new Trouble(`${option} ${text} has no domain (expected an email address or a domain, e.g. example.com)`)
   return name
 }
 
 function signatureOf(text: string): { domain: Name; selector?: string } {
   const [domain = '', selector, ...more] = text.split(':')
-  if (more.length > 0 || selector === '')
-    throw new Trouble(`--signed-by ${text} must be DOMAIN or DOMAIN:SELECTOR, as in hollowmere.example:ferry1`)
+  if (more.length > 0 || selector === '') throw new Trouble(`--signed-by ${text} must be DOMAIN or DOMAIN:SELECTOR`)
   return { domain: domainOf(domain, '--signed-by'), ...(selector === undefined ? {} : { selector }) }
 }
 
@@ -209,18 +212,18 @@ function document({ address, envelope, helo, from, verdict, unknown, on }: Told)
 }
 
 const KEYS: Record<Signature['key'], string> = {
-  usable: 'the key can be used, and the signature is taken to be sound',
-  taken: 'no selector was stated: key and signature are taken to be sound',
-  none: 'there is no key',
+  usable: 'the key is usable; the signature is assumed to be valid',
+  taken: 'no selector given: key and signature are assumed to be valid',
+  none: 'there is no key record',
   revoked: 'the key is revoked',
   unusable: 'the key cannot be used',
-  several: 'there are several texts where the key should be',
-  'time-out': 'nobody answered for the key',
-  'server-failure': 'the key could not be asked for',
-  unknown: 'whether there is a key is not known here',
-  circle: 'its name leads in a circle of aliases',
-  'too-long': 'its name leads over too many aliases',
-  'long-name': 'a DNAME makes a name of it that is too long',
+  several: 'there are several TXT records at the selector',
+  'time-out': 'no answer when looking up the key',
+  'server-failure': 'the key could not be looked up',
+  unknown: 'the key was not looked up',
+  circle: 'its name leads into a CNAME loop',
+  'too-long': 'its name leads over too many CNAMEs',
+  'long-name': 'a DNAME rewrites its name to one that is too long',
 }
 
 function report(page: Page, { address, envelope, helo, from, verdict, unknown, on }: Told): void {
@@ -228,7 +231,7 @@ function report(page: Page, { address, envelope, helo, from, verdict, unknown, o
   const { spf, spfAligned, spfDomain, signatures, dmarc, walked, policy, policyBy, disposition } = verdict
   const domain = spfDomain ? bare(spfDomain) : helo
   page.text(
-    `Mail from ${address}, envelope ${envelope === '' ? '<> (a bounce)' : envelope}, From: a mailbox at ${bare(from)}, judged by ${on}.`,
+    `Mail from ${address}, envelope ${envelope === '' ? '<> (a bounce)' : envelope}, From: domain ${bare(from)}. Evaluated on ${on}.`,
   )
   page.line()
   const good = (ok: boolean, text: string): string => (ok ? colour.green(text) : colour.bold(colour.red(text)))
@@ -238,16 +241,16 @@ function report(page: Page, { address, envelope, helo, from, verdict, unknown, o
     `${colour.bold('SPF')}    ${good(spf.result === 'pass', spf.result === 'temperror' && unknown.length > 0 ? 'unknown' : spf.result)}  ${printable(`${domain}, ${aligned(spfAligned, dmarc.record?.spf)}`)}`,
   )
   table(page, spf.trace.map(stepRow), '  ', (cell, column) => (column === 0 ? colour.cyan(cell) : cell))
-  page.text(`${spf.lookups} of 10 lookups, ${spf.voidLookups} of 2 void lookups, counted by term`, '  ')
+  page.text(`${spf.lookups} of 10 lookups, ${spf.voidLookups} of 2 void lookups, counted per term`, '  ')
   if (spf.voidQuestions > MAX_VOID_LOOKUPS && spf.voidLookups <= MAX_VOID_LOOKUPS)
     page.text(
-      `Receivers that count each question instead of each term find ${spf.voidQuestions} void lookups, and give up on the record (permerror).`,
+      `Receivers that count each query instead of each term find ${spf.voidQuestions} void lookups and give up on the record (permerror).`,
       '  ',
     )
-  if (spf.explanation !== undefined) page.text(`The domain tells such senders: ${spf.explanation}`, '  ')
+  if (spf.explanation !== undefined) page.text(`Explanation from the domain: ${spf.explanation}`, '  ')
   page.line()
   if (signatures.length === 0)
-    page.line(`${colour.bold('DKIM')}   none  ${colour.dim('no signature was stated (--signed-by DOMAIN:SELECTOR)')}`)
+    page.line(`${colour.bold('DKIM')}   none  ${colour.dim('no signature given (--signed-by DOMAIN:SELECTOR)')}`)
   for (const each of signatures) {
     const usable = each.key === 'usable' || each.key === 'taken'
     page.line(
@@ -257,28 +260,25 @@ function report(page: Page, { address, envelope, helo, from, verdict, unknown, o
   }
   page.line()
   page.line(
-    `${colour.bold('DMARC')}  ${dmarc.text === undefined ? 'no policy' : printable(`${policyBy}=${policy ?? 'none that counts'}${dmarc.record!.percent < 100 ? ` for ${dmarc.record!.percent} of 100 messages` : ''}, at _dmarc.${bare(dmarc.at!)}`)}`,
+    `${colour.bold('DMARC')}  ${dmarc.text === undefined ? 'no policy' : printable(`${policyBy}=${policy ?? 'none that is valid'}${dmarc.record!.percent < 100 ? ` for ${dmarc.record!.percent} of 100 messages` : ''}, at _dmarc.${bare(dmarc.at!)}`)}`,
   )
   if (dmarc.text !== undefined) page.text(dmarc.text, '  ')
-  page.text(
-    `${bare(dmarc.organization)} is the organizational domain, by the public suffix list of ${LIST.date}.`,
-    '  ',
-  )
+  page.text(`${bare(dmarc.organization)} is the organizational domain (public suffix list of ${LIST.date}).`, '  ')
   if (dmarc.record?.testing || walked?.record?.testing)
     page.text(
-      'The record has t=y: receivers that follow the successor of RFC 7489 act one step more mildly (quarantine for reject, none for quarantine); others pass it over.',
+      'The record has t=y: receivers that follow RFC 9989 act one step more mildly (quarantine instead of reject, none instead of quarantine); others ignore it.',
       '  ',
     )
   if (walked)
     page.text(
-      `Receivers that walk the tree instead, as the successor of RFC 7489 has it, ${walked.at ? `take the policy at _dmarc.${bare(walked.at)}` : 'find no policy'}, and ${bare(walked.organization)} for the organizational domain.`,
+      `Receivers that use the tree walk of RFC 9989 instead ${walked.at ? `apply the policy at _dmarc.${bare(walked.at)}` : 'find no policy'} and take ${bare(walked.organization)} as the organizational domain.`,
       '  ',
     )
   page.line()
   page.text(conclusion(verdict, unknown.length > 0))
   if (unknown.length > 0 && (disposition === 'later' || spf.result === 'temperror'))
     page.text(
-      `Not known here: ${unknown.join(', ')}. ${disposition === 'later' ? 'Without them the verdict cannot be told: ask with --at ADDRESS.' : 'The verdict stands without them.'}`,
+      `Unknown: ${unknown.join(', ')}. ${disposition === 'later' ? 'They are needed for a verdict: look them up with --at ADDRESS.' : 'They do not change the verdict.'}`,
     )
 }
 
@@ -287,14 +287,14 @@ function stepRow({ depth, domain, term, outcome, why }: SpfStep): string[] {
 }
 
 function conclusion({ by, disposition, policy }: SenderVerdict, isUnknown: boolean): string {
-  if (disposition === 'passes') return `It passes, by ${by.join(' and by ')}.`
+  if (disposition === 'passes') return `DMARC passes, by ${by.join(' and by ')}.`
   if (disposition === 'later')
     return isUnknown
-      ? 'It cannot be told from what is known here.'
-      : 'It cannot be told: receivers that meet the same trouble put the mail off.'
+      ? 'No verdict is possible from what is known here.'
+      : 'No verdict is possible: receivers with the same lookup failure defer the mail.'
   if (disposition === 'no policy')
-    return 'It does not pass, and the domain says nothing of what to do with it: each receiver decides by itself.'
+    return 'DMARC does not pass, and the domain has no policy: each receiver decides by itself.'
   if (disposition === 'none')
-    return 'It does not pass. The policy asks for nothing but a report (p=none): the mail is delivered as it would be otherwise.'
-  return `It does not pass. The policy asks receivers to ${policy === 'reject' ? 'refuse it' : 'put it aside as suspect'}.`
+    return 'DMARC does not pass. The policy is monitoring only (p=none): the mail is delivered as usual and reported.'
+  return `DMARC does not pass. The policy asks receivers to ${policy === 'reject' ? 'reject it' : 'quarantine it'}.`
 }

@@ -22,14 +22,14 @@ const HEADINGS: Record<Purpose, string> = {
   'receives mail': 'Receives mail',
   'may send': 'May send mail as the domain (SPF)',
   'signs mail': 'Signs mail (DKIM)',
-  'mail policy': 'Policy for mail that fails, and reports',
+  'mail policy': 'DMARC and other mail policies',
   services: 'Services',
   aliases: 'Aliases',
   hosts: 'Hosts',
-  'proofs and other texts': 'Proofs of ownership and other texts',
+  'proofs and other texts': 'Domain verification and other texts',
   'name servers': 'Name servers',
   delegated: 'Delegated to other servers',
-  'reverse names': 'Names of addresses',
+  'reverse names': 'Reverse names (PTR)',
   other: 'Other records',
 }
 
@@ -42,7 +42,7 @@ export const define = (command: Command): Command =>
   liveOptions(command)
     .option(
       '--format <format>',
-      'zone (tidy, sorted), canonical (one absolute record a line), generic (RFC 3597), json, csv',
+      'zone (tidy, sorted), canonical (one absolute record per line), generic (RFC 3597), json, csv',
     )
     .argument('[what]', 'a zone file, or a zone of the workspace')
     .addOption(zoneOption())
@@ -135,7 +135,7 @@ function sayWhatIsMissing(zones: Zones, chosen: Zone[]): void {
     .flatMap((source) => source.problems.filter((each) => !each.read))
   if (problems.length > 0)
     process.stderr.write(
-      `bramblefront: ${counted(problems.length, 'entry', 'entries')} could not be read or stand${problems.length === 1 ? 's' : ''} outside the zone, and ${problems.length === 1 ? 'is' : 'are'} missing here: bramblefront check says why\n`,
+      `bramblefront: ${counted(problems.length, 'entry', 'entries')} could not be read or ${problems.length === 1 ? 'is' : 'are'} outside the zone, and ${problems.length === 1 ? 'is' : 'are'} missing here. Why: bramblefront check\n`,
     )
 }
 
@@ -151,7 +151,7 @@ function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<num
   )
   if (problems > 0)
     page.text(
-      `${counted(problems, 'entry', 'entries')} of the file could not be read and ${problems === 1 ? 'is' : 'are'} missing here: bramblefront check says why.`,
+      `${counted(problems, 'entry', 'entries')} of the file could not be read and ${problems === 1 ? 'is' : 'are'} missing here. Why: bramblefront check`,
     )
   const short = (name: string): string => bothWays(relativeName(name, zone.name, bare(zone.name)))
   for (const purpose of PURPOSES) {
@@ -171,7 +171,7 @@ function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<num
         const sum = `${budget.whole ? '' : 'at least '}${budget.total} of ${MAX_LOOKUPS}`
         page.line()
         page.line(
-          printable(`  Lookups that ${short(zones.tree.text(set.owner))} costs receivers: `) +
+          printable(`  SPF lookups for ${short(zones.tree.text(set.owner))}: `) +
             (budget.total > MAX_LOOKUPS ? colour.bold(colour.red(sum)) : colour.bold(sum)),
         )
         table(page, treeRows(budget), '    ')

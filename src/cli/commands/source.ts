@@ -34,10 +34,11 @@ export async function needWorkspace(options: SourceOptions, how: { allViews?: bo
   const folder = options.workspace ?? findWorkspace(process.cwd())
   if (!folder)
     throw new Trouble(
-      'there is no workspace here (no bramblefront.yaml): name a zone file, or make a workspace with: bramblefront init',
+      'no workspace here (no bramblefront.yaml): name a zone file, or create a workspace with: bramblefront init',
     )
   const workspace = await openWorkspace(folder, { view: options.view, ...how })
-  if (workspace.files.length === 0) throw new Trouble(`the workspace ${folder} names no zone file: put one into zones/`)
+  if (workspace.files.length === 0)
+    throw new Trouble(`the workspace ${folder} has no zone files yet: bring one in with: bramblefront adopt FILE`)
   return workspace
 }
 

@@ -25,9 +25,9 @@ interface Options extends SourceOptions {
 export const define = (command: Command): Command =>
   command
     .argument('<zone>', 'a zone file, or a zone of the workspace')
-    .argument('[name]', 'the owner; @ for the zone itself')
-    .argument('[type]', 'the type of the set')
-    .option('--lower-to <time>', 'what to lower a TTL to before a change', '5m')
+    .argument('[name]', 'the owner; @ for the zone apex')
+    .argument('[type]', 'the type of the record set')
+    .option('--lower-to <time>', 'the TTL to use before a change', '5m')
     .addOption(zoneOption())
     .addOption(workspaceOption())
     .addOption(viewOption())
@@ -46,14 +46,14 @@ async function timing(
   const to = statedSpan(options.lowerTo)
   if (to === undefined) throw new Trouble(`--lower-to ${options.lowerTo} must be a time, as in 300 or 5m`)
   if (name !== undefined && type === undefined)
-    throw new Trouble('with a name, state the type of the set too, as in: timing hollowmere.example www CNAME')
+    throw new Trouble('give the type as well, as in: bramblefront timing ZONE www CNAME')
   const source = await choose(what, options)
   if (source.chosen.length !== 1 || source.name !== undefined)
-    throw new Trouble(`${what} is no zone: state the zone first, then the name and type`)
+    throw new Trouble(`${what} is not a zone: give the zone first, then the name and type`)
   const { zones, workspace } = source
   const zone = source.chosen[0]!
   const number = type === undefined ? undefined : parseType(type)
-  if (type !== undefined && number === undefined) throw new Trouble(`${type} is no record type`)
+  if (type !== undefined && number === undefined) throw new Trouble(`“${type}” is not a record type`)
   const owner = name === undefined ? undefined : typedName(name, zone, zones.zones)
   if (owner !== undefined && typeof owner !== 'string') throw new Trouble(owner.refused)
   const memory = new Memory(workspace ? readLog(workspace.folder) : [], options.view)
@@ -103,8 +103,8 @@ function one(page: Page, set: SetTiming, { transfer }: Timing, zone: Zone, at: n
   if (under) underWay(page, set, at)
   page.text(
     ttl === null
-      ? `${setText(set)} is not there. Whoever asks for it keeps the denial for ${spanText(held)}: do not ask for it before all servers have it.`
-      : `${setText(set)} has the TTL ${ttl} s: caches may hold it for ${spanText(held)}.`,
+      ? `${setText(set)} does not exist. Resolvers that are asked for it cache the negative answer for ${spanText(held)}: do not ask for it before all servers have it.`
+      : `${setText(set)} has TTL ${ttl}: caches keep it for up to ${spanText(held)}.`,
   )
   page.line()
   if (lower) {
@@ -116,27 +116,26 @@ function one(page: Page, set: SetTiming, { transfer }: Timing, zone: Zone, at: n
         [
           '2',
           `wait until ${timeText(lower.changeAt, at)}`,
-          'by then nobody holds it longer, if all servers have the low TTL now',
+          'by then no cache has the old TTL, if all servers have the low TTL now',
         ],
         [
           '3',
           `change it at ${timeText(lower.changeAt, at)} or later`,
           `everyone has it ${spanText(lower.to)} after the change: by ${timeText(lower.throughBy, at)} at the earliest`,
         ],
-        ['4', 'then', `put the TTL back to ${ttl} s`],
+        ['4', 'then', `set the TTL back to ${ttl}`],
       ],
       '  ',
     )
-    page.text(`A change made at once would be through by ${timeText(throughBy, at)}.`)
+    page.text(`A change made now, without this, would reach everyone by ${timeText(throughBy, at)}.`)
   } else
     page.text(
-      `A change made now is through by ${timeText(throughBy, at)}${ttl === null ? ' at the latest' : ': the TTL is low already'}.`,
+      `A change made now reaches everyone by ${timeText(throughBy, at)}${ttl === null ? ' at the latest' : ': the TTL is already low'}.`,
     )
-  if (transfer > 0)
-    page.text(`A server that misses the notification fetches the zone up to ${spanText(transfer)} later.`)
+  if (transfer > 0) page.text(`A server that misses the notify transfers the zone up to ${spanText(transfer)} later.`)
   if (typeText(set.type) === 'NS' && foldName(set.owner) === foldName(zone.name))
     page.text(
-      'The parent zone’s own NS records count, too, with their own TTL (often one or two days): leave the old servers running for that long.',
+      'The parent zone’s NS records count as well, with their own TTL (often one or two days): keep the old servers running that long.',
     )
 }
 
@@ -145,8 +144,8 @@ function underWay(page: Page, set: SetTiming, at: number): void {
   const what = removed ? 'It was removed' : 'It was changed'
   page.text(
     publishedAt === null
-      ? `${what}; no confirmation has seen it at all servers yet. From then on, caches may hold what was there before for ${spanText(held)}. Next: bramblefront confirm`
-      : `${what}, and all servers have it since ${timeText(publishedAt, at)}. The last cache lets go by ${timeText(until!, at)}: in ${spanText(until! - at)}.`,
+      ? `${what}; no confirmation has seen it at all servers yet. From then on, caches may keep the earlier answer for ${spanText(held)}. Next: bramblefront confirm`
+      : `${what}, and all servers have it since ${timeText(publishedAt, at)}. The last cache expires by ${timeText(until!, at)}, in ${spanText(until! - at)}.`,
   )
   page.line()
 }
@@ -155,22 +154,22 @@ function all(page: Page, { sets, transfer }: Timing, at: number): void {
   const under = sets.filter((set) => set.under)
   page.line()
   if (under.length > 0) {
-    page.text('Under way:')
+    page.text('In progress:')
     table(
       page,
       under.map((set) => {
         const { publishedAt, until, held } = set.under!
         return [
           setText(set),
-          publishedAt === null ? 'not seen at all servers yet' : `at all servers since ${timeText(publishedAt, at)}`,
-          until === null ? `then ${spanText(held)}` : `the last cache lets go by ${timeText(until, at)}`,
+          publishedAt === null ? 'not yet at all servers' : `at all servers since ${timeText(publishedAt, at)}`,
+          until === null ? `then ${spanText(held)}` : `the last cache expires by ${timeText(until, at)}`,
         ]
       }),
       '  ',
     )
     page.line()
   }
-  page.text('A change made now would be through by:')
+  page.text('A change made now would reach everyone by:')
   const bySpan = new Map<number, SetTiming[]>()
   for (const set of sets.filter(({ ttl }) => ttl !== null)) {
     const span = Math.round(set.throughBy - at)
@@ -190,8 +189,7 @@ function all(page: Page, { sets, transfer }: Timing, at: number): void {
       ]),
     '  ',
   )
-  if (transfer > 0)
-    page.text(`A server that misses the notification fetches the zone up to ${spanText(transfer)} later.`)
+  if (transfer > 0) page.text(`A server that misses the notify transfers the zone up to ${spanText(transfer)} later.`)
   page.line()
-  page.text('Next: bramblefront timing ZONE NAME TYPE says what to lower, and when.')
+  page.text('For one record set (what to lower, and when): bramblefront timing ZONE NAME TYPE')
 }

@@ -32,7 +32,7 @@ function named(text: string, known: readonly (BuiltIn | Vantage)[]): BuiltIn | V
   const labels = known.flatMap((each) => (typeof each === 'string' ? [] : [each.label]))
   throw new Trouble(
     `--at ${text}: must be authoritative, system, ${labels.length > 0 ? `a label of bramblefront.yaml (${labels.join(', ')}), ` : ''}an address (192.0.2.1, 192.0.2.1:5300, [2001:db8::1]:5300), ` +
-      'an address with how to ask (“198.51.100.7 tls dns.larkpost.example”), or an https:// URL',
+      'an address with a transport (“198.51.100.7 tls dns.example.net”), or an https:// URL',
   )
 }
 
@@ -41,7 +41,7 @@ export function rateOf(text: string | undefined): number | undefined {
   if (text === undefined) return undefined
   const rate = text === 'none' ? 0 : Number(text)
   if (text === 'none' || (rate > 0 && rate <= 1_000_000)) return rate
-  throw new Trouble(`--rate ${text} must be a number of questions a second, or none`)
+  throw new Trouble(`--rate ${text} must be a number of queries per second, or none`)
 }
 
 /** Milliseconds for one answer. */

@@ -17,8 +17,7 @@ function uriOf(file: string, root: string): { uri: string; uriBaseId?: string } 
 
 function ruleMeta(code: string, level: string): object {
   const rule = ruleOf(code)
-  if (!rule)
-    return { id: code, shortDescription: { text: 'what the reader could not read' }, defaultConfiguration: { level } }
+  if (!rule) return { id: code, shortDescription: { text: 'unreadable entry' }, defaultConfiguration: { level } }
   return {
     id: code,
     shortDescription: { text: rule.title },

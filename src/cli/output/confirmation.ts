@@ -96,7 +96,7 @@ function zoneReport(
     parties.map(({ label, role }) => {
       const serial = serials.get(label)
       const vantage = vantages.get(label)
-      const reached = vantage ? reachedAt(vantage) : 'no address is known of it'
+      const reached = vantage ? reachedAt(vantage) : 'no address is known for it'
       return [
         role === 'authoritative' ? 'server' : 'resolver',
         label,
@@ -115,8 +115,8 @@ function zoneReport(
     const parents = state.parents.map(({ vantage }) => vantage.replace(/^parent /, ''))
     page.text(
       parents.length > 0
-        ? `the name servers are as intended, and the parent zone delegates to them (asked at ${parents.join(', ')})`
-        : 'the parent zone was not asked whom it delegates to',
+        ? `the name servers are as intended, and the parent zone delegates to them (asked ${parents.join(', ')})`
+        : 'the delegation in the parent zone was not checked',
       '    ',
       '  · ',
     )
@@ -209,7 +209,7 @@ function noteOf({ question, answers, status }: ConfirmedSet): string {
   const asked = question.asked === question.owner ? [] : [`asked as ${question.asked}`]
   return [
     ...asked,
-    ...(question.intended && ttls.length > 0 ? [`TTL ${ttls.join(' and ')}`] : question.intended ? [] : ['is gone']),
+    ...(question.intended && ttls.length > 0 ? [`TTL ${ttls.join(' and ')}`] : question.intended ? [] : ['removed']),
     ...notesOf(answers),
   ].join(', ')
 }
@@ -228,14 +228,14 @@ function problem(page: Page, set: ConfirmedSet, told: Set<string>): void {
     page.text(`${sign} at ${labels.join(', ')}${detail ? `: ${detail}` : ''}`, '    ', '  ', (line) =>
       line.replace(sign, paintVerdict(colour, verdict, sign)),
     )
-    for (const value of values) page.text(value, '               ', '      ')
+    for (const value of values) page.text(value, '                ', '      ')
   }
   for (const { kind, text, evidence, fix } of causes) {
     if (OF_ZONE.includes(kind) && told.has(kind)) continue
     told.add(kind)
-    page.text(text, '         ', `  ${colour.dim('Looks:')} `)
-    page.text(evidence, '         ', `  ${colour.dim('Seen: ')} `)
-    page.text(fix, '         ', `  ${colour.dim('Do:   ')} `)
+    page.text(text, '         ', `  ${colour.dim('Likely cause:')} `)
+    page.text(evidence, '         ', `  ${colour.dim('Evidence:')}     `)
+    page.text(fix, '         ', `  ${colour.dim('Fix:')}          `)
   }
 }
 
@@ -255,9 +255,9 @@ function grouped(answers: readonly Judged[]): Group[] {
   for (const { vantage, verdict, detail, missing, extra, ttl, notes } of answers) {
     const shown =
       verdict === 'different' || verdict === 'aliased' || verdict === 'earlier-answer' || verdict === 'stale'
-    const denial = verdict === 'absent' && ttl !== null ? `; the denial may be kept for ${ttl} s` : ''
+    const denial = verdict === 'absent' && ttl !== null ? `; the negative answer may be cached for ${ttl} s` : ''
     const data = shown ? folded([...missing, ...extra]) : []
-    const values = [...data.map((value, i) => `${i < missing.length ? 'missing: ' : 'came:    '}${value}`), ...notes]
+    const values = [...data.map((value, i) => `${i < missing.length ? 'missing:  ' : 'received: '}${value}`), ...notes]
     const key = [verdict, detail, denial, ...values].join('\n')
     const group = groups.get(key) ?? { verdict, labels: [], detail: `${detail}${denial}`, values }
     groups.set(key, group)
@@ -287,27 +287,27 @@ function closing({ plans, confirmations }: Confirmed): string {
   ]
     .filter(Boolean)
     .join('; ')
-  if (sets.length === 0) return 'The zone has no set of its own beside its servers: they are above.'
+  if (sets.length === 0) return 'The zone has no record sets besides its name servers, which are shown above.'
   if (sets.some(({ causes }) => causes.some(({ kind }) => !OF_ZONE.includes(kind))))
-    return `${all}. Waiting does not mend this. Next: do what stands at “Do:”, publish, and confirm again.`
+    return `${all}. Waiting will not help. Next: apply the fix shown above, publish, and run: bramblefront confirm`
   if (counts['not-published'] > 0) {
     const behind = confirmations.some(({ remarks }) => remarks.some(({ what }) => what === 'not-published'))
     const next = behind
-      ? 'bring the zone file to the primary server, and see that it loads it'
-      : 'see whether the server loaded this file, and whether its serial was advanced'
+      ? 'publish the zone file on the primary server and check that it loads'
+      : 'check that the server loaded this file and that its serial was advanced'
     const spared =
       plans.some(({ early }) => !early) &&
       confirmations.some((each) => each.parties.some(({ role }) => role === 'resolver'))
-    return `${all}. Next: ${next}; then confirm again.${spared ? ' Resolvers were not asked for what is not published, so that they do not keep the denial.' : ''}`
+    return `${all}.${spared ? ' Resolvers were not asked for unpublished sets, so that they do not cache negative answers.' : ''} Next: ${next}, then: bramblefront confirm`
   }
   if (counts.wrong + counts.split + counts.overdue > 0)
-    return `${all}. Waiting does not mend this. Next: see above what came instead, and where.`
+    return `${all}. Waiting will not help. Next: see above what was received instead, and where.`
   if (confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong)))
-    return `${all}; but see what is said of the zone’s servers above.`
-  if (counts.unreachable > 0) return `${all}: a vantage did not reply. Nothing is known to be wrong.`
+    return `${all}; but see the notes about the zone’s servers above.`
+  if (counts.unreachable > 0) return `${all}: a server or resolver did not reply. No problem was found.`
   if (counts.settling > 0)
-    return `${all}${last > 0 ? `, through by ${timeText(last, at)}` : ''}. Nothing is wrong. Next: bramblefront confirm --watch waits for it.`
-  return `${sets.length === 1 ? 'The set is' : `All ${sets.length} sets are`} confirmed by ${parties.size === 1 ? 'the one vantage' : `all ${parties.size} vantages`} asked.`
+    return `${all}${last > 0 ? `, done by ${timeText(last, at)}` : ''}. No problem was found. To wait for it: bramblefront confirm --watch`
+  return `${sets.length === 1 ? 'The record set is' : `All ${sets.length} record sets are`} confirmed by ${parties.size === 1 ? 'the server or resolver' : `all ${parties.size} servers and resolvers`} asked.`
 }
 
 const isoOf = (seconds: number): string => new Date(seconds * 1000).toISOString()

@@ -24,10 +24,10 @@ export class Page {
 
   /** A text, from outside or not, broken at blanks to fit, each line behind `indent`; the first behind `first`, which is as wide, where that is given, and painted once it was measured. */
   text(text: string, indent = '', first = indent, paint: (line: string) => string = (line) => line): void {
-    const lines = wrapAnsi(printable(text), Math.max(20, this.width - indent.length), {
-      hard: false,
-      trim: true,
-    }).split('\n')
+    const room = Math.max(20, this.width - indent.length)
+    const lines = inPieces(printable(text), room).flatMap((piece) =>
+      COMMAND.test(piece) ? [piece] : wrapAnsi(piece, room, { hard: false, trim: true }).split('\n'),
+    )
     for (const [i, line] of lines.entries())
       this.lines.push(((i === 0 ? first : indent) + (i === 0 ? paint(line) : line)).trimEnd())
   }
@@ -44,6 +44,14 @@ export class Page {
   print(): void {
     process.stdout.write(this.taken())
   }
+}
+
+const COMMAND = /^bramblefront /
+
+/** A text that ends in a command to call, where it does not fit on a line: the command by itself, in one piece, so that it can be copied. */
+function inPieces(text: string, room: number): string[] {
+  const at = text.search(/(?<=[:,] )bramblefront \S[^:]*$/)
+  return at < 0 || text.length <= room ? [text] : [text.slice(0, at), text.slice(at)]
 }
 
 /** "1 error", "3 errors". */

@@ -102,7 +102,7 @@ function screen(
   const open = sets
     .filter(({ status }) => status.word !== 'confirmed')
     .sort((a, b) => (a.status.until ?? 0) - (b.status.until ?? 0))
-  if (open.length > 0) page.line(colour.dim('  awaited:'))
+  if (open.length > 0) page.line(colour.dim('  waiting for:'))
   const shown = open.slice(0, AWAITED)
   table(
     page,
@@ -124,7 +124,7 @@ function screen(
   if (next !== undefined)
     page.line(
       colour.dim(
-        `  asks again at ${timeText(next, now)} (in ${spanText(next - now)}), when something can have changed. Ctrl-C ends it with a summary.`,
+        `  asks again at ${timeText(next, now)} (in ${spanText(next - now)}), when something may have changed. Press Ctrl-C for a summary.`,
       ),
     )
   return page.taken().replaceAll('\n', '\u001b[K\n')

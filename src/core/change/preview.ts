@@ -43,7 +43,7 @@ export async function preview(
   }
   const twice = duplicates(made.flatMap(({ files }) => files.map(({ file }) => file)))
   if (twice.length > 0)
-    return { refused: `${twice[0]} is included by several of these zones: change them one after the other` }
+    return { refused: `${twice[0]} is included by several of these zones: change them one at a time` }
   const owners = new Set(parts.flatMap(({ sets }) => sets.map(({ owner }) => foldName(owner))))
   const others = made.flatMap(({ zone, files }) => files.filter(({ file }) => sharing(zones, file, zone).length > 0))
   if (others.length === 0) {

@@ -50,7 +50,7 @@ export function repaired(
           ? zones.zones[repair.at.source.zone]
           : undefined
     if (!zone || !zones.zones.includes(zone)) {
-      left.push({ finding, why: 'it is of another view: check that file by itself' })
+      left.push({ finding, why: 'it is in another view: use --view, or check that file alone' })
       continue
     }
     const group = byZone.get(zone)
@@ -152,7 +152,7 @@ function sorted(
     const why = zones.sources.some((each) => each !== source && each.file === source.file)
       ? `${source.file} is included more than once`
       : here.some(({ at }) => at.start === start || (at.start < end && start < at.end))
-        ? 'it stands where another repair is made; call again after that'
+        ? 'another fix changes the same place: call again afterwards'
         : undefined
     if (why) left.push({ finding, why })
     else {

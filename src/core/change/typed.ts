@@ -18,7 +18,7 @@ import type { Refused } from '../result.ts'
 export function typedName(typed: string, zone: Zone, kept: readonly Zone[]): Name | Refused {
   if (typed === '@') return zone.name
   const ascii = toAsciiName(typed)
-  if ('refused' in ascii) return { refused: `${typed} is no domain name: ${ascii.refused}` }
+  if ('refused' in ascii) return { refused: `${typed} is not a valid domain name: ${ascii.refused}` }
   const text = ascii.name
   const absolute = text.endsWith('.')
     ? toName(text)
@@ -27,7 +27,7 @@ export function typedName(typed: string, zone: Zone, kept: readonly Zone[]): Nam
       : undefined
   if (absolute) return absolute
   const wire = nameToWire(text, zone.wire)
-  if (typeof wire === 'string') return { refused: `${text} is no domain name: ${wire.replaceAll('-', ' ')}` }
+  if (typeof wire === 'string') return { refused: `${text} is not a valid domain name: ${wire.replaceAll('-', ' ')}` }
   return wireToName(wire)
 }
 
@@ -50,7 +50,7 @@ export function typedData(type: number, text: string, zone: Zone, zones: Zones, 
     return textData(text)
   if (whole && hasComment(cursor))
     return {
-      refused: `${typeText(type)} ${text}: a semicolon outside quotes begins a comment, and what follows it would be lost. Put the value that has it in quotes`,
+      refused: `${typeText(type)} ${text}: a semicolon outside quotes begins a comment, so the rest would be lost. Put the value in quotes`,
     }
   let plain = text
   if (row && whole && cursor.count > 0 && cursor.text(0) !== '\\#') {
@@ -61,7 +61,7 @@ export function typedData(type: number, text: string, zone: Zone, zones: Zones, 
   const parsed = parseRdata(type, plain, zone.wire)
   if ('wire' in parsed) return parsed.wire
   return {
-    refused: `${typeText(type)} ${text}: ${parsed.message}${parsed.value ? ` (here: ${parsed.value})` : ''}; right would be: ${parsed.wanted}`,
+    refused: `${typeText(type)} ${text}: ${parsed.message}${parsed.value ? ` (here: ${parsed.value})` : ''} (expected ${parsed.wanted})`,
   }
 }
 
@@ -111,7 +111,7 @@ function likelyAbsolute(typed: string, name: Name, zones: Zones): string | undef
   if (typed.endsWith('.') || labelsOf(typed).length < 2 || foldName(name) === foldName(`${typed}.`)) return undefined
   const id = zones.tree.findWire(nameToWire(name) as Uint8Array)
   if (id >= 0 && zones.exists(id)) return undefined
-  return `${typed} has no final dot and is in no kept zone, so it would mean ${name}, which does not exist. Write “${typed}.” for the name outside, or “${name}” if that is meant`
+  return `${typed} has no final dot and is not in your zones, so it would be read as ${name}, which does not exist. Write “${typed}.” for the name outside your zones, or “${name}” if you mean that`
 }
 
 /** A text as one or more character-strings of at most 255 octets. */

@@ -144,9 +144,9 @@ export function causesOf(
     else if (lacking.length === 0 && type === TYPE.TXT && isSecond(intended.data, data))
       causes.push({
         kind: 'second-record',
-        text: 'a second record stands beside the intended one, and where there may be only one, both are ignored',
+        text: 'there is a second record next to the intended one; where only one is allowed, both are ignored',
         evidence: `published: ${record(owner, data)}`,
-        fix: 'remove that one: it may be an earlier one, or one that a service put in',
+        fix: 'remove it: it may be an earlier record, or one that a service added',
       })
   }
   const wild = probes.find(
@@ -158,8 +158,8 @@ export function causesOf(
   if (wild)
     causes.push({
       kind: 'wildcard-answers',
-      text: 'a wildcard answers: the name itself is not there',
-      evidence: `the same data comes for ${bare(wild.name)}, which nobody made`,
+      text: 'a wildcard answers: the name itself does not exist',
+      evidence: `the same data is returned for ${bare(wild.name)}, which does not exist`,
       fix: `publish ${right}`,
     })
   if (evidence.published && evidence.denied)
@@ -167,9 +167,9 @@ export function causesOf(
       if (evidence.found(probe)?.rcode === 3) {
         causes.push({
           kind: 'denied-above',
-          text: `a server of the zone denies that ${bare(probe.name)} exists, though there are names below it: resolvers may then deny those, too (RFC 8020)`,
+          text: `a server of the zone says that ${bare(probe.name)} does not exist, although there are names below it: resolvers may then treat those as missing, too (RFC 8020)`,
           evidence: `${probe.name} ${typeText(type)} was answered NXDOMAIN`,
-          fix: 'this is a fault of the server’s software: tell its operator, or put a text at that name',
+          fix: 'this is a bug in the server’s software: report it to its operator, or write a TXT record at that name',
         })
         break
       }
@@ -178,9 +178,9 @@ export function causesOf(
 
 const ELSEWHERE: Partial<Record<CauseKind, (zone: Zone) => string>> = {
   'zone-doubled': (zone) =>
-    `the zone’s name is there twice: the whole name was entered where ${bare(zone.name)} is added by itself`,
-  'at-top': () => 'the record is at the zone’s own name instead of the name below it',
-  'below-top': () => 'the record is at a name below instead of the zone’s own name',
+    `the zone’s name appears twice: the full name was entered in a form that adds ${bare(zone.name)}`,
+  'at-top': () => 'the record is at the zone apex instead of the name below it',
+  'below-top': () => 'the record is at a name below instead of the zone apex',
   'underscore-missing': () => 'the record is at a name without its underscore',
 }
 
@@ -197,7 +197,7 @@ function insideOf(
     if (plain(wanted) === plain(got) && /["\\]/.test(got))
       return {
         kind: 'quotes-inside',
-        text: 'quotes or backslashes are part of the text: they were entered where none are needed',
+        text: 'quotes or backslashes are part of the text: they were entered in a form that needs none',
       }
     if (
       wanted.length > got.length &&
@@ -207,7 +207,7 @@ function insideOf(
     )
       return {
         kind: 'cut-at-255',
-        text: `the text is cut after ${got.length} of ${wanted.length} characters: it must be given as several strings of at most 255`,
+        text: `the text is truncated after ${got.length} of ${wanted.length} characters: enter it as several strings of at most 255`,
       }
     return undefined
   }
@@ -218,10 +218,10 @@ function insideOf(
   const zoneName = foldName(zone.name)
   const relative = target.endsWith(`.${zoneName}`) ? target.slice(0, -zoneName.length) : target
   if (there === `${target}${zoneName}`)
-    return { kind: 'dot-missing', text: `the target lacks its final dot, so that ${bare(zone.name)} was added to it` }
+    return { kind: 'dot-missing', text: `the target has no final dot, so ${bare(zone.name)} was appended to it` }
   const stripped = there.replace(/^(?:\d+\\032)+/, '')
   if (stripped !== there && [target, `${relative}${zoneName}`, `${target}${zoneName}`].includes(stripped))
-    return { kind: 'preference-in-target', text: 'the number in front of the target was entered as part of it' }
+    return { kind: 'preference-in-target', text: 'the number before the target was entered as part of it' }
   return undefined
 }
 

@@ -69,14 +69,14 @@ export function questionsFor(zones: Zones, zone: Zone, fresh: string, around: Ar
     const intended = answer(zones, asked, type)
     const set = intended.answers.find((each) => each.type === type && each.owner === asked)
     if (zones.zoneOf(name) !== zone)
-      left.push({ owner, type, why: `it belongs to the zone ${zones.zoneOf(name)?.name}, whose own file is kept` })
+      left.push({ owner, type, why: `it belongs to the zone ${zones.zoneOf(name)?.name}, which has its own file` })
     else if (intended.kind === 'referral')
       left.push({ owner, type, why: 'it is delegated: the servers of the zone below answer for it' })
     else if (!set)
       left.push({
         owner,
         type,
-        why: 'a server with this zone does not answer with it: an alias at the same name hides it',
+        why: 'servers never answer with it: a CNAME at the same name hides it',
       })
     else {
       const isAddress = type === TYPE.A || type === TYPE.AAAA

@@ -239,7 +239,7 @@ function noteSamples(samples: readonly Judged[]): void {
   )
   note(
     samples[0]!,
-    `${samples.length} samples${rises ? '; its TTL rises between them: several caches answer there' : ''}`,
+    `${samples.length} samples${rises ? '; the TTL rises between them, so several caches answer at this address' : ''}`,
   )
 }
 
@@ -336,7 +336,7 @@ class Looks {
       const unchecked = (await this.asking.ask(label, asked, type, { ...how, checkingDisabled: true })).message
       if (unchecked && (unchecked.rcode === 0 || unchecked.rcode === 3)) {
         judged.bogus = true
-        judged.detail += '; with checking disabled it answers: the signatures are broken, not the server'
+        judged.detail += '; it answers with checking disabled, so the signatures are broken, not the server'
       }
     } else if (judged.verdict === 'absent' && type === TYPE.CNAME && !judged.noName)
       judged = await this.flattened(question, party, judged)
@@ -387,12 +387,13 @@ class Looks {
         verdict: 'as-intended',
         missing: [],
         detail: '',
-        notes: [`answered by the web front ${front.label}, with its addresses instead of the alias`],
+        notes: [`answered by the web front ${front.label}, with its addresses instead of the CNAME`],
       }
     return {
       ...judged,
       verdict: 'aliased',
-      detail: 'addresses come where the alias is intended: the host looks its target up, and answers for it',
+      detail:
+        'received addresses instead of the intended CNAME: the host resolves the target and answers with its addresses',
     }
   }
 
@@ -426,7 +427,7 @@ async function examine(
       kind: 'secondary-behind',
       text: 'one secondary is behind',
       evidence: behind.text,
-      fix: 'see whether it is notified (RFC 1996) and may transfer the zone; it tries by itself after refresh and retry',
+      fix: 'check that it is notified (RFC 1996) and allowed to transfer the zone; it also tries by itself after refresh and retry',
     })
   const delegation = remarks.find(({ what }) => what === 'delegation')
   if (delegation)
@@ -434,7 +435,7 @@ async function examine(
       kind: 'old-delegation',
       text: 'the parent zone still delegates to other servers',
       evidence: delegation.text,
-      fix: `have the registrar enter ${state.intended.ns.join(', ')}; until then resolvers ask the others`,
+      fix: `have the registrar enter ${state.intended.ns.join(', ')}; until then resolvers ask the other servers`,
     })
   // What an earlier state said needs no further explanation.
   if (

@@ -131,14 +131,14 @@ function amongServers(servers: readonly Judged[], right: readonly Judged[], fact
     ({ verdict, vantage }) => (verdict !== 'different' && verdict !== 'aliased') || isBehindIntended(vantage, facts),
   )
   const text = facts.removed
-    ? `${servers.length === 1 ? 'the authoritative server still has it' : `all ${servers.length} authoritative servers still have it`}: that it was removed is not published`
+    ? `${servers.length === 1 ? 'the authoritative server still has it' : `all ${servers.length} authoritative servers still have it`}: the removal is not published`
     : servers.length === 1
       ? 'the authoritative server does not have it'
       : `none of the ${servers.length} authoritative servers has it`
   if (old.length === reached.length) return { word: 'not-published', text }
   return {
     word: 'wrong',
-    text: 'the authoritative servers have other data, which was not intended at any time that is known here',
+    text: 'the authoritative servers have different data, which was never intended as far as known here',
   }
 }
 
@@ -164,16 +164,19 @@ function behindOrSplit(judged: Judged, right: readonly Judged[], facts: Facts): 
     .map((each) => ({ vantage: each.vantage, serial: facts.serials.get(each.vantage) }))
     .find((each) => each.serial !== undefined)
   if (serial === undefined || best === undefined)
-    return { word: 'split', text: `${vantage} has other data than ${right[0]!.vantage}, and its serial is not known` }
+    return {
+      word: 'split',
+      text: `${vantage} has different data than ${right[0]!.vantage}, and its serial is not known`,
+    }
   if (serial === best.serial)
     return {
       word: 'split',
-      text: `${vantage} has the same serial ${serial} as ${best.vantage}, and other data: it will not fetch the zone again`,
+      text: `${vantage} has the same serial ${serial} as ${best.vantage} but different data: it will not transfer the zone again`,
     }
   if (!serialAfter(best.serial!, serial))
     return {
       word: 'split',
-      text: `${vantage} is ahead of ${best.vantage} (serial ${serial} after ${best.serial}), and will not take what is behind it`,
+      text: `${vantage} is ahead of ${best.vantage} (serial ${serial}, later than ${best.serial}) and will not transfer an older zone`,
     }
   const since = facts.since(vantage, judged.verdict) ?? facts.publishedAt
   const until = (since ?? facts.now) + facts.transferTime
@@ -182,13 +185,13 @@ function behindOrSplit(judged: Judged, right: readonly Judged[], facts: Facts): 
     return {
       word: 'overdue',
       until,
-      text: `${text}, and should have fetched the zone by ${timeText(until, facts.now)}: zone transfers to it do not work`,
+      text: `${text}, and should have transferred the zone by ${timeText(until, facts.now)}: zone transfers to it do not work`,
     }
   return {
     word: 'settling',
     until,
     atMost: since === undefined,
-    text: `${text}; it fetches the zone by ${timeText(until, facts.now)} at the latest`,
+    text: `${text}; it transfers the zone by ${timeText(until, facts.now)} at the latest`,
   }
 }
 
@@ -204,13 +207,13 @@ function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Status
       return {
         word: 'wrong',
         until,
-        text: `${vantage}: ${judged.detail}, for longer than it may keep a failure in memory`,
+        text: `${vantage}: ${judged.detail}, for longer than a failure may be cached`,
       }
     return {
       word: 'settling',
       until,
       atMost: true,
-      text: `${vantage}: ${judged.detail}; it may keep that in memory until ${timeText(until, now)}`,
+      text: `${vantage}: ${judged.detail}; it may cache that until ${timeText(until, now)}`,
     }
   }
   if (verdict === 'stale') {
@@ -218,7 +221,7 @@ function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Status
     if (since !== undefined && now - since > FAILURE_TTL)
       return {
         word: 'overdue',
-        text: `${vantage} serves an expired answer, still: it does not reach the zone’s servers`,
+        text: `${vantage} still serves an expired answer: it does not reach the zone’s servers`,
       }
     return { word: 'settling', text: `${vantage} serves an expired answer while it fetches a newer one` }
   }
@@ -226,7 +229,7 @@ function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Status
   // Of what never changed, and of data that was never intended, no cache can have an earlier state.
   const waits = verdict === 'earlier-answer' || changed === 'unknown' || (changed === 'yes' && verdict !== 'different')
   if (!waits || (!serversAsked && verdict !== 'earlier-answer'))
-    return broken({ ...judged, detail: judged.detail || `${verdict}, though nothing was changed` })
+    return broken({ ...judged, detail: judged.detail || `${verdict}, although nothing was changed` })
   const recorded = facts.publishedAt !== undefined && changed === 'yes'
   const longest = changed === 'yes' ? facts.oldTtl + facts.delegationTtl : (ttl ?? 0) + facts.delegationTtl
   const until = (recorded ? facts.publishedAt! : now) + longest
@@ -234,7 +237,7 @@ function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Status
     return {
       word: 'overdue',
       until,
-      text: `${vantage} ${SAYS[verdict]}, though the last cache should have let go by ${timeText(until, now)}`,
+      text: `${vantage} ${SAYS[verdict]}, although the last cache should have expired by ${timeText(until, now)}`,
     }
   const have = serversAsked
     ? recorded
@@ -251,9 +254,9 @@ function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Status
 
 const SAYS: Partial<Record<Verdict, string>> = {
   'earlier-answer': 'still has the earlier answer',
-  absent: 'still has the earlier denial',
-  different: 'has other data',
-  aliased: 'has an alias',
+  absent: 'still has the earlier negative answer',
+  different: 'has different data',
+  aliased: 'has a CNAME',
 }
 
 function confirmedText(servers: number, resolvers: number, { resolversLeft, removed }: Facts): string {

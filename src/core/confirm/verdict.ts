@@ -197,11 +197,11 @@ function failureOf(message: Message, role: Role, said: string): Pick<Judged, 've
       return {
         verdict: 'not-authoritative',
         detail:
-          'it answers as a resolver does, without authority: either it is one, or somebody on the way answers in its stead',
+          'it answers without authority, as a resolver does: either it is one, or something on the path answers instead of it',
       }
     return {
       verdict: 'not-authoritative',
-      detail: 'it answers without authority: it does not hold the zone (any more), or its copy has expired',
+      detail: 'it answers without authority: it does not have the zone (any more), or its copy has expired',
     }
   }
   if (to.length > 0)
@@ -257,7 +257,7 @@ function denied(question: Question, message: Message, known: Known, base: Base):
   const noName = message.rcode === 3
   const said = { ...base, noName }
   if (intended || question.follow) {
-    const detail = noName ? 'no such name' : `the name is there, but nothing of type ${typeText(type)}`
+    const detail = noName ? 'NXDOMAIN' : `NODATA: the name exists, but has no ${typeText(type)} records`
     if (question.follow && !known.followed?.length) return { ...said, ...followedBy(question, known, []) }
     return { ...said, verdict: isStale(message) ? 'stale' : 'absent', detail }
   }
@@ -265,8 +265,7 @@ function denied(question: Question, message: Message, known: Known, base: Base):
     return {
       ...said,
       verdict: 'different',
-      detail:
-        'no such name, though other records or names below are intended there: a fault of the server (RFC 8020 §3.1)',
+      detail: 'NXDOMAIN, although other records or names below are intended there: a bug in the server (RFC 8020 §3.1)',
     }
   return { ...said, verdict: 'as-intended' }
 }
@@ -280,7 +279,7 @@ function aliased(question: Question, message: Message, known: Known, base: Base,
       ...base,
       missing: [],
       verdict: 'as-intended',
-      notes: [`an alias to the web front ${question.front.label}`],
+      notes: [`a CNAME to the web front ${question.front.label}`],
     }
   const extra = [`CNAME ${target}`]
   const earlier = known.past?.some((past) => past.alias !== undefined && foldName(past.alias) === foldName(target))
@@ -289,7 +288,7 @@ function aliased(question: Question, message: Message, known: Known, base: Base,
     ...base,
     extra,
     verdict,
-    detail: `an alias came where ${intended || question.follow ? 'other data is intended' : 'nothing shall be any more'}: ${base.chain.map(bare).join(' → ')}`,
+    detail: `received a CNAME ${intended || question.follow ? 'instead of the intended data' : 'for a removed set'}: ${base.chain.map(bare).join(' → ')}`,
   }
 }
 
@@ -323,7 +322,7 @@ function byData(
   const rest = { ...base, missing, extra }
   if (missing.length === 0 && extra.length === 0 && intended) {
     if ([...wanted].some(([key, data]) => !sameRdata(type, data, came.get(key)!)))
-      notes.push('the text is the same, cut into strings at other places')
+      notes.push('the same text, split into strings differently')
     return { ...rest, ...byTtl(question, known, rest.ttl!, notes, message) }
   }
   const past = known.past?.find((each) => each.data && sameSet(question, each.data, came))
@@ -338,17 +337,17 @@ function byData(
     return {
       ...rest,
       verdict: 'stale',
-      detail: 'it says itself that this has expired, and that it gets no newer answer',
+      detail: 'it says that this answer has expired and that it cannot get a newer one',
     }
   if (unfallen)
     return {
       ...rest,
       verdict: 'stale',
-      detail: `its TTL of ${rest.ttl} s does not fall: it has expired, and is served on`,
+      detail: `its TTL of ${rest.ttl} s does not decrease: it has expired and is still being served`,
     }
   if (past)
     return { ...rest, verdict: 'earlier-answer', detail: known.role === 'resolver' ? `gone in ${rest.ttl} s` : '' }
-  return { ...rest, verdict: 'different', detail: intended ? '' : 'data came where nothing shall be any more' }
+  return { ...rest, verdict: 'different', detail: intended ? '' : 'received data for a removed set' }
 }
 
 /** The right data: what is to be said of their TTL. */
@@ -360,7 +359,7 @@ function byTtl(
   message: Message,
 ): Compared {
   if (role === 'authoritative') return { verdict: 'as-intended', ...(ttl === intended!.ttl ? {} : { otherTtl: ttl }) }
-  if (isStale(message)) notes.push('it says itself that this has expired, and that it gets no newer answer')
+  if (isStale(message)) notes.push('it says that this answer has expired and that it cannot get a newer one')
   if (ttl <= intended!.ttl) return { verdict: 'as-intended' }
   if (past?.some((each) => each.ttl >= ttl))
     return { verdict: 'earlier-answer', detail: `the same data with the earlier, longer TTL; gone in ${ttl} s` }
@@ -376,7 +375,7 @@ function followedBy({ type, follow }: Question, { followed }: Known, got: Rdata[
     return {
       verdict: 'as-intended',
       missing,
-      notes: [`the present addresses of ${follow} could not be asked for: not compared`],
+      notes: [`the current addresses of ${follow} could not be looked up: not compared`],
     }
   const present = new Set(followed.map((data) => rdataKey(type, data)))
   const extra = got.filter((data) => !present.has(rdataKey(type, data))).map((data) => rdataText(type, data))
@@ -385,7 +384,7 @@ function followedBy({ type, follow }: Question, { followed }: Known, got: Rdata[
     verdict: 'different',
     missing: followed.map((data) => rdataText(type, data)),
     extra,
-    detail: `not the present addresses of ${follow}, which it follows`,
+    detail: `not the current addresses of ${follow}, which it follows`,
   }
 }
 
@@ -408,30 +407,30 @@ function negativeTtlOf({ authority }: Message): Seconds | null {
 /** What extended errors mean (RFC 8914 §4). */
 const ERROR_TEXT: Record<number, string> = {
   0: 'other error',
-  1: 'a key algorithm that it does not know',
-  2: 'a DS digest that it does not know',
-  3: 'an expired answer',
-  4: 'an answer that it was told to give',
-  5: 'the signatures prove nothing',
-  6: 'the signatures are wrong',
-  7: 'a signature has expired',
-  8: 'a signature is not valid yet',
-  9: 'no DNSKEY fits the DS record of the parent zone',
-  10: 'signatures are missing',
-  11: 'no key with the zone bit',
-  12: 'the proof that there is nothing is missing',
-  13: 'a failure that it keeps in memory',
-  14: 'it is not ready',
+  1: 'unsupported DNSKEY algorithm',
+  2: 'unsupported DS digest type',
+  3: 'stale answer',
+  4: 'forged answer (by policy)',
+  5: 'DNSSEC indeterminate',
+  6: 'DNSSEC bogus',
+  7: 'signature expired',
+  8: 'signature not yet valid',
+  9: 'no DNSKEY matches the DS record of the parent zone',
+  10: 'RRSIGs missing',
+  11: 'no DNSKEY with the zone bit',
+  12: 'NSEC missing',
+  13: 'cached error',
+  14: 'not ready',
   15: 'blocked by its operator',
-  16: 'blocked by order from outside',
-  17: 'filtered, as its user wishes',
-  18: 'it does not serve this address',
-  19: 'an expired denial',
-  20: 'no authority for the zone',
+  16: 'blocked by external order (censored)',
+  17: 'filtered as its user requested',
+  18: 'prohibited',
+  19: 'stale NXDOMAIN answer',
+  20: 'not authoritative',
   21: 'not supported',
-  22: 'none of the zone’s servers could be reached',
-  23: 'an error on the network',
-  24: 'its copy of the zone cannot be used',
+  22: 'no reachable authority',
+  23: 'network error',
+  24: 'invalid zone data',
 }
 
 /** Adds a note, once: an answer may be looked at in several rounds. */
@@ -451,7 +450,7 @@ export function judgeTtls(judged: readonly { question: Question; answer: Judged 
   for (const { question, answer } of others) {
     const { ttl } = question.intended!
     if (floor !== undefined && answer.otherTtl === floor && ttl < floor)
-      note(answer, `TTL ${floor} instead of ${ttl}: the host answers with none below ${floor}`)
+      note(answer, `TTL ${floor} instead of ${ttl}: the host enforces a minimum of ${floor}`)
     else {
       answer.verdict = 'different'
       answer.detail = `the data is right; its TTL is ${answer.otherTtl} instead of ${ttl}`

@@ -126,26 +126,26 @@ export function remarksOn({ intended, servers, parents }: ZoneState): Remark[] {
         remarks.push({
           what: 'ahead',
           wrong: true,
-          text: `${vantage} is ahead of ${first.vantage}: serial ${soa.serial}, after ${serial}; it takes nothing that is behind it`,
+          text: `${vantage} is ahead of ${first.vantage}: serial ${soa.serial}, later than ${serial}; it will not transfer an older zone`,
         })
     }
     if (isOwn(first.soa))
       remarks.push({
         what: 'own-soa',
         wrong: false,
-        text: `${first.vantage} has a SOA record of its own: serials are not compared with the file’s`,
+        text: `${first.vantage} has an SOA record of its own: serials are not compared with the file’s`,
       })
     else if (intended.soa && serialAfter(intended.soa.serial, serial))
       remarks.push({
         what: 'not-published',
         wrong: false,
-        text: `the file has serial ${intended.soa.serial}, the servers have ${serial}: this state is not published yet`,
+        text: `the file has serial ${intended.soa.serial}, the servers have ${serial}: this version is not published yet`,
       })
     else if (intended.soa && serial !== intended.soa.serial)
       remarks.push({
         what: 'ahead',
         wrong: false,
-        text: `the servers have serial ${serial}, after the file’s ${intended.soa.serial}: they count by themselves, or the zone was changed there`,
+        text: `the servers have serial ${serial}, later than the file’s ${intended.soa.serial}: they number it themselves, or the zone was changed there`,
       })
   }
   const others = servers.filter(({ ns }) => ns && !same(ns, intended.ns))
@@ -155,7 +155,7 @@ export function remarksOn({ intended, servers, parents }: ZoneState): Remark[] {
     remarks.push({
       what: 'own-ns',
       wrong: false,
-      text: `${vantage} names other name servers than the file: ${ns!.map(bare).join(', ')}${own ? ', as the parent zone does' : ''}`,
+      text: `${vantage} has different NS records than the file: ${ns!.map(bare).join(', ')}${own ? ', as the parent zone does' : ''}`,
     })
   }
   // A host has its own servers: they count where it and the parent zone agree.

@@ -85,18 +85,13 @@ function include(reading: Reading): boolean {
     return cursor.fail(
       'include',
       token,
-      'an included file is not read here: what it stands for is missing',
+      'an included file is not read here: its records are missing',
       'the records themselves',
     )
   if (reading.depth === MAX_DEPTH)
-    return cursor.fail(
-      'include',
-      token,
-      `files include one another over ${MAX_DEPTH} deep`,
-      'fewer files inside one another',
-    )
+    return cursor.fail('include', token, `includes are nested more than ${MAX_DEPTH} deep`, 'fewer nested includes')
   if (reading.includes.count === MAX_INCLUDES)
-    return cursor.fail('include', token, `over ${MAX_INCLUDES} files are included`, 'fewer files')
+    return cursor.fail('include', token, `more than ${MAX_INCLUDES} included files`, 'fewer files')
   reading.includes.count++
   const found = options.include(textOf(name), source.file)
   if ('failed' in found)
@@ -107,7 +102,8 @@ function include(reading: Reading): boolean {
       'a file in the folder of this one, or below it',
     )
   for (let each: Source | undefined = source; each; each = each.includedBy && zones.sources[each.includedBy.source])
-    if (each.file === found.file) return cursor.fail('include', token, `${found.file} includes itself`, 'no circle')
+    if (each.file === found.file)
+      return cursor.fail('include', token, `${found.file} includes itself`, 'no include of itself')
   const index = zones.addSource(reading.zone, found.file, found.octets, {
     source: reading.sourceIndex,
     start: reading.entryStart,
@@ -138,7 +134,7 @@ function generate(reading: Reading): boolean {
       return cursor.fail(
         'generate',
         line.ownerToken,
-        'a sign behind $ is not understood',
+        'unknown character after $',
         '$ alone, or ${OFFSET,WIDTH,BASE} with base d, o, x, X, n or N',
       )
     const problems: Problem[] = []
@@ -163,5 +159,5 @@ function generate(reading: Reading): boolean {
 
 function nothingMore(reading: Reading, message: string): boolean {
   const { cursor } = reading
-  return cursor.at >= cursor.count || cursor.fail('extra-value', cursor.at, message, 'nothing behind it but a comment')
+  return cursor.at >= cursor.count || cursor.fail('extra-value', cursor.at, message, 'nothing after it but a comment')
 }

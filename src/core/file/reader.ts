@@ -63,8 +63,8 @@ function readFrom(reading: Reading, from: number): void {
           cursor.note(
             'no-newline',
             0,
-            'the last line is a directive, and has no newline at its end',
-            'a newline behind it',
+            'the last line is a directive without a newline at its end',
+            'a newline at its end',
           )
         if (cursor.notes.length > 0) takeNotes(reading)
       } else {
@@ -96,7 +96,7 @@ function behindMark(reading: Reading): number {
     start: 0,
     end: MARK,
     value: '',
-    message: 'the file begins with a byte-order mark (the octets EF BB BF), which cannot be seen',
+    message: 'the file begins with a byte-order mark (the invisible octets EF BB BF)',
     wanted: 'nothing before the first entry',
     read: true,
   })
@@ -122,7 +122,7 @@ function noteCarriageReturn(reading: Reading): void {
     end: first + 1,
     value: '',
     message: 'lines end in a carriage return and a newline',
-    wanted: 'lines that end in a newline alone',
+    wanted: 'lines that end in a newline only',
     read: true,
   })
 }
@@ -139,7 +139,7 @@ function refuseBinary(reading: Reading): boolean {
     start: zero,
     end: zero + 1,
     value: '',
-    message: 'this is no zone file: it has a zero octet in it',
+    message: 'this is not a zone file: it contains a zero octet',
     wanted: 'a text file of records (RFC 1035 §5)',
   })
   return true

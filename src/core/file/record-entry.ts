@@ -21,7 +21,7 @@ export function readRecord(reading: Reading, start: number, blank: boolean): boo
       return cursor.fail(
         'no-owner',
         0,
-        'the line begins with a blank, which repeats the owner above it, and there is none above',
+        'the line begins with a space, which repeats the owner above, but there is none above',
         'write the owner at the beginning of the line',
       )
   } else {
@@ -31,7 +31,7 @@ export function readRecord(reading: Reading, start: number, blank: boolean): boo
       cursor.note(
         'parenthesis-first',
         0,
-        'a parenthesis is opened in front of the owner',
+        'a parenthesis opens before the owner',
         'the owner first, then the parenthesis',
       )
   }
@@ -49,7 +49,7 @@ export function readRecord(reading: Reading, start: number, blank: boolean): boo
   }
   if (zones.data.length - dataStart > 65_535) {
     zones.data.length = dataStart
-    return cursor.fail('bad-value', typeToken, 'the data has over 65535 octets', 'at most 65535 octets')
+    return cursor.fail('bad-value', typeToken, 'the data has more than 65535 octets', 'at most 65535 octets')
   }
   let flags = settleTtl(reading)
   let target: NameId = NONE
@@ -127,8 +127,8 @@ function readHead(reading: Reading): boolean {
     return cursor.fail(
       'unknown-type',
       reading.typeToken,
-      `${typeText(reading.type)} is for questions and messages: no zone holds it`,
-      'a type that is stored',
+      `${typeText(reading.type)} exists only in queries and messages, not in zones`,
+      'a type that zones can hold',
     )
   return true
 }
@@ -209,7 +209,7 @@ function tellNoTtl(reading: Reading): void {
       reading.minimum === NONE
         ? 'no TTL is stated here, none above, there is no $TTL, and no SOA record to take one from'
         : `no TTL is stated here, none above, and there is no $TTL; servers that accept this take the SOA record’s minimum, ${ttl}`,
-    wanted: 'a line such as $TTL 3600 at the top of the file',
+    wanted: 'a line such as $TTL 3600 at the beginning of the file',
     read: true,
   })
 }
@@ -221,19 +221,14 @@ function noteQuotes(reading: Reading, typeToken: number): void {
   cursor.noteQuoted(0, typeToken + 1)
   for (let token = 1; token < cursor.count; token++)
     if (starts[token]! - quoted[token]! === ends[token - 1]! + quoted[token - 1]! && !isParameter(reading, token))
-      cursor.note(
-        'touching',
-        token,
-        `no blank parts “${cursor.text(token)}” from what is in front of it`,
-        'a blank between them',
-      )
+      cursor.note('touching', token, `there is no space before “${cursor.text(token)}”`, 'a space between them')
   for (let token = 0; cursor.hasLineEnd && token < cursor.count; token++)
     if (quoted[token] && octets.subarray(starts[token], ends[token]).includes(0x0a))
       cursor.note(
         'line-in-text',
         token,
         'a line ends inside a text in quotes',
-        'the text on one line; \\010 for a line’s end in it',
+        'the text on one line; \\010 for a line break in it',
       )
 }
 

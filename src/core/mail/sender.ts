@@ -114,12 +114,12 @@ async function keyAt(
 ): Promise<Pick<Signature, 'key' | 'why'>> {
   if (selector === undefined) return { key: 'taken' }
   const name = domainToName(`${selector}._domainkey.${domain}`)
-  if (name === undefined) return { key: 'none', why: `${selector} is no selector` }
+  if (name === undefined) return { key: 'none', why: `${selector} is not a valid selector` }
   const found = await lookup(name, 'TXT')
   const trouble = unanswered(found)
   if (trouble) return { key: trouble }
-  if ('trouble' in found) return { key: 'none', why: `there is no key at ${name}` }
-  if (found.data.length > 1) return { key: 'several', why: `there are ${found.data.length} texts at ${name}` }
+  if ('trouble' in found) return { key: 'none', why: `there is no key record at ${name}` }
+  if (found.data.length > 1) return { key: 'several', why: `there are ${found.data.length} TXT records at ${name}` }
   return usability(parseKey(found.data[0]!))
 }
 

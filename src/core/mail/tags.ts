@@ -52,15 +52,15 @@ export function parseTags(text: string): { tags: Tag[]; problems: TextProblem[] 
       const valueStart = valueFrom + (rest.length - rest.trimStart().length)
       const tag = { name, value, start: start + part.indexOf(name), valueStart, end: valueStart + value.length }
       if (seen.has(name))
-        problem(tag.start, tag.end, `the tag ${name}= is there twice`, `one ${name}=`, `keep one ${name}=`)
+        problem(tag.start, tag.end, `the tag ${name}= appears twice`, `one ${name}=`, `keep one ${name}=`)
       seen.add(name)
       const odd = /[^\x21-\x7e \t\r\n]/.exec(value)
       if (odd)
         problem(
           valueStart + odd.index,
           valueStart + odd.index + 1,
-          `the value of ${name}= has a sign that is not plain ASCII`,
-          'plain ASCII alone',
+          `the value of ${name}= contains a non-ASCII character`,
+          'plain ASCII',
         )
       tags.push(tag)
     } else if (part.trim() !== '') {
@@ -68,8 +68,8 @@ export function parseTags(text: string): { tags: Tag[]; problems: TextProblem[] 
       problem(
         from,
         start + part.trimEnd().length,
-        `“${shortened(part.trim())}” is no tag=value`,
-        'tag=value, parted by semicolons',
+        `“${shortened(part.trim())}” is not of the form tag=value`,
+        'tag=value, separated by semicolons',
       )
     } else if (semicolon >= 0)
       problem(start, Math.max(end, start + 1), 'there is nothing between two semicolons', 'one semicolon')

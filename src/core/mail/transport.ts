@@ -15,15 +15,15 @@ export function parseSts(text: string): { id?: string; problems: TextProblem[] }
       kind: 'syntax',
       start: 0,
       end: text.length,
-      message: 'there is no id= in it',
-      wanted: 'id= with a value that is another at each change of the policy',
+      message: 'id= is missing',
+      wanted: 'id= with a value that differs after each change of the policy',
     })
   else if (!/^[A-Za-z0-9]{1,32}$/.test(id.value))
     problems.push({
       kind: 'syntax',
       start: id.start,
       end: Math.max(id.end, id.start + 1),
-      message: `“${shortened(id.value)}” is no id`,
+      message: `“${shortened(id.value)}” is not a valid id`,
       wanted: '1 to 32 letters and digits',
     })
   return { id: id?.value, problems }
@@ -38,7 +38,7 @@ export function parseTlsReports(text: string): { rua: string[]; problems: TextPr
       kind: 'syntax',
       start: 0,
       end: text.length,
-      message: 'there is no rua= in it',
+      message: 'rua= is missing',
       wanted: 'rua=mailto:ADDRESS',
     })
   const uris = rua?.value.split(',').map((each) => each.trim()) ?? []
@@ -48,7 +48,7 @@ export function parseTlsReports(text: string): { rua: string[]; problems: TextPr
         kind: 'syntax',
         start: rua.valueStart + Math.max(0, rua.value.indexOf(uri)),
         end: rua.end,
-        message: `“${shortened(uri)}” is no mailto: or https: address`,
+        message: `“${shortened(uri)}” is not a mailto: or https: URL`,
         wanted: uri.includes('@') && !uri.includes(':') ? `mailto:${uri}` : 'mailto:ADDRESS or https://…',
       })
   return { rua: uris, problems }
@@ -83,7 +83,7 @@ export function parsePolicy(text: string): {
     if (content.trim() === '') continue
     const match = /^([A-Za-z0-9][A-Za-z0-9_.-]*)[ \t]*:([\s\S]*)$/.exec(content)
     if (!match) {
-      problem(i + 1, `“${shortened(content)}” is no key and value`, 'KEY: VALUE')
+      problem(i + 1, `“${shortened(content)}” is not of the form key: value`, 'KEY: VALUE')
       continue
     }
     const key = match[1]!
@@ -93,21 +93,21 @@ export function parsePolicy(text: string): {
       if (value !== 'STSv1') problem(i + 1, `the version is ${shortened(value)}`, 'STSv1')
     } else if (key === 'mode') {
       policy.mode ??= STS_MODES.find((each) => each === value)
-      if (!policy.mode) problem(i + 1, `${shortened(value)} is no mode`, STS_MODES.join(', '))
+      if (!policy.mode) problem(i + 1, `${shortened(value)} is not a mode`, STS_MODES.join(', '))
     } else if (key === 'max_age') {
       policy.maxAge ??= /^\d{1,10}$/.test(value) && Number(value) <= MAX_POLICY_AGE ? Number(value) : undefined
       if (policy.maxAge === undefined)
-        problem(i + 1, `${shortened(value)} is no time`, `seconds, up to ${MAX_POLICY_AGE}`)
+        problem(i + 1, `${shortened(value)} is not a time`, `seconds, up to ${MAX_POLICY_AGE}`)
     } else if (key === 'mx') {
       if (/^(?:\*\.)?[a-z0-9-]+(?:\.[a-z0-9-]+)*\.?$/i.test(value)) policy.exchanges.push(value)
-      else problem(i + 1, `${shortened(value)} is no host name`, 'a host name, or *. and a domain')
+      else problem(i + 1, `${shortened(value)} is not a valid host name`, 'a host name, or *. and a domain')
     }
   }
-  if (!seen.has('version')) problem(1, 'there is no version in it', 'version: STSv1')
-  if (!seen.has('mode')) problem(1, 'there is no mode in it', 'mode: testing')
-  if (!seen.has('max_age')) problem(1, 'there is no max_age in it', 'max_age: 604800')
+  if (!seen.has('version')) problem(1, 'version is missing', 'version: STSv1')
+  if (!seen.has('mode')) problem(1, 'mode is missing', 'mode: testing')
+  if (!seen.has('max_age')) problem(1, 'max_age is missing', 'max_age: 604800')
   if (policy.exchanges.length === 0 && policy.mode !== 'none')
-    problem(1, 'there is no mx in it', 'a line mx: HOST for each exchange')
+    problem(1, 'mx is missing', 'a line mx: HOST for each MX host')
   return { policy, problems }
 }
 

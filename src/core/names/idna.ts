@@ -88,13 +88,13 @@ function contextTrouble(signs: string[], at: number): string | undefined {
       return /\p{Script=Greek}/u.test(after) ? undefined : 'it may stand before a Greek letter only'
     case '\u05f3':
     case '\u05f4':
-      return /\p{Script=Hebrew}/u.test(before) ? undefined : 'it may stand behind a Hebrew letter only'
+      return /\p{Script=Hebrew}/u.test(before) ? undefined : 'it may stand after a Hebrew letter only'
     case '\u30fb':
       return signs.some((each) => /[\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Han}]/u.test(each) && each !== sign)
         ? undefined
         : 'it may stand in a Japanese label only'
     case '\u200d':
-      return isVirama(before) ? undefined : 'it may stand behind a joining sign only'
+      return isVirama(before) ? undefined : 'it may stand after a joining sign only'
     case '\u200c':
       return isVirama(before) || joinedAround(signs, at) ? undefined : 'it may stand between letters that join only'
     default:
@@ -121,7 +121,8 @@ function bidiTrouble(label: string): string | undefined {
 function besideBidi(label: string): string | undefined {
   const first = label[0]!
   if (!LETTER_LTR.test(first)) return 'it begins with no letter, beside a label that runs from right to left'
-  if (!WITHIN_LTR.test(label)) return 'it has signs that may not stand beside a label that runs from right to left'
+  if (!WITHIN_LTR.test(label))
+    return 'it has characters that are not allowed beside a label that runs from right to left'
   return ENDS_LTR.test(label)
     ? undefined
     : 'it ends with neither a letter nor a digit, beside a label that runs from right to left'
@@ -172,7 +173,7 @@ export function toALabel(label: string): { label: string } | { refused: string }
   if (trouble) return { refused: `“${label}”: ${trouble}` }
   const encoded = `xn--${punycode.encode(mapped)}`
   return encoded.length > 63
-    ? { refused: `“${label}”: its A-label has ${encoded.length} octets, at most 63 fit` }
+    ? { refused: `“${label}”: its A-label has ${encoded.length} octets (at most 63)` }
     : { label: encoded }
 }
 

@@ -95,8 +95,8 @@ export function readLabels(octets: Uint8Array, start: number, end: number, out: 
 export const NAME_TROUBLE_TEXT: Record<NameTrouble, string> = {
   empty: 'it is empty',
   'empty-label': 'it has two dots in a row or a leading dot',
-  'label-too-long': 'a label has over 63 octets',
-  'name-too-long': 'the whole name has over 255 octets',
+  'label-too-long': 'a label has more than 63 octets',
+  'name-too-long': 'the whole name has more than 255 octets',
   'bad-escape': 'a backslash is followed by neither a character nor three digits up to 255',
 }
 

@@ -168,7 +168,7 @@ function readString(cursor: TokenCursor, token: number, out: OctetSink): boolean
     return cursor.fail(
       'string-too-long',
       token,
-      `one string has ${content.length} octets; at most 255 fit`,
+      `one string has ${content.length} octets (at most 255)`,
       'split it into several quoted strings of 255 octets or fewer',
     )
   out.u8(content.length)
@@ -236,7 +236,7 @@ const longText = (needsQuotes: boolean): FieldKind => ({
     const content = token < 0 ? undefined : cursor.unescaped(token)
     if (!content) return false
     if (needsQuotes && !cursor.quoted[token])
-      cursor.note('unquoted', token, `${label} stands without quotes`, `"${cursor.text(token)}"`)
+      cursor.note('unquoted', token, `${label} has no quotes`, `"${cursor.text(token)}"`)
     out.put(content)
     return true
   },

@@ -20,7 +20,7 @@ export function readRdata(type: number, cursor: TokenCursor, out: OctetSink): bo
     return cursor.fail(
       'type-not-read',
       cursor.at,
-      `the data of type ${typeText(type)} is not read here`,
+      `data of type ${typeText(type)} can be given in the generic form only`,
       `write it as \\# LENGTH HEXADECIMAL (RFC 3597 §5)`,
     )
   for (const field of row.fields) {
@@ -32,7 +32,7 @@ export function readRdata(type: number, cursor: TokenCursor, out: OctetSink): bo
     return cursor.fail(
       'extra-value',
       cursor.at,
-      `${row.mnemonic} takes ${row.fields.length === 1 ? 'one value' : `${row.fields.length} values`}; this one is too many`,
+      `${row.mnemonic} takes ${row.fields.length === 1 ? 'one value' : `${row.fields.length} values`}; this one is extra`,
       wantedOf(row),
     )
   return true
@@ -74,13 +74,13 @@ function readGeneric(row: TypeRow | undefined, cursor: TokenCursor, out: OctetSi
     return cursor.fail(
       'bad-value',
       lengthToken,
-      `the length says ${length} octets, ${hex.length / 2} follow`,
+      `the length says ${length} octets, but ${hex.length / 2} follow`,
       `${hex.length / 2}`,
     )
   const from = out.length
   for (let i = 0; i < hex.length; i += 2) out.u8(Number.parseInt(hex.slice(i, i + 2), 16))
   if (row && !fits(row, out.octets, from, out.length))
-    return cursor.fail('bad-value', first, `these octets are no ${row.mnemonic} data`, wantedOf(row))
+    return cursor.fail('bad-value', first, `these octets are not valid ${row.mnemonic} data`, wantedOf(row))
   if (cursor.hasQuotes) cursor.noteQuoted(lengthToken, cursor.count)
   return true
 }
@@ -150,7 +150,7 @@ export function parseRdata(
       start: scanned.end,
       end: octets.length,
       value: text.slice(0, 60),
-      message: 'a line ends inside the value',
+      message: 'the value contains a line break',
       wanted: 'one value on one line',
     }
   const out = new OctetSink()

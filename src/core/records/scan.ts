@@ -96,8 +96,8 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
           from - 1,
           from,
           '"',
-          'a quote is opened here and not closed on its line',
-          'close it with " before the line ends; a line’s end inside a text is written \\010, which every server reads',
+          'a quote opens here and is not closed on its line',
+          'close it with " before the line ends; write a line break inside a text as \\010, which every server reads',
         )
         return finish(octets, opened < 0 ? i : lineEnd(octets, opened))
       }
@@ -113,8 +113,8 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
           i,
           i + 1,
           '(',
-          'a parenthesis is opened inside another',
-          'one pair of parentheses is enough: take this one out',
+          'a parenthesis opens inside another',
+          'one pair of parentheses is enough: remove this one',
         )
       else opened = i
       i++
@@ -125,8 +125,8 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
           i,
           i + 1,
           ')',
-          'a parenthesis is closed that was never opened',
-          'take it out, or open one before it',
+          'a parenthesis closes that was never opened',
+          'remove it, or open one before it',
         )
       opened = -1
       i++
@@ -137,8 +137,8 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
         opened < 0 ? start : opened,
         opened < 0 ? start : opened + 1,
         opened < 0 ? '' : '(',
-        `an entry of over ${MAX_ENTRY} octets`,
-        'no record needs so many: is a parenthesis not closed?',
+        `an entry of more than ${MAX_ENTRY} octets`,
+        'no record needs so many: is a parenthesis left open?',
       )
       return finish(octets, lineEnd(octets, opened < 0 ? i : opened))
     }
@@ -149,7 +149,7 @@ export function scanEntry(octets: Uint8Array, start: number, cursor: TokenCursor
       opened,
       opened + 1,
       '(',
-      'a parenthesis is opened here and never closed',
+      'a parenthesis opens here and is never closed',
       'close it with ) at the end of the record',
     )
     return finish(octets, lineEnd(octets, opened))

@@ -142,7 +142,7 @@ export class TokenCursor {
         this.note(
           'quoted',
           token,
-          `“${this.text(token)}” stands in quotes and is no text`,
+          `“${this.text(token)}” is in quotes but is not a text`,
           `${this.text(token)}, without quotes`,
         )
   }

@@ -84,7 +84,9 @@ export class Https implements Way {
           if (status < 200 || status > 299) return done({ failed: `it answered with HTTP status ${status || 'none'}` })
           if (!kind.toLowerCase().startsWith(MEDIA_TYPE))
             return done({ failed: `it answered with ${kind || 'no type'} instead of ${MEDIA_TYPE}`, garbled: true })
-          done(replyOf(Buffer.concat(chunks), query) ?? { failed: 'what came answers another question', garbled: true })
+          done(
+            replyOf(Buffer.concat(chunks), query) ?? { failed: 'the reply answers a different query', garbled: true },
+          )
         })
         if (post) request.end(query.query)
         else request.end()

@@ -152,7 +152,7 @@ export class Stream implements Way {
         const octets = received.subarray(at + 2, end)
         const each = waiting.get(octets.length >= 2 ? octets.readUInt16BE(0) : -1)
         line.answered = true
-        each?.done(replyOf(octets, each.query) ?? { failed: 'what came answers another question', garbled: true })
+        each?.done(replyOf(octets, each.query) ?? { failed: 'the reply answers a different query', garbled: true })
         at = end
       }
       received = received.subarray(at)

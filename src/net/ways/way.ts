@@ -20,8 +20,8 @@ export interface Way {
   close(): void
 }
 
-export const NOTHING: Reply = { failed: 'nothing came' }
-export const CLOSED: Reply = { failed: 'asking was stopped' }
+export const NOTHING: Reply = { failed: 'no reply' }
+export const CLOSED: Reply = { failed: 'stopped' }
 export const CUT_OFF: Reply = { failed: 'the connection was closed without an answer' }
 
 const randoms = new Uint8Array(4096)
@@ -45,7 +45,9 @@ export function setId({ query }: Query, id: number): void {
 export function replyOf(octets: Uint8Array, query: Query): Reply | undefined {
   if (!answersQuestion(octets, query.query)) return undefined
   const message = decodeMessage(octets, query)
-  return 'garbled' in message ? { failed: `what came cannot be read: ${message.garbled}`, garbled: true } : { message }
+  return 'garbled' in message
+    ? { failed: `the reply cannot be decoded: ${message.garbled}`, garbled: true }
+    : { message }
 }
 
 /** A message as TCP carries it: its length in two octets in front (RFC 1035 §4.2.2). */
@@ -59,10 +61,10 @@ export function framed(octets: Uint8Array): Buffer {
 const NO_ROUTE = new Set(['ENETUNREACH', 'EHOSTUNREACH', 'EADDRNOTAVAIL', 'EAFNOSUPPORT'])
 const CERTIFICATE: Record<string, string> = {
   ERR_TLS_CERT_ALTNAME_INVALID: 'its certificate is for another name',
-  DEPTH_ZERO_SELF_SIGNED_CERT: 'its certificate is its own, and no stated authority vouches for it',
-  SELF_SIGNED_CERT_IN_CHAIN: 'no trusted authority vouches for its certificate',
-  UNABLE_TO_VERIFY_LEAF_SIGNATURE: 'no trusted authority vouches for its certificate',
-  UNABLE_TO_GET_ISSUER_CERT_LOCALLY: 'no trusted authority vouches for its certificate',
+  DEPTH_ZERO_SELF_SIGNED_CERT: 'its certificate is self-signed and not trusted',
+  SELF_SIGNED_CERT_IN_CHAIN: 'its certificate is not signed by a trusted authority',
+  UNABLE_TO_VERIFY_LEAF_SIGNATURE: 'its certificate is not signed by a trusted authority',
+  UNABLE_TO_GET_ISSUER_CERT_LOCALLY: 'its certificate is not signed by a trusted authority',
   CERT_HAS_EXPIRED: 'its certificate has expired',
   CERT_NOT_YET_VALID: 'its certificate is not valid yet',
 }
@@ -71,7 +73,7 @@ const CERTIFICATE: Record<string, string> = {
 export function systemText(error: unknown): string {
   const { code, message } = error as NodeJS.ErrnoException
   if (code === 'ECONNREFUSED') return 'the port is closed'
-  if (code === 'ECONNRESET') return 'the connection was broken off'
+  if (code === 'ECONNRESET') return 'the connection was reset'
   if (code !== undefined && NO_ROUTE.has(code)) return 'there is no route from here'
   return (code && CERTIFICATE[code]) ?? code ?? String(message)
 }

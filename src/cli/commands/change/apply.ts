@@ -151,13 +151,13 @@ async function sharedAgreed(
       const others = sharing(zones, file, zone)
       if (others.length === 0) continue
       const known = `${file} ${others.join(' ')}`
-      const question = `The set stands in ${file}, which these zones include, too: ${others.join(', ')}. Change it for all of them?`
+      const question = `This record set is in ${file}, which these zones include, too: ${others.join(', ')}. Change it for all of them?`
       if (agreed.includes(known) || (!json && !dryRun && (await agreedTo(printable(question))))) {
         now.push(known)
         continue
       }
       throw new Trouble(
-        `the set stands in ${file}, which ${others.join(', ')} include${others.length === 1 ? 's' : ''} too: the change would be theirs as well. Nothing was written; --force changes it for all of them`,
+        `the record set is in ${file}, which ${others.join(', ')} include${others.length === 1 ? 's' : ''}, too, so the change would affect them as well. Nothing was written; --force changes it for all of them`,
       )
     }
   return now

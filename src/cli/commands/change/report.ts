@@ -2,20 +2,21 @@
 
 import type { Command } from 'commander'
 import { type ChangeSet, type Preview, type SetPreview, setJson } from '../../../core/change/change-set.ts'
-import type { RecordSet } from '../../../core/model/zones.ts'
+import type { RecordSet, Zone } from '../../../core/model/zones.ts'
 import { bothWays } from '../../../core/names/idna.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { typeText } from '../../../core/records/types.ts'
-import { INTERNAL_ERROR } from '../../../core/rules/engine.ts'
+import { countsOf, INTERNAL_ERROR } from '../../../core/rules/engine.ts'
 import type { Finding } from '../../../core/rules/rule.ts'
 import { folded } from '../../../core/view/fold.ts'
 import { RecordSetView, setName } from '../../../core/view/record-set.ts'
 import type { Committed } from '../../../workspace/commit.ts'
 import { shownPath } from '../../../workspace/workspace.ts'
 import type { ChangeDocument, ChangePart } from '../../documents/change.ts'
-import { findingJson, finding as showFinding } from '../../output/findings.ts'
+import { countsText, findingJson, finding as showFinding } from '../../output/findings.ts'
 import { counted, Page, printJson } from '../../output/page.ts'
 import { printable } from '../../output/printable.ts'
+import { verbosity } from '../../verbosity.ts'
 import type { ChangeOptions, Target } from './target.ts'
 
 /** What came of a change set. */
@@ -108,49 +109,60 @@ function document(outcome: Outcome, i: number, options: ChangeOptions): ChangePa
 
 function ofZone(page: Page, outcome: Outcome, i: number, options: ChangeOptions): void {
   const { colour } = page
-  const { zone, sets, serial } = outcome.preview.zones[i]!
-  const { added, standing, last, same, included, backup, notes, beside } = resultOf(outcome, i)
-  for (const set of sets) {
+  const { zone, sets } = outcome.preview.zones[i]!
+  const { added, standing, last, included, backup, notes, beside } = resultOf(outcome, i)
+  // The answer first.
+  page.text(verdict(outcome, i, options))
+  page.line()
+  for (const set of sets.filter(changes)) {
     page.line(
       `${colour.bold(printable(setName(bothWays(set.owner), set.type)))}  ${colour.dim(printable([...included, zone.file].join(', ')))}`,
     )
     sides(page, set, outcome.refused ? 'asked' : 'after')
     page.line()
   }
+  const same = sets.filter((set) => !changes(set))
+  if (same.length > 0 && same.length < sets.length)
+    page.text(`Unchanged: ${same.map(({ owner, type }) => setName(owner, type)).join(', ')}.`)
   for (const each of added) showFinding(page, each)
-  if (standing.length > 0) {
-    page.text('There before, and still to be put right at this name:')
-    page.line()
-    for (const each of standing) showFinding(page, each)
-  }
+  if (verbosity.verbose) for (const each of standing) showFinding(page, each)
+  else if (standing.length > 0) page.text(standingText(standing, outcome, zone))
   for (const note of notes) page.text(note)
-  for (const { what, path } of beside)
+  for (const { what, path } of beside) page.text(outcome.committed ? `${what}: ${path}` : `${path} was not written.`)
+  if (backup !== undefined) page.text(`Backup: ${shownPath(backup)}`)
+  if (outcome.refused && last)
+    page.text('The lines above are those of the file as it would be. To write it anyway, use --force.')
+  if (!outcome.committed || !last) return
+  const written = outcome.preview.zones.filter(({ files }) => files.length > 0).length
+  if (written > 0)
     page.text(
-      outcome.committed ? `${what}: ${path}` : `${path} was not written; what is made of it above is for show alone.`,
+      `Next: reload the ${written > 1 ? 'zones' : 'zone'} on your name server, then: bramblefront confirm${outcome.target.bareFile ? ` ${zone.file} --at ADDRESS` : written > 1 ? '' : ` ${bare(zone.name)}`}`,
     )
-  if (notes.length > 0 || beside.length > 0) page.line()
-  if (outcome.refused && !last) return
-  const errors = (outcome.refused ? outcome.preview.findings.added : added).filter(
-    (each) => each.severity === 'error',
-  ).length
-  if (outcome.refused)
-    page.text(
-      `Refused: the change would add ${counted(errors, 'error')}. Nothing was written; the lines above are those of the file as it would be. (--force writes it all the same.)`,
-    )
-  else if (same && !(last && outcome.committed)) page.text('Nothing to change: the file says so already.')
-  else if (!outcome.committed) page.text('A dry run: nothing was written.')
-  else {
-    if (errors > 0 && options.force)
-      page.text(`Written although it adds ${counted(errors, 'error')}, as --force asked.`)
-    page.text(
-      `Written.${serial ? ` Serial ${serial.before} → ${serial.after}.` : ''}${backup === undefined ? '' : ` The file as it was is kept in ${shownPath(backup)}`}`,
-    )
-    const written = outcome.preview.zones.filter(({ files }) => files.length > 0).length
-    if (last)
-      page.text(
-        `Next: let the server read ${written > 1 ? 'the files' : 'the file'} anew, then: bramblefront confirm${outcome.target.bareFile ? ` ${zone.file} --at ADDRESS` : written > 1 ? '' : ` ${bare(zone.name)}`}`,
-      )
-  }
+}
+
+/** How it ended, in a line. */
+function verdict(outcome: Outcome, i: number, options: ChangeOptions): string {
+  const { serial, zone } = outcome.preview.zones[i]!
+  const { last, same } = resultOf(outcome, i)
+  const errors = outcome.preview.findings.added.filter((each) => each.severity === 'error').length
+  if (outcome.refused) return `Refused: the change would add ${counted(errors, 'error')}. Nothing was written.`
+  if (same && !(last && outcome.committed && outcome.preview.zones.length === 1)) return 'Nothing to change.'
+  if (!outcome.committed) return 'Dry run: nothing was written.'
+  const forced = errors > 0 && options.force ? ` It adds ${counted(errors, 'error')}, because of --force.` : ''
+  return `Written: ${bare(zone.name)}${serial ? `, serial ${serial.before} → ${serial.after}` : ''}.${forced}`
+}
+
+/** Whether a set becomes another one. */
+function changes({ before, after }: SetPreview): boolean {
+  return JSON.stringify(setJson(before)) !== JSON.stringify(setJson(after))
+}
+
+/** What there was to say of the name before, in a line. */
+function standingText(standing: readonly Finding[], { target }: Outcome, zone: Zone): string {
+  const codes = [...new Set(standing.map(({ rule }) => rule))]
+  const names = [...new Set(standing.map(({ owner }) => bare(owner)))].slice(0, 3)
+  const what = target.bareFile ? `${zone.file} --zone ${bare(zone.name)}` : names.join(' ')
+  return `Already there before: ${countsText(countsOf(standing))} (${codes.slice(0, 5).join(', ')}${codes.length > 5 ? ', …' : ''}). Details: bramblefront check ${what}`
 }
 
 /** A set as it was and as it will be, each record with its TTL. */
@@ -158,7 +170,8 @@ function sides(page: Page, { before, after }: SetPreview, word: string): void {
   const { colour } = page
   const valuesOf = (set: RecordSet | undefined): string[] => (set ? new RecordSetView(set).values : [])
   // Folded together, so that two values never look the same that are not.
-  const shown = folded([...valuesOf(before), ...valuesOf(after)])
+  const all = [...valuesOf(before), ...valuesOf(after)]
+  const shown = verbosity.verbose ? all : folded(all)
   const side = (
     lead: string,
     set: RecordSet | undefined,

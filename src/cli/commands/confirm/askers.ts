@@ -43,7 +43,7 @@ export class Askers {
 const UNFOUND = {
   transport: 'udp',
   tookMs: 0,
-  trouble: { kind: 'no-reply', detail: 'no address is known of it' },
+  trouble: { kind: 'no-reply', detail: 'no address is known for it' },
 } as const
 
 /** Waits, or less long where everything shall stop. */

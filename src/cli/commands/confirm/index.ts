@@ -23,20 +23,20 @@ export const define = (command: Command): Command =>
     .argument('[what]', 'a zone file, or a zone or name of the workspace (default: all zones)')
     .addOption(zoneOption())
     .option('--at <whom>', AT_HELP, collect)
-    .option('--only-authoritative', 'ask the zone’s own servers alone')
+    .option('--only-authoritative', 'ask only the zone’s authoritative servers')
     .option(
       '--early',
-      'ask resolvers even for what not all authoritative servers have yet: they may then keep the denial',
+      'ask resolvers even before all authoritative servers have a set: they may then cache the negative answer',
     )
-    .option('--samples <number>', 'how often to ask each resolver: several caches may answer at one address', '1')
-    .option('--watch', 'ask again whenever something can have changed, until everything is confirmed')
+    .option('--samples <number>', 'how many times to ask each resolver: several caches may answer at one address', '1')
+    .option('--watch', 'keep asking until everything is confirmed')
     .option('--deadline <time>', 'with --watch: stop after this time, as in 30m')
     .option(
       '--rate <number>',
-      'questions a second to each vantage; none for your own servers (default: 50, no limit for loopback and private addresses)',
+      'queries per second to each vantage, or none for no limit (default: 50; no limit for loopback and private addresses)',
     )
-    .option('--timeout <seconds>', 'how long to try for one answer', '5')
-    .option('--all', 'list every set, however many')
+    .option('--timeout <seconds>', 'how long to wait for an answer', '5')
+    .option('--all', 'list every record set')
     .addOption(workspaceOption())
     .addOption(viewOption())
     .addOption(includeOption())
@@ -51,7 +51,7 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
   const span = options.deadline === undefined ? undefined : statedSpan(options.deadline)
   if (options.deadline !== undefined && (span === undefined || !options.watch))
     throw new Trouble(
-      options.watch ? `--deadline ${options.deadline} must be a time, as in 30m or 2h` : '--deadline goes with --watch',
+      options.watch ? `--deadline ${options.deadline} must be a time, as in 30m or 2h` : '--deadline requires --watch',
     )
   const source = await choose(what, options)
   const folder = source.workspace?.folder

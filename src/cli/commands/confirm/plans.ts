@@ -52,7 +52,7 @@ export async function plan(
     ]
     if (parties.length === 0)
       throw new Trouble(
-        `nobody to ask about ${zone.name}: this machine has no resolver; state one with --at ADDRESS[:PORT], or name vantages in bramblefront.yaml`,
+        `nobody to ask about ${zone.name}: this machine has no resolver. Name one with --at ADDRESS[:PORT], or under vantages: in bramblefront.yaml`,
         3,
       )
     const fresh = `bramblefront-${randomBytes(6).toString('hex')}`
@@ -78,5 +78,5 @@ export async function plan(
     })
   }
   if (name !== undefined && confirmed.plans.every(({ questions }) => questions.length === 0))
-    throw new Trouble(`${name} has no record set of its own to ask for`)
+    throw new Trouble(`${name} has no record sets of its own`)
 }

@@ -36,7 +36,7 @@ export async function withConsents(
           return {
             zone: destination,
             sets: [consentAt(zones, destination, owner)],
-            notes: [`With it, ${destination.name} says that it takes the reports of ${name}`],
+            notes: [`With this, ${destination.name} consents to DMARC reports about ${name}`],
           }
         }),
         {
@@ -46,7 +46,7 @@ export async function withConsents(
             ...made.notes,
             ...lines.map(
               (line) =>
-                `Reports go to another organization, which must say that it takes them. Hand this line to whoever keeps its zone: ${line}`,
+                `The reports go to another organization, which must consent. Give this line to the administrator of its zone: ${line}`,
             ),
           ],
         },

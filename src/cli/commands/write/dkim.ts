@@ -21,14 +21,14 @@ import type { Target } from '../change/target.ts'
 import { type Common, mailOptions, type Place, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
-  mailOptions(command, 'hollowmere.example --selector ferry1')
-    .option('--selector <selector>', 'the name of the key')
+  mailOptions(command, 'example.com --selector SELECTOR')
+    .option('--selector <selector>', 'the selector of the key')
     .option('--kind <kind>', 'rsa or ed25519 (default: rsa)')
-    .option('--bits <bits>', 'of an RSA key: 2048, 3072 or 4096 (default: 2048)')
-    .option('--key <key>', 'publish this key: a file, - for standard input, base64, or a record as it was sent')
-    .option('--alias <selector=target>', 'an alias to a sending service’s key (may be given again)', collect)
-    .option('--rotate', 'the next key, beside the present one')
-    .option('--revoke', 'empty the key at the selector')
+    .option('--bits <bits>', 'length of an RSA key: 2048, 3072 or 4096 (default: 2048)')
+    .option('--key <key>', 'publish this key: a file, - for standard input, base64, or a key record')
+    .option('--alias <selector=target>', 'a CNAME to a provider’s key record, as SELECTOR=TARGET (repeatable)', collect)
+    .option('--rotate', 'add the next key next to the current one')
+    .option('--revoke', 'revoke the key (empty p=)')
     .action(writeDkim)
 
 interface DkimOptions extends Common {
@@ -50,7 +50,7 @@ async function writeDkim(typed: string, options: DkimOptions, command: Command):
     options.rotate && '--rotate',
     options.revoke && '--revoke',
   ].filter(Boolean)
-  if (ways.length > 1) throw new Trouble(`${ways.join(' and ')} exclude one another: state one`)
+  if (ways.length > 1) throw new Trouble(`${ways.join(' and ')} exclude each other: use one`)
   const place = await placeOf(typed, options)
   const { target, loaded, zone, name } = place
   const ttl = ttlOf(options)
@@ -71,17 +71,17 @@ async function writeDkim(typed: string, options: DkimOptions, command: Command):
   const present = selectorsOf(loaded, zone, name)
   const old = present.filter(({ state }) => state === 'key').at(-1)?.selector
   if (options.rotate && old === undefined)
-    throw new Trouble(`${name} has no key of its own to follow: state the first one’s --selector, without --rotate`)
+    throw new Trouble(`${name} has no key to rotate yet: create the first one with --selector, without --rotate`)
   const selector = options.selector ?? (options.rotate ? selectorAfter(old!) : undefined)
   if (selector === undefined)
     throw new Trouble(
-      `state a selector, as in: write dkim ${typed} --selector ferry1${present.length > 0 ? ` (there are: ${present.map((each) => each.selector).join(', ')})` : ''}`,
+      `give a selector: bramblefront write dkim ${typed} --selector SELECTOR${present.length > 0 ? ` (existing: ${present.map((each) => each.selector).join(', ')})` : ''}`,
     )
   const owner = selectorOwner(selector, name)
   if (options.revoke) {
     if (!present.some((each) => foldName(selectorOwner(each.selector, name)) === foldName(owner)))
       throw new Trouble(
-        `${owner} has no key to revoke; there are: ${present.map((each) => each.selector).join(', ') || 'none'}`,
+        `${owner} has no key to revoke; existing selectors: ${present.map((each) => each.selector).join(', ') || 'none'}`,
       )
     await change(
       target,
@@ -93,12 +93,12 @@ async function writeDkim(typed: string, options: DkimOptions, command: Command):
     return
   }
   if (options.rotate && present.some((each) => each.selector === selector))
-    throw new Trouble(`${selector} is there already: state another --selector for the next key`)
+    throw new Trouble(`${selector} already exists: give another --selector for the next key`)
   const { wish, beside } = await keyFor(target, owner, options)
   if (typeof wish === 'object') refuseReplacing(place, owner, wish, options)
   const rotation = options.rotate
     ? [
-        `Next: let the mail host sign with ${selector}, once all servers have the new record. Keep ${old} for a week after that: signatures live as long as mail is on its way. Then: bramblefront write dkim ${typed} --selector ${old} --revoke`,
+        `When all servers have the new record, sign with ${selector}. Keep ${old} for another week, for mail in transit. Then revoke it: bramblefront write dkim ${typed} --selector ${old} --revoke`,
       ]
     : []
   await change(
@@ -131,7 +131,7 @@ function refuseReplacing(
       : alias && sameOctets(alias.data[0]!, wish.alias)
   if (same) return
   throw new Trouble(
-    `${owner} has ${there.state === 'key' ? 'a key' : 'an alias to a key'} already: mail that is signed with it would fail. State another selector, or --rotate for the next one; --force replaces it`,
+    `${owner} already has ${there.state === 'key' ? 'a key' : 'a CNAME to a key'}: mail signed with it would fail. Use another selector, or --rotate for the next one; --force replaces it`,
   )
 }
 
@@ -141,7 +141,7 @@ function selectorOwner(selector: string, domain: Name): Name {
     !/^[a-z0-9_](?:[a-z0-9_-]*[a-z0-9_])?(?:\.[a-z0-9_](?:[a-z0-9_-]*[a-z0-9_])?)*$/i.test(selector) ||
     typeof nameToWire(owner) === 'string'
   )
-    throw new Trouble(`${selector} is no selector: letters, digits and hyphens, as in ferry1`)
+    throw new Trouble(`“${selector}” is not a valid selector (letters, digits and hyphens)`)
   return owner
 }
 
@@ -149,9 +149,7 @@ function aliasAt({ loaded, zone, name }: Place, text: string, options: DkimOptio
   const [selector, typed, ...more] = text.split('=')
   const stated = typed === undefined ? [options.selector, selector] : [selector, typed]
   if (stated[0] === undefined || more.length > 0)
-    throw new Trouble(
-      `--alias ${text} must say which selector is an alias of what, as in lark1=lark1.keys.larkpost.example.`,
-    )
+    throw new Trouble(`--alias ${text} must have the form SELECTOR=TARGET`)
   const target = orTrouble(
     typedName(stated[1]!.includes('.') && !stated[1]!.endsWith('.') ? `${stated[1]}.` : stated[1]!, zone, loaded.zones),
   )

@@ -11,12 +11,12 @@ import { withConsents } from './consents.ts'
 import { type Common, mailOptions, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
-  mailOptions(command, 'hollowmere.example --next --reports dmarc@hollowmere.example')
-    .argument('[tags...]', 'tags to change, as in p=quarantine sp=reject; a tag without value goes')
-    .option('--next', 'the next step: watch, then quarantine, then reject')
-    .option('--percent <number>', 'apply the policy to so many of 100 messages')
-    .option('--reports <address>', 'where reports go (may be given again)', collect)
-    .option('--replace', 'begin anew instead of changing tags')
+  mailOptions(command, 'example.com --next --reports dmarc@example.com')
+    .argument('[tags...]', 'tags to change, as in p=quarantine sp=reject; a tag without a value is removed')
+    .option('--next', 'take the next step: none, then quarantine, then reject')
+    .option('--percent <number>', 'apply the policy to this many of 100 messages')
+    .option('--reports <address>', 'where reports go (repeatable)', collect)
+    .option('--replace', 'replace the record instead of changing tags')
     .action(writeDmarc)
 
 interface DmarcOptions extends Common {
@@ -32,9 +32,7 @@ async function writeDmarc(typed: string, values: string[], options: DmarcOptions
   if (percent !== undefined && !(Number.isInteger(percent) && percent >= 1 && percent <= 100))
     throw new Trouble(`--percent ${options.percent} must be a number from 1 to 100`)
   if (!options.next && values.length === 0 && !options.reports && percent === undefined)
-    throw new Trouble(
-      `say what the policy shall be: --next for the next step, or tags as in p=none rua=mailto:dmarc@hollowmere.example`,
-    )
+    throw new Trouble(`say what to write: --next for the next step, or tags as in p=none rua=mailto:ADDRESS`)
   const wishes = {
     tags: tagsOf(values),
     reports: options.reports ?? [],
@@ -44,19 +42,16 @@ async function writeDmarc(typed: string, values: string[], options: DmarcOptions
     force: options.force === true,
     ttl: ttlOf(options),
   }
-  if (options.next && values.length > 0)
-    throw new Trouble('--next takes the next step by itself: state no tags with it')
+  if (options.next && values.length > 0) throw new Trouble('--next chooses the tags itself: leave them out')
   const planOf = (zones: Zones, at: Zone) => {
     const made = dmarcChange(zones, at, name, wishes)
     if ('missing' in made)
-      throw new Trouble(
-        `nobody would get the reports: state an address with --reports, as in --reports dmarc@${bare(name)}`,
-      )
+      throw new Trouble(`nobody would get the reports: give an address, as in --reports dmarc@${bare(name)}`)
     return orTrouble(made)
   }
   let first = dmarcChange(loaded, zone, name, wishes)
   if ('missing' in first) {
-    const address = await answered('Where shall the reports go? A mail address:')
+    const address = await answered('Where should the reports go? Email address:')
     if (address) wishes.reports = [address]
     first = planOf(loaded, zone)
   }
@@ -72,7 +67,7 @@ function tagsOf(values: readonly string[]): Record<string, string | undefined> {
     .filter((each) => each !== '' && !/^v\s*=\s*DMARC1$/.test(each))) {
     const [, name, rest] = /^([a-z]+)\s*=\s*(.*)$/i.exec(value) ?? []
     if (name === undefined)
-      throw new Trouble(`${value} is no tag of a policy: write them as in p=none rua=mailto:dmarc@hollowmere.example`)
+      throw new Trouble(`“${value}” is not a DMARC tag (expected e.g. p=none or rua=mailto:ADDRESS)`)
     tags[name.toLowerCase()] = rest === '' ? undefined : rest
   }
   return tags

@@ -12,10 +12,10 @@ import { change, ofZone } from '../change/apply.ts'
 import { type Common, mailOptions, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
-  mailOptions(command, 'hollowmere.example --mode testing')
-    .option('--mode <mode>', 'testing, enforce or none (default: as it is, at first testing)')
-    .option('--max-age <time>', 'how long senders keep the policy (default: as it is, at first 1w)')
-    .option('--also <host>', 'list this host too, before it is in the MX set (may be given again)', collect)
+  mailOptions(command, 'example.com --mode testing')
+    .option('--mode <mode>', 'testing, enforce or none (default: unchanged, at first testing)')
+    .option('--max-age <time>', 'how long senders cache the policy (default: unchanged, at first 1w)')
+    .option('--also <host>', 'also list this host, before it is in the MX set (repeatable)', collect)
     .action(writeSts)
 
 async function writeSts(

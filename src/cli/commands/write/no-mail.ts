@@ -9,9 +9,9 @@ import { withConsents } from './consents.ts'
 import { type Common, mailOptions, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
-  mailOptions(command, 'lakepass.example --empty-keys')
-    .option('--empty-keys', 'an empty key at every selector, too')
-    .option('--reports <address>', 'where reports of attempts go (may be given again)', collect)
+  mailOptions(command, 'example.com --empty-keys')
+    .option('--empty-keys', 'also revoke every DKIM selector (empty key at a wildcard)')
+    .option('--reports <address>', 'where DMARC reports go (repeatable)', collect)
     .action(writeNoMail)
 
 async function writeNoMail(

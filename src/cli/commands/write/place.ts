@@ -45,11 +45,11 @@ export function ttlOf(options: { ttl?: string }): number | undefined {
 
 /** The options of all that writes for mail, with the domain as first argument, and an example of a call. */
 export function mailOptions(command: Command, example: string): Command {
-  return changeOptions(command.argument('<name>', 'the domain; @ for the zone itself'))
-    .option('--ttl <time>', 'TTL of what is written, in seconds or with units as in 1h30m')
+  return changeOptions(command.argument('<name>', 'the domain; @ for the zone apex'))
+    .option('--ttl <time>', 'TTL, in seconds or with units as in 1h30m')
     .addHelpText('after', exampleOf(command, example))
 }
 
 /** What a kind of record set may be called with, as help shows it. */
 export const exampleOf = (command: Command, example: string): string =>
-  `\nFor example:\n  bramblefront write ${command.name()} ${example}\n`
+  `\nExample:\n  bramblefront write ${command.name()} ${example}\n`

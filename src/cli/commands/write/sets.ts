@@ -19,28 +19,28 @@ import { exampleOf, ttlOf } from './place.ts'
 const KINDS: Record<string, { type?: number; values: string; example: string }> = {
   mx: {
     type: TYPE.MX,
-    values: 'PREFERENCE EXCHANGE, each as one argument',
-    example: 'hollowmere.example "10 mail" "20 mx.larkpost.example."',
+    values: 'PREFERENCE HOST',
+    example: 'example.com 10 mail 20 mx.example.net.',
   },
-  cname: { type: TYPE.CNAME, values: 'the target', example: 'www.hollowmere.example site.northlight.example.' },
+  cname: { type: TYPE.CNAME, values: 'the target', example: 'www.example.com site.example.net.' },
   srv: {
     type: TYPE.SRV,
-    values: 'PRIORITY WEIGHT PORT TARGET, each as one argument',
-    example: '_imaps._tcp.hollowmere.example "0 1 993 mail"',
+    values: 'PRIORITY WEIGHT PORT TARGET',
+    example: '_imaps._tcp.example.com 0 1 993 mail',
   },
-  address: { values: 'IPv4 and IPv6 addresses', example: 'mail.hollowmere.example 192.0.2.25 2001:db8::25' },
-  txt: { type: TYPE.TXT, values: 'texts, each as one argument', example: 'hollowmere.example "ferry-proof=41c2"' },
+  address: { values: 'IPv4 and IPv6 addresses', example: 'mail.example.com 192.0.2.25 2001:db8::25' },
+  txt: { type: TYPE.TXT, values: 'texts, each as one argument', example: 'example.com "verification=41c2"' },
   record: {
     values: 'TYPE, then the values in presentation form',
-    example: 'hollowmere.example NS ns1.upland-dns.example. ns2.upland-dns.example.',
+    example: 'example.com NS ns1.example.net. ns2.example.net.',
   },
 }
 
 export function define(command: Command): Command {
   const kind = command.name()
   const { values, example } = KINDS[kind]!
-  writeOptions(command.argument('<name>', 'the owner; @ for the zone itself').argument('[values...]', values))
-  if (kind === 'txt') command.option('--replace', 'replace all texts at the name')
+  writeOptions(command.argument('<name>', 'the owner; @ for the zone apex').argument('[values...]', values))
+  if (kind === 'txt') command.option('--replace', 'replace all TXT records at the name')
   return command
     .addHelpText('after', exampleOf(command, example))
     .action((owner, typed, options) => write(kind, owner, typed, options, command))
@@ -88,7 +88,7 @@ function changesFor(
   const { type, values: texts } = kind === 'record' ? withType(values, owner) : { type: KINDS[kind]!.type, values }
   const removed = options.remove ?? []
   if (texts.length === 0 && removed.length === 0)
-    throw new Trouble(`no value: state what ${name} shall have, or --remove VALUE`)
+    throw new Trouble(`no value: give the value for ${name}, or --remove VALUE`)
   const setOf = (ofType: number, values: string[], gone: string[]): SetChange => {
     const read = (text: string): Rdata => orTrouble(typedData(ofType, text, zone, zones, options.force === true))
     return changeOf(zones, name, ofType, ttl, values.map(read), gone.map(read), options, kind === 'txt')
@@ -107,7 +107,7 @@ function withType([word, ...values]: string[], owner: string): { type: number; v
   const type = word === undefined ? undefined : parseType(word)
   if (type === undefined)
     throw new Trouble(
-      `${word ?? '(nothing)'} is no record type; write record takes the type first, as in: write record ${owner} NS ns1.upland-dns.example.`,
+      `“${word ?? ''}” is not a record type; the type comes first: bramblefront write record ${owner} TYPE VALUE`,
     )
   return { type, values }
 }
@@ -115,8 +115,8 @@ function withType([word, ...values]: string[], owner: string): { type: number; v
 function addressTrouble(text: string): string {
   const port = /^(\d+\.\d+\.\d+\.\d+|\[[0-9a-f:.]+\]):(\d+)$/i.exec(text)
   if (port)
-    return `${text} is an address with a port; an address record holds the address alone: ${port[1]!.replace(/[[\]]/g, '')}. To publish the port, use: write srv`
-  return `${text} is no address; right would be one as in 192.0.2.25 or 2001:db8::25`
+    return `${text} is an address with a port; an address record holds only the address: ${port[1]!.replace(/[[\]]/g, '')}. To publish the port: bramblefront write srv`
+  return `“${text}” is not a valid IP address (expected e.g. 192.0.2.25 or 2001:db8::25)`
 }
 
 function changeOf(

@@ -11,22 +11,18 @@ import { type Common, mailOptions, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
   liveOptions(
-    mailOptions(command, 'hollowmere.example --allow include:_spf.quillwing.example').argument(
+    mailOptions(command, 'example.com --allow include:_spf.example.net').argument(
       '[records...]',
-      'whole records, to be joined with the one there is',
+      'complete SPF records to merge into the existing one',
     ),
   )
-    .option(
-      '--allow <sender>',
-      'let it send: mx, an address or range, include:NAME, a:HOST (may be given again)',
-      collect,
-    )
-    .option('--remove <sender>', 'take it out (may be given again)', collect)
-    .option('--end <result>', 'what of everybody else: fail (-all), softfail (~all) or neutral (?all)')
-    .option('--replace', 'begin anew instead of joining')
+    .option('--allow <sender>', 'allow a sender: mx, an address or range, include:NAME, a:HOST (repeatable)', collect)
+    .option('--remove <sender>', 'remove a sender (repeatable)', collect)
+    .option('--end <result>', 'result for everyone else: fail (-all), softfail (~all) or neutral (?all)')
+    .option('--replace', 'replace the record instead of merging')
     .option(
       '--spell-out <include>',
-      'replace an include by the addresses that it has now; they change without notice',
+      'replace an include with its current addresses, which can change without notice',
       collect,
     )
     .action(writeSpf)

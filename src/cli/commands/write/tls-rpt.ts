@@ -7,8 +7,8 @@ import { change, ofZone } from '../change/apply.ts'
 import { type Common, mailOptions, placeOf, ttlOf } from './place.ts'
 
 export const define = (command: Command): Command =>
-  mailOptions(command, 'hollowmere.example tls@hollowmere.example')
-    .argument('[addresses...]', 'mail or https: addresses')
+  mailOptions(command, 'example.com tls@example.com')
+    .argument('[addresses...]', 'email addresses or https: URLs')
     .action(writeTlsReports)
 
 async function writeTlsReports(typed: string, addresses: string[], options: Common, command: Command): Promise<void> {

@@ -20,12 +20,12 @@ export function keyChange(zones: Zones, zone: Zone, owner: Name, wish: KeyWish, 
   const text = wish === 'revoked' ? 'v=DKIM1; p=' : 'text' in wish ? wish.text : undefined
   if (wish === 'revoked')
     notes.push(
-      `${owner} is revoked: mail that is signed with it fails from now on. When none is on its way any more, remove it: bramblefront remove ${bare(owner)} TXT`,
+      `${owner} is now revoked: mail signed with it fails. When no mail signed with it is in transit any more, remove it: bramblefront remove ${bare(owner)} TXT`,
     )
   if (text !== undefined && wish !== 'revoked') {
     const { record } = parseKey(text)
     notes.push(
-      `A key of ${record.bits} bits, ${record.type === 'ed25519' ? 'Ed25519: not every verifier knows it yet, so sign with an RSA key as well' : 'RSA'}. ${text.length > 255 ? `Its ${text.length} octets stand in ${Math.ceil(text.length / 255)} strings, which verifiers join.` : ''}`.trim(),
+      `${record.type === 'ed25519' ? 'Ed25519' : `${record.bits}-bit RSA`} key.${record.type === 'ed25519' ? ' Not every verifier supports Ed25519 yet, so sign with an RSA key as well.' : ''} ${text.length > 255 ? `The record has ${text.length} octets in ${Math.ceil(text.length / 255)} strings, which verifiers join.` : ''}`.trim(),
     )
   }
   const other = alias ? TYPE.TXT : TYPE.CNAME

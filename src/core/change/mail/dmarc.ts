@@ -45,7 +45,7 @@ export function dmarcChange(
   const present = textsAt(zones, zone, owner, isDmarc)
   if (present.length > 1 && !wishes.replace)
     return {
-      refused: `${owner} has ${present.length} policies; receivers apply none of them. Say which one it shall be, with --replace`,
+      refused: `${owner} has ${present.length} DMARC records; receivers apply none of them. Give the right one with --replace`,
     }
   const before = wishes.replace ? undefined : present[0]
   const reports = reportUris(wishes.reports)
@@ -74,14 +74,14 @@ export function dmarcChange(
   }
   const { record, problems } = readDmarc(text)
   const [bad] = problems.filter(({ kind }) => kind !== 'unknown-tag')
-  if (bad) return { refused: `${text}: ${bad.message}; right would be ${bad.wanted}` }
+  if (bad) return { refused: `${text}: ${bad.message} (expected ${bad.wanted})` }
   const old = present.length === 1 ? readDmarc(present[0]!).record : undefined
   if (old && !wishes.force) {
     const looser = (['itself', 'below', 'missing'] as const).find(
       (name) => strictness(policyFor(record, name)) < strictness(policyFor(old, name)),
     )
     if (looser || (record.policy === old.policy && old.policy !== 'none' && record.percent < old.percent))
-      return { refused: `this loosens the policy (${present[0]} → ${text}): --force does it` }
+      return { refused: `this weakens the policy (${present[0]} → ${text}); --force writes it anyway` }
   }
   for (const tag of record.tags)
     if (TAG_NOTES[tag.name]) notes.push(`${tag.name}=${tag.value}: ${TAG_NOTES[tag.name]}.`)

@@ -21,7 +21,7 @@ export function noMailChange(
   const nothing = Uint8Array.from([0, 0, 0])
   const takes = mx?.data.some((data) => data.length > 3)
   if (takes && !wishes.force)
-    return { refused: `${domain} takes mail now: a null MX would send all of it back. --force writes it all the same` }
+    return { refused: `${domain} receives mail now; with a null MX, all of it would bounce. --force writes it anyway` }
   const [policy] = textsAt(zones, zone, `_dmarc.${domain}`, isDmarc)
   const reports = reportUris(wishes.reports)
   if ('refused' in reports) return reports
@@ -39,9 +39,9 @@ export function noMailChange(
     text,
     changes,
     notes: [
-      'Null MX: nobody tries to deliver (RFC 7505). v=spf1 -all: no host may send. p=reject: receivers refuse what claims to be from it.',
-      ...(wishes.emptyKeys ? ['An empty key at every selector: no signature verifies.'] : []),
-      ...(rua.length === 0 ? ['Without rua=, nobody hears of attempts; --reports ADDRESS asks for reports.'] : []),
+      'Null MX: nobody tries to deliver (RFC 7505). v=spf1 -all: no host may send. p=reject: receivers reject mail that claims to be from the domain.',
+      ...(wishes.emptyKeys ? ['An empty key at every selector: no DKIM signature verifies.'] : []),
+      ...(rua.length === 0 ? ['Without rua=, nobody hears of forged mail; --reports ADDRESS requests reports.'] : []),
     ],
   }
 }

@@ -40,18 +40,20 @@ export function spfChange(
     return { refused: `--end ${wishes.end} must be fail (-all), softfail (~all) or neutral (?all)` }
   for (const record of wishes.records) {
     if (!isSpf(record))
-      return { refused: `${record} is no SPF record: it begins with v=spf1 and a space. For a sender, use --allow` }
+      return {
+        refused: `${record} is not an SPF record, which begins with v=spf1 and a space. To add a sender, use --allow`,
+      }
     const [problem] = parseSpf(record).problems
-    if (problem) return { refused: `${record} has a fault: ${problem.message}; right would be ${problem.wanted}` }
+    if (problem) return { refused: `${record} is invalid: ${problem.message} (expected ${problem.wanted})` }
   }
   const built = wishes.allow.length === 0 ? undefined : buildSpf(wishes.allow, '~')
   if (built && 'problem' in built)
-    return { refused: `--allow ${built.sender}: ${built.problem.message}; right would be ${built.problem.wanted}` }
+    return { refused: `--allow ${built.sender}: ${built.problem.message} (expected ${built.problem.wanted})` }
   const parts = [...(wishes.replace ? [] : [...new Set(present)]), ...wishes.records, ...(built ? [built.text] : [])]
   if (parts.length === 0) {
     if (wishes.end === undefined)
       return {
-        refused: `nobody is named who sends for ${owner}: name them with --allow (mx, an address or range, include:NAME); for a domain that does no mail, use: write no-mail`,
+        refused: `no senders given for ${owner}: name them with --allow (mx, an address or range, include:NAME). For a domain that sends no mail: bramblefront write no-mail ${owner.replace(/\.$/, '')}`,
       }
     parts.push('v=spf1')
   }
@@ -64,26 +66,24 @@ export function spfChange(
     !wishes.replace
   )
     return {
-      refused: `${owner} has an SPF record: ${present[0]}. Say what to change: --allow, --remove, --end, --spell-out, or --replace and a record`,
+      refused: `${owner} already has an SPF record: ${present[0]}. Say what to change: --allow, --remove, --end, --spell-out, or --replace and a record`,
     }
   let text = parts[0]!
   for (const [i, part] of parts.entries()) {
     if (i === 0) continue
     const merged = mergeSpf(text, part)
-    if ('refused' in merged) return { refused: `the records cannot be one: ${merged.refused}` }
+    if ('refused' in merged) return { refused: `the records cannot be merged: ${merged.refused}` }
     text = merged.text
     for (const { term, why } of merged.dropped) notes.push(`${term} was left out: ${why}.`)
     if (merged.otherEnd && !(built && part === built.text) && wishes.end === undefined)
-      notes.push(`${part} ends with ${merged.otherEnd}; the end of the record that was there is kept.`)
+      notes.push(`${part} ends with ${merged.otherEnd}; the existing record’s end is kept.`)
   }
   const joinedHere = wishes.replace ? 0 : new Set(present).size
   if (joinedHere > 1)
-    notes.push(
-      `The ${joinedHere} SPF records that were there are one now: receivers took several for a permanent error.`,
-    )
+    notes.push(`The ${joinedHere} existing SPF records are now one: receivers treat several as a permanent error.`)
   for (const sender of wishes.remove) {
     const left = withoutSender(text, sender)
-    if (left === undefined) return { refused: `${sender} is not in the record ${text}` }
+    if (left === undefined) return { refused: `${sender} is not in the record: ${text}` }
     text = left
   }
   let copied: string | undefined
@@ -95,12 +95,12 @@ export function spfChange(
       .filter(Boolean)
       .join('; ')
     notes.push(
-      `Danger: the addresses of ${spelled.name} change without notice. What it has now was copied (${spelled.ranges.length === 1 ? 'one range' : `${spelled.ranges.length} ranges`}); a note in the file says where from, and check compares it with that record where it is kept.`,
+      `Warning: the addresses of ${spelled.name} can change without notice. Its current ones were copied (${spelled.ranges.length === 1 ? 'one range' : `${spelled.ranges.length} ranges`}); a note in the file says where from, and check compares them with that record if it is in your zones.`,
     )
   }
   if (wishes.end !== undefined) text = withEnd(text, ENDS[wishes.end]!)
   const [problem] = parseSpf(text).problems
-  if (problem) return { refused: `${text} has a fault: ${problem.message}; right would be ${problem.wanted}` }
+  if (problem) return { refused: `${text} is invalid: ${problem.message} (expected ${problem.wanted})` }
   notes.push(...aboutEnd(text, wishes), ...aboutBudget(owner, present, text, recordAt), ...aboutLength(text))
   return {
     changes: [{ ...textChange(zones, zone, owner, isSpf, text, wishes.ttl), ...(copied ? { note: copied } : {}) }],
@@ -113,11 +113,11 @@ function aboutEnd(text: string, wishes: SpfWishes): string[] {
   if (!all) return []
   if (all.qualifier === '~' && wishes.end === undefined && wishes.allow.length > 0)
     return [
-      'It ends with ~all (softfail): with -all, some receivers refuse before they look at DKIM (RFC 7489 §10.1). --end fail chooses it all the same.',
+      'It ends with ~all (softfail): with -all, some receivers reject before they check DKIM (RFC 7489 §10.1). --end fail uses -all anyway.',
     ]
   if (all.qualifier === '-' && letsSend(text))
     return [
-      'It ends with -all (fail): forwarded mail may be refused before DKIM is looked at (RFC 7489 §10.1). --end softfail is milder.',
+      'It ends with -all (fail): forwarded mail may be rejected before DKIM is checked (RFC 7489 §10.1). --end softfail is milder.',
     ]
   return []
 }
@@ -133,16 +133,14 @@ function aboutBudget(
   if (now.total === 0 && !then?.total) return []
   const least = now.whole ? '' : 'at least '
   return [
-    `Lookups: ${least}${now.total} of ${MAX_LOOKUPS}${then ? `, ${then.total} before` : ''}${now.whole ? '' : '; what is included elsewhere is not known here: bramblefront show --live counts it'}.`,
+    `Lookups: ${least}${now.total} of ${MAX_LOOKUPS}${then ? `, ${then.total} before` : ''}${now.whole ? '' : '; includes outside your zones are not counted: use --live to look them up'}.`,
   ]
 }
 
 function aboutLength(text: string): string[] {
   const strings = Math.ceil(text.length / 255)
   return strings > 1
-    ? [
-        `It has ${text.length} octets, and stands in ${strings} strings, which receivers join without anything between them.`,
-      ]
+    ? [`The record has ${text.length} octets in ${strings} strings, which receivers join with nothing between them.`]
     : []
 }
 
@@ -155,7 +153,7 @@ function spellOut(
   const name = include.replace(/^[+]?include:/i, '')
   const { terms, mechanisms } = parseSpf(text).record
   const at = mechanisms.find((each) => each.name === 'include' && each.domain?.toLowerCase() === name.toLowerCase())
-  if (!at) return { refused: `include:${name} is not in the record ${text}` }
+  if (!at) return { refused: `include:${name} is not in the record: ${text}` }
   const ranges = rangesOf(`${bare(name)}.`, recordAt)
   if ('refused' in ranges) return ranges
   // What it lets pass gets the include’s own sign.

@@ -29,7 +29,7 @@ export function stsChange(
     .filter((each) => each !== '')
   if (exchanges.length === 0)
     return {
-      refused: `${domain} has no exchange: a policy says to which exchanges mail may be delivered. Write MX first`,
+      refused: `${domain} has no MX records: an MTA-STS policy lists the MX hosts to which mail may be delivered. Write MX first`,
     }
   const before = kept === undefined ? undefined : parsePolicy(kept)
   // An exchange is listed before it takes mail: senders may have fetched the policy already.
@@ -49,19 +49,21 @@ export function stsChange(
   return {
     changes: [textChange(zones, zone, owner, isSts, text, wishes.ttl)],
     notes: [
-      `First put the text at ${where}, on a host with a certificate for its name; then the record, whose id tells senders to fetch it anew.`,
+      `First publish the policy at ${where}, on a host with a certificate for its name; then publish the record, whose id tells senders to fetch the policy again.`,
       ...(mode === 'testing'
         ? [
-            'In mode testing, senders only report (see write tls-rpt). When reports show nothing for a while: --mode enforce.',
+            'In testing mode, senders only report (see write tls-rpt). When the reports have shown no failures for a while: --mode enforce.',
           ]
         : []),
       ...(mode === 'enforce' && before?.policy.mode !== 'enforce'
         ? [
-            'In mode enforce, senders deliver to these exchanges alone, and only with a sound certificate. Every later change of MX goes into the policy first.',
+            'In enforce mode, senders deliver only to these MX hosts, and only with a valid certificate. Before you change MX, change the policy.',
           ]
         : []),
       ...(mode === 'none'
-        ? ['Mode none takes the policy back. Leave record and text in place until max_age is over for everybody.']
+        ? [
+            'Mode none withdraws the policy. Leave the record and the policy in place until max_age has passed for everyone.',
+          ]
         : []),
     ],
     policy,
@@ -78,10 +80,10 @@ export function tlsReportsChange(
   ttl?: number,
 ): MailChange | Refused {
   if (addresses.length === 0)
-    return { refused: `state where reports go, as in: write tls-rpt ${bare(domain)} tls@hollowmere.example` }
+    return { refused: `say where reports go: bramblefront write tls-rpt ${bare(domain)} ADDRESS` }
   for (const address of addresses)
     if (!/^(?:mailto:)?[^@\s]+@[^@\s]+$|^https:\/\/\S+$/i.test(address))
-      return { refused: `${address} is no mail address and no https: address` }
+      return { refused: `“${address}” is neither a valid email address nor an https: URL` }
   const uris = reportUris(addresses)
   if ('refused' in uris) return uris
   const text = `v=TLSRPTv1; rua=${uris.join(',')}`

@@ -79,7 +79,7 @@ export function editKept(
   for (const index of new Set(plan.splices.map((splice) => splice.source))) {
     const { file, octets } = zones.sources[index]!
     if (zones.sources.some((each, i) => i !== index && each.file === file && each.zone === zone.index))
-      return { refused: `${file} is included twice: a change of it would be one in two places` }
+      return { refused: `${file} is included twice: a change to it would take effect in two places` }
     edited.set(
       index,
       applySplices(
@@ -93,7 +93,7 @@ export function editKept(
   const difference = back.run(edited)
   if (difference)
     return typeof difference === 'string'
-      ? { refused: `the changed file would not read as intended (${difference}); nothing was written` }
+      ? { refused: `the changed file would not be read as intended (${difference}); nothing was written` }
       : difference
   settle(plan, back.settled, edited)
   const root = plan.root
@@ -112,7 +112,7 @@ export function editKept(
 }
 
 function outside(zone: Zone, { owner }: SetChange): string | undefined {
-  if (typeof nameToWire(owner) === 'string') return `${owner} is no absolute domain name`
+  if (typeof nameToWire(owner) === 'string') return `${owner} is not an absolute domain name`
   return isAtOrBelow(owner, zone.name) ? undefined : `${owner} is not in the zone ${zone.name}`
 }
 
@@ -124,7 +124,7 @@ function generated(zones: Zones, zone: Zone, change: SetChange): string | undefi
   if (record === undefined) return undefined
   const source = zones.source(record)
   const { line } = new LineIndex(source.octets).place(zones.start(record))
-  return `${change.owner} ${typeText(change.type)} is made by $GENERATE at line ${line}${source.file ? ` of ${source.file}` : ''}, together with other names: change that line, or write its records out`
+  return `${change.owner} ${typeText(change.type)} is made by $GENERATE at line ${line}${source.file ? ` of ${source.file}` : ''}, together with other names: change that line, or replace it with separate records`
 }
 
 const SIGNED: number[] = [TYPE.RRSIG, TYPE.NSEC, TYPE.NSEC3]
@@ -132,12 +132,12 @@ const SIGNED: number[] = [TYPE.RRSIG, TYPE.NSEC, TYPE.NSEC3]
 function whyNot(zones: Zones, zone: Zone): string | undefined {
   const sources = zones.sources.filter((source) => source.zone === zone.index)
   if (sources.some((source) => source.problems.some((problem) => problem.kind === 'binary')))
-    return 'this is no zone file'
+    return 'this is not a zone file'
   let type = sources.flatMap((source) => source.brokenTypes).find((each) => SIGNED.includes(each))
   const { firstRecord, endRecord } = sources[0]!
   for (let record = firstRecord; type === undefined && record < endRecord; record++)
     if (SIGNED.includes(zones.type(record))) type = zones.type(record)
   if (type !== undefined && zone.signed !== 'server')
-    return `the file is signed (it has ${typeText(type)} records in it): a change would make the whole zone fail validation. Change the unsigned file, or state “signed: server” for the zone if a server signs it anew`
+    return `the file is signed (it contains ${typeText(type)} records): a change would make the whole zone fail validation. Change the unsigned file, or set “signed: server” for the zone in bramblefront.yaml if a server signs it again`
   return undefined
 }

@@ -222,7 +222,7 @@ export class ReadBack {
       return this.plan.context(following).defaultTtl === NONE &&
         end.lastTtl !== zones.ttl(following) &&
         end.lastTtl !== NONE
-        ? 'a TTL behind the included file would change'
+        ? 'a TTL after the included file would change'
         : undefined
     }
     const { origin, defaultTtl } = this.plan.context(last)
@@ -235,7 +235,7 @@ export class ReadBack {
       end.defaultTtl === defaultTtl &&
       ttlKept &&
       end.lastClass === zones.classOf(last)
-    return same ? undefined : 'what is in force behind the change would be another'
+    return same ? undefined : 'the owner, origin or TTL in effect after the change would differ'
   }
 
   /** That an entry of these sources is not closed: nobody can know where it was meant to end, nor what a change beside it comes to. */
@@ -245,7 +245,7 @@ export class ReadBack {
       if (!open) continue
       const { line } = new LineIndex(octets).place(open.start)
       return {
-        refused: `${file ? `${file}, ` : ''}line ${line}: ${open.message}; put that right first, since a change beside it could be read as a part of it`,
+        refused: `${file ? `${file}, ` : ''}line ${line}: ${open.message}; fix that first: a change next to it could be read as part of it`,
       }
     }
     return undefined

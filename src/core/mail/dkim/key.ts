@@ -44,10 +44,10 @@ export function parseKey(text: string): { record: KeyRecord; problems: KeyProble
         'escaped-semicolon',
         escaped,
         escaped + 2,
-        'there is a backslash before a semicolon in the published value',
+        'the published value has a backslash before a semicolon',
         'a semicolon alone',
       )
-    else problem('quotes-inside', quote, quote + 1, 'there are quotes in the published value', 'the value without them')
+    else problem('quotes-inside', quote, quote + 1, 'the published value contains quotes', 'the value without them')
     return { record: parseKey(clean).record, problems }
   }
   const { tags, problems: malformed } = parseTags(text)
@@ -98,8 +98,8 @@ function readMeaning(record: KeyRecord, tag: (name: string) => Tag | undefined, 
         'hash',
         hashes.valueStart,
         hashes.end,
-        `h=${shortened(hashes.value)} leaves no hash that verifiers still accept`,
-        'h=sha256, or no h= at all',
+        `h=${shortened(hashes.value)} allows only SHA-1, which verifiers no longer accept`,
+        'h=sha256, or no h=',
       )
   }
   if (services && !listed(services).some((each) => each === '*' || each === 'email'))
@@ -107,27 +107,27 @@ function readMeaning(record: KeyRecord, tag: (name: string) => Tag | undefined, 
       'service',
       services.valueStart,
       services.end,
-      `s=${shortened(services.value)} does not name mail`,
-      's=email, or no s= at all',
+      `s=${shortened(services.value)} does not include email`,
+      's=email, or no s=',
     )
   if (flags) {
     record.testing = listed(flags).includes('y')
     record.strict = listed(flags).includes('s')
     if (record.testing)
-      problem('testing', flags.valueStart, flags.end, 't=y says that the domain is only trying DKIM out', 'no t=y', {
+      problem('testing', flags.valueStart, flags.end, 't=y says that the domain is only testing DKIM', 'no t=y', {
         advice: 'take t=y out',
       })
   }
   const granularity = tag('g')
   if (granularity)
-    problem('obsolete-tag', granularity.start, granularity.end, 'g= is no tag of DKIM any more', 'no g=', {
+    problem('obsolete-tag', granularity.start, granularity.end, 'g= is an obsolete tag', 'no g=', {
       advice: 'take g= out',
     })
 }
 
 function readPublished(record: KeyRecord, published: Tag | undefined, text: string, problem: Say): void {
   if (!published) {
-    problem('key-missing', 0, text.length, 'there is no p= in it', 'p= and the key in base64')
+    problem('key-missing', 0, text.length, 'p= is missing', 'p= and the key in base64')
     return
   }
   const { value, valueStart: start, end } = published
@@ -138,8 +138,8 @@ function readPublished(record: KeyRecord, published: Tag | undefined, text: stri
       published.start,
       Math.max(end, published.start + 2),
       'p= is empty: the key is revoked',
-      'nothing, once no mail signed with it is on its way any more',
-      { advice: 'take the record out, once no mail signed with it is on its way any more' },
+      'no record, once no mail signed with it is in transit any more',
+      { advice: 'remove the record once no mail signed with it is in transit any more' },
     )
     return
   }
@@ -152,39 +152,29 @@ function readPublished(record: KeyRecord, published: Tag | undefined, text: stri
   if (record.type !== 'rsa') return
   const better = 'a key of 2048 bits'
   if (bits < 1024)
-    problem('key-short', start, end, `the key has ${bits} bits: verifiers must not accept fewer than 1024`, better, {
+    problem('key-short', start, end, `the key has ${bits} bits; verifiers must reject fewer than 1024`, better, {
       severity: 'error',
     })
   else if (bits < 2048)
-    problem(
-      'key-short',
-      start,
-      end,
-      `the key has ${bits} bits, and 2048 are the least that signers should use`,
-      better,
-      { severity: 'warning' },
-    )
+    problem('key-short', start, end, `the key has ${bits} bits; signers should use at least 2048`, better, {
+      severity: 'warning',
+    })
   else if (bits > 4096)
-    problem(
-      'key-short',
-      start,
-      end,
-      `the key has ${bits} bits, and verifiers need not cope with more than 4096`,
-      better,
-      { severity: 'advice' },
-    )
+    problem('key-short', start, end, `the key has ${bits} bits; verifiers need not support more than 4096`, better, {
+      severity: 'advice',
+    })
 }
 
 /** Takes the key of a `p=` that is not empty into the record, or says why it cannot be read and what would be right. */
 function unreadable(record: KeyRecord, value: string): [string, string] | undefined {
   if (value.includes('-----'))
-    return ['p= has the first or last line of a PEM file in it', 'the base64 between these lines alone']
+    return ['p= contains the first or last line of a PEM file', 'only the base64 between these lines']
   const key = fromBase64(value)
-  if (!key) return ['p= is not base64', 'the public key in base64, whole']
+  if (!key) return ['p= is not base64', 'the complete public key in base64']
   if (record.type === 'ed25519') {
     if (key.length !== 32)
       return [
-        `an Ed25519 key has 32 octets, and this one has ${key.length}`,
+        `an Ed25519 key has 32 octets, but this one has ${key.length}`,
         isEd25519Info(key)
           ? `p=${toBase64(key.subarray(-32))}: the last 32 octets, without what a PEM file puts in front`
           : 'the 32 octets of the key, in base64',
@@ -195,8 +185,8 @@ function unreadable(record: KeyRecord, value: string): [string, string] | undefi
   const bits = record.type === 'rsa' ? rsaBits(key) : undefined
   if (record.type === 'rsa' && bits === undefined)
     return key.length === 32
-      ? ['this is no RSA key; by its length it is one of Ed25519', 'k=ed25519']
-      : ['this is no RSA public key: it was cut off, or is another thing', 'the public key, whole']
+      ? ['this is not an RSA key; by its length it is an Ed25519 key', 'k=ed25519']
+      : ['this is not an RSA public key: it was truncated, or is something else', 'the complete public key']
   Object.assign(record, { key, bits })
   return undefined
 }
@@ -261,7 +251,7 @@ export const keyText = (type: 'rsa' | 'ed25519', key: Uint8Array): string => `v=
 /** A key record of what people have in hand: a PEM file, base64 alone, a whole record as it was sent (quotes, owner and parentheses with it). Or what is wrong with it. */
 export function keyFromPasted(pasted: string): { text: string } | Refused {
   if (/-----BEGIN[A-Z ]*PRIVATE KEY/.test(pasted))
-    return { refused: 'that is a private key: it must never be published. Give the public key that belongs to it' }
+    return { refused: 'that is a private key, which must never be published. Give the matching public key' }
   const pem = /-----BEGIN [A-Z ]*PUBLIC KEY-----([^-]*)-----END/.exec(pasted)
   const quoted = [...pasted.matchAll(/"((?:\\.|[^"\\])*)"/g)].map(([, string = '']) => string.replace(/\\(.)/g, '$1'))
   const joined = (quoted.length > 0 ? quoted.join('') : pasted).trim()
@@ -274,7 +264,7 @@ export function keyFromPasted(pasted: string): { text: string } | Refused {
     const { problems } = parseKey(text)
     const [bad] = problems.filter(({ kind }) => ['syntax', 'key-missing', 'key-unreadable'].includes(kind))
     return bad
-      ? { refused: `the record cannot be used: ${bad.message}; right would be ${bad.wanted}` }
+      ? { refused: `the record cannot be used: ${bad.message} (expected ${bad.wanted})` }
       : { text: whole(text) }
   }
   const key = fromBase64(pem ? pem[1]! : joined)
@@ -282,7 +272,7 @@ export function keyFromPasted(pasted: string): { text: string } | Refused {
   if (isEd25519Info(key)) return { text: keyText('ed25519', key.subarray(-32)) }
   if (key.length === 32) return { text: keyText('ed25519', key) }
   if (rsaBits(key) === undefined)
-    return { refused: 'that is no public key of RSA or Ed25519: it was cut off, or is another thing' }
+    return { refused: 'that is not an RSA or Ed25519 public key: it was truncated, or is something else' }
   return { text: keyText('rsa', key) }
 }
 

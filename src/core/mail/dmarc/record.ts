@@ -60,12 +60,12 @@ const KNOWN = new Set(['v', 'p', 'sp', 'np', 'rua', 'ruf', ...Object.keys(VALUES
 
 /** What tags mean that not every receiver knows yet, or any more. */
 export const TAG_NOTES: Record<string, string> = {
-  np: 'for names that do not exist (RFC 9091, and the successor of RFC 7489)',
-  psd: 'whether this is a public suffix: for the successor’s tree walk',
-  t: 'the successor’s way to try a policy out: receivers act one step more mildly',
-  pct: 'the successor drops it: receivers that follow it act on all mail',
-  ri: 'the successor drops it: reports come daily',
-  rf: 'the successor drops it: there is one format',
+  np: 'for names that do not exist (RFC 9091, RFC 9989)',
+  psd: 'whether this is a public suffix, for the tree walk of RFC 9989',
+  t: 'testing mode of RFC 9989: receivers act one step more mildly',
+  pct: 'dropped by RFC 9989: receivers that follow it act on all mail',
+  ri: 'dropped by RFC 9989: reports are sent daily',
+  rf: 'dropped by RFC 9989: there is only one format',
 }
 
 /** Whether a joined text is a DMARC record (RFC 7489 §6.4): anything else at the name is passed over. */
@@ -82,24 +82,24 @@ export function readDmarc(text: string): { record: DmarcRecord; problems: TextPr
   }
   const whole = { start: 0, end: text.length }
   const version = tag('v')
-  if (!version) problem('syntax', whole, 'there is no v=DMARC1 in it', 'v=DMARC1 at the beginning')
+  if (!version) problem('syntax', whole, 'v=DMARC1 is missing', 'v=DMARC1 at the beginning')
   else if (tags[0] !== version || version.value !== 'DMARC1')
     problem(
       'syntax',
       version,
       tags[0] === version ? `the version is “${shortened(version.value)}”` : 'v= is not the first tag',
-      'v=DMARC1 at the beginning, in these letters',
+      'v=DMARC1 at the beginning, exactly so',
     )
   const record: DmarcRecord = { dkim: 'relaxed', spf: 'relaxed', percent: 100, rua: [], ruf: [], testing: false, tags }
   for (const each of tags) {
     const values = VALUES[each.name]
     if (!KNOWN.has(each.name))
-      problem('unknown-tag', each, `receivers pass over the tag ${each.name}=`, `one of ${[...KNOWN].join(', ')}`)
+      problem('unknown-tag', each, `receivers ignore the tag ${each.name}=`, `one of ${[...KNOWN].join(', ')}`)
     else if (values && !values.test(each.value))
       problem(
         'tag-value',
         stretchOf(each),
-        `${each.name}=${shortened(each.value)} is out of its values`,
+        `${each.name}=${shortened(each.value)} is not an allowed value`,
         WANTED[each.name]!,
       )
     else if (each.name === 'rua' || each.name === 'ruf') record[each.name].push(...addressesIn(each, problem))
@@ -137,16 +137,16 @@ function readPolicies(
   }
   const [policy, below, missing] = ['p', 'sp', 'np'].map(policyIn)
   const reports = record.rua.some(({ mailbox }) => mailbox !== undefined)
-  const then = reports ? 'receivers act as for p=none' : 'receivers ignore the record'
+  const then = reports ? 'receivers treat it as p=none' : 'receivers ignore the record'
   if (policy === undefined)
-    problem('policy', whole, `there is no p= in it: ${then}`, 'p=none, p=quarantine or p=reject, behind v=DMARC1')
+    problem('policy', whole, `p= is missing: ${then}`, 'p=none, p=quarantine or p=reject after v=DMARC1')
   for (const name of ['p', 'sp', 'np']) {
     const found = tag(name)
     if (found && policyIn(name) === 'unknown')
       problem(
         'policy',
         stretchOf(found),
-        `${name}=${shortened(found.value)} is no policy: ${name === 'np' ? 'receivers that know np pass it over' : then}`,
+        `${name}=${shortened(found.value)} is not a policy: ${name === 'np' ? 'receivers that know np ignore it' : then}`,
         'none, quarantine or reject',
       )
   }
@@ -175,13 +175,13 @@ function addressesIn(tag: Tag, problem: Say): ReportAddress[] {
       problem('report-address', place, `${tag.name}: ${message}`, wanted)
     if (uri === '') problem('report-address', stretchOf(tag), `${tag.name}= has an empty address`, 'mailto:ADDRESS')
     else if (!/^[a-z][a-z0-9+.-]*:/i.test(uri))
-      say(`“${shortened(uri)}” is no URI`, address.includes('@') ? `mailto:${uri}` : 'mailto:ADDRESS')
+      say(`“${shortened(uri)}” is not a URI`, address.includes('@') ? `mailto:${uri}` : 'mailto:ADDRESS')
     else if (!/^mailto:/i.test(uri)) say(`receivers send no reports to ${shortened(uri)}`, 'mailto:ADDRESS')
     else if (mailbox === undefined || domain === undefined)
-      say(`“${shortened(uri)}” has no mail address`, 'mailto:ADDRESS')
+      say(`“${shortened(uri)}” has no email address`, 'mailto:ADDRESS')
     else if (more.length > 0 || (size !== undefined && !/^\d+[kmgt]?$/i.test(size)))
       say(
-        `“!${shortened([size, ...more].join('!'))}” is no size; a “!” or “,” in an address is written %21 or %2C`,
+        `“!${shortened([size, ...more].join('!'))}” is not a size; write “!” and “,” in an address as %21 and %2C`,
         'a size as in !10m, or none',
       )
   }

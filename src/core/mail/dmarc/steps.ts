@@ -10,9 +10,9 @@ export interface PolicyStep {
 }
 
 const REPORTS =
-  'reports of two weeks or more have been read, and every source in them that is yours passes, by SPF or DKIM, with a domain that is aligned'
+  'the reports of at least two weeks have been read, and all sources of yours in them pass SPF or DKIM with an aligned domain'
 const RARE =
-  'senders that write seldom (invoices, the yearly letter, devices) have been thought of: they may not be in two weeks of reports'
+  'rare senders (invoices, the yearly newsletter, devices) have been considered: they may not appear in two weeks of reports'
 
 /**
  * The next step from a record (undefined: none yet): monitoring, quarantine, reject. `percent` takes a step for a part of the mail only. `reports` are addresses (`mailto:` URIs)
@@ -28,7 +28,7 @@ export function nextStep(
     parsed?.problems.filter(({ kind }) => kind === 'syntax' || kind === 'policy' || kind === 'tag-value') ?? []
   if (faults.length > 0)
     return {
-      refused: `the record has a fault that comes first: ${faults[0]!.message}; right would be ${faults[0]!.wanted}`,
+      refused: `the record has a fault that must be fixed first: ${faults[0]!.message} (expected ${faults[0]!.wanted})`,
     }
   const record = parsed?.record
   const rua = [
@@ -42,31 +42,26 @@ export function nextStep(
     first,
   })
   if (!record?.policy)
-    return step(
-      { p: 'none' },
-      'Receivers send reports of who sends in the domain’s name, and treat its mail as before.',
-      ['somebody reads the reports, or a service does'],
-    )
+    return step({ p: 'none' }, 'Receivers report who sends in the domain’s name, and treat its mail as before.', [
+      'somebody reads the reports, or a service does',
+    ])
   const part = percent !== undefined && percent < 100 ? String(percent) : undefined
   const share = part === undefined ? 'all mail' : `${part} of 100 messages`
   if (record.policy !== 'none' && record.percent < 100) {
     if (part !== undefined && Number(part) <= record.percent)
-      return { refused: `pct=${part} is no step from pct=${record.percent}: it would loosen the policy` }
+      return { refused: `pct=${part} is not a step up from pct=${record.percent}: it would weaken the policy` }
     return step(
       { pct: part },
-      `Receivers apply p=${record.policy} to ${share} that fails, not to ${record.percent} of 100.`,
-      ['nothing that is yours has been caught since the last step'],
+      `Receivers apply p=${record.policy} to ${share} that fails, instead of ${record.percent} of 100 messages.`,
+      ['none of your own mail has been quarantined since the last step'],
     )
   }
   if (record.policy === 'none')
-    return step({ p: 'quarantine', pct: part }, `Receivers put mail that fails aside as suspect: ${share}.`, [
-      REPORTS,
-      RARE,
-    ])
+    return step({ p: 'quarantine', pct: part }, `Receivers quarantine failing mail: ${share}.`, [REPORTS, RARE])
   if (record.policy === 'quarantine')
-    return step({ p: 'reject', pct: part }, `Receivers refuse mail that fails: ${share}.`, [
-      'under quarantine, nothing that is yours has been caught for two weeks',
-      'people of the domain do not write to mailing lists that change what they send, or these lists cope',
+    return step({ p: 'reject', pct: part }, `Receivers reject failing mail: ${share}.`, [
+      'with p=quarantine, none of your own mail has been quarantined for two weeks',
+      'users of the domain do not post to mailing lists that modify messages, or those lists handle DMARC',
     ])
   const weaker = (['sp', 'np'] as const).find(
     (name) =>
@@ -74,12 +69,12 @@ export function nextStep(
       record[name === 'sp' ? 'below' : 'missing'] !== 'reject',
   )
   if (weaker)
-    return step({ [weaker]: undefined }, `Names below the domain get the policy of the domain: ${weaker}= goes.`, [
-      'what names below the domain send passes, too',
+    return step({ [weaker]: undefined }, `Subdomains get the policy of the domain: ${weaker}= is removed.`, [
+      'mail from subdomains passes, too',
     ])
   if (record.testing)
-    return step({ t: undefined }, 'The policy is no longer on trial: t=y goes.', [
-      'nothing that is yours was reported as failing',
+    return step({ t: undefined }, 'The policy is no longer in testing mode: t=y is removed.', [
+      'none of your own mail was reported as failing',
     ])
-  return { done: 'p=reject for all mail, names below included: nothing is left to tighten' }
+  return { done: 'p=reject for all mail, subdomains included: there is no stricter policy' }
 }

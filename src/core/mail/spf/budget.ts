@@ -46,20 +46,16 @@ export function spfBudget(domain: Name, text: string, recordAt: (name: Name) => 
   let terms = 0
   const fill = (node: BudgetNode, name: Name, known: KnownSpf): void => {
     if (typeof known === 'string') {
-      if (known === 'unknown') Object.assign(node, { whole: false, note: 'its record is not known here' })
+      if (known === 'unknown') Object.assign(node, { whole: false, note: 'not looked up' })
       else
         Object.assign(node, {
           trouble: known,
-          note:
-            known === 'none'
-              ? 'it has no SPF record: receivers give up'
-              : 'it has several SPF records: receivers give up',
+          note: known === 'none' ? 'no SPF record: permerror' : 'several SPF records: permerror',
         })
       return
     }
     const { record, problems } = readSpf(known.text)
-    if (problems.length > 0)
-      Object.assign(node, { trouble: 'syntax', note: 'its record has a fault: receivers give up' })
+    if (problems.length > 0) Object.assign(node, { trouble: 'syntax', note: 'invalid record: permerror' })
     path.add(foldName(name))
     const asking = askingTerms(record)
     terms += asking.length
@@ -73,10 +69,9 @@ export function spfBudget(domain: Name, text: string, recordAt: (name: Name) => 
     const leads = term.name === 'include' || term.name === 'redirect'
     if (!leads) return node
     const target = targetOf(term, domainThere, domain)
-    if (target === undefined) return { ...node, whole: false, note: 'another name for each sender' }
+    if (target === undefined) return { ...node, whole: false, note: 'depends on the sender' }
     const key = foldName(target)
-    if (path.has(key))
-      return { ...node, name: target, trouble: 'loop', note: 'it leads back to itself: receivers give up' }
+    if (path.has(key)) return { ...node, name: target, trouble: 'loop', note: 'loop: permerror' }
     if (path.size > MAX_DEPTH || terms > MAX_TERMS)
       return { ...node, name: target, whole: false, note: 'too much to follow' }
     const same = found.get(key)

@@ -68,7 +68,7 @@ const RESULT_OF: Record<Qualifier, SpfResult> = { '+': 'pass', '-': 'fail', '~':
 /** Judges a sender. An `ip` that is no address is a RangeError; whatever the DNS or a record holds is a result. */
 export async function checkHost(input: CheckHostInput): Promise<CheckHostResult> {
   const octets = parseAddress(input.ip)
-  if (!octets) throw new RangeError(`${input.ip} is no address`)
+  if (!octets) throw new RangeError(`${input.ip} is not an IP address`)
   const stated = input.mailFrom === '' ? input.helo : input.mailFrom.slice(input.mailFrom.lastIndexOf('@') + 1)
   const local =
     input.mailFrom.lastIndexOf('@') > 0 ? input.mailFrom.slice(0, input.mailFrom.lastIndexOf('@')) : 'postmaster'
@@ -126,7 +126,7 @@ class Evaluation {
     }
     const name = domainToName(domain)
     if (name === undefined || labelsOf(name).length < 2) {
-      step('ends', `“${shortened(domain)}” is no domain name that could have a record: none`)
+      step('ends', `“${shortened(domain)}” is not a domain name that can have a record: none`)
       return { result: 'none' }
     }
     const found = await (given ?? this.ask(name, 'TXT'))
@@ -185,7 +185,7 @@ class Evaluation {
     }
     this.count(redirect.text)
     const target = await this.expand(redirect.macros, domain)
-    step('goes on', `nothing matched; the record of ${target} is taken instead`, redirect.text)
+    step('goes on', `nothing matched; the record of ${target} is used instead`, redirect.text)
     const outcome = await this.domain(target, depth + 1, under.answerFor(redirect))
     return outcome.result === 'none' ? { result: 'permerror' } : outcome
   }
@@ -197,7 +197,7 @@ class Evaluation {
     ahead: Ahead,
   ): Promise<{ matches: boolean; why: string }> {
     const { name, network } = mechanism
-    if (name === 'all') return { matches: true, why: 'it is for whoever is left' }
+    if (name === 'all') return { matches: true, why: 'matches everything' }
     if (network) {
       const matches =
         network.length === this.ip.length &&
@@ -210,7 +210,7 @@ class Evaluation {
     if (name === 'ptr') return this.ptr(target)
     const host = domainToName(target)
     // RFC 7208 §4.8 leaves open what a name that is none does: here it matches nobody.
-    if (host === undefined) return { matches: false, why: `“${shortened(target)}” is no domain name` }
+    if (host === undefined) return { matches: false, why: `“${shortened(target)}” is not a domain name` }
     const type = name === 'mx' ? 'MX' : name === 'exists' ? 'A' : this.family
     const found = this.usable(await (ahead.answerFor(mechanism) ?? this.ask(host, type)), target)
     if (name === 'exists')
@@ -221,10 +221,7 @@ class Evaluation {
         : this.nothing(`${target} has no ${this.familyText()} address`)
     if (found.length === 0) return this.nothing(`${target} has no MX`)
     if (found.length > MAX_EXCHANGES)
-      throw new Ending(
-        'permerror',
-        `${target} has ${found.length} exchanges, and receivers ask for ${MAX_EXCHANGES} at most`,
-      )
+      throw new Ending('permerror', `${target} has ${found.length} MX hosts (at most ${MAX_EXCHANGES})`)
     // A set has no order: by preference, the trace is the same each time.
     const exchanges = [...found]
       .sort((a, b) => Number.parseInt(a, 10) - Number.parseInt(b, 10) || (a < b ? -1 : 1))
@@ -242,11 +239,8 @@ class Evaluation {
       addresses.push(...there)
     }
     if (addresses.length === 0)
-      return this.nothing(
-        `no exchange of ${target} has an ${this.familyText()} address`,
-        exchanges.length === 0 ? 1 : 0,
-      )
-    return this.among(addresses, `the exchanges of ${target}`, mechanism)
+      return this.nothing(`no MX host of ${target} has an ${this.familyText()} address`, exchanges.length === 0 ? 1 : 0)
+    return this.among(addresses, `the MX hosts of ${target}`, mechanism)
   }
 
   private async include(
@@ -255,7 +249,7 @@ class Evaluation {
     given: Promise<Found> | undefined,
   ): Promise<{ matches: boolean; why: string }> {
     const { result } = await this.domain(target, depth + 1, given)
-    if (result === 'temperror') throw new Ending('temperror', `the record of ${target} could not be had`)
+    if (result === 'temperror') throw new Ending('temperror', `the record of ${target} could not be looked up`)
     if (result === 'permerror') throw new Ending('permerror', `the record of ${target} cannot be used`)
     if (result === 'none') throw new Ending('permerror', `${shortened(target)} has no SPF record to include`)
     return { matches: result === 'pass', why: `the record of ${target} says ${result}` }
@@ -286,14 +280,14 @@ class Evaluation {
   private async ptr(target: string): Promise<{ matches: boolean; why: string }> {
     const name = toName(target.endsWith('.') ? target : `${target}.`)
     const { names, empty } = await this.validated()
-    if (empty) return this.nothing(`${addressText(this.ip)} has no name`)
+    if (empty) return this.nothing(`${addressText(this.ip)} has no PTR name`)
     const match = name === undefined ? undefined : names.find((each) => endsIn(each, name))
     if (match !== undefined) return { matches: true, why: `${addressText(this.ip)} is ${match}` }
     return {
       matches: false,
       why:
         names.length === 0
-          ? `${addressText(this.ip)} has no name that leads back to it`
+          ? `${addressText(this.ip)} has no PTR name that leads back to it`
           : `${addressText(this.ip)} is ${names.join(', ')}`,
     }
   }
@@ -318,7 +312,7 @@ class Evaluation {
   private nothing(why: string, questions = 1): { matches: false; why: string } {
     this.voidQuestions += questions
     if (++this.voids > MAX_VOID_LOOKUPS)
-      throw new Ending('permerror', `${this.voids} terms found nothing, and receivers allow ${MAX_VOID_LOOKUPS}`)
+      throw new Ending('permerror', `${this.voids} void lookups (at most ${MAX_VOID_LOOKUPS})`)
     return { matches: false, why }
   }
 
@@ -330,7 +324,7 @@ class Evaluation {
 
   private count(term: string): void {
     if (++this.lookups > MAX_LOOKUPS)
-      throw new Ending('permerror', `${term} is the eleventh term that asks, and receivers allow ${MAX_LOOKUPS}`)
+      throw new Ending('permerror', `${term} is the eleventh lookup (at most ${MAX_LOOKUPS})`)
   }
 
   private readonly familyText = (): string => (this.family === 'A' ? 'IPv4' : 'IPv6')

@@ -56,8 +56,8 @@ export function parseMacros(
           return fail(
             i,
             i + 1,
-            'a sign that is not plain ASCII, or a space, where none may be',
-            'letters, digits and signs of ASCII',
+            'a non-ASCII character or a space where none is allowed',
+            'ASCII letters, digits and punctuation',
           )
       }
       plain += sign
@@ -76,7 +76,7 @@ export function parseMacros(
       return fail(
         i,
         close < 0 ? i + 2 : close + 1,
-        `“${shortened(text.slice(i, close < 0 ? i + 2 : close + 1))}” is no macro`,
+        `“${shortened(text.slice(i, close < 0 ? i + 2 : close + 1))}” is not a macro`,
         'a macro as in %{i}, or %% for a %',
       )
     }
@@ -87,13 +87,13 @@ export function parseMacros(
         i,
         i + match[0].length,
         'crt'.includes(letter)
-          ? `%{${letter}} may stand in the text of an explanation alone`
+          ? `%{${letter}} is allowed in the text of an explanation only`
           : `there is no macro %{${match[1]}}`,
         `one of the letters ${[...allowed].join(', ')}`,
       )
     const keep = match[2] === '' ? 0 : Number(match[2])
     if (match[2] !== '' && keep === 0)
-      return fail(i, i + match[0].length, `${match[0]} keeps no part at all`, 'a number from 1 on, or none')
+      return fail(i, i + match[0].length, `${match[0]} keeps no part of the name`, 'a number from 1 on, or none')
     if (plain !== '') parts.push(plain)
     plain = ''
     parts.push({
@@ -112,8 +112,8 @@ export function parseMacros(
       return fail(
         0,
         text.length,
-        `“${shortened(text)}” is no domain name`,
-        'a name of two labels or more, as in _spf.larkpost.example',
+        `“${shortened(text)}” is not a domain name`,
+        'a name of two labels or more, as in _spf.DOMAIN',
       )
   }
   return { parts }

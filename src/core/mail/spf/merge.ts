@@ -53,7 +53,7 @@ export function mergeSpf(existing: string, other: string): Merged | Refused {
   for (const [{ problems }, text] of [[a, existing] as const, [b, other] as const])
     if (problems.length > 0) return { refused: `${text} has a fault: ${problems[0]!.message}` }
   const everybody = b.record.all?.qualifier === '+' && a.record.all?.qualifier !== '+'
-  if (everybody) return { refused: `the other record ends with ${b.record.all!.text}: it lets everybody send` }
+  if (everybody) return { refused: `the other record ends with ${b.record.all!.text}: it allows everyone to send` }
   const mine = halves(a.record)
   const theirs = halves(b.record)
   const last = b.record.all ? [] : asInclude(b.record)
@@ -64,7 +64,7 @@ export function mergeSpf(existing: string, other: string): Merged | Refused {
     (mine.tail.some(isPositive) || (!a.record.all && a.record.redirect))
   )
     return {
-      refused: `both have terms that pass behind terms that do not (${[...mine.tail, ...(a.record.redirect ? [a.record.redirect] : [])].map(termText).join(' ')}; ${[...theirs.tail, ...last].map(termText).join(' ')}): whichever comes first takes senders away from the other`,
+      refused: `both have passing terms after failing ones (${[...mine.tail, ...(a.record.redirect ? [a.record.redirect] : [])].map(termText).join(' ')}; ${[...theirs.tail, ...last].map(termText).join(' ')}): whichever comes first would disallow senders of the other`,
     }
   const dropped: Merged['dropped'] = []
   // The other’s terms that do not pass stay before those of its own that do, and the existing record’s stand last.
@@ -75,11 +75,11 @@ export function mergeSpf(existing: string, other: string): Merged | Refused {
     for (const term of theirs.tail)
       dropped.push({
         term: termText(term),
-        why: 'it only says of whom not to take mail; the existing record’s end says that',
+        why: 'it only disallows senders, as the existing record’s end does',
       })
   const { kept, left } = withoutRepeats([...front, ...behind])
   for (const { term, outer } of left)
-    dropped.push({ term: termText(term), why: outer ? `${termText(outer)} has it in it` : 'it is there already' })
+    dropped.push({ term: termText(term), why: outer ? `it is covered by ${termText(outer)}` : 'it is there already' })
   const modifiers = a.record.terms.filter((term) => term.kind === 'modifier')
   // Modifiers that no record of this name has yet mean nothing to receivers, or would speak for the other.
   for (const term of b.record.terms)
@@ -183,7 +183,7 @@ export function buildSpf(
           kind: 'syntax',
           start: 0,
           end: 0,
-          message: `“${sender}” is no sender`,
+          message: `“${sender}” is not a sender`,
           wanted: 'mx, an address or a range, include:NAME, a:HOST',
         },
       }

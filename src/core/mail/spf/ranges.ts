@@ -17,7 +17,7 @@ export function rangesOf(
     return {
       refused:
         known === 'unknown'
-          ? `the record of ${name} is not known here: --live asks for it`
+          ? `the record of ${name} is not in your zones: use --live to look it up`
           : `${name} has ${known === 'none' ? 'no SPF record' : 'several SPF records'}`,
     }
   const key = foldName(name)
@@ -26,7 +26,7 @@ export function rangesOf(
   if (done.has(key)) return { terms: [] }
   done.add(key)
   const { record, problems } = parseSpf(known.text)
-  if (problems.length > 0) return { refused: `the record of ${name} has a fault: ${problems[0]!.message}` }
+  if (problems.length > 0) return { refused: `the record of ${name} is invalid: ${problems[0]!.message}` }
   const terms: Mechanism[] = []
   for (const each of [...record.mechanisms, ...(record.redirect ? [record.redirect] : [])]) {
     if (each.name === 'all') break
@@ -42,7 +42,9 @@ export function rangesOf(
       terms.push(...inner.terms)
     } else if (each.kind === 'mechanism' && each.network && each.qualifier === '+') terms.push(each)
     else
-      return { refused: `the record of ${name} has ${each.text}, which is no list of addresses: it cannot be copied` }
+      return {
+        refused: `the record of ${name} has ${each.text}, which is not a list of addresses and cannot be copied`,
+      }
   }
   return { terms }
 }

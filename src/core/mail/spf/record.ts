@@ -79,7 +79,7 @@ export function parseSpf(text: string): { record: SpfRecord; problems: TextProbl
           kind: 'modifier-twice',
           start,
           end: term.end,
-          message: `${term.name}= is there twice`,
+          message: `${term.name}= appears twice`,
           wanted: `one ${term.name}= alone`,
         })
       record[term.name] ??= term
@@ -132,7 +132,7 @@ function parseTerm(text: string, start: number): SpfTerm | TextProblem {
   const [prefix] = PREFIX.exec(rest)!
   const value = rest.slice(0, rest.length - prefix.length)
   const name = MECHANISMS.find((each) => each === written.toLowerCase())
-  if (!name) return problem(`“${shortened(text)}” is no term of SPF`, likely(text, written))
+  if (!name) return problem(`“${shortened(text)}” is not an SPF term`, likely(text, written))
   const mechanism: Mechanism = {
     kind: 'mechanism',
     name,
@@ -145,7 +145,7 @@ function parseTerm(text: string, start: number): SpfTerm | TextProblem {
   }
   const valueAt = start + sign.length + written.length + colon.length
   if (colon !== '' && value === '' && prefix === '')
-    return problem(`${name}: has nothing behind the colon`, example(name))
+    return problem(`${name}: has nothing after the colon`, example(name))
   if (name === 'all')
     return colon !== '' || prefix !== '' || value !== ''
       ? problem(`“${shortened(text)}”: nothing may follow “all”`, `${sign}all`)
@@ -157,14 +157,14 @@ function parseTerm(text: string, start: number): SpfTerm | TextProblem {
   if (wrong) return problem(wrong, `a prefix length as in /24, or /24//64 for both families`, end - prefix.length, end)
   if (colon === '' && value !== '')
     return problem(
-      `“${shortened(text)}” is no term of SPF`,
-      `a prefix length as in /24 behind ${name}, or a name behind a colon`,
+      `“${shortened(text)}” is not an SPF term`,
+      `a prefix length as in /24 after ${name}, or a name after a colon`,
     )
   if (colon === '' && (name === 'include' || name === 'exists')) return problem(`${name} needs a name`, example(name))
   if (colon === '') return mechanism
   if (parseAddress(value))
     return problem(
-      `${name}:${value} has an address where a name belongs`,
+      `${name}:${value} has an address instead of a name`,
       `${value.includes(':') ? 'ip6' : 'ip4'}:${value}${prefix}`,
       valueAt,
       end,
@@ -181,7 +181,7 @@ const example = (name: MechanismName): string =>
       ? 'ip6:2001:db8::/32'
       : name === 'all'
         ? '-all'
-        : `${name}:mail.hollowmere.example`
+        : `${name}:mail.example.com`
 
 /** Whether a modifier has the name of a mechanism: with “=” in place of the colon it is one that nobody knows, and is passed over (§6). */
 export const isMeantAsMechanism = ({ name }: Modifier): boolean => (MECHANISMS as readonly string[]).includes(name)
@@ -216,13 +216,13 @@ function network(
     const [host = '', length] = value.split('/')
     if (length !== undefined && parseAddress(host))
       return problem(
-        `“/${shortened(length)}” is no prefix length`,
+        `“/${shortened(length)}” is not a prefix length`,
         `a number up to ${wanted * 8}`,
         at + host.length,
         mechanism.end,
       )
     return problem(
-      `“${shortened(value)}” is no ${name === 'ip4' ? 'IPv4' : 'IPv6'} address`,
+      `“${shortened(value)}” is not a valid ${name === 'ip4' ? 'IPv4' : 'IPv6'} address`,
       `an address or a range, as in ${example(name)}`,
       at,
       mechanism.end,
@@ -230,7 +230,7 @@ function network(
   }
   if (octets.length !== wanted)
     return problem(
-      `${name}: has an ${wanted === 4 ? 'IPv6' : 'IPv4'} address behind it`,
+      `${name}: has an ${wanted === 4 ? 'IPv6' : 'IPv4'} address after it`,
       `${wanted === 4 ? 'ip6' : 'ip4'}:${value}${prefix}`,
     )
   const wrong =
@@ -251,9 +251,9 @@ function network(
 const lengthTrouble = (digits: string, most: number): string | undefined =>
   digits === '' || /^(?:0|[1-9]\d?\d?)$/.test(digits)
     ? Number(digits) > most
-      ? `/${digits} is over ${most}`
+      ? `/${digits} exceeds ${most}`
       : undefined
-    : `/${shortened(digits, 10)} is no prefix length`
+    : `/${shortened(digits, 10)} is not a prefix length`
 
 /** Reads `/24`, `//64` or `/24//64`; returns what is wrong with it. */
 function readPrefix(mechanism: Mechanism, prefix: string): string | undefined {

@@ -107,8 +107,8 @@ export const gatewayKey: FieldKind = {
         'bad-value',
         cursor.at,
         numbers[2] === 0
-          ? 'the algorithm is 0, for no key, and a key is there'
-          : `the algorithm is ${numbers[2]}, and no key is there`,
+          ? 'the algorithm is 0 (no key), but there is a key'
+          : `the algorithm is ${numbers[2]}, but there is no key`,
         numbers[2] === 0 ? 'no key, or the algorithm of the key' : 'the public key, or the algorithm 0',
       )
     return base64Possible.read(cursor, out, 'the public key')

@@ -20,20 +20,20 @@ export const nsapAddress: FieldKind = {
   end: (_wire, at, limit) => (limit > at ? limit : -1),
 }
 
-/** A size or precision in metres as RFC 1876 §2 packs it: a digit and a power of ten, of centimetres. */
-function packMetres(metres: number): number {
-  let centimetres = Math.round(metres * 100)
+/** A size or precision in meters as RFC 1876 §2 packs it: a digit and a power of ten, of centimeters. */
+function packMetres(meters: number): number {
+  let centimeters = Math.round(meters * 100)
   let power = 0
-  while (centimetres >= 10 && power < 9) {
-    centimetres = Math.floor(centimetres / 10)
+  while (centimeters >= 10 && power < 9) {
+    centimeters = Math.floor(centimeters / 10)
     power++
   }
-  return (centimetres << 4) | power
+  return (centimeters << 4) | power
 }
 
-function metresText(packed: number): string {
-  const centimetres = (packed >> 4) * 10 ** (packed & 15)
-  return `${centimetres % 100 === 0 ? centimetres / 100 : (centimetres / 100).toFixed(2)}m`
+function metersText(packed: number): string {
+  const centimeters = (packed >> 4) * 10 ** (packed & 15)
+  return `${centimeters % 100 === 0 ? centimeters / 100 : (centimeters / 100).toFixed(2)}m`
 }
 
 const EQUATOR = 2 ** 31
@@ -68,23 +68,23 @@ export const place: FieldKind = {
     const latitude = angle('N', 'S', 90)
     const longitude = latitude === undefined ? undefined : angle('E', 'W', 180)
     if (longitude === undefined) return false
-    const metres: number[] = []
-    for (; cursor.at < cursor.count && metres.length < 4; cursor.at++) {
+    const meters: number[] = []
+    for (; cursor.at < cursor.count && meters.length < 4; cursor.at++) {
       const match = /^(-?\d{1,8}(?:\.\d{1,2})?)m?$/.exec(cursor.word(cursor.at))
       const value = Number(match?.[1])
       // The altitude, then sizes (RFC 1876 §2).
-      const fits = metres.length === 0 ? value >= -100_000 && value <= 42_849_672.95 : value >= 0 && value <= 90_000_000
+      const fits = meters.length === 0 ? value >= -100_000 && value <= 42_849_672.95 : value >= 0 && value <= 90_000_000
       if (!match || !fits)
         return cursor.fail(
           'bad-value',
           cursor.at,
-          'not a number of metres',
-          'metres, with at most two decimals, as in 10m; an altitude up to 42849672.95m, a size up to 90000000m',
+          'not a number of meters',
+          'meters, with at most two decimals, as in 10m; an altitude up to 42849672.95m, a size up to 90000000m',
         )
-      metres.push(value)
+      meters.push(value)
     }
-    if (metres.length === 0) return cursor.take('the altitude') >= 0
-    const [altitude = 0, size = 1, horizontal = 10_000, vertical = 10] = metres
+    if (meters.length === 0) return cursor.take('the altitude') >= 0
+    const [altitude = 0, size = 1, horizontal = 10_000, vertical = 10] = meters
     for (const each of [0, packMetres(size), packMetres(horizontal), packMetres(vertical)]) out.u8(each)
     out.u32(latitude!)
     out.u32(longitude)
@@ -101,7 +101,7 @@ export const place: FieldKind = {
       angle(u32At(wire, at + 4), 'N', 'S'),
       angle(u32At(wire, at + 8), 'E', 'W'),
       `${altitude}m`,
-      ...[1, 2, 3].map((i) => metresText(wire[at + i]!)),
+      ...[1, 2, 3].map((i) => metersText(wire[at + i]!)),
     ].join(' ')
   },
   end: (wire, at, limit) => (at + 16 <= limit && wire[at] === 0 ? at + 16 : -1),

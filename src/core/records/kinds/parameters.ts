@@ -180,8 +180,7 @@ export const parameters: FieldKind = {
           `the value of ${keyText(key)} does not fit`,
           WANTED_PARAMETER[key] ?? 'a value that fits the key',
         )
-      if (found.has(key))
-        return cursor.fail('bad-value', token, `${keyText(key)} is there twice`, 'each parameter once')
+      if (found.has(key)) return cursor.fail('bad-value', token, `${keyText(key)} appears twice`, 'each parameter once')
       found.set(key, octets)
     }
     const mandatory = found.get(0)
@@ -190,7 +189,7 @@ export const parameters: FieldKind = {
         return cursor.fail(
           'bad-value',
           cursor.count - 1,
-          `${keyText(u16At(mandatory, i))} is mandatory and not there`,
+          `${keyText(u16At(mandatory, i))} is mandatory but missing`,
           'each mandatory parameter with its value',
         )
     for (const [key, octets] of [...found].sort((a, b) => a[0] - b[0])) {
@@ -225,14 +224,14 @@ export const parameters: FieldKind = {
 }
 
 const WANTED_PARAMETER: Record<number, string> = {
-  0: 'other parameters’ names, joined by commas',
-  1: 'protocol names, joined by commas, as in h2,h3',
+  0: 'other parameters’ names, separated by commas',
+  1: 'protocol names, separated by commas, as in h2,h3',
   2: 'no value',
   3: 'a port from 0 to 65535',
-  4: 'IPv4 addresses, joined by commas',
+  4: 'IPv4 addresses, separated by commas',
   5: 'base64',
-  6: 'IPv6 addresses, joined by commas',
+  6: 'IPv6 addresses, separated by commas',
   8: 'no value',
-  9: 'numbers of groups, each once, joined by commas, as in 29,23',
-  10: 'parts of a path, joined by commas, or none',
+  9: 'numbers of groups, each once, separated by commas, as in 29,23',
+  10: 'parts of a path, separated by commas, or none',
 }

@@ -10,4 +10,4 @@ export const STS_TEXTS = transportTexts({
   parse: parseSts,
 })
 
-export const NO_POLICY = 'Senders take it that there is no policy.'
+export const NO_POLICY = 'Senders conclude that there is no policy.'

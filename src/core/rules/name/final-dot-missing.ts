@@ -63,7 +63,7 @@ export const nameFinalDotMissing: Rule = {
       for (const candidate of candidates) {
         const zone = zoneOfName(zones, `${candidate.written}.`)
         if (zone)
-          missedDot(cx, candidate, `${zone.name} is a kept zone`, locateName(zones, `${candidate.written}.`) >= 0)
+          missedDot(cx, candidate, `${zone.name} is one of your zones`, locateName(zones, `${candidate.written}.`) >= 0)
         else rest.push(candidate)
       }
       if (rest.length === 0) return

@@ -38,7 +38,7 @@ export const spfVersion: TextRule<SpfReading> = {
         end: text.search(/ |$/),
         severity: 'advice',
         message: 'this is a Sender ID record, which is no longer used',
-        advice: 'take it out; the v=spf1 record is the one that counts',
+        advice: 'remove it; only the v=spf1 record counts',
       }
       return
     }

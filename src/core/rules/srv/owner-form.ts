@@ -63,7 +63,7 @@ function troubleOf(owner: string): Trouble | undefined {
       severity: 'warning',
     }
   if (service.startsWith('_'))
-    return { message: `the protocol is missing behind ${service}`, fix: `${service}._tcp.${rest(1)}` }
+    return { message: `the protocol is missing after ${service}`, fix: `${service}._tcp.${rest(1)}` }
   return { message: 'the service and the protocol are missing', fix: `_SERVICE._tcp.${rest(0)}` }
 }
 
