@@ -268,7 +268,7 @@ export const schema = object({
     .meta({ says: 'styles of web forms at which zones are kept; read, and used by no command yet' }),
   backups: backupsEntry.meta({ says: 'how long backups are kept; read, and used by no command yet' }),
   'policy-steps': policyStepsEntry.meta({
-    says: 'when the next step of a DMARC policy may be taken; read, and used by no command yet',
+    says: 'when the next step of a DMARC policy may be taken',
   }),
 }).noUnknown()
 

@@ -17,6 +17,8 @@ export interface Config {
   fronts: Front[]
   follows: Follow[]
   exceptions: Exception[]
+  /** How many days a step of a DMARC policy must have been published before the next. */
+  stepDays: number
 }
 
 /** Reads the text of a bramblefront.yaml; `file` is for messages. */
@@ -39,6 +41,7 @@ export function parseConfig(text: string, file: string): Config {
     servers: config.servers,
     fronts: config.fronts,
     follows: config.follows,
+    stepDays: config['policy-steps']?.days ?? 14,
     exceptions: config.exceptions.map((entry, i): Exception => {
       const [from, to] = yaml.rangeOf(['exceptions', i])!
       const { line, column } = yaml.lineAt(from)

@@ -32,6 +32,8 @@ export interface Workspace {
   /** Whom confirm asks. */
   vantages: (BuiltIn | Vantage)[]
   servers: ServerEntry[]
+  /** How many days a step of a DMARC policy must have been published before the next. */
+  stepDays: number
   /** What bramblefront.yaml says beyond the zones: for the rules. */
   around: Surroundings
 }
@@ -109,6 +111,7 @@ export async function openWorkspace(folder: string, options: Viewed = {}): Promi
     unnamed,
     vantages,
     servers,
+    stepDays: config.stepDays,
     around: {
       fronts,
       follows,

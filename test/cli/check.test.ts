@@ -108,12 +108,12 @@ describe('choosing', () => {
   )
 
   test.each<[string[], RegExp]>([
-    [['--only', 'mx/singel'], /mx\/singel is no rule and no family of rules; is mx\/single meant\?/],
+    [['--only', 'mx/singel'], /mx\/singel” is neither a rule nor a family of rules; did you mean mx\/single\?/],
     [['--severity', 'bad'], /--severity bad: must be error, warning, advice/],
     [['--fail-on', 'nothing'], /--fail-on nothing: must be/],
     [['--format', 'xml'], /--format xml: must be text, json, csv, sarif/],
-    [['lakeside.example'], /lakeside\.example is no file here, nor a name in a kept zone/],
-    [['--published', 'gone'], /--published gone: there is no such folder/],
+    [['lakeside.example'], /lakeside\.example is neither a file here nor a name in your zones/],
+    [['--published', 'gone'], /--published gone: no such folder/],
   ])('%j is refused', async (options, message) => {
     const { status, stderr } = await run(demo(), 'check', ...options)
     expect(status).toBe(2)
@@ -262,7 +262,7 @@ describe('between files', () => {
     ])
     const twice = { ...files, 'zones/out.zone': `${files['zones/out.zone']}gone A 192.0.2.1\ngone A 192.0.2.1\n` }
     const fixed = await run(folderWith({ 'bramblefront.yaml': views, ...twice }), 'check', '--fix', '--yes')
-    expect(fixed.stdout).toContain('Not made: set/duplicate-record at gone.a.example, line 8: it is of another view')
+    expect(fixed.stdout).toContain('Not fixed: set/duplicate-record at gone.a.example, line 8: it is of another view')
     const folder = folderWith({
       'bramblefront.yaml': views,
       ...files,
@@ -335,7 +335,7 @@ key   TXT "ferry-key=${'A'.repeat(300)}"
         .replace(`"ferry-key=${'A'.repeat(300)}"`, `( "ferry-key=${'A'.repeat(245)}" "${'A'.repeat(55)}" )`),
     )
     expect(status).toBe(0)
-    expect(stdout).toContain('6 findings put right in 1 zone')
+    expect(stdout).toContain('6 findings fixed in 1 zone')
     const copy = readdirSync(join(folder, 'backups/hollowmere.example'))[0]!
     expect(readFileSync(join(folder, 'backups/hollowmere.example', copy), 'utf8')).toBe(file)
     expect(rules(await run(folder, 'check', '--except', 'spf,dmarc', '--severity', 'warning', '--json'))).toEqual([
@@ -359,7 +359,7 @@ key   TXT "ferry-key=${'A'.repeat(300)}"
     })
     const { stdout } = await run(folder, 'check', '--fix', '--yes')
     expect(stdout).toMatch(
-      /Not made: name\/doubled-zone at www\.hollowmere\.example, line 5: after it there would be\s+cname\/loop/,
+      /Not fixed: name\/doubled-zone at www\.hollowmere\.example, line 5: it would cause\s+cname\/loop/,
     )
     expect(readFileSync(join(folder, 'zones/hollowmere.example.zone'), 'utf8')).toContain(
       'www CNAME www.hollowmere.example\nmail A 192.0.2.1\n',
@@ -381,7 +381,7 @@ key   TXT "ferry-key=${'A'.repeat(300)}"
     )
     const signed = folderWith({ ...files, 'zones/2.0.192.in-addr.arpa.zone': `${reverse}30 NSEC @ PTR NSEC\n` })
     expect((await run(signed, 'check', '--fix', '--yes', '--only', 'mx')).stdout).toMatch(
-      /Not made: mx\/host-without-reverse .* the file is signed/s,
+      /Not fixed: mx\/host-without-reverse .* the file is signed/s,
     )
   })
 })

@@ -120,7 +120,7 @@ describe('confirm', () => {
       1,
       expect.stringMatching(/✗ the parent zone delegates to ns1\.upland-dns\.example, ns2/),
     ])
-    expect(stdout).toMatch(/server +ns1\.nowhere\.example +no address is known of it/)
+    expect(stdout).toMatch(/server +ns1\.nowhere\.example +no address is known for it/)
     expect(stdout).toMatch(/\? unreachable {2}www\.hollowmere\.example\. A/)
     expect((await run(folder, 'confirm', '--at', 'lake', '--json')).json().sets[0].answers[0]).toMatchObject({
       vantage: 'lake',
@@ -184,24 +184,24 @@ describe('timing', () => {
     expect((await run(folder, 'timing', ZONE, 'www', 'A')).stdout).toMatch(/lower its TTL to 5 min \(--ttl 300\)/)
     expect((await run(folder, 'timing', ZONE, 'ftp', 'A')).stdout).toContain('the TTL is low already')
     expect((await run(folder, 'timing', ZONE, 'new', 'A')).stdout).toMatch(
-      /is not there\. Whoever asks for it keeps the denial for 60 min/,
+      /does not exist\. Resolvers that are asked for it cache the negative answer for 60 min/,
     )
     await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.11', '--ttl', '300')
     expect((await run(folder, 'timing', ZONE)).stdout).toMatch(
-      /Under way:\n +www\.hollowmere\.example\. A +not seen at all servers yet +then 2 h/,
+      /In progress:\n +www\.hollowmere\.example\. A +not yet at all servers +then 2 h/,
     )
     published()
     await run(folder, 'confirm')
     // A day is named where it is another, so lines break elsewhere late in the evening.
     const after = (await run(folder, 'timing', ZONE, 'www', 'A')).stdout.replace(/\s+/g, ' ')
-    expect(after).toMatch(/all servers have it since .* UTC\. The last cache lets go by .* UTC: in 2 h\./)
+    expect(after).toMatch(/all servers have it since .* UTC\. The last cache expires by .* UTC: in 2 h\./)
     // Who changes it once more now waits for those who never heard of this change, too.
     const once = (await run(folder, 'timing', ZONE, 'www', 'A', '--json')).json().sets[0]
     expect(once.throughBy).toBe(once.underWay.until)
     for (const [args, message] of [
-      [['timing', ZONE, 'www'], /state the type of the set too/],
+      [['timing', ZONE, 'www'], /state the type of the record set too/],
       [['timing', `www.${ZONE}`], /is no zone/],
-      [['timing', ZONE, 'www', 'NONSENSE'], /NONSENSE is no record type/],
+      [['timing', ZONE, 'www', 'NONSENSE'], /NONSENSE” is not a record type/],
     ] as const)
       expect(await run(folder, ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(message) })
   })

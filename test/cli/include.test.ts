@@ -53,7 +53,7 @@ describe('$INCLUDE', () => {
   test.each([
     ['outside the folder', '$INCLUDE ../secret', /lies outside the folder/],
     ['outside it through a link', '$INCLUDE link', /lies outside the folder/],
-    ['missing', '$INCLUDE gone', /cannot include gone: there is no such file/],
+    ['missing', '$INCLUDE gone', /cannot include gone: no such file/],
     ['itself', '$INCLUDE hollowmere.example.zone', /includes itself/],
     ['in a circle', '$INCLUDE one', /includes itself/],
     ['without a file', '$INCLUDE', /the file is missing/],

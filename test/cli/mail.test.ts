@@ -49,7 +49,7 @@ describe('write spf', () => {
   test.each<[string[], RegExp]>([
     [[], /Say what to change/],
     [['--allow', 'mail.larkpost.example'], /include:mail\.larkpost\.example if/],
-    [['--remove', 'a'], /a is not in the record/],
+    [['--remove', 'a'], /a is not in the record:/],
     [['--end', 'never'], /must be fail/],
     [['v=spf1 moo -all'], /“moo” is no term/],
     [['v=spf1 +all'], /everybody/],
@@ -453,7 +453,7 @@ describe('sender, and show --live', () => {
       ),
     ).toMatchObject({
       status: 3,
-      stdout: expect.stringContaining('what is published'),
+      stdout: expect.stringContaining('published data'),
     })
     const words = (await sender(folder, '203.0.113.9', '--envelope', 'a@hollowmere.example', '--at', await elsewhere()))
       .stdout
@@ -467,7 +467,7 @@ describe('sender, and show --live', () => {
   })
 
   test.each<[string[], RegExp]>([
-    [['here', '--envelope', 'a@b.example'], /here is no address/],
+    [['here', '--envelope', 'a@b.example'], /here is not an IP address/],
     [['192.0.2.1', '--envelope', 'a'], /no mail address/],
     [['192.0.2.1', '--envelope', '<>'], /--helo/],
     [['192.0.2.1', '--envelope', 'a@b.example', '--offline', '--as-published'], /state one/],
@@ -480,7 +480,7 @@ describe('sender, and show --live', () => {
   test('the tree of includes, with what is known and with what is asked for', async () => {
     const folder = workspace()
     expect((await run(folder, 'show', 'hollowmere.example')).stdout).toMatch(
-      /at least 2 of 10\n {4}1 {3}├ mx\n {4}1\+ {2}└ include:_spf\.larkpost\.example \(its record is not known here\)/,
+      /at least 2 of 10\n {4}1 {3}├ mx\n {4}1\+ {2}└ include:_spf\.larkpost\.example \(not looked up\)/,
     )
     expect((await run(folder, 'show', 'hollowmere.example', '--live', '--at', await elsewhere())).stdout).toMatch(
       / 3 of 10\n {4}1 {2}├ mx\n {4}2 {2}└ include:_spf\.larkpost\.example\n {4}1 {4}└ a:out\.larkpost\.example/,

@@ -97,7 +97,7 @@ describe('asking', () => {
     })
     const mute = await serve(() => undefined)
     const { trouble, tookMs } = await asker(mute, 800).ask('a.example.', 1)
-    expect(trouble?.detail).toBe('UDP: nothing came; TCP: nothing came')
+    expect(trouble?.detail).toBe('UDP: no reply; TCP: no reply')
     expect(tookMs).toBeLessThan(5000)
   })
 

@@ -109,7 +109,7 @@ describe.skipIf(mayskip('openssl'))('over TLS', () => {
   test.each<[string, Partial<Vantage>, string]>([
     ['for another name', { name: 'dns.northlight.example' }, 'its certificate is for another name'],
     ['without a name it must be for the address', { name: undefined }, 'its certificate is for another name'],
-    ['vouched for by nobody', { authority: undefined }, 'no trusted authority vouches for its certificate'],
+    ['vouched for by nobody', { authority: undefined }, 'its certificate is not signed by a trusted authority'],
   ])('a certificate %s is refused', async (_what, vantage, why) => {
     const { port } = await overTls()
     expect((await asker({ transport: 'tls', port, ...vantage }).ask('mail.hollowmere.example.', 1)).trouble).toEqual({
@@ -118,7 +118,7 @@ describe.skipIf(mayskip('openssl'))('over TLS', () => {
     })
   })
 
-  test('an authority file that is not there, and a port that is closed', async () => {
+  test('an authority file that is not there but a port that is closed', async () => {
     const { port } = await overTls()
     expect(
       (await asker({ transport: 'tls', port, authority: '/nowhere.pem' }).ask('a.example.', 1)).trouble?.kind,

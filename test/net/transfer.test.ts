@@ -87,7 +87,7 @@ describe('serving zones on sockets', () => {
     await close()
   })
 
-  test('what is too long for UDP is cut short there, and whole over TCP; EDNS lets more through', async () => {
+  test('what is too long for UDP is cut short there but whole over TCP; EDNS lets more through', async () => {
     const { address, port, close, asked } = await serve(answering(zones))
     const asker = new Asker({ label: 'v', address, port }, CLOCK)
     const plain = await asker.ask('many.hollowmere.example.', 1, { plain: true })

@@ -131,7 +131,7 @@ describe.skipIf(mayskip('named', 'nsd', 'unbound', 'openssl'))(
       expect([split.status, of(split, 'www', 'A').status]).toEqual([1, 'split'])
     })
 
-    test('an expired answer, a broken signature, a dead server: told apart at Unbound', async () => {
+    test('stale answer, a broken signature, a dead server: told apart at Unbound', async () => {
       const folder = folderWith({
         [`${ZONE}.zone`]: text(1, 'www 1 A 192.0.2.10'),
         'other.zone': text(2, 'www 1 A 192.0.2.11'),
@@ -226,7 +226,7 @@ describe.skipIf(mayskip('named', 'nsd', 'unbound', 'openssl'))(
       )
       expect([refused.status, of(refused, 'www', 'A').details]).toEqual([
         3,
-        expect.stringContaining('no trusted authority vouches for its certificate'),
+        expect.stringContaining('its certificate is not signed by a trusted authority'),
       ])
     })
 
@@ -247,7 +247,7 @@ describe.skipIf(mayskip('named', 'nsd', 'unbound', 'openssl'))(
       )
       const resolver = await started(unbound([ZONE], server.port, ['access-control: 127.0.0.1/32 allow_snoop']))
       await asks(resolver, 'none', 'A')
-      // A resolver, a server of the parent zone and one of another zone, in place of the second server.
+      // A resolver, a server of the parent zone and one of another zone, instead of the second server.
       for (const [second, verdict, detail] of [
         [resolver, 'not-authoritative', 'somebody on the way answers in its stead'],
         [parent, 'not-authoritative', 'it points to ns1.hollowmere.example'],
@@ -277,7 +277,7 @@ describe.skipIf(mayskip('named', 'nsd', 'unbound', 'openssl'))(
   },
 )
 
-test('no reply, no way there, and octets that nobody can read', async () => {
+test('no reply, no way there but octets that nobody can read', async () => {
   const folder = folderWith({ [`${ZONE}.zone`]: text(1, 'www A 192.0.2.10') })
   const babbling = createSocket('udp4')
   running.push({ stop: () => new Promise<void>((resolve) => babbling.close(() => resolve())) })

@@ -12,7 +12,7 @@ import type { Certificates } from '../certificates.ts'
 const where = (program: string): string | undefined =>
   ['/usr/sbin', '/usr/bin', '/usr/local/sbin'].map((folder) => join(folder, program)).find((path) => existsSync(path))
 
-/** Whether tests that need these programs may be skipped: they are not here, and this is not CI. */
+/** Whether tests that need these programs may be skipped: they are not here but this is not CI. */
 export const mayskip = (...programs: string[]): boolean =>
   !process.env.CI && programs.some((program) => !where(program))
 

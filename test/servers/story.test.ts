@@ -76,11 +76,11 @@ describe.skipIf(mayskip('named', 'unbound'))('served by named, resolved by Unbou
       }),
       [`chat.${ZONE}. A`]: expect.objectContaining({
         verdict: 'absent',
-        detail: 'the name is there, but nothing of type A',
+        detail: 'NODATA: the name exists, but has no A',
       }),
       [`timetable.${ZONE}. CNAME`]: expect.objectContaining({
         verdict: 'absent',
-        detail: 'no such name',
+        detail: 'NXDOMAIN',
         rcode: 'NXDOMAIN',
       }),
     })

@@ -35,7 +35,7 @@ describe('keys', () => {
     ['rsa', 2048, 2048],
     ['rsa', 3072, 3072],
     ['ed25519', 0, 256],
-  ] as const)('%s %i: what is published is the other half', async (kind, bits, size) => {
+  ] as const)('%s %i: published data is the other half', async (kind, bits, size) => {
     const { pem, text } = await makeKey(kind, bits)
     const { record, problems } = parseKey(text)
     expect([record.type, record.bits, problems]).toEqual([kind, size, []])
@@ -64,7 +64,7 @@ describe('keys', () => {
     rmSync(join(folder, 'keys'), { recursive: true })
   })
 
-  test('the public half is kept beside, and read in place of the private one unless that is newer', async () => {
+  test('the public half is kept beside, and read instead of the private one unless that is newer', async () => {
     const owner = 'ferry2._domainkey.hollowmere.example.'
     const path = keyFile(folder, owner)
     const [one, two] = [await makeKey('ed25519', 0), await makeKey('ed25519', 0)]

@@ -96,7 +96,7 @@ describe('a file, its copy, and who writes beside', () => {
 
   test.each<[string, (folder: string) => void, RegExp]>([
     ['is gone', (folder) => rmSync(join(folder, 'a.zone')), /cannot write .*a\.zone/],
-    ['is changed by a server', (folder) => writeFileSync(join(folder, 'a.zone.jnl'), ''), /has a journal beside it/],
+    ['is changed by a server', (folder) => writeFileSync(join(folder, 'a.zone.jnl'), ''), /has a journal next to it/],
     ['was changed since it was read', (folder) => writeFileSync(join(folder, 'a.zone'), 'else'), /it was changed/],
   ])('a file that %s', async (_what, happens, said) => {
     const folder = folderWith({ 'a.zone': 'one' })
@@ -224,7 +224,7 @@ describe('a change that was cut short', () => {
     const folder = folderWith(FILES)
     cut(folder)
     writeFileSync(join(folder, 'zones/a.zone'), 'by hand')
-    expect(() => finishJournal(folder)).toThrow(/was changed in the meantime. What should take its place is in/)
+    expect(() => finishJournal(folder)).toThrow(/was changed in the meantime. The new version is in/)
     expect([readFileSync(join(folder, 'zones/a.zone'), 'utf8'), existsSync(journalFile(folder))]).toEqual([
       'by hand',
       true,

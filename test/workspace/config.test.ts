@@ -98,11 +98,7 @@ describe('bramblefront.yaml', () => {
     ['a key of backups', 'backups: {weeks: 3}\n', /unknown key “weeks”; known here: days, copies$/],
     ['an audience that is none', 'zones:\n  - {file: a, audience: nobody}\n', /audience must be public or private$/],
     ['complete as a word', 'zones:\n  - {file: a, complete: "yes"}\n', /complete must be true or false$/],
-    [
-      'a zone that is no name',
-      'zones:\n  - {file: a, zone: "a..b"}\n',
-      /must be a domain name, as in hollowmere\.example$/,
-    ],
+    ['a zone that is no name', 'zones:\n  - {file: a, zone: "a..b"}\n', /must be a domain name, as in example\.com$/],
     ['a number for a pattern', 'zones:\n  - 7\n', /must be a file pattern, or an entry with a file$/],
     ['a port too high', 'vantages:\n  - {label: a, address: 192.0.2.1, port: 70000}\n', /port must be at most 65535$/],
     ['a port as text', 'vantages:\n  - {label: a, address: 192.0.2.1, port: "53"}\n', /port must be a number$/],
@@ -111,7 +107,7 @@ describe('bramblefront.yaml', () => {
     ['two forms of one label', 'sheets: [{label: a}, {label: b}, {label: a}]\n', /:1:\d+: there are two sheets “a”/],
     ['what refers to another part', 'zones: &z [a]\nfronts: *z\n', /:2:9: “\*z” refers to another part of the file/],
     ['a circle', 'zones: &z [*z]\n', /refers to another part/],
-    ['what stands too deep', `zones: ${'['.repeat(60)}${']'.repeat(60)}\n`, /deep inside one another$/],
+    ['what stands too deep', `zones: ${'['.repeat(60)}${']'.repeat(60)}\n`, /deep$/],
     ['what stands far too deep', `zones: ${'['.repeat(200_000)}`, /not YAML|without end|deep inside/],
   ])('%s is named with its place', (_what, text, message) => expect(trouble(text)).toMatch(message))
 })
@@ -156,7 +152,7 @@ describe('exceptions and fronts that cannot be', () => {
   test.each<[string, RegExp]>([
     [
       'exceptions:\n  - {rule: mx/singel, reason: x}\n',
-      /^bramblefront\.yaml:2:6: .*must be a rule’s code, as in mx\/single; mx\/singel is none$/,
+      /^bramblefront\.yaml:2:6: .*must be the code of a rule, as in mx\/single; mx\/singel is none$/,
     ],
     ['exceptions:\n  - {rule: mx/single}\n', /reason is missing$/],
     ['exceptions:\n  - {rule: mx/single, reason: x, name: a}\n', /unknown key “name”/],

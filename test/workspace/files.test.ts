@@ -12,7 +12,7 @@ describe('which zone a bare file is for', () => {
   test.each<[string, string, string | undefined, string | RegExp]>([
     ['what is stated comes first', 'lakepass.example.zone', 'hollowmere.example', 'hollowmere.example.'],
     ['stated as people write it', 'x', 'fähre.example', 'xn--fhre-loa.example.'],
-    ['stated, but no name', 'x', 'a..b', /a\.\.b is no domain name/],
+    ['stated, but no name', 'x', 'a..b', /a\.\.b” is not a valid domain name/],
     ['stated, but not allowed', 'x', '☃.example', /U\+2603/],
     ['the name of the file', 'hollowmere.example.zone', undefined, 'hollowmere.example.'],
     ['in another fashion', 'db.hollowmere.example', undefined, 'hollowmere.example.'],

@@ -1,12 +1,14 @@
 /** What a call of check is about, and running the rules over it. */
 import { existsSync } from 'node:fs'
 import { basename, join, relative, resolve } from 'node:path'
+import { loweredSets } from '../../core/change/lowered.ts'
 import type { Zones } from '../../core/model/zones.ts'
 import { foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
 import { type Examined, examine } from '../../core/rules/engine.ts'
 import type { Surroundings } from '../../core/rules/rule.ts'
 import { joinedResults } from '../../core/rules/select.ts'
 import { statedZone } from '../../workspace/files.ts'
+import { readLog } from '../../workspace/log.ts'
 import { nearest } from '../../workspace/nearest.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones, shownPath, viewsOf, type ZoneFile } from '../../workspace/workspace.ts'
@@ -77,7 +79,7 @@ export async function checkedBy(what: readonly string[], options: CheckOptions):
     files,
     asked: asked.size > 0 ? asked : undefined,
     names,
-    around: workspace.around,
+    around: { ...workspace.around, lowered: loweredSets(readLog(workspace.folder)) },
     folder: workspace.folder,
     partly: workspace.unnamed.length > 0,
   }

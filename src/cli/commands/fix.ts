@@ -1,9 +1,11 @@
 import { dirname } from 'node:path'
 import type { Command } from 'commander'
 import { type NotRepaired, type Repaired, repaired } from '../../core/change/repair.ts'
+import { beginsWithMark } from '../../core/file/byte-order-mark.ts'
 import type { Zones } from '../../core/model/zones.ts'
 import { bare } from '../../core/names/name.ts'
 import { textOf } from '../../core/names/octets.ts'
+import { countsOf } from '../../core/rules/engine.ts'
 import type { Finding } from '../../core/rules/rule.ts'
 import { commit } from '../../workspace/commit.ts'
 import { includer } from '../../workspace/files.ts'
@@ -12,7 +14,7 @@ import { shownPath } from '../../workspace/workspace.ts'
 import { today } from '../clock.ts'
 import type { FixDocument } from '../documents/findings.ts'
 import { agreedTo, canAsk } from '../output/ask.ts'
-import { findingJson } from '../output/findings.ts'
+import { countsText, findingJson } from '../output/findings.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
 import { placeOf, writesOf } from './change/apply.ts'
@@ -30,9 +32,9 @@ export async function fix(
   const now = today()
   const { done, left } = await proven(checked, zones, found, all, now, options)
   const page = new Page(command)
-  const files = done.flatMap((each) => each.files)
   if (!options.json) {
-    for (const each of files) await difference(page, each.file, each.before, each.octets)
+    for (const each of done)
+      for (const { file, before, octets } of each.files) await difference(page, file, before, octets, each)
     notMade(page, left)
   }
   const count = done.reduce((sum, each) => sum + each.findings.length, 0)
@@ -40,7 +42,8 @@ export async function fix(
   const kept = write ? await written(checked, done, now) : []
   const fixed = new Set(write ? done.flatMap((each) => each.findings) : [])
   const standing = found.filter((each) => !fixed.has(each))
-  process.exitCode = standing.some(({ severity }) => severity === 'error') ? 1 : 0
+  const isDone = left.length === 0 && (count === 0 || write)
+  process.exitCode = !isDone || standing.some(({ severity }) => severity === 'error') ? 1 : 0
   if (options.json) {
     const document: FixDocument = {
       format: 1,
@@ -63,8 +66,18 @@ export async function fix(
       `Written: ${counted(count, 'finding')} fixed in ${counted(done.length, 'zone')}. Backup${kept.length === 1 ? '' : 's'}: ${kept.map(shownPath).join(', ')}`,
     )
   else page.text('Nothing was written.')
-  if (standing.length > 0 && write) page.text(`${counted(standing.length, 'finding')} left: bramblefront check`)
+  if (standing.length > 0) page.text(`Left: ${leftText(standing)}. Details: bramblefront check`)
   page.print()
+}
+
+/** What is left, by number and zone. */
+function leftText(standing: readonly Finding[]): string {
+  const zones = new Map<string, Finding[]>()
+  for (const each of standing) zones.set(each.zone, [...(zones.get(each.zone) ?? []), each])
+  const parts = [...zones]
+    .slice(0, 8)
+    .map(([zone, of]) => `${countsText(countsOf(of))}${zone ? ` in ${bare(zone)}` : ''}`)
+  return `${parts.join('; ')}${zones.size > 8 ? `; and in ${zones.size - 8} more zones` : ''}`
 }
 
 /** Writes the repairs: those of a workspace together, bare files one by one. Returns the backups. */
@@ -124,25 +137,64 @@ async function proven(
   }
 }
 
-/** The lines that change, with their numbers before and after. */
-async function difference(page: Page, file: string, before: Uint8Array, after: Uint8Array): Promise<void> {
+/** The lines that change, with their numbers before and after, and the rules that change them. */
+async function difference(
+  page: Page,
+  file: string,
+  before: Uint8Array,
+  after: Uint8Array,
+  repairs: Repaired,
+): Promise<void> {
   const { structuredPatch } = await import('diff')
-  const { hunks } = structuredPatch(file, file, textOf(before), textOf(after), undefined, undefined, { context: 0 })
+  const withoutReturns = (text: string): string => text.replaceAll('\r\n', '\n')
+  const [then, now] = [textOf(before), textOf(after)]
+  const returns = then.split('\r\n').length - now.split('\r\n').length
+  const { hunks } = structuredPatch(file, file, withoutReturns(then), withoutReturns(now), undefined, undefined, {
+    context: 0,
+  })
   page.line(page.colour.bold(printable(file)))
-  for (const { oldStart, newStart, lines } of hunks) {
+  if (beginsWithMark(before) && !beginsWithMark(after))
+    page.line(`  byte-order mark removed  ${page.colour.dim('file/byte-order-mark')}`)
+  if (returns > 0)
+    page.line(`  ${counted(returns, 'carriage return')} removed  ${page.colour.dim('file/carriage-return')}`)
+  for (const { oldStart, oldLines, newStart, lines } of hunks) {
     let [from, to] = [oldStart, newStart]
+    page.line(`  ${page.colour.dim(rulesOf(repairs, file, oldStart, oldLines, lines))}`)
     for (const line of lines) {
       if (line.startsWith('-'))
-        page.line(
-          page.colour.red(`  ${String(from++).padStart(5)} was  ${printable(line.slice(1).replace(/\r$/, ''))}`),
-        )
+        page.line(page.colour.red(`  ${String(from++).padStart(5)} was  ${printable(line.slice(1))}`))
       else if (line.startsWith('+'))
-        page.line(
-          page.colour.green(`  ${String(to++).padStart(5)} now  ${printable(line.slice(1).replace(/\r$/, ''))}`),
-        )
+        page.line(page.colour.green(`  ${String(to++).padStart(5)} now  ${printable(line.slice(1))}`))
     }
   }
   page.line()
+}
+
+/** Which rules change these lines: those of findings there; else those that change sets; the serial is advanced with any of them. */
+function rulesOf(
+  { findings, zone }: Repaired,
+  file: string,
+  start: number,
+  count: number,
+  lines: readonly string[],
+): string {
+  const here = findings.filter(
+    (each) => each.file === file && each.line >= start && each.line < start + Math.max(1, count),
+  )
+  const sets = findings.filter(({ repair }) => repair && 'zone' in repair && repair.zone.name === zone.name)
+  const isSerial =
+    here.length === 0 &&
+    lines.filter((line) => line.startsWith('-')).every((line) => /\d{1,10}/.test(line)) &&
+    lines.length === 2 &&
+    isSerialOnly(lines)
+  if (isSerial) return 'the serial is advanced'
+  return [...new Set((here.length > 0 ? here : sets).map(({ rule }) => rule))].join(', ')
+}
+
+/** Whether a line differs from the other in one number alone. */
+function isSerialOnly(lines: readonly string[]): boolean {
+  const [then = [], now = []] = lines.map((line): string[] => line.slice(1).match(/\d+|\D+/g) ?? [])
+  return then.length === now.length && then.filter((part, i) => part !== now[i]).length === 1
 }
 
 function notMade(page: Page, left: readonly NotRepaired[]): void {

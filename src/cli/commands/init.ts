@@ -1,14 +1,20 @@
-import { resolve } from 'node:path'
+import { existsSync } from 'node:fs'
+import { join, resolve } from 'node:path'
 import type { Command } from 'commander'
+import { toAsciiName } from '../../core/names/idna.ts'
+import { bare, foldName, type Name, toName } from '../../core/names/name.ts'
+import { octetsOf } from '../../core/names/octets.ts'
 import { configSchema } from '../../workspace/config-schema.ts'
 import { makeWorkspace, SCHEMA_FILE } from '../../workspace/init.ts'
-import { shownPath } from '../../workspace/workspace.ts'
+import { Trouble } from '../../workspace/trouble.ts'
+import { CONFIG_FILE, loadZones, openWorkspace, shownPath } from '../../workspace/workspace.ts'
 import { callText } from '../call.ts'
 import { today } from '../clock.ts'
 import type { InitDocument } from '../documents/workspace.ts'
-import { jsonOption } from '../options.ts'
+import { collect, jsonOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
 import { table } from '../output/table.ts'
+import { type Adopted, bringIn } from './adopt.ts'
 
 // The first line tells editors by which schema to complete and check the file.
 const CONFIG = `# yaml-language-server: $schema=./${SCHEMA_FILE}
@@ -46,33 +52,105 @@ follows: []
 exceptions: []
 `
 
-export const define = (command: Command): Command =>
-  command.argument('[folder]', 'where (default: here)').addOption(jsonOption()).action(init)
+interface InitOptions {
+  zone?: string
+  ns?: string[]
+  mailbox?: string
+  json?: boolean
+}
 
-/** Makes a workspace; what is there already stays as it is. */
-async function init(folder: string | undefined, options: { json?: boolean }, command: Command): Promise<void> {
+export const define = (command: Command): Command =>
+  command
+    .argument('[folder]', 'where (default: here)')
+    .option('--zone <name>', 'also make a new zone, in a workspace that is there already, too')
+    .option('--ns <host>', 'a name server of the new zone; the first is its MNAME (repeatable)', collect)
+    .option('--mailbox <address>', 'the RNAME of the new zone (default: hostmaster@ZONE)')
+    .addOption(jsonOption())
+    .action(init)
+
+/** Makes a workspace, or a new zone in one; what is there already stays as it is. */
+async function init(folder: string | undefined, options: InitOptions, command: Command): Promise<void> {
   const root = resolve(folder ?? '.')
+  const zone = options.zone === undefined ? undefined : newZone(options)
   const schema = `${JSON.stringify(configSchema(), null, 2)}\n`
-  const made = await makeWorkspace(root, { config: CONFIG, schema, command: callText(), now: today() })
+  const isThere = zone !== undefined && existsSync(join(root, CONFIG_FILE))
+  const made = isThere ? [] : await makeWorkspace(root, { config: CONFIG, schema, command: callText(), now: today() })
+  if (zone) made.push(await zoneMade(root, zone))
   if (options.json) {
     const document: InitDocument = { format: 1, folder: root, made: made.map(shownPath) }
     printJson(document)
     return
   }
   const page = new Page(command)
-  page.text(`Created a workspace in ${root}:`)
-  table(
-    page,
-    [
-      ['bramblefront.yaml', 'your zones, whom to ask, exceptions'],
-      [SCHEMA_FILE, 'its schema, for editors that complete and validate'],
-      ['zones/', 'zone files, one per zone, as name servers read them'],
-      ['keys/', 'private keys, excluded from version control'],
-      ['backups/', 'each zone file as it was before a change'],
-    ],
-    '  ',
-  )
-  page.line()
-  page.text('Next: bring in a zone file: bramblefront adopt FILE')
+  if (!isThere) {
+    page.text(`Created a workspace in ${root}:`)
+    table(
+      page,
+      [
+        ['bramblefront.yaml', 'your zones, whom to ask, exceptions'],
+        [SCHEMA_FILE, 'its schema, for editors that complete and validate'],
+        ['zones/', 'zone files, one per zone, as name servers read them'],
+        ['keys/', 'private keys, excluded from version control'],
+        ['backups/', 'each zone file as it was before a change'],
+      ],
+      '  ',
+    )
+    page.line()
+  }
+  if (zone) {
+    page.text(`Created the zone ${bare(zone.name)} in ${shownPath(made.at(-1)!)}.`)
+    page.text(`Next: bramblefront write address ${bare(zone.name)} ADDRESS`)
+  } else page.text('Next: bring in a zone file: bramblefront adopt FILE')
   page.print()
+}
+
+/** The text of a sound new zone: SOA and NS, from what the call says. */
+function newZone({ zone: typed, ns = [], mailbox }: InitOptions): { name: Name; text: string } {
+  const absolute = (text: string, option: string): Name => {
+    const ascii = toAsciiName(text)
+    const name = 'refused' in ascii ? undefined : toName(ascii.name)
+    if (name === undefined || name === '.') throw new Trouble(`${option} ${text} is not a valid domain name`)
+    return name
+  }
+  const name = foldName(absolute(typed!, '--zone'))
+  if (ns.length === 0) throw new Trouble('a zone needs name servers: give them with --ns HOST, each')
+  const servers = ns.map((each) => absolute(each, '--ns'))
+  const stated = mailbox ?? `hostmaster@${bare(name)}`
+  const at = stated.lastIndexOf('@')
+  if (at < 1)
+    throw new Trouble(`--mailbox: “${stated}” is not a valid email address (expected e.g. hostmaster@example.com)`)
+  const rname = `${stated.slice(0, at).replaceAll('.', '\\.')}.${absolute(stated.slice(at + 1), '--mailbox')}`
+  const serial = `${today().toISOString().slice(0, 10).replaceAll('-', '')}01`
+  const text = [
+    `$ORIGIN ${name}`,
+    '$TTL 3600',
+    `@       SOA  ${servers[0]} ${rname} (`,
+    `             ${serial.padEnd(10)} ; serial`,
+    '             7200       ; refresh',
+    '             900        ; retry',
+    '             1209600    ; expire',
+    '             3600       ; minimum',
+    '             )',
+    ...servers.map((each) => `        NS   ${each}`),
+  ]
+  return { name, text: `${text.join('\n')}\n` }
+}
+
+/** Puts the new zone into the workspace; returns its file. */
+async function zoneMade(root: string, { name, text }: { name: Name; text: string }): Promise<string> {
+  const workspace = await openWorkspace(root, { allViews: true })
+  const twin = workspace.files.find(({ zone }) => foldName(zone) === name)
+  if (twin) throw new Trouble(`${bare(name)} is already in your workspace, as ${twin.file}; nothing was changed`)
+  const to = join(root, 'zones', `${bare(name)}.zone`)
+  if (existsSync(to)) throw new Trouble(`${shownPath(to)} already exists; nothing was changed`)
+  const file = { zone: name, file: shownPath(to), octets: octetsOf(text) }
+  const adopted: Adopted = {
+    given: to,
+    file,
+    zones: loadZones([file]),
+    copies: [{ to, octets: file.octets }],
+    there: false,
+  }
+  await bringIn(root, [adopted], undefined)
+  return to
 }

@@ -15,7 +15,7 @@ import { type ChangeOptions, targetOf, zoneFor } from './change/target.ts'
 export const define = (command: Command): Command =>
   changeOptions(
     command
-      .argument('<name>', 'the owner; @ for the zone apex')
+      .argument('<name>', 'the owner; @ for the zone apex; an address for its reverse name')
       .argument('[type]', 'the type of the record set')
       .argument('[values...]', 'remove only these values'),
   )
@@ -38,7 +38,7 @@ async function remove(
     )
   const target = await targetOf(options)
   const loaded = loadZones(target.files, options.includeAnywhere)
-  const zone = zoneFor(owner, loaded, options)
+  const zone = await zoneFor(owner, loaded, options)
   await change(
     target,
     loaded,

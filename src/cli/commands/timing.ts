@@ -4,7 +4,7 @@ import { Memory } from '../../core/confirm/memory.ts'
 import { spanText, statedSpan, timeText } from '../../core/confirm/time-text.ts'
 import { type SetTiming, type Timing, timingOf } from '../../core/confirm/timing.ts'
 import type { Zone } from '../../core/model/zones.ts'
-import { foldName } from '../../core/names/name.ts'
+import { bare, foldName } from '../../core/names/name.ts'
 import { parseType, typeText } from '../../core/records/types.ts'
 import { setName } from '../../core/view/record-set.ts'
 import { readLog } from '../../workspace/log.ts'
@@ -112,7 +112,7 @@ function one(page: Page, set: SetTiming, { transfer }: Timing, zone: Zone, at: n
     table(
       page,
       [
-        ['1', 'now', `lower its TTL to ${spanText(lower.to)} (--ttl ${lower.to}), publish, and confirm`],
+        ['1', 'now', `lower its TTL to ${spanText(lower.to)}, publish, and confirm`],
         [
           '2',
           `wait until ${timeText(lower.changeAt, at)}`,
@@ -127,6 +127,10 @@ function one(page: Page, set: SetTiming, { transfer }: Timing, zone: Zone, at: n
       ],
       '  ',
     )
+    const call = `bramblefront write ttl ${bare(foldName(set.owner))}`
+    const type = `--type ${typeText(set.type)}`
+    page.text(`Step 1: ${call} ${lower.to} ${type}`)
+    page.text(`Step 4: ${call} --restore ${type}`)
     page.text(`A change made now, without this, would reach everyone by ${timeText(throughBy, at)}.`)
   } else
     page.text(

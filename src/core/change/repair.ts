@@ -156,7 +156,10 @@ function sorted(
         : undefined
     if (why) left.push({ finding, why })
     else {
-      rewritings.set(source, [...here, repair])
+      const { text, also = [] } = repair
+      here.push(repair)
+      for (const stretch of also) here.push({ at: { source, ...stretch }, text })
+      rewritings.set(source, here)
       taken.push(finding)
     }
   }

@@ -13,11 +13,12 @@ import { scanEntry } from '../records/scan.ts'
 import { TokenCursor } from '../records/tokens.ts'
 import { rowOf, type TypeRow, typeText } from '../records/types.ts'
 import type { Refused } from '../result.ts'
+import { ownerAsTyped } from './as-typed.ts'
 
 /** An owner or target as typed, made absolute in `zone`; `kept` are the kept zones. Internationalised labels become A-labels (RFC 5891). */
 export function typedName(typed: string, zone: Zone, kept: readonly Zone[]): Name | Refused {
   if (typed === '@') return zone.name
-  const ascii = toAsciiName(typed)
+  const ascii = toAsciiName(ownerAsTyped(typed))
   if ('refused' in ascii) return { refused: `${typed} is not a valid domain name: ${ascii.refused}` }
   const text = ascii.name
   const absolute = text.endsWith('.')
@@ -29,6 +30,13 @@ export function typedName(typed: string, zone: Zone, kept: readonly Zone[]): Nam
   const wire = nameToWire(text, zone.wire)
   if (typeof wire === 'string') return { refused: `${text} is not a valid domain name: ${wire.replaceAll('-', ' ')}` }
   return wireToName(wire)
+}
+
+/** A target as typed: refused where it was most likely meant to be absolute, unless `force`. */
+export function typedTarget(typed: string, zone: Zone, zones: Zones, force: boolean): Name | Refused {
+  const name = typedName(typed, zone, zones.zones)
+  const mistake = typeof name !== 'string' || force ? undefined : likelyAbsolute(typed, name, zones)
+  return mistake ? { refused: mistake } : name
 }
 
 /**
@@ -61,7 +69,7 @@ export function typedData(type: number, text: string, zone: Zone, zones: Zones, 
   const parsed = parseRdata(type, plain, zone.wire)
   if ('wire' in parsed) return parsed.wire
   return {
-    refused: `${typeText(type)} ${text}: ${parsed.message}${parsed.value ? ` (here: ${parsed.value})` : ''} (expected ${parsed.wanted})`,
+    refused: `${typeText(type)} ${text}: ${parsed.message} (expected ${parsed.wanted}${parsed.value ? `, not ${parsed.value}` : ''})`,
   }
 }
 

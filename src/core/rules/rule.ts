@@ -60,6 +60,19 @@ export interface KeptPolicy {
   text: string
 }
 
+/** A set whose TTL was lowered and not raised again. */
+export interface Lowered {
+  /** Lower case, absolute. */
+  owner: string
+  type: string
+  /** The TTL that it had, and the one that it was lowered to, in seconds. */
+  from: number
+  to: number
+  /** Seconds since 1970. */
+  at: number
+  view?: string
+}
+
 /** What is known beyond the zone files. */
 export interface Surroundings {
   /** Without it, nothing is said of dates. */
@@ -71,6 +84,8 @@ export interface Surroundings {
   policies?: readonly KeptPolicy[]
   /** The zones as they were last published. */
   published?: Zones
+  /** Sets whose TTL was lowered, by the log. */
+  lowered?: readonly Lowered[]
   /** What servers say that are asked, where the call allows it; without it, nothing is said of what only they know. */
   asked?: Find
 }
@@ -177,7 +192,12 @@ export interface Report {
 
 /** Octets of a source replaced, or a set of a zone changed. */
 export type Repair =
-  | { at: { source: Source; start: number; end: number }; text: string }
+  | {
+      at: { source: Source; start: number; end: number }
+      text: string
+      /** Other stretches of the source that become the same. */
+      also?: readonly { start: number; end: number }[]
+    }
   | { zone: Zone; change: SetChange }
 
 /** What a rule works with during a walk. */

@@ -132,7 +132,7 @@ export class Scenario {
       .map((each) => (each instanceof Uint8Array ? each : encodeMessage(each)))
       .find((octets) => answersQuestion(octets, query))
     const base = { vantage: '', transport: 'udp', tookMs: 1, at: this.now } as const
-    if (!came) return { ...base, trouble: { kind: 'no-reply', detail: 'nothing came' } }
+    if (!came) return { ...base, trouble: { kind: 'no-reply', detail: 'no reply' } }
     const message = decodeMessage(came)
     return 'garbled' in message
       ? { ...base, trouble: { kind: 'garbled', detail: message.garbled } }

@@ -204,7 +204,7 @@ describe('vantages that fail', () => {
     expect((await s.confirm())['www A']).toMatchObject({
       status: 'settling',
       until: 300,
-      says: expect.stringContaining('none of the zone’s servers could be reached'),
+      says: expect.stringContaining('no reachable authority'),
     })
     s.passes(200)
     expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', until: 100 })
@@ -219,7 +219,7 @@ describe('vantages that fail', () => {
     })
   })
 
-  test('an expired answer is told by its extended error, or by a TTL that does not fall', async () => {
+  test('stale answer is told by its extended error, or by a TTL that does not fall', async () => {
     for (const stale of [true, 'silently'] as const) {
       const s = new Scenario(HOST, { stale })
         .asks('www.hollowmere.example', 'A')
@@ -271,7 +271,9 @@ describe('vantages that fail', () => {
       'earlier-answer',
     ])
     expect(www.status).toBe('settling')
-    expect(www.set.answers[2]!.notes).toEqual(['4 samples; its TTL rises between them: several caches answer there'])
+    expect(www.set.answers[2]!.notes).toEqual([
+      '4 samples; the TTL rises between them, so several caches answer at this address',
+    ])
   })
 })
 
@@ -280,7 +282,7 @@ test('TTLs of authoritative servers: a floor of the host is told from a single o
   const s = new Scenario(body).serves('ns1', { body, serial: 1 }, { floor: 300 })
   const seen = await s.confirm()
   expect(seen['a A']).toMatchObject({ status: 'confirmed' })
-  expect(seen['a A']!.set.answers[0]!.notes).toEqual(['TTL 300 instead of 60: the host answers with none below 300'])
+  expect(seen['a A']!.set.answers[0]!.notes).toEqual(['TTL 300 instead of 60: the host enforces a minimum of 300'])
   s.serves('ns1', { body: body.replace('7200', '600'), serial: 1 }, {})
   expect((await s.confirm())['d A']).toMatchObject({
     verdicts: { ns1: 'different' },

@@ -70,11 +70,11 @@ describe('the verdict on an answer', () => {
         chain: ['hollowmere.example.', 'mail.hollowmere.example.'],
       },
     ],
-    ['no such name', { rcode: 3 }, { verdict: 'absent', detail: 'no such name', rcode: 'NXDOMAIN' }],
+    ['NXDOMAIN', { rcode: 3 }, { verdict: 'absent', detail: 'NXDOMAIN', rcode: 'NXDOMAIN' }],
     [
       'none of that type',
       { authority: records(['hollowmere.example. 60 SOA a b 1 1 1 1 1']) },
-      { verdict: 'absent', detail: 'the name is there, but nothing of type MX' },
+      { verdict: 'absent', detail: 'NODATA: the name exists, but has no MX' },
     ],
     [
       'a referral is no denial',
@@ -96,7 +96,7 @@ describe('the verdict on an answer', () => {
     expect(judge(question('hollowmere.example.', 'MX'), seen(message), SERVER)).toMatchObject(expected),
   )
 
-  test('nothing came, or nothing that can be read', () => {
+  test('no reply, or nothing that can be read', () => {
     expect(judge(questions[0]!, seen(undefined, { kind: 'no-reply', detail: 'why' }), SERVER)).toMatchObject({
       verdict: 'no-reply',
       rcode: null,

@@ -213,7 +213,7 @@ describe('private and public', () => {
     const lines = Array.from({ length: 50 }, (_, i) => `h${i} A 10.0.0.${i}`).join('\n')
     const found = (await findings(lines)).filter((each) => each.rule === 'address/not-public')
     expect(found.map((each) => each.fix)).toEqual([
-      ['state “audience: private” for the zone in bramblefront.yaml, if it is for insiders'],
+      ['if the zone is for internal clients only, set “audience: private” for it in bramblefront.yaml'],
     ])
     expect(found[0]!.message).toContain('none of the 50 addresses')
   })

@@ -166,7 +166,7 @@ function standingText(standing: readonly Finding[], { target }: Outcome, zone: Z
 }
 
 /** A set as it was and as it will be, each record with its TTL. */
-function sides(page: Page, { before, after }: SetPreview, word: string): void {
+export function sides(page: Page, { before, after }: SetPreview, word: string): void {
   const { colour } = page
   const valuesOf = (set: RecordSet | undefined): string[] => (set ? new RecordSetView(set).values : [])
   // Folded together, so that two values never look the same that are not.

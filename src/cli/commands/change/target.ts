@@ -1,13 +1,16 @@
 /** What a change is about: its options, the zones that it may change, the one that an owner is in. */
 import { dirname } from 'node:path'
+import { ownerAsTyped } from '../../../core/change/as-typed.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
+import { parseAddress } from '../../../core/names/address.ts'
 import { toAsciiName } from '../../../core/names/idna.ts'
-import { bare, foldName, isAtOrBelow } from '../../../core/names/name.ts'
+import { bare, foldName, isAtOrBelow, labelsOf, type Name, nameToWire } from '../../../core/names/name.ts'
 import type { Surroundings } from '../../../core/rules/rule.ts'
 import { finishUnfinished } from '../../../workspace/commit.ts'
 import { nearest } from '../../../workspace/nearest.ts'
 import { notices, Trouble } from '../../../workspace/trouble.ts'
 import { bareFiles, findWorkspace, rootOf, type ZoneFile, zoneNamed } from '../../../workspace/workspace.ts'
+import { agreedTo } from '../../output/ask.ts'
 import { needWorkspace, type SourceOptions } from '../source.ts'
 
 /** The options that every change has. */
@@ -23,6 +26,8 @@ export interface Target {
   folder: string
   files: ZoneFile[]
   bareFile: boolean
+  /** How many days a step of a DMARC policy must have been published before the next; of a workspace. */
+  stepDays?: number
   /** What is known beyond the zones. */
   around: Surroundings
 }
@@ -50,9 +55,9 @@ export async function finished(root: string, { dryRun }: { dryRun?: boolean }): 
   if (journal) notices.add(`The change of ${journal.at} (${journal.command}) had been interrupted. It is complete now.`)
 }
 
-/** The zone that an owner as typed is in: the deepest kept one that it ends in, else the stated or the only one. */
-export function zoneFor(typed: string, zones: Zones, options: ChangeOptions): Zone {
-  const ascii = toAsciiName(typed)
+/** The zone that an owner as typed is in: the deepest of yours that it ends in, else the stated or the only one. A name of several labels that ends in none may be a misspelled zone: that is asked. */
+export async function zoneFor(typed: string, zones: Zones, options: ChangeOptions): Promise<Zone> {
+  const ascii = toAsciiName(ownerAsTyped(typed))
   if ('refused' in ascii) throw new Trouble(`${typed} is not a valid domain name: ${ascii.refused}`)
   const owner = ascii.name
   const stated = options.zone && !options.file ? zoneNamed(zones, options.zone) : undefined
@@ -62,11 +67,32 @@ export function zoneFor(typed: string, zones: Zones, options: ChangeOptions): Zo
     .sort((a, b) => b.wire.length - a.wire.length)
   if (ends[0] && (!stated || stated === ends[0] || !isAtOrBelow(absolute, stated.name))) return ends[0]
   const known = zones.zones.map((each) => bare(foldName(each.name)))
+  const named = owner === ascii.name && parseAddress(typed) ? `${typed} (${bare(owner)})` : owner
   if (owner.endsWith('.') && !stated)
-    throw new Trouble(`${owner} is not in any of your zones; ${nearest(bare(foldName(owner)), known, 'your zones')}`)
+    throw new Trouble(`${named} is not in any of your zones; ${nearest(bare(foldName(owner)), known, 'your zones')}`)
   if (stated) return stated
-  if (zones.zones.length === 1) return zones.zones[0]!
+  if (zones.zones.length > 1)
+    throw new Trouble(
+      `${owner} does not end in the name of one of your zones, and could be relative to several: choose one with --zone; ${nearest(owner, known, 'your zones')}`,
+    )
+  const [only] = zones.zones
+  await relativeIsMeant(owner, only!, zones)
+  return only!
+}
+
+/** A relative owner of several labels is everyday (api.dev), and so is a misspelled zone: a person is asked which it is. */
+async function relativeIsMeant(owner: string, zone: Zone, zones: Zones): Promise<void> {
+  const labels = labelsOf(owner)
+  if (labels.length < 2 || labels.some((label) => label.startsWith('_') || label === '*')) return
+  // Below a name that is there, or at it, it is relative beyond doubt.
+  const isThere = (name: Name): boolean => {
+    const id = zones.tree.findWire(nameToWire(name) as Uint8Array)
+    return id >= 0 && zones.exists(id)
+  }
+  if (labels.some((_, i) => isThere(`${labels.slice(i).join('.')}.${zone.name}`))) return
+  const whole = `${labels.join('.')}.${bare(zone.name)}`
+  if (await agreedTo(`${owner} is not in ${bare(zone.name)}. Is the new name ${whole} meant?`)) return
   throw new Trouble(
-    `${owner} does not end in the name of one of your zones, and could be relative to several: choose one with --zone; ${nearest(owner, known, 'your zones')}`,
+    `${owner} does not end in ${bare(zone.name)}. Write the name that is meant in full: ${whole} for a new name in your zone; for the zone itself: ${bare(zone.name)}`,
   )
 }

@@ -5,7 +5,7 @@ import type { Command } from 'commander'
 import type { FileBeside } from '../../../core/change/change-set.ts'
 import { type KeyWish, keyChange, selectorAfter, selectorsOf } from '../../../core/change/mail/dkim.ts'
 import type { MailChange } from '../../../core/change/mail/text.ts'
-import { typedName } from '../../../core/change/typed.ts'
+import { typedTarget } from '../../../core/change/typed.ts'
 import { dataOf, findIntended } from '../../../core/knowledge/find.ts'
 import { keyFromPasted } from '../../../core/mail/dkim/key.ts'
 import { setAt } from '../../../core/model/zones.ts'
@@ -14,7 +14,7 @@ import { sameOctets } from '../../../core/names/octets.ts'
 import { TYPE } from '../../../core/records/types.ts'
 import { joined as joinedText } from '../../../core/records/views.ts'
 import { keptKeyText, keyFiles, makeKey } from '../../../workspace/beside.ts'
-import { orTrouble, systemText, Trouble } from '../../../workspace/trouble.ts'
+import { notices, orTrouble, systemText, Trouble } from '../../../workspace/trouble.ts'
 import { collect } from '../../options.ts'
 import { change, ofZone } from '../change/apply.ts'
 import type { Target } from '../change/target.ts'
@@ -135,7 +135,10 @@ function refuseReplacing(
   )
 }
 
-function selectorOwner(selector: string, domain: Name): Name {
+function selectorOwner(typed: string, domain: Name): Name {
+  // The whole name of the record, or a part of it, may be typed for its selector.
+  const selector = typed.replace(/\._domainkey(?:\..*)?$/i, '')
+  if (selector !== typed) notices.add(`--selector ${typed} was read as the selector ${selector}.`)
   const owner = `${selector.replace(/\.$/, '')}._domainkey.${domain}`
   if (
     !/^[a-z0-9_](?:[a-z0-9_-]*[a-z0-9_])?(?:\.[a-z0-9_](?:[a-z0-9_-]*[a-z0-9_])?)*$/i.test(selector) ||
@@ -150,9 +153,7 @@ function aliasAt({ loaded, zone, name }: Place, text: string, options: DkimOptio
   const stated = typed === undefined ? [options.selector, selector] : [selector, typed]
   if (stated[0] === undefined || more.length > 0)
     throw new Trouble(`--alias ${text} must have the form SELECTOR=TARGET`)
-  const target = orTrouble(
-    typedName(stated[1]!.includes('.') && !stated[1]!.endsWith('.') ? `${stated[1]}.` : stated[1]!, zone, loaded.zones),
-  )
+  const target = orTrouble(typedTarget(stated[1]!, zone, loaded, options.force === true))
   return { owner: selectorOwner(stated[0], name), wire: nameToWire(target) as Uint8Array }
 }
 

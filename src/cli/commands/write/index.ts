@@ -10,6 +10,8 @@ const KINDS: readonly Listed[] = [
   { name: 'srv', summary: 'the hosts of a service (SRV)', load: sets },
   { name: 'address', summary: 'addresses (A, AAAA); the other family stays as it is', load: sets },
   { name: 'txt', summary: 'texts (TXT), added to the existing ones unless --replace', load: sets },
+  { name: 'ptr', summary: 'the reverse name of an address (PTR)', load: sets },
+  { name: 'ttl', summary: 'the TTL of all sets at names: lowers it, or puts it back', load: () => import('./ttl.ts') },
   { name: 'record', summary: 'a record set of any type', load: sets },
   {
     name: 'spf',

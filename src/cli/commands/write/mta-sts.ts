@@ -23,7 +23,7 @@ async function writeSts(
   options: Common & { mode?: string; maxAge?: string; also?: string[] },
   command: Command,
 ): Promise<void> {
-  const { target, loaded, zone, name } = await placeOf(typed, options)
+  const { target, loaded, zone, name } = await placeOf(typed, options, '_mta-sts')
   const mode = STS_MODES.find((each) => each === options.mode)
   if (options.mode !== undefined && mode === undefined)
     throw new Trouble(`--mode ${options.mode} must be one of ${STS_MODES.join(', ')}`)

@@ -3,10 +3,10 @@
 import type { Command } from 'commander'
 import { typedName } from '../../../core/change/typed.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
-import { isAtOrBelow, type Name } from '../../../core/names/name.ts'
+import { bare, foldName, isAtOrBelow, type Name } from '../../../core/names/name.ts'
 import { octetsOf } from '../../../core/names/octets.ts'
 import { MAX_TTL, parseTtl } from '../../../core/records/ttl.ts'
-import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
+import { notices, orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { loadZones } from '../../../workspace/workspace.ts'
 import { changeOptions } from '../../options.ts'
 import { type ChangeOptions, type Target, targetOf, zoneFor } from '../change/target.ts'
@@ -23,14 +23,22 @@ export interface Place {
   name: Name
 }
 
-/** The zones, and the name that is meant in one of them. */
-export async function placeOf(typed: string, options: ChangeOptions): Promise<Place> {
+/** The zones, and the name that is meant in one of them; `prefix` are the labels in front of the domain where the record stands, which may be typed, too. */
+export async function placeOf(typed: string, options: ChangeOptions, prefix?: string): Promise<Place> {
   const target = await targetOf(options)
   const loaded = loadZones(target.files, options.includeAnywhere)
-  const zone = zoneFor(typed, loaded, options)
-  const name = orTrouble(typedName(typed, zone, loaded.zones))
+  const zone = await zoneFor(typed, loaded, options)
+  const name = withoutPrefix(orTrouble(typedName(typed, zone, loaded.zones)), prefix)
   if (!isAtOrBelow(name, zone.name)) throw new Trouble(`${name} is not in the zone ${zone.name}`)
   return { target, loaded, zone, name }
+}
+
+/** The domain itself, where the name of the record was typed; that is said. */
+function withoutPrefix(name: Name, prefix: string | undefined): Name {
+  if (prefix === undefined || !foldName(name).startsWith(`${prefix}.`)) return name
+  const domain = name.slice(prefix.length + 1)
+  notices.add(`${bare(name)} was read as the domain ${bare(domain)}: the record’s own name is added by itself.`)
+  return domain
 }
 
 /** `--ttl` in seconds. */

@@ -1,9 +1,10 @@
 /** Writes one record set by its values. */
 
 import type { Command } from 'commander'
+import { addressFault, valuesAsTyped } from '../../../core/change/as-typed.ts'
 import { typedData, typedName } from '../../../core/change/typed.ts'
 import type { SetChange } from '../../../core/file/edit/changes.ts'
-import type { Zone, Zones } from '../../../core/model/zones.ts'
+import { setAt, type Zone, type Zones } from '../../../core/model/zones.ts'
 import { parseAddress } from '../../../core/names/address.ts'
 import { isAtOrBelow, type Name, nameToWire } from '../../../core/names/name.ts'
 import { type Rdata, rdataKey, rdataText } from '../../../core/records/rdata.ts'
@@ -11,7 +12,7 @@ import { parseType, TYPE, typeText } from '../../../core/records/types.ts'
 import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { loadZones } from '../../../workspace/workspace.ts'
 import { writeOptions } from '../../options.ts'
-import { change, ofZone } from '../change/apply.ts'
+import { change, ofZone, type ZoneWish } from '../change/apply.ts'
 import { type ChangeOptions, targetOf, zoneFor } from '../change/target.ts'
 import { exampleOf, ttlOf } from './place.ts'
 
@@ -30,6 +31,7 @@ const KINDS: Record<string, { type?: number; values: string; example: string }> 
   },
   address: { values: 'IPv4 and IPv6 addresses', example: 'mail.example.com 192.0.2.25 2001:db8::25' },
   txt: { type: TYPE.TXT, values: 'texts, each as one argument', example: 'example.com "verification=41c2"' },
+  ptr: { type: TYPE.PTR, values: 'the host’s name', example: '192.0.2.25 mail.example.com.' },
   record: {
     values: 'TYPE, then the values in presentation form',
     example: 'example.com NS ns1.example.net. ns2.example.net.',
@@ -39,7 +41,11 @@ const KINDS: Record<string, { type?: number; values: string; example: string }> 
 export function define(command: Command): Command {
   const kind = command.name()
   const { values, example } = KINDS[kind]!
-  writeOptions(command.argument('<name>', 'the owner; @ for the zone apex').argument('[values...]', values))
+  writeOptions(
+    command
+      .argument('<name>', 'the owner; @ for the zone apex; an address for its reverse name')
+      .argument('[values...]', values),
+  )
   if (kind === 'txt') command.option('--replace', 'replace all TXT records at the name')
   return command
     .addHelpText('after', exampleOf(command, example))
@@ -64,7 +70,7 @@ async function write(
 ): Promise<void> {
   const target = await targetOf(options)
   const zones = loadZones(target.files, options.includeAnywhere)
-  const zone = zoneFor(owner, zones, options)
+  const zone = await zoneFor(owner, zones, options)
   await change(
     target,
     zones,
@@ -74,6 +80,10 @@ async function write(
   )
 }
 
+/** How it is called up to the values. */
+const call = (kind: string, owner: string, type: number): string =>
+  `bramblefront write ${kind === 'record' ? `record ${owner} ${typeText(type)}` : `${kind} ${owner}`}`
+
 function changesFor(
   kind: string,
   owner: string,
@@ -81,25 +91,44 @@ function changesFor(
   options: WriteOptions,
   zones: Zones,
   zone: Zone,
-): SetChange[] {
+): ZoneWish {
   const name = orTrouble(typedName(owner, zone, zones.zones))
   if (!isAtOrBelow(name, zone.name)) throw new Trouble(`${name} is not in the zone ${zone.name}`)
   const ttl = ttlOf(options)
-  const { type, values: texts } = kind === 'record' ? withType(values, owner) : { type: KINDS[kind]!.type, values }
+  const { type, values: typed } = kind === 'record' ? withType(values, owner) : { type: KINDS[kind]!.type, values }
   const removed = options.remove ?? []
-  if (texts.length === 0 && removed.length === 0)
-    throw new Trouble(`no value: give the value for ${name}, or --remove VALUE`)
-  const setOf = (ofType: number, values: string[], gone: string[]): SetChange => {
-    const read = (text: string): Rdata => orTrouble(typedData(ofType, text, zone, zones, options.force === true))
-    return changeOf(zones, name, ofType, ttl, values.map(read), gone.map(read), options, kind === 'txt')
+  const types = type === undefined ? [TYPE.A, TYPE.AAAA] : [type]
+  if (typed.length === 0 && removed.length === 0) {
+    if (ttl !== undefined) return { changes: withTtl(zones, zone, name, types, ttl) }
+    throw new Trouble(`no value: give the value for ${name}, or --remove VALUE, or --ttl TIME to change the TTL alone`)
   }
-  if (type !== undefined) return [setOf(type, texts, removed)]
-  for (const text of [...texts, ...removed]) if (!parseAddress(text)) throw new Trouble(addressTrouble(text))
-  return [TYPE.A, TYPE.AAAA].flatMap((family) => {
+  const read = (ofType: number, text: string): Rdata =>
+    orTrouble(typedData(ofType, text, zone, zones, options.force === true))
+  const setOf = (ofType: number, texts: string[], gone: string[]): SetChange => {
+    const [data, less] = [texts, gone].map((each) => each.map((text) => read(ofType, text))) as [Rdata[], Rdata[]]
+    return changeOf(zones, name, ofType, ttl, data, less, options, kind === 'txt')
+  }
+  if (type !== undefined) {
+    const { values: texts, notes } = orTrouble(valuesAsTyped(type, typed, call(kind, owner, type)))
+    return { changes: [setOf(type, texts, removed)], notes }
+  }
+  for (const text of [...typed, ...removed]) if (!parseAddress(text)) throw new Trouble(addressTrouble(text))
+  const changes = types.flatMap((family) => {
     const ofFamily = (text: string) => text.includes(':') === (family === TYPE.AAAA)
-    const [data, gone] = [texts.filter(ofFamily), removed.filter(ofFamily)]
+    const [data, gone] = [typed.filter(ofFamily), removed.filter(ofFamily)]
     return data.length === 0 && gone.length === 0 ? [] : [setOf(family, data, gone)]
   })
+  return { changes }
+}
+
+/** The sets that are there, with another TTL. */
+function withTtl(zones: Zones, zone: Zone, owner: Name, types: readonly number[], ttl: number): SetChange[] {
+  const changes = types.flatMap((type) => {
+    const set = setAt(zones, zone, owner, type)
+    return set ? [{ owner, type, ttl, data: set.data }] : []
+  })
+  if (changes.length > 0) return changes
+  throw new Trouble(`${owner} has no ${types.map(typeText).join(' or ')}: to write it, give its value`)
 }
 
 /** The values of `write record`: a type, then values of it. */
@@ -113,10 +142,9 @@ function withType([word, ...values]: string[], owner: string): { type: number; v
 }
 
 function addressTrouble(text: string): string {
-  const port = /^(\d+\.\d+\.\d+\.\d+|\[[0-9a-f:.]+\]):(\d+)$/i.exec(text)
-  if (port)
-    return `${text} is an address with a port; an address record holds only the address: ${port[1]!.replace(/[[\]]/g, '')}. To publish the port: bramblefront write srv`
-  return `“${text}” is not a valid IP address (expected e.g. 192.0.2.25 or 2001:db8::25)`
+  const fault = addressFault(text)
+  const port = /\]?:\d+$/.test(text) ? '. To publish the port: bramblefront write srv' : ''
+  return `“${text}” is not a valid IP address${fault ? `: ${fault}${port}` : ' (expected e.g. 192.0.2.25 or 2001:db8::25)'}`
 }
 
 function changeOf(

@@ -12,7 +12,7 @@ export const define = (command: Command): Command =>
     .action(writeTlsReports)
 
 async function writeTlsReports(typed: string, addresses: string[], options: Common, command: Command): Promise<void> {
-  const { target, loaded, zone, name } = await placeOf(typed, options)
+  const { target, loaded, zone, name } = await placeOf(typed, options, '_smtp._tls')
   await change(
     target,
     loaded,

@@ -34,13 +34,22 @@ export function reportUris(addresses: readonly string[]): string[] | Refused {
   return uris
 }
 
+/** What a change of the policy comes to. */
+export interface PolicyChange {
+  text: string
+  /** What must be true before the step is taken. */
+  conditions: string[]
+  /** There was no policy before. */
+  isFirst: boolean
+}
+
 /** Writes or changes the policy at `_dmarc` of a domain. */
 export function dmarcChange(
   zones: Zones,
   zone: Zone,
   domain: Name,
   wishes: DmarcWishes,
-): (MailChange & { text: string }) | Refused | { missing: 'reports' } {
+): (MailChange & PolicyChange) | Refused | { missing: 'reports' } {
   const owner = `_dmarc.${domain}`
   const present = textsAt(zones, zone, owner, isDmarc)
   if (present.length > 1 && !wishes.replace)
@@ -51,14 +60,17 @@ export function dmarcChange(
   const reports = reportUris(wishes.reports)
   if ('refused' in reports) return reports
   const notes: string[] = []
+  let conditions: string[] = []
   let text: string
   if (wishes.next) {
     const step = nextStep(before, { percent: wishes.percent, reports })
     if ('missing' in step) return step
     if ('refused' in step) return { refused: step.refused }
-    if ('done' in step) return { changes: [], notes: [`${owner} has ${step.done}.`], text: before! }
+    if ('done' in step)
+      return { changes: [], notes: [`${owner} has ${step.done}.`], text: before!, conditions: [], isFirst: false }
     text = step.text
-    notes.push(step.does, ...step.first.map((each) => `Before this step: ${each}.`))
+    conditions = step.first
+    notes.push(step.does)
   } else {
     const rua =
       reports.length === 0
@@ -85,5 +97,11 @@ export function dmarcChange(
   }
   for (const tag of record.tags)
     if (TAG_NOTES[tag.name]) notes.push(`${tag.name}=${tag.value}: ${TAG_NOTES[tag.name]}.`)
-  return { changes: [textChange(zones, zone, owner, isDmarc, text, wishes.ttl)], notes, text }
+  return {
+    changes: [textChange(zones, zone, owner, isDmarc, text, wishes.ttl)],
+    notes,
+    text,
+    conditions,
+    isFirst: before === undefined,
+  }
 }

@@ -194,7 +194,7 @@ export function buildSpf(
 
 /** An address or a range alone is `ip4` or `ip6`. */
 const asTerm = (sender: string): string =>
-  /^[\d.]+(?:\/\d+)?$/.test(sender)
+  /^[\d.]+(?::\d+)?(?:\/\d+)?$/.test(sender)
     ? `ip4:${sender}`
     : /^[0-9a-f]*:[0-9a-f:.]*(?:\/\d+)?$/i.test(sender)
       ? `ip6:${sender}`

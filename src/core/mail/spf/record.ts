@@ -221,6 +221,14 @@ function network(
         at + host.length,
         mechanism.end,
       )
+    const port = /^(\d+\.\d+\.\d+\.\d+|\[[0-9a-f:.]+\]):\d+$/i.exec(value)
+    if (port)
+      return problem(
+        `“${shortened(value)}” has a port, and SPF knows addresses alone`,
+        `${name}:${port[1]!.replace(/[[\]]/g, '')}`,
+        at,
+        mechanism.end,
+      )
     return problem(
       `“${shortened(value)}” is not a valid ${name === 'ip4' ? 'IPv4' : 'IPv6'} address`,
       `an address or a range, as in ${example(name)}`,

@@ -4,6 +4,7 @@ import { setClassMismatch } from './class-mismatch.ts'
 import { setDuplicateRecord } from './duplicate-record.ts'
 import { setMixedTtl } from './mixed-ttl.ts'
 import { setTtlLong } from './ttl-long.ts'
+import { setTtlNotRestored } from './ttl-not-restored.ts'
 import { setTtlOutOfRange } from './ttl-out-of-range.ts'
 import { setTtlZero } from './ttl-zero.ts'
 
@@ -14,6 +15,7 @@ export const SET: readonly Rule[] = [
   setDuplicateRecord,
   setMixedTtl,
   setTtlLong,
+  setTtlNotRestored,
   setTtlOutOfRange,
   setTtlZero,
 ]

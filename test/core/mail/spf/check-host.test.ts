@@ -411,7 +411,7 @@ describe('what receivers pass over, and what they join', () => {
   )
 })
 
-describe('void lookups are counted by term, and told by question', () => {
+describe('void lookups are counted per term, and told by question', () => {
   const exchanges = { MX: ['1 a.example.com.', '2 b.example.com.', '3 c.example.com.'] }
   test.each<[string, Names, string, number, number]>([
     [

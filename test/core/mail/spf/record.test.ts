@@ -265,7 +265,7 @@ describe('what a record lets send by addresses alone', () => {
     ['mx.example.', /has mx, which is no list/],
     ['mild.example.', /has \?include:b\.example, which is no list/],
     ['loop.example.', /leads back to itself/],
-    ['bad.example.', /has a fault: “moo”/],
+    ['bad.example.', /is invalid: “moo”/],
     ['two.example.', /several SPF records/],
     ['none.example.', /not known here/],
   ])('%s cannot be copied', (name, why) =>

@@ -1,0 +1,47 @@
+/** When a set was last changed and published, by the log of the workspace: whether it is time for the next step of a policy. */
+import { foldName, type Name } from '../../names/name.ts'
+
+/** Seconds since 1970; undefined where the log does not say. */
+export interface StepTime {
+  changed?: number
+  /** When all authoritative servers were first seen to have it. */
+  published?: number
+}
+
+/** Of a TXT set, by the lines of the log, oldest first; what is none of its lines is passed over. */
+export function stepTime(lines: Iterable<unknown>, owner: Name, view?: string): StepTime {
+  const key = foldName(owner)
+  let time: StepTime = {}
+  for (const line of lines as Iterable<LogLine>) {
+    const at = Date.parse(line?.at ?? '') / 1000
+    if (!Array.isArray(line?.sets) || Number.isNaN(at) || (view !== undefined && line.view !== view)) continue
+    if (line.what === 'published') {
+      const isOurs = line.sets.some((set) => Array.isArray(set) && set[0] === key && set[1] === 'TXT')
+      if (isOurs && (time.published === undefined || time.changed === undefined)) time = { ...time, published: at }
+    } else if (
+      line.what === 'change' &&
+      line.sets.some((set) => !Array.isArray(set) && set.owner === key && set.type === 'TXT')
+    )
+      time = { changed: at }
+  }
+  return time
+}
+
+interface LogLine {
+  at?: string
+  what?: string
+  view?: string
+  sets?: ([string, string, string] | { owner: string; type: string })[]
+}
+
+const DAY = 86_400
+
+/** Why it is too early for the next step, where the log says so; `days` is how long a step must have been published. */
+export function tooEarly({ changed, published }: StepTime, days: number, now: number): string | undefined {
+  if (changed !== undefined && published === undefined)
+    return 'no confirmation has seen the last step at all servers yet; see whether it is published with: bramblefront confirm'
+  if (published === undefined || now - published >= days * DAY) return undefined
+  const age = Math.floor((now - published) / DAY)
+  const until = new Date((published + days * DAY) * 1000).toISOString().slice(0, 10)
+  return `the last step has been published for ${age} of ${days} days (until ${until})`
+}
