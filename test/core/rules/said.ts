@@ -15,7 +15,7 @@ export const SAID: [Example, string, string][] = [
   ['@ MX 10 a\n@ MX 20 b\na A 192.0.2.1\nb A 192.0.2.1', 'mx/same-host-twice', '6:9'],
   ['mail MX 10 mail\nmail A 192.0.2.1', 'mx/only-below', '5:1'],
   ['@ MX 10 @\n@ A 192.0.2.1', 'mx/target-follows-apex', '5:9'],
-  ['@ A 192.0.2.1', 'mx/implicit', '5:3'],
+  ['@ A 192.0.2.1\n@ TXT "v=spf1 -all"', 'mx/implicit', '5:3'],
   ['@ MX 10 mail.lan.', 'mx/target-not-public', '5:9'],
   ['@ MX 10 m\nm A 10.0.0.1', 'mx/target-not-public', '5:9'],
   ['isle NS ns.isle\n' + NS2, 'ns/glue-missing', '5:9'],
@@ -138,8 +138,8 @@ export const SAID: [Example, string, string][] = [
     'zones/follow-drift',
     '5:3',
   ],
-  ['@ MX 10 mx.larkpost.example.\n@ MX 10 mx2.larkpost.example.', 'mx/all-equal', '5:6'],
-  ['@ MX 10 mx.larkpost.example.', 'mx/single', '5:9'],
+  ['@ MX 10 mx.larkpost.example.\n@ MX 10 mx2.larkpost.example.\n@ MX 10 mx3.larkpost.example.', 'mx/all-equal', '5:6'],
+  ['@ MX 10 mail\nmail A 192.0.2.25', 'mx/single', '5:9'],
   [
     {
       zones: { 'hollowmere.example': '@ MX 10 eu.edge.northlight.example.' },
@@ -384,7 +384,7 @@ export const SAID_OF_MAIL: [Example, string, string][] = [
   ['@ SPF "v=spf1 mx -all"', 'warning spf/obsolete-type 5:3', 'SPF'],
   ['@ MX 0 .', 'warning spf/missing 5:1', '@'],
   ['@ MX 10 mx.larkpost.example.\n', 'warning spf/missing 5:1', '@'],
-  ['@ AAAA 2001:db8::1', 'warning spf/missing 5:1', '@'],
+  ['@ AAAA 2001:db8::1', 'advice spf/missing 5:1', '@'],
   ['@ TXT "v=spf1 -all"\nshop MX 10 mx.larkpost.example.', 'warning spf/not-inherited 6:1', 'shop'],
   ['*.bulk MX 10 mx.larkpost.example.', 'advice spf/wildcard-exchange 5:1', '*.bulk'],
   ['@ TXT "v=spf1 -all exp=x.%{d}"', 'advice spf/explanation-missing 5:20', 'exp=x.%{d}'],

@@ -1,9 +1,10 @@
+import { writtenValue } from '../../file/entry.ts'
 import { followAliases, locate, locateWire, MISSING, zoneOfName } from '../../knowledge/answer.ts'
-import type { Zones } from '../../model/zones.ts'
-import { type Name, nameToWire, wireToName } from '../../names/name.ts'
+import { type RecordId, TARGET_RELATIVE, type Zones } from '../../model/zones.ts'
+import { labelsOf, type Name, nameToWire, wireToName } from '../../names/name.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import type { Rule } from '../rule.ts'
+import type { Context, Rule } from '../rule.ts'
 import { LOST_TARGET } from '../traits.ts'
 
 /** The name that a target leads to, through a DNAME or not, where it is known not to exist; else undefined. */
@@ -11,6 +12,13 @@ function endOf(zones: Zones, target: NameId): Name | undefined {
   if (zones.dnameAbove(target) === NONE) return locate(zones, target) === MISSING ? zones.tree.text(target) : undefined
   const { end } = followAliases(zones, nameToWire(zones.tree.text(target)) as Uint8Array)
   return end && locateWire(zones, end) === MISSING ? wireToName(end) : undefined
+}
+
+/** A target of several labels was most likely meant with a final dot; any other lacks its records. */
+function meant(cx: Context, record: RecordId, end: Name): string {
+  const { zones } = cx
+  const written = zones.flags(record) & TARGET_RELATIVE ? writtenValue(zones, record, 0) : ''
+  return labelsOf(written).length > 1 ? `${cx.name(zones.owner(record))} CNAME ${written}.` : `${end} A ADDRESS`
 }
 
 export const cnameTargetMissing: Rule = {
@@ -46,7 +54,7 @@ export const cnameTargetMissing: Rule = {
             part: 0,
             message: `${cx.name(set.owner)} points to ${cx.name(target)}, which ${end === cx.name(target) ? '' : `a DNAME rewrites to ${end}: that `}does not exist in ${zoneOfName(cx.zones, end)!.name}`,
             effect: 'Every query for it ends in NXDOMAIN.',
-            fix: [`${end} A ADDRESS`],
+            fix: [meant(cx, record, end)],
           })
         },
       },

@@ -17,7 +17,7 @@ export const keptExceptionUnused: Rule = {
   ],
   good: [
     {
-      zones: { 'hollowmere.example': '@ MX 10 mx.larkpost.example.' },
+      zones: { 'hollowmere.example': '@ MX 10 mail\nmail A 192.0.2.25' },
       around: { exceptions: [{ rule: 'mx/single', at: 'hollowmere.example.', reason: 'one is enough' }] },
     },
   ],

@@ -9,14 +9,17 @@ export const mxAllEqual: Rule = {
   title: 'MX records that all have the same preference',
   why: 'Senders choose among equal MX hosts at random: the load is shared, and none of them is a fallback.',
   remedy: 'If one of them is meant as a fallback, give it a higher number.',
-  bad: ['@ MX 10 mx.larkpost.example.\n@ MX 10 mx2.larkpost.example.'],
-  good: ['@ MX 10 mx.larkpost.example.\n@ MX 20 mx2.larkpost.example.'],
+  bad: ['@ MX 10 mx.larkpost.example.\n@ MX 10 mx2.larkpost.example.\n@ MX 10 mx3.larkpost.example.'],
+  good: [
+    '@ MX 10 mx.larkpost.example.\n@ MX 10 mx2.larkpost.example.',
+    '@ MX 10 mx.larkpost.example.\n@ MX 20 mx2.larkpost.example.',
+  ],
   visit: onMx(SEVERAL, (set, cx) => {
     // Most sets have an order: told without making anything.
     if (preference(cx.zones, set.records[0]!) !== preference(cx.zones, set.records[1]!)) return
     const hosts = exchanges(cx.zones, set)
     if (
-      new Set(hosts.map((record) => cx.zones.target(record))).size < 2 ||
+      new Set(hosts.map((record) => cx.zones.target(record))).size < 3 ||
       hosts.some((record) => preference(cx.zones, record) !== preference(cx.zones, hosts[0]!))
     )
       return

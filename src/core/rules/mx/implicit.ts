@@ -12,7 +12,9 @@ export const mxImplicit: Rule = {
   title: 'domain with addresses but without MX records',
   why: 'Without MX, mail goes to the domain’s own address: to the web server, which rejects it, or accepts and loses it.',
   remedy: 'Write the MX records, or MX 0 . if the domain does not accept mail.',
-  bad: ['@ A 192.0.2.10\nwww CNAME @'],
+  bad: [
+    '@ A 192.0.2.10\n@ TXT "v=spf1 -all"\n_dmarc TXT "v=DMARC1; p=reject; rua=mailto:d@hollowmere.example"\nwww CNAME @',
+  ],
   good: ['@ A 192.0.2.10\n@ MX 10 mx.larkpost.example.\nwww CNAME @', 'www A 192.0.2.10'],
   visit: {
     zone(zone, cx) {

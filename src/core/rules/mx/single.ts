@@ -11,8 +11,13 @@ export const mxSingle: Rule = {
   title: 'single MX host',
   why: 'While it is down, mail waits with the senders: most retry for days, some give up within hours.',
   remedy: 'Add a second MX host if you have one that knows the valid recipients; otherwise leave it.',
-  bad: ['@ MX 10 mx.larkpost.example.'],
-  good: ['@ MX 10 mx.larkpost.example.\n@ MX 20 mx2.larkpost.example.', '@ MX 0 .\n@ TXT "v=spf1 -all"'],
+  bad: ['@ MX 10 mail\nmail A 192.0.2.25'],
+  good: [
+    // A provider’s one name stands for many hosts.
+    '@ MX 10 mx.larkpost.example.',
+    '@ MX 10 mx.larkpost.example.\n@ MX 20 mx2.larkpost.example.',
+    '@ MX 0 .\n@ TXT "v=spf1 -all"',
+  ],
   visit: onMx(SINGLE, (set, cx) => {
     const record = set.records[0]!
     if (
@@ -22,12 +27,9 @@ export const mxSingle: Rule = {
       isPrivate(cx.zones, set.zone)
     )
       return
-    // A host with addresses of its own, several of them, is more than one.
-    if (
-      (hostAddresses(cx.zones, cx.zones.target(record))?.records.filter((each) => cx.zones.type(each) === TYPE.A)
-        .length ?? 0) > 1
-    )
-      return
+    // A name outside your zones may stand for many hosts; several addresses do.
+    const host = hostAddresses(cx.zones, cx.zones.target(record))
+    if (!host || host.records.filter((each) => cx.zones.type(each) === TYPE.A).length > 1) return
     cx.report({
       record,
       part: 1,

@@ -2,6 +2,7 @@ import { writtenValue } from '../../file/entry.ts'
 import { locate, locateName, UNKNOWN, zoneOfName } from '../../knowledge/answer.ts'
 import { type RecordId, TARGET_RELATIVE } from '../../model/zones.ts'
 import { labelsOf } from '../../names/name.ts'
+import type { NameId } from '../../names/tree.ts'
 import { rowOf, typeText } from '../../records/types.ts'
 import type { Context, Rule } from '../rule.ts'
 import { VAIN_TARGET } from '../traits.ts'
@@ -10,17 +11,22 @@ import { FOLLOWS } from './follows.ts'
 interface Candidate {
   record: RecordId
   written: string
+  /** The wildcard at the apex that answers for what it is read as. */
+  wildcard?: NameId
 }
 
 function missedDot(cx: Context, candidate: Candidate, because: string, sure = false): void {
-  const { record, written } = candidate
+  const { record, written, wildcard } = candidate
   const type = cx.zones.type(record)
   const index = rowOf(type)!.target!
   cx.report({
     record,
     part: index,
-    message: `the target ${written} of ${typeText(type)} at ${cx.name(cx.zones.owner(record))} has no final dot, so it is read as ${cx.name(cx.zones.target(record))}, which does not exist; ${because}`,
-    effect: 'The record leads to a name that does not exist.',
+    message: `the target ${written} of ${typeText(type)} at ${cx.name(cx.zones.owner(record))} has no final dot, so it is read as ${cx.name(cx.zones.target(record))}, ${wildcard === undefined ? 'which does not exist' : `for which only ${cx.name(wildcard)} answers`}; ${because}`,
+    effect:
+      wildcard === undefined
+        ? 'The record leads to a name that does not exist.'
+        : `The record leads to where ${cx.name(wildcard)} leads.`,
     fix: [`${cx.name(cx.zones.owner(record))} ${cx.withTarget(record, `${written}.`)}`],
     repair: sure ? cx.rewriting(record, index, `${written}.`) : undefined,
   })
@@ -38,11 +44,13 @@ export const nameFinalDotMissing: Rule = {
     { zones: { 'hollowmere.example': '@ MX 10 mx.larkpost.example', 'larkpost.example': 'mx A 192.0.2.25' } },
     'www CNAME site.co.uk',
     '_sip._udp SRV 0 0 5060 sip.net',
+    'www CNAME site.northlight.example\n* A 192.0.2.10',
   ],
   good: [
     { zones: { 'hollowmere.example': '@ MX 10 mx.larkpost.example.', 'larkpost.example': 'mx A 192.0.2.25' } },
     '@ MX 10 mail.net\nmail.net A 192.0.2.25',
     'www CNAME site.pier\nsite.pier A 192.0.2.10',
+    'www CNAME any.pier\n*.pier A 192.0.2.10',
   ],
   visit: {
     record: {
@@ -51,9 +59,13 @@ export const nameFinalDotMissing: Rule = {
         const { zones } = cx
         const target = zones.target(record)
         if (!(zones.flags(record) & TARGET_RELATIVE) || zones.exists(target)) return
-        if (zones.zoneOf(target) !== zones.zoneOfRecord(record) || locate(zones, target) === UNKNOWN) return
+        const node = locate(zones, target)
+        if (zones.zoneOf(target) !== zones.zoneOfRecord(record) || node === UNKNOWN) return
         const written = writtenValue(zones, record, rowOf(zones.type(record))!.target!)
-        if (labelsOf(written).length > 1) cx.memory((): Candidate[] => []).push({ record, written })
+        if (labelsOf(written).length < 2) return
+        // A wildcard below a name that was written is meant.
+        const atApex = node >= 0 && zones.tree.parent(node) === zones.zoneOf(target)!.apex
+        cx.memory((): Candidate[] => []).push({ record, written, ...(atApex ? { wildcard: node } : {}) })
       },
     },
     async finish(cx) {
@@ -64,6 +76,8 @@ export const nameFinalDotMissing: Rule = {
         const zone = zoneOfName(zones, `${candidate.written}.`)
         if (zone)
           missedDot(cx, candidate, `${zone.name} is one of your zones`, locateName(zones, `${candidate.written}.`) >= 0)
+        else if (candidate.wildcard !== undefined)
+          missedDot(cx, candidate, 'none of the labels that were written is in the zone')
         else rest.push(candidate)
       }
       if (rest.length === 0) return

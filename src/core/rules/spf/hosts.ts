@@ -3,12 +3,12 @@
 import { locate, locateName, UNKNOWN } from '../../knowledge/answer.ts'
 import { targetOf } from '../../mail/spf/budget.ts'
 import { letsSend, readSpf, type SpfRecord } from '../../mail/spf/record.ts'
-import { DROPPED, type RecordId, type Zones } from '../../model/zones.ts'
+import { DROPPED, type RecordId, type Zone, type Zones } from '../../model/zones.ts'
 import { isIn } from '../../names/address-kinds.ts'
 import { bare, foldName, type Name } from '../../names/name.ts'
 import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
-import { addressesAt, hostAddresses, isOfMail } from '../look.ts'
+import { addressesAt, hostAddresses, isOfMail, listed } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
 import { intendedSpf, SPF_READ } from '../shared/spf-text.ts'
 import { spfRecordAt, textLine } from '../text.ts'
@@ -86,7 +86,11 @@ interface Host {
 /** Exchanges as they are named, and records whose domain does not let its own exchange send. */
 const seen = (cx: Context) => cx.memory(noneSeen)
 
-const noneSeen = () => ({ hosts: new Map<NameId, Host>(), denied: [] as { record: RecordId; host: Host }[] })
+const noneSeen = () => ({
+  hosts: new Map<NameId, Host>(),
+  denied: [] as { record: RecordId; host: Host }[],
+  silent: new Map<Zone, { at: NameId; record: RecordId }[]>(),
+})
 
 /** Looks at each exchange in a kept zone, for each domain that has it. Both rules come of it. */
 export const EXCHANGES: Rule['visit'] = {
@@ -95,7 +99,7 @@ export const EXCHANGES: Rule['visit'] = {
       when: WITH_SPF,
       visit(set, cx) {
         const { zones } = cx
-        const { hosts, denied } = seen(cx)
+        const { hosts, denied, silent } = seen(cx)
         for (const record of set.records) {
           const target = zones.target(record)
           let host = hosts.get(target)
@@ -105,22 +109,30 @@ export const EXCHANGES: Rule['visit'] = {
           if (says === 'no' && set.owner !== host.at) denied.push({ record, host })
           if (says !== 'yes' || !(host.bits & SILENT)) continue
           host.bits = UNSAID
-          const name = cx.name(host.at)
-          cx.report({
-            code: 'spf/host-without-record',
-            record: addressesAt(zones, host.at)[0] ?? record,
-            part: 'owner',
-            message: `${name} sends mail but has no SPF record of its own`,
-            effect: 'SPF for its bounces, which have no envelope sender, is checked at this name and gives no result.',
-            fix: [textLine(name, 'v=spf1 a -all')],
-          })
+          const zone = zones.zoneOf(host.at) ?? set.zone
+          const told = { at: host.at, record: addressesAt(zones, host.at)[0] ?? record }
+          silent.set(zone, [...(silent.get(zone) ?? []), told])
         }
       },
     },
   },
   finish(cx) {
     const { zones } = cx
-    const { denied } = seen(cx)
+    const { denied, silent } = seen(cx)
+    // Once a zone: they are mended together.
+    for (const found of silent.values()) {
+      const names = found.map(({ at }) => cx.name(at))
+      cx.report({
+        code: 'spf/host-without-record',
+        record: found[0]!.record,
+        part: 'owner',
+        message: `${names.length === 1 ? `${names[0]} sends mail but has` : `${listed(names)} send mail but have`} no SPF record of ${names.length === 1 ? 'its' : 'their'} own`,
+        effect:
+          'SPF for bounces, which have no envelope sender, is checked at the name of the host and gives no result.',
+        fix: names.map((name) => textLine(name, 'v=spf1 a -all')),
+        also: found.slice(1).map(({ record }) => record),
+      })
+    }
     const submission = denied.some(({ host }) => !(host.bits & SENDS)) ? submissionHosts(zones) : new Set<NameId>()
     for (const { record, host } of denied) {
       if (!(host.bits & SENDS) && !submission.has(host.at)) continue

@@ -1,4 +1,5 @@
 import type { RecordId, Zone, Zones } from '../../model/zones.ts'
+import { bare } from '../../names/name.ts'
 import { type NameId, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { isOfMail } from '../look.ts'
@@ -11,15 +12,17 @@ const isNullMx = (zones: Zones, record: RecordId): boolean => zones.target(recor
 function lacking(cx: Context, record: RecordId, owner: NameId, what: string, effect: string): void {
   const takesNone = cx.zones.type(record) === TYPE.MX && isNullMx(cx.zones, record)
   const mx = cx.zones.has(owner, TYPE.MX)
+  // A site without mail: what closes it is one command.
+  const site = !takesNone && !mx
   cx.report({
     record,
     part: 'owner',
+    severity: site ? 'advice' : undefined,
     message: `${cx.name(owner)} ${what} but no SPF record`,
     effect,
-    fix: [
-      textLine(cx.name(owner), takesNone ? 'v=spf1 -all' : mx ? 'v=spf1 mx ~all' : 'v=spf1 -all'),
-      ...(takesNone || mx ? [] : ['for a domain that sends no mail']),
-    ],
+    fix: site
+      ? [`if it does no mail: bramblefront write no-mail ${bare(cx.name(owner))}`]
+      : [textLine(cx.name(owner), takesNone ? 'v=spf1 -all' : 'v=spf1 mx ~all')],
   })
 }
 
@@ -29,6 +32,7 @@ export const spfMissing: Rule = {
   source: 'RFC 7208 §10',
   title: 'domain without an SPF record',
   why: 'Anyone can send in its name, and large receivers reject or distrust mail from domains without SPF, including yours.',
+  silences: ['mx/implicit'],
   remedy: 'Write one that lists who sends, or v=spf1 -all for a domain that sends nothing.',
   bad: ['@ MX 10 mx.larkpost.example.', '@ A 192.0.2.10\nwww A 192.0.2.10'],
   good: [
@@ -53,7 +57,13 @@ export const spfMissing: Rule = {
         visit(set, cx) {
           if (hasSpf(cx.zones, set.owner) || !isOfMail(cx.zones, set.zone) || cx.zones.tree.isWildcard(set.owner))
             return
-          lacking(cx, set.records[0]!, set.owner, 'has MX', 'Anybody can send in its name; its own mail is suspect.')
+          lacking(
+            cx,
+            set.records[0]!,
+            set.owner,
+            'has MX',
+            'Anyone can send in its name, and its own mail looks suspicious.',
+          )
         },
       },
       [TYPE.A]: { when: AT_TOP, visit: (set, cx) => topWithAddress(set.records[0]!, set.owner, set.zone, cx) },
@@ -70,5 +80,5 @@ export const spfMissing: Rule = {
 function topWithAddress(record: RecordId, owner: NameId, zone: Zone, cx: Context): void {
   if (owner !== zone.apex || hasSpf(cx.zones, owner) || cx.zones.has(owner, TYPE.MX) || !isOfMail(cx.zones, zone))
     return
-  lacking(cx, record, owner, 'has addresses', 'Anybody can send in its name.')
+  lacking(cx, record, owner, 'has addresses and no MX,', 'Anyone can send in its name.')
 }
