@@ -12,7 +12,7 @@ mail  A   192.0.2.25:25
 const { records, problems } = parseZoneFile(text)
 for (const { owner, ttl, type, data } of records) console.log(owner, ttl, typeText(type), rdataText(type, data))
 for (const { line, column, message, wanted } of problems)
-  console.log(`line ${line}, column ${column}: ${message}; right would be ${wanted}`)
+  console.log(`line ${line}, column ${column}: ${message} (expected ${wanted})`)
 
 const { findings } = await check(keepTogether([{ input: text }]))
 for (const { rule, message } of findings) console.log(`${rule}: ${message}`)

@@ -11,7 +11,7 @@ test('the example of docs/library.md is the file, and runs against the built pac
     'hollowmere.example. 3600 NS ns1.upland-dns.example.',
     'hollowmere.example. 3600 NS ns2.upland-dns.example.',
     'hollowmere.example. 3600 MX 10 mail.hollowmere.example.',
-    'line 7, column 11: not an IPv4 address(expected four numbers from 0 to 255, as in 192.0.2.7',
+    'line 7, column 11: not an IPv4 address (expected four numbers from 0 to 255, as in 192.0.2.7)',
     expect.stringContaining('dmarc/missing: '),
     expect.stringContaining('spf/missing: '),
     expect.stringContaining('mx/single: '),

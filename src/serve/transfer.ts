@@ -35,8 +35,8 @@ export function transferOf(zones: Zones, query: Message): Message[] | undefined 
     answers = []
     octets = 0
   }
-  for (let record = 0; record < zones.count; record++) {
-    if (zones.zoneOfRecord(record) !== zone || record === zone.soa) continue
+  for (const record of zones.recordsIn(zone)) {
+    if (record === zone.soa) continue
     const each = recordOf(record)
     answers.push(each)
     octets += each.data.length + each.owner.length + 12

@@ -29,7 +29,7 @@ describe('check', () => {
     expect(people.stdout).toContain(
       '     20 » @               IN MX    10 mail\n                                      ‾‾‾‾',
     )
-    expect(people.stdout).toMatch(/27 records in zones\/hollowmere\.example\.zone: 4 errors, 1 warning, advice: 4\./)
+    expect(people.stdout).toMatch(/27 records in zones\/hollowmere\.example\.zone: 4 errors, 1 warning, advice: 3\./)
     const { json, status } = await run(folder, 'check', 'zones/hollowmere.example.zone', '--json')
     expect(status).toBe(1)
     expect(json().counts).toEqual({ error: 4, warning: 1, advice: 4 })
@@ -112,8 +112,8 @@ describe('bad input: one clear message, the documented status, nothing changed',
   test.each<[string, Record<string, string | Uint8Array>, string[], RegExp]>([
     ['a missing file', {}, ['check', 'gone.zone'], /cannot read gone\.zone: no such file/],
     ['a folder', { 'x.zone/y': '' }, ['check', 'x.zone'], /it is a folder, not a file/],
-    ['no workspace', {}, ['check'], /there is no workspace here .* bramblefront init/],
-    ['an empty workspace', { 'bramblefront.yaml': WORKSPACE }, ['check'], /names no zone file/],
+    ['no workspace', {}, ['check'], /no workspace here .* bramblefront init/],
+    ['an empty workspace', { 'bramblefront.yaml': WORKSPACE }, ['check'], /has no zone files yet/],
     [
       'YAML that is none',
       { 'bramblefront.yaml': 'zones: [\n' },

@@ -59,9 +59,9 @@ describe('a zone transfer', () => {
     ['that is refused', [{ rcode: 5 }], /it answered REFUSED/],
     ['that ends too early', [{ answers: [SOA, HOST] }], /closed before the end/],
     ['that begins with something else', [{ answers: [HOST, SOA] }], /does not begin with the zone’s SOA/],
-    ['with another id', [{ id: 70_000 % 65_536, answers: [SOA, SOA] }], /no answer to this question|closed/],
-    ['of an empty answer', [{}], /an empty answer/],
-    ['that cannot be read', [new Uint8Array([1, 2, 3])], /cannot be read: shorter than a header/],
+    ['with another id', [{ id: 70_000 % 65_536, answers: [SOA, SOA] }], /does not answer this query|closed/],
+    ['of an empty answer', [{}], /answer was empty/],
+    ['that cannot be read', [new Uint8Array([1, 2, 3])], /cannot be decoded: shorter than a header/],
   ])('%s says so', async (_what, answers, why) =>
     expect(await transfer(answers)).toEqual({ failed: expect.stringMatching(why) }),
   )

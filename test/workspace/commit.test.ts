@@ -217,7 +217,7 @@ describe('a change that was cut short', () => {
     const unfinished = new Unfinished(folder)
     expect(readFileSync(unfinished.at(join(folder, 'zones/a.zone')), 'utf8')).toBe('after')
     expect([unfinished.namesIn(join(folder, 'keys')), unfinished.at('other')]).toEqual([['k.pem'], 'other'])
-    expect(unfinished.warning).toMatch(/write mx a\.example.* was cut short/)
+    expect(unfinished.warning).toMatch(/write mx a\.example.* was interrupted/)
   })
 
   test('is not laid over what somebody wrote since: nothing is lost', () => {
@@ -236,7 +236,7 @@ describe('a change that was cut short', () => {
 
   test('a journal that nobody can read is told, and stays', () => {
     const folder = folderWith({ '.bramblefront.journal': 'whatever' })
-    expect(() => finishJournal(folder)).toThrow(/is no journal of this program/)
+    expect(() => finishJournal(folder)).toThrow(/is not a journal of this program/)
   })
 })
 

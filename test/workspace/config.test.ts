@@ -69,21 +69,21 @@ describe('bramblefront.yaml', () => {
   test.each<[string, string, RegExp]>([
     ['no YAML', 'zones: [a\n', /^bramblefront\.yaml:\d+:\d+: not YAML: /],
     ['a list at the top', '- a\n', /./],
-    ['a key at the top', 'zonse: []\n', /^bramblefront\.yaml:1:1: unknown key “zonse”; is “zones” meant\?$/],
+    ['a key at the top', 'zonse: []\n', /^bramblefront\.yaml:1:1: unknown key “zonse”; did you mean “zones”\?$/],
     [
       'a key far from any',
       'colours: []\n',
-      /known here: zones, vantages, servers, fronts, follows, exceptions, deliveries, sheets, backups, policy-steps$/,
+      /known keys: zones, vantages, servers, fronts, follows, exceptions, deliveries, sheets, backups, policy-steps$/,
     ],
     [
       'a key in a zone’s entry',
       'zones:\n  - {file: a, audiense: private}\n',
-      /^bramblefront\.yaml:2:15: unknown key “audiense”; is “audience” meant\?$/,
+      /^bramblefront\.yaml:2:15: unknown key “audiense”; did you mean “audience”\?$/,
     ],
     [
       'a key in a vantage',
       'vantages:\n  - label: a\n    address: 192.0.2.1\n    prot: 53\n',
-      /^bramblefront\.yaml:4:5: unknown key “prot”; is “port” meant\?$/,
+      /^bramblefront\.yaml:4:5: unknown key “prot”; did you mean “port”\?$/,
     ],
     [
       'an entry without a file',
@@ -93,9 +93,9 @@ describe('bramblefront.yaml', () => {
     [
       'a key of a form’s labels',
       'sheets:\n  - {label: a, labels: {vlaue: x}}\n',
-      /unknown key “vlaue”; is “value” meant\?$/,
+      /unknown key “vlaue”; did you mean “value”\?$/,
     ],
-    ['a key of backups', 'backups: {weeks: 3}\n', /unknown key “weeks”; known here: days, copies$/],
+    ['a key of backups', 'backups: {weeks: 3}\n', /unknown key “weeks”; known keys: days, copies$/],
     ['an audience that is none', 'zones:\n  - {file: a, audience: nobody}\n', /audience must be public or private$/],
     ['complete as a word', 'zones:\n  - {file: a, complete: "yes"}\n', /complete must be true or false$/],
     ['a zone that is no name', 'zones:\n  - {file: a, zone: "a..b"}\n', /must be a domain name, as in example\.com$/],
@@ -105,8 +105,12 @@ describe('bramblefront.yaml', () => {
     ['a vantage without a label', 'vantages:\n  - {address: 192.0.2.1}\n', /label is missing$/],
     ['zones as a word', 'zones: all\n', /^bramblefront\.yaml:1:1: zones must be a list, as in: - zones\/\*\.zone$/],
     ['two forms of one label', 'sheets: [{label: a}, {label: b}, {label: a}]\n', /:1:\d+: there are two sheets “a”/],
-    ['what refers to another part', 'zones: &z [a]\nfronts: *z\n', /:2:9: “\*z” refers to another part of the file/],
-    ['a circle', 'zones: &z [*z]\n', /refers to another part/],
+    [
+      'what is an alias to another part',
+      'zones: &z [a]\nfronts: *z\n',
+      /:2:9: “\*z” is an alias to another part of the file/,
+    ],
+    ['a circle', 'zones: &z [*z]\n', /is an alias to another part/],
     ['what stands too deep', `zones: ${'['.repeat(60)}${']'.repeat(60)}\n`, /deep$/],
     ['what stands far too deep', `zones: ${'['.repeat(200_000)}`, /not YAML|without end|deep inside/],
   ])('%s is named with its place', (_what, text, message) => expect(trouble(text)).toMatch(message))
@@ -126,7 +130,7 @@ exceptions:
     'bramblefront.yaml:2:34: zones[0].complete must be true or false',
     'bramblefront.yaml:3:1: vantages must be a list, as in: - authoritative',
     expect.stringMatching(/^bramblefront.yaml:4:1: unknown key “colour”/),
-    expect.stringMatching(/^bramblefront.yaml:6:6: .*mx\/singel is none$/),
+    expect.stringMatching(/^bramblefront.yaml:6:6: .*mx\/singel is not one$/),
     'bramblefront.yaml:7:5: exceptions[1].rule is missing',
   ])
   expect(
@@ -152,7 +156,7 @@ describe('exceptions and fronts that cannot be', () => {
   test.each<[string, RegExp]>([
     [
       'exceptions:\n  - {rule: mx/singel, reason: x}\n',
-      /^bramblefront\.yaml:2:6: .*must be the code of a rule, as in mx\/single; mx\/singel is none$/,
+      /^bramblefront\.yaml:2:6: .*must be the code of a rule, as in mx\/single; mx\/singel is not one$/,
     ],
     ['exceptions:\n  - {rule: mx/single}\n', /reason is missing$/],
     ['exceptions:\n  - {rule: mx/single, reason: x, name: a}\n', /unknown key “name”/],

@@ -17,7 +17,7 @@ describe('which zone a bare file is for', () => {
     ['the name of the file', 'hollowmere.example.zone', undefined, 'hollowmere.example.'],
     ['in another fashion', 'db.hollowmere.example', undefined, 'hollowmere.example.'],
     ['with another ending', 'hollowmere.example.db', undefined, 'hollowmere.example.'],
-    ['one label is not enough', 'db.hollowmere', undefined, /a single label; state the zone/],
+    ['one label is not enough', 'db.hollowmere', undefined, /a single label; name it with --zone/],
     ['no name at all', '.zone', undefined, /nothing says which zone it is for/],
   ])('%s', (_what, file, stated, expected) => {
     if (typeof expected === 'string') expect(zoneNameFor(file, octets(`@ ${SOA}`), stated)).toBe(expected)
@@ -51,7 +51,7 @@ describe('reading', () => {
     const folder = folderWith({})
     execFileSync('mkfifo', [join(folder, 'pipe')])
     for (const file of [join(folder, 'pipe'), '/dev/zero'])
-      expect(() => readFileOrTrouble(file)).toThrow(/no ordinary file/)
+      expect(() => readFileOrTrouble(file)).toThrow(/not a regular file/)
     expect(includer(true)(join(folder, 'pipe'), join(folder, 'a.zone'))).toEqual({
       failed: expect.stringContaining('no ordinary file'),
     })

@@ -15,6 +15,7 @@ import { includeOption, jsonOption, liveOptions, viewOption, workspaceOption, zo
 import { counted, Page } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
 import { table } from '../output/table.ts'
+import { verbosity } from '../verbosity.ts'
 import { askedSource, knownSpf, type LiveOptions } from './live.ts'
 import { choose } from './source.ts'
 
@@ -61,14 +62,50 @@ async function show(what: string | undefined, options: Options, command: Command
     await printSets(format, { zones, chosen })
     return
   }
-  const budgets = await budgetsOf(zones, chosen, options)
   const page = new Page(command)
+  if (what === undefined && options.zone === undefined && chosen.length > MANY && !verbosity.verbose) {
+    overview(page, zones, chosen)
+    page.print()
+    return
+  }
+  const budgets = await budgetsOf(zones, chosen, options)
   chosen.forEach((zone, i) => {
     if (i > 0) page.line()
     showZone(page, zones, zone, budgets)
   })
   page.print()
 }
+
+/** More zones than this are shown as a table, a line each. */
+const MANY = 8
+
+function overview(page: Page, zones: Zones, chosen: readonly Zone[]): void {
+  const { colour } = page
+  const rows = chosen.map((zone): string[] => {
+    const purposes = new Set(byPurpose(zones, zone).map(({ purpose }) => purpose))
+    const serial = serialOf(zones, zone)
+    return [
+      bothWays(bare(zone.name)) + (zone.view === undefined ? '' : ` (${zone.view})`),
+      serial === null ? 'no SOA record' : String(serial),
+      String(setCount(zones, zone)),
+      [
+        purposes.has('receives mail') && 'mail',
+        purposes.has('services') && 'services',
+        purposes.has('delegated') && 'delegations',
+      ]
+        .filter(Boolean)
+        .join(', '),
+    ]
+  })
+  table(page, [['zone', 'serial', 'record sets', 'has'], ...rows], '', (cell, column, row) =>
+    row === 0 ? colour.dim(cell) : column === 0 ? colour.bold(cell) : cell,
+  )
+  page.line()
+  page.text(`${chosen.length} zones. One in full: bramblefront show ZONE`)
+}
+
+const setCount = (zones: Zones, zone: Zone): number =>
+  new Set(byPurpose(zones, zone).map(({ owner, type }) => `${owner} ${type}`)).size
 
 /** What each SPF record costs that leads to others, by its record. */
 async function budgetsOf(zones: Zones, chosen: readonly Zone[], options: Options): Promise<Map<number, BudgetNode>> {
@@ -147,7 +184,7 @@ function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<num
     .filter((source) => zones.zones[source.zone] === zone)
     .reduce((sum, source) => sum + source.problems.filter((each) => !each.read).length, 0)
   page.line(
-    `${colour.bold(printable(bothWays(bare(zone.name))))}  ${colour.dim(printable(`${serial === null ? 'no SOA record' : `serial ${serial}`}, ${counted(new Set(sets.map(({ owner, type }) => `${owner} ${type}`)).size, 'record set')}, ${zone.file}`))}`,
+    `${colour.bold(printable(bothWays(bare(zone.name))))}  ${colour.dim(printable(`${serial === null ? 'no SOA record' : `serial ${serial}`}, ${counted(setCount(zones, zone), 'record set')}, ${zone.file}`))}`,
   )
   if (problems > 0)
     page.text(

@@ -60,8 +60,7 @@ function serialOf(zones: Zones, zone: Zone): number | null {
 function* setsOf(zones: Zones, zone: Zone): Generator<ShownSet> {
   const lines = new Map<Source, LineIndex>()
   const told = new Set<number>()
-  for (let record = 0; record < zones.count; record++) {
-    if (zones.zoneOfRecord(record) !== zone) continue
+  for (const record of zones.recordsIn(zone)) {
     const owner = zones.owner(record)
     const type = zones.type(record)
     const outside = (zones.flags(record) & OUT_OF_ZONE) !== 0

@@ -140,8 +140,17 @@ function zoneReport(
     .filter(({ status }) => status.word !== 'confirmed')
     .sort((a, b) => STATUSES.indexOf(b.status.word) - STATUSES.indexOf(a.status.word))
   const told = new Set<string>()
-  for (const set of problems.slice(0, all ? undefined : TOLD)) problem(page, set, told)
-  const rest = all ? [] : problems.slice(TOLD)
+  // One cause, one block: whoever replied to nothing is told once, with the sets that lack nothing else.
+  const silent = silentOf(sets)
+  const onlySilent = (set: ConfirmedSet): boolean =>
+    set.status.word === 'unreachable' &&
+    set.answers.every(({ vantage, verdict }) => verdict === 'as-intended' || silent.has(vantage))
+  const others = problems.filter((set) => !onlySilent(set))
+  const waiting = problems.length - others.length
+  if (waiting > 1) silentBlock(page, silent, sets, waiting)
+  const toTell = waiting > 1 ? others : problems
+  for (const set of toTell.slice(0, all ? undefined : TOLD)) problem(page, set, told)
+  const rest = all ? [] : toTell.slice(TOLD)
   if (rest.length > 0) {
     page.line()
     table(
@@ -155,6 +164,36 @@ function zoneReport(
   page.line()
   if (left.length > 0)
     page.text(`Not asked: ${left.map((each) => `${each.owner} ${typeText(each.type)} (${each.why})`).join('; ')}.`)
+}
+
+/** Those that replied to none of the questions, and why. */
+function silentOf(sets: readonly ConfirmedSet[]): Map<string, string> {
+  const silent = new Map<string, string>()
+  const heard = new Set<string>()
+  for (const { answers } of sets)
+    for (const { vantage, verdict, detail } of answers)
+      if (verdict !== 'no-reply' && verdict !== 'not-tried') heard.add(vantage)
+      else if (!silent.has(vantage)) silent.set(vantage, detail)
+  for (const vantage of heard) silent.delete(vantage)
+  return silent
+}
+
+function silentBlock(
+  page: Page,
+  silent: ReadonlyMap<string, string>,
+  sets: readonly ConfirmedSet[],
+  waiting: number,
+): void {
+  const { colour } = page
+  page.line()
+  page.line(
+    `${paintStatus(colour, 'unreachable', statusText('unreachable'))}  ${colour.bold(printable([...silent.keys()].join(', ')))}`,
+  )
+  for (const [vantage, detail] of silent) page.text(`${vantage} did not reply to any query: ${detail}`, '    ', '  ')
+  page.text(
+    `${waiting === sets.length ? `None of the ${sets.length} record sets could` : `${waiting} of ${sets.length} record sets could not`} be confirmed there; no difference was found elsewhere.`,
+    '  ',
+  )
 }
 
 /** A row a set; a column a vantage where they fit, else what they come to. */

@@ -199,8 +199,8 @@ function ceasingToExist(
         change.data.length === 0 && owners[i] === zones.owner(record) && change.type === zones.type(record),
     )
   let alive = chain.length
-  for (let record = 0; record < zones.count && alive > 0; record++) {
-    if (zones.zoneOfRecord(record) !== zone) continue
+  for (const record of zones.recordsIn(zone)) {
+    if (alive === 0) break
     for (let i = 0; i < alive; i++) if (tree.isAtOrBelow(zones.owner(record), chain[i]!) && !goes(record)) alive = i
   }
   return alive > 0 ? chain[alive - 1]! : NONE

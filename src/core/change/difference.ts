@@ -22,9 +22,9 @@ export function differingSets(before: Zones, zoneBefore: Zone, after: Zones, zon
 /** The sets of a zone, by owner and type. */
 function setsOf(zones: Zones, zone: Zone): Map<string, RecordSet> {
   const records = new Map<string, number[]>()
-  for (let record = 0; record < zones.count; record++) {
+  for (const record of zones.recordsIn(zone)) {
     const type = zones.type(record)
-    if (type === TYPE.SOA || zones.zoneOfRecord(record) !== zone || zones.flags(record) & DROPPED) continue
+    if (type === TYPE.SOA || zones.flags(record) & DROPPED) continue
     const key = `${foldName(zones.tree.text(zones.owner(record)))} ${type}`
     const there = records.get(key)
     if (there) there.push(record)

@@ -12,8 +12,8 @@ import { rowOf, TYPE } from '../records/types.ts'
 export function zoneDigest(zones: Zones, zone: Zone): string {
   const hash = new RecordHash(zones)
   let [count, one, two] = [0, 0, 0]
-  for (let record = 0; record < zones.count; record++) {
-    if (zones.zoneOfRecord(record) !== zone || zones.flags(record) & DROPPED) continue
+  for (const record of zones.recordsIn(zone)) {
+    if (zones.flags(record) & DROPPED) continue
     hash.take(record)
     count++
     one = (one + hash.one) >>> 0

@@ -146,8 +146,7 @@ function tidyText(type: number, data: Rdata, origin: Uint8Array): string {
 
 function commonTtl(zones: Zones, zone: Zone): number {
   const counts = new Map<number, number>()
-  for (let record = 0; record < zones.count; record++)
-    if (zones.zoneOfRecord(record) === zone) counts.set(zones.ttl(record), (counts.get(zones.ttl(record)) ?? 0) + 1)
+  for (const record of zones.recordsIn(zone)) counts.set(zones.ttl(record), (counts.get(zones.ttl(record)) ?? 0) + 1)
   return [...counts].sort((a, b) => b[1] - a[1] || a[0] - b[0])[0]?.[0] ?? 3600
 }
 

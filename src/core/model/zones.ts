@@ -284,6 +284,23 @@ export class Zones {
   sourceIndex(record: RecordId): number {
     return this.origins[record]!
   }
+  /** The records of a zone’s files, those of included files too, in the order in which they were read; what other zones have is not touched. */
+  *recordsIn(zone: Zone): Generator<RecordId> {
+    for (const { firstRecord, endRecord } of this.filesOf(zone))
+      for (let record = firstRecord; record < endRecord; record++) yield record
+  }
+
+  /** The files that a zone was read from, without those that they include. */
+  private filesOf(zone: Zone): readonly Source[] {
+    if (this.files?.sources !== this.sources.length) {
+      const byZone: Source[][] = this.zones.map(() => [])
+      for (const source of this.sources) if (!source.includedBy) byZone[source.zone]?.push(source)
+      this.files = { sources: this.sources.length, byZone }
+    }
+    return this.files.byZone[zone.index] ?? []
+  }
+  private files: { sources: number; byZone: Source[][] } | undefined
+
   zoneOfRecord(record: RecordId): Zone {
     return this.zones[this.sources[this.origins[record]!]!.zone]!
   }

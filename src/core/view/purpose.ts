@@ -50,8 +50,7 @@ export function purposeOf({ tree }: Zones, zone: Zone, owner: NameId, type: numb
 /** The sets of one zone by purpose, in the order of PURPOSES, and within it in the order of the file. A TXT set whose texts have several purposes appears under each. */
 export function byPurpose(zones: Zones, zone: Zone): PurposedSet[] {
   const found = new Map<string, PurposedSet>()
-  for (let record = 0; record < zones.count; record++) {
-    if (zones.zoneOfRecord(record) !== zone) continue
+  for (const record of zones.recordsIn(zone)) {
     const owner = zones.owner(record)
     const type = zones.type(record)
     const purpose = purposeOf(zones, zone, owner, type, zones.rdata(record))

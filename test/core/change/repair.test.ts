@@ -44,6 +44,7 @@ test('of every rule’s own faults, a repair puts right what it was made for, an
     }
   expect([...codes].sort()).toEqual([
     'file/byte-order-mark',
+    'file/carriage-return',
     'file/parameter-name',
     'file/quoted',
     'file/relative-origin',
@@ -104,7 +105,7 @@ test('a repair changes its own octets and the serial, whatever stands around', a
 describe('what is left', () => {
   test('two repairs of the same octets: the second waits for the next call', async () => {
     const { texts, left } = await repairs('www CNAME größe.hollowmere.example\nxn--gre-6ka8i A 192.0.2.1')
-    expect(left).toEqual([expect.stringContaining('it stands where another repair is made')])
+    expect(left).toEqual([expect.stringContaining('another fix changes the same place')])
     expect(texts['hollowmere.example']).toMatch(
       /^www CNAME (?:größe\.hollowmere\.example\.|xn--gre-6ka8i\.hollowmere\.example)$/m,
     )

@@ -24,7 +24,7 @@ describe('names as typed', () => {
   ])('%s is %s', (typed, name) => expect(typedName(typed, zone, zones.zones)).toBe(name))
 
   test.each([
-    ['a..b', /no domain name: empty label/],
+    ['a..b', /not a valid domain name: empty label/],
     ['a'.repeat(64), /label too long/],
     ['☃', /U\+2603/],
   ])('%s is none', (typed, why) =>

@@ -48,7 +48,7 @@ describe('a change on its way', () => {
     const ahead = await s.confirm()
     expect(ahead['www A']).toMatchObject({
       status: 'split',
-      says: expect.stringContaining('ahead of ns1 (serial 5 after 2)'),
+      says: expect.stringContaining('ahead of ns1 (serial 5, later than 2)'),
     })
     expect(ahead.remarks).toContain('ahead')
     // Looks alike and is not: ahead, with the right data.
@@ -245,7 +245,7 @@ describe('vantages that fail', () => {
     expect((await s.confirm())['www A']).toMatchObject({
       status: 'wrong',
       verdicts: { ns1: 'not-authoritative' },
-      says: expect.stringContaining('on the way'),
+      says: expect.stringContaining('on the path'),
     })
     s.ails('ns1', { garbles: true })
     expect((await s.confirm())['www A']).toMatchObject({ status: 'wrong', verdicts: { ns1: 'garbled' } })

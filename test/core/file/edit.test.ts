@@ -233,7 +233,7 @@ const reading = (files: Files) => (name: string, from: string) => {
   return octets ? { file, octets } : { failed: 'it is not there' }
 }
 /** What a change may be refused for. */
-const REFUSED = /is included twice|is made by \$GENERATE|put that right first/
+const REFUSED = /is included twice|is made by \$GENERATE|fix that first/
 
 function model(octets: Uint8Array, files: Files = new Map()): Map<string, string> {
   const zones = new Zones()

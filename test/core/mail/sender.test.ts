@@ -109,8 +109,8 @@ describe('would a sender pass', () => {
 describe('transport', () => {
   test.each([
     ['v=STSv1; id=20261123T1;', [], '20261123T1'],
-    ['v=STSv1;', ['there is no id='], undefined],
-    ['v=STSv1; id=2026-11-23', ['is no id'], '2026-11-23'],
+    ['v=STSv1;', ['id= is missing'], undefined],
+    ['v=STSv1; id=2026-11-23', ['is not a valid id'], '2026-11-23'],
     ['v=STSv1; id=1; id=2', ['twice'], '1'],
   ])('%s', (text, said, id) => {
     const { id: found, problems } = parseSts(text)

@@ -46,9 +46,9 @@ export function selectorsOf(
 ): { selector: string; state: 'key' | 'alias' | 'revoked' }[] {
   const found: { selector: string; state: 'key' | 'alias' | 'revoked' }[] = []
   const suffix = `._domainkey.${foldName(domain)}`
-  for (let record = 0; record < zones.count; record++) {
+  for (const record of zones.recordsIn(zone)) {
     const type = zones.type(record)
-    if ((type !== TYPE.TXT && type !== TYPE.CNAME) || zones.zoneOfRecord(record) !== zone) continue
+    if (type !== TYPE.TXT && type !== TYPE.CNAME) continue
     if (!isSelector(zones, zones.owner(record))) continue
     const owner = zones.tree.text(zones.owner(record))
     if (!foldName(owner).endsWith(suffix)) continue

@@ -1,4 +1,5 @@
 /** When a set was last changed and published, by the log of the workspace: whether it is time for the next step of a policy. */
+import { readDmarc } from '../../mail/dmarc/record.ts'
 import { foldName, type Name } from '../../names/name.ts'
 
 /** Seconds since 1970; undefined where the log does not say. */
@@ -20,7 +21,7 @@ export function stepTime(lines: Iterable<unknown>, owner: Name, view?: string): 
       if (isOurs && (time.published === undefined || time.changed === undefined)) time = { ...time, published: at }
     } else if (
       line.what === 'change' &&
-      line.sets.some((set) => !Array.isArray(set) && set.owner === key && set.type === 'TXT')
+      line.sets.some((set) => !Array.isArray(set) && set.owner === key && set.type === 'TXT' && isStep(set))
     )
       time = { changed: at }
   }
@@ -31,7 +32,25 @@ interface LogLine {
   at?: string
   what?: string
   view?: string
-  sets?: ([string, string, string] | { owner: string; type: string })[]
+  sets?: ([string, string, string] | Changed)[]
+}
+
+interface Changed {
+  owner: string
+  type: string
+  before?: { records: string[] } | null
+  after?: { records: string[] } | null
+}
+
+/** Whether a change made the policy another one; other tags may change at any time. */
+function isStep({ before, after }: Changed): boolean {
+  const policyOf = (set: Changed['before']): string => {
+    const record = set?.records
+      .map((text) => readDmarc(text.replace(/^"|"$/g, '').replaceAll('" "', '')).record)
+      .find(({ policy }) => policy)
+    return record ? [record.policy, record.below, record.missing, record.percent, record.testing].join(' ') : ''
+  }
+  return policyOf(before) !== policyOf(after)
 }
 
 const DAY = 86_400

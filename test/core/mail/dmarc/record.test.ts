@@ -132,7 +132,7 @@ describe('steps', () => {
     ['v=DMARC1; p=none', undefined, { missing: 'reports' }],
     [`v=DMARC1; p=none; ${RUA}`, 10, { text: `v=DMARC1; p=quarantine; ${RUA}; pct=10` }],
     [`v=DMARC1; p=quarantine; pct=10; ${RUA}`, 50, { text: `v=DMARC1; p=quarantine; pct=50; ${RUA}` }],
-    [`v=DMARC1; p=quarantine; pct=10; ${RUA}`, 10, { refused: expect.stringContaining('loosen') }],
+    [`v=DMARC1; p=quarantine; pct=10; ${RUA}`, 10, { refused: expect.stringContaining('weaken') }],
     [`v=DMARC1; p=quarantine; pct=10; ${RUA}`, undefined, { text: `v=DMARC1; p=quarantine; ${RUA}` }],
     [`v=DMARC1; p=reject; sp=none; ${RUA}`, undefined, { text: `v=DMARC1; p=reject; ${RUA}` }],
     [`v=DMARC1; p=reject; np=none; t=y; ${RUA}`, undefined, { text: `v=DMARC1; p=reject; t=y; ${RUA}` }],

@@ -124,8 +124,8 @@ describe('making one of two', () => {
   )
 
   test.each([
-    ['v=spf1 -ip4:192.0.2.9 a ~all', 'v=spf1 -ip4:192.0.2.8 mx -all', /takes senders away/],
-    ['v=spf1 mx ~all', 'v=spf1 +all', /everybody/],
+    ['v=spf1 -ip4:192.0.2.9 a ~all', 'v=spf1 -ip4:192.0.2.8 mx -all', /disallow senders/],
+    ['v=spf1 mx ~all', 'v=spf1 +all', /everyone/],
     ['v=spf1 mx ~all', 'v=spf1 moo ~all', /moo/],
   ])('%s and %s cannot be one', (a, b, why) => expect(mergeSpf(a, b)).toEqual({ refused: expect.stringMatching(why) }))
 
@@ -261,13 +261,13 @@ describe('what a record lets send by addresses alone', () => {
       terms: [{ text: 'ip6:2001:db8::/48' }, { text: 'ip4:198.51.100.7' }],
     }))
   test.each([
-    ['a.example.', /\?ip4:192\.0\.2\.200, which is no list/],
-    ['mx.example.', /has mx, which is no list/],
-    ['mild.example.', /has \?include:b\.example, which is no list/],
+    ['a.example.', /\?ip4:192\.0\.2\.200, which is not a list/],
+    ['mx.example.', /has mx, which is not a list/],
+    ['mild.example.', /has \?include:b\.example, which is not a list/],
     ['loop.example.', /leads back to itself/],
     ['bad.example.', /is invalid: “moo”/],
     ['two.example.', /several SPF records/],
-    ['none.example.', /not known here/],
+    ['none.example.', /not in your zones/],
   ])('%s cannot be copied', (name, why) =>
     expect(rangesOf(name, at(own))).toEqual({ refused: expect.stringMatching(why) }),
   )
