@@ -269,7 +269,7 @@ describe('between files', () => {
       ...files,
       'zones/in.zone': `${files['zones/in.zone']}host A 10.0.0.1\n`,
     })
-    expect((await run(folder, 'check', '--fix', '--yes')).stdout).toContain('Written: 1 finding put right')
+    expect((await run(folder, 'check', '--fix', '--yes')).stdout).toContain('Written: 1 finding fixed')
     expect(readFileSync(join(folder, 'zones/in.zone'), 'utf8').match(/^host A/gm)).toHaveLength(1)
   })
 

@@ -43,7 +43,7 @@ describe('confirm', () => {
     expect(split.stdout).toMatch(
       /✗ split {2}www\.hollowmere\.example\. A\n {2}ns2\.upland-dns\.example has the same serial 2026010101 as ns1/,
     )
-    expect(split.stdout).toContain('came:    192.0.2.66')
+    expect(split.stdout).toContain('received: 192.0.2.66')
     expect(
       (await run(folder, 'confirm', '--only-authoritative', '--json')).json().vantages.map((each: any) => each.role),
     ).toEqual(['authoritative', 'authoritative'])
@@ -182,7 +182,7 @@ describe('timing', () => {
     expect(set).toMatchObject({ ttl: 7200, held: 7200, underWay: null, lower: { to: 300 } })
     expect([Date.parse(set.lower.changeAt) - at, Date.parse(set.lower.throughBy) - at]).toEqual([7_200_000, 7_500_000])
     expect((await run(folder, 'timing', ZONE, 'www', 'A')).stdout).toMatch(/lower its TTL to 5 min/)
-    expect((await run(folder, 'timing', ZONE, 'ftp', 'A')).stdout).toContain('the TTL is low already')
+    expect((await run(folder, 'timing', ZONE, 'ftp', 'A')).stdout).toContain('the TTL is already low')
     expect((await run(folder, 'timing', ZONE, 'new', 'A')).stdout).toMatch(
       /does not exist\. Resolvers that are asked for it cache the negative answer for 60 min/,
     )

@@ -167,7 +167,7 @@ describe('remove and adopt', () => {
     writeFileSync(join(folder, 'old/db.lakepass.example'), `${text}ftp A 192.0.2.9\r\n`)
     expect(await run(folder, 'adopt', 'old/db.lakepass.example')).toMatchObject({
       status: 2,
-      stderr: expect.stringContaining('is kept already'),
+      stderr: expect.stringContaining('is already in your workspace'),
     })
   })
 })

@@ -85,7 +85,7 @@ describe.skipIf(mayskip('named', 'unbound'))('served by named, resolved by Unbou
       }),
     })
     expect((await ask('--at', tampered.at)).stdout).toMatch(
-      /✗ wrong {2}calendar\.hollowmere\.example\. A\n.*\n {2}✗ different at 127\.0\.0\.1:\d+\n {6}missing: 192\.0\.2\.31\n {6}came: {4}192\.0\.2\.99/,
+      /✗ wrong {2}calendar\.hollowmere\.example\. A\n.*\n {2}✗ different at 127\.0\.0\.1:\d+\n {6}missing: {2}192\.0\.2\.31\n {6}received: 192\.0\.2\.99/,
     )
   })
 
