@@ -7,7 +7,7 @@ program="$PWD/dist/bramblefront.js"
 out="$PWD/docs/screenshots"
 work=$(mktemp -d)
 display=:87
-Xvfb "$display" -screen 0 1280x800x24 >/dev/null 2>&1 &
+Xvfb "$display" -screen 0 1280x2000x24 >/dev/null 2>&1 &
 xvfb=$!
 servers=
 trap 'kill $xvfb $servers 2>/dev/null || true; rm -rf "$work"' EXIT
@@ -20,26 +20,26 @@ shot() {
   shift 2
   local quoted=""
   for word in "$@"; do case $word in *[\ \;]*) quoted+=" '$word'" ;; *) quoted+=" $word" ;; esac; done
-  printf '#!/bin/sh\nprintf "\\033[1m$ bramblefront%%s\\033[0m\\n" "%s"\ncd "%s"\nnode "%s"%s\nsleep 20\n' "${quoted//\"/\\\"}" "$folder" "$program" "$quoted" >"$work/run"
+  printf '#!/bin/sh\nprintf "\\033[?25l\\033[1m$ bramblefront%%s\\033[0m\\n" "%s"\ncd "%s"\nnode "%s"%s\nsleep 20\n' "${quoted//\"/\\\"}" "$folder" "$program" "$quoted" >"$work/run"
   chmod +x "$work/run"
-  DISPLAY=$display xterm -geometry 160x52+0+0 -fa 'DejaVu Sans Mono' -fs 9 -bg '#fbfaf7' -fg '#22262a' -xrm 'xterm*color1: #b3261e' -xrm 'xterm*color2: #2e6b2e' \
+  DISPLAY=$display xterm -geometry "${COLUMNS_WIDE:-100}x${ROWS:-100}+0+0" -fa 'DejaVu Sans Mono' -fs 11 -bg '#fbfaf7' -fg '#22262a' -xrm 'xterm*color1: #b3261e' -xrm 'xterm*color2: #2e6b2e' \
     -xrm 'xterm*color3: #8a5a00' -xrm 'xterm*color6: #1f5f7a' -xrm 'xterm*boldColors: false' -b 12 -bw 0 +sb -e "$work/run" &
   local window=$!
   sleep "${WAIT:-3}"
-  import -display "$display" -window root "$out/$name.png"
+  # Cut to its content, with an even border: the command on top, the last line at the bottom.
+  import -display "$display" -window root png:- |
+    convert png:- -crop 1000x1990+0+0 +repage -bordercolor '#fbfaf7' -border 1 -trim +repage -bordercolor '#fbfaf7' -border 14 "$out/$name.png"
   kill $window 2>/dev/null || true
   wait $window 2>/dev/null || true
 }
 
 cp -r demo "$work/demo"
+rm -f "$out"/*.png
 shot check "$work/demo" check zones/hollowmere.example.zone --severity error
-shot check-workspace "$work/demo" check hollowmere-rail.example --severity error --only mx,dname,name,zones
-shot fix "$work/demo" check --fix
-shot explain "$work/demo" explain cname/at-apex
+shot fix "$work/demo" check hollowmere-rail.example --fix
 shot refused "$work/demo" write cname chat.hollowmere.example kiosk
 shot write "$work/demo" write spf hollowmere.example --dry-run
 shot show "$work/demo" show hollowmere.example
-shot form "$work/demo" show hollowmere.example --format zone
 
 # The zone as it is, served here; then one address changed behind our back.
 if [ -x /usr/sbin/named ]; then
@@ -66,10 +66,7 @@ CONF
     node "$program" write dkim hollowmere.example --selector ferry1 >/dev/null
     node "$program" write dmarc hollowmere.example --next >/dev/null
   )
-  shot key "$work/mended" write dkim hollowmere.example --rotate --kind ed25519
   shot policy "$work/mended" write dmarc hollowmere-freight.example --next
-  shot transport "$work/mended" write mta-sts hollowmere.example --mode testing --force
-  shot budget "$work/mended" show hollowmere.example --live
   shot sender "$work/mended" sender 203.0.113.9 --envelope crew@hollowmere.example
 fi
 
