@@ -142,7 +142,7 @@ describe('bad input: one clear message, the documented status, nothing changed',
       'a zone nobody names',
       { 'x.zone': 'www A 192.0.2.1\n' },
       ['check', 'x.zone'],
-      /its name gives “x”, a single label; name the zone, as in: --zone/,
+      /its name gives “x”, a single label; name it with --zone/,
     ],
     [
       'two clues that differ',

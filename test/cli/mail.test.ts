@@ -183,7 +183,7 @@ describe('write dkim', () => {
       [['--selector', 'x', '--key', 'nonsense!'], /neither a PEM file/],
       [['--selector', 'a b'], /not a valid selector/],
       [[], /give a selector/],
-      [['--rotate'], /no key of its own/],
+      [['--rotate'], /no key to rotate/],
       [['--rotate', '--revoke'], /exclude one another/],
       [['--selector', 'x', '--bits', '512'], /2048, 3072, 4096/],
       [['--selector', 'x', '--kind', 'dsa'], /rsa or ed25519/],

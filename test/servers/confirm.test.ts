@@ -249,7 +249,7 @@ describe.skipIf(mayskip('named', 'nsd', 'unbound', 'openssl'))(
       await asks(resolver, 'none', 'A')
       // A resolver, a server of the parent zone and one of another zone, instead of the second server.
       for (const [second, verdict, detail] of [
-        [resolver, 'not-authoritative', 'somebody on the way answers in its stead'],
+        [resolver, 'not-authoritative', 'something on the path answers instead of it'],
         [parent, 'not-authoritative', 'it points to ns1.hollowmere.example'],
         [elsewhere, 'refused', 'it does not have the zone'],
       ] as const) {

@@ -76,7 +76,7 @@ describe.skipIf(mayskip('named', 'unbound'))('served by named, resolved by Unbou
       }),
       [`chat.${ZONE}. A`]: expect.objectContaining({
         verdict: 'absent',
-        detail: 'NODATA: the name exists, but has no A',
+        detail: 'NODATA: the name exists, but has no A records',
       }),
       [`timetable.${ZONE}. CNAME`]: expect.objectContaining({
         verdict: 'absent',
