@@ -22,13 +22,13 @@ shot() {
   for word in "$@"; do case $word in *[\ \;]*) quoted+=" '$word'" ;; *) quoted+=" $word" ;; esac; done
   printf '#!/bin/sh\nprintf "\\033[?25l\\033[1m$ bramblefront%%s\\033[0m\\n" "%s"\ncd "%s"\nnode "%s"%s\nsleep 20\n' "${quoted//\"/\\\"}" "$folder" "$program" "$quoted" >"$work/run"
   chmod +x "$work/run"
-  DISPLAY=$display xterm -geometry "${COLUMNS_WIDE:-100}x${ROWS:-100}+0+0" -fa 'DejaVu Sans Mono' -fs 11 -bg '#fbfaf7' -fg '#22262a' -xrm 'xterm*color1: #b3261e' -xrm 'xterm*color2: #2e6b2e' \
+  DISPLAY=$display xterm -title bramblefront -geometry "${COLUMNS_WIDE:-100}x${ROWS:-100}+0+0" -fa 'DejaVu Sans Mono' -fs 11 -bg '#fbfaf7' -fg '#22262a' -xrm 'xterm*color1: #b3261e' -xrm 'xterm*color2: #2e6b2e' \
     -xrm 'xterm*color3: #8a5a00' -xrm 'xterm*color6: #1f5f7a' -xrm 'xterm*boldColors: false' -b 12 -bw 0 +sb -e "$work/run" &
   local window=$!
   sleep "${WAIT:-3}"
   # Cut to its content, with an even border: the command on top, the last line at the bottom.
-  import -display "$display" -window root png:- |
-    convert png:- -crop 1000x1990+0+0 +repage -bordercolor '#fbfaf7' -border 1 -trim +repage -bordercolor '#fbfaf7' -border 14 "$out/$name.png"
+  import -display "$display" -window bramblefront png:- |
+    convert png:- -bordercolor '#fbfaf7' -border 1 -trim +repage -bordercolor '#fbfaf7' -border 14 "$out/$name.png"
   kill $window 2>/dev/null || true
   wait $window 2>/dev/null || true
 }
@@ -76,7 +76,7 @@ cp -r demo "$work/played"
   cd "$work/played"
   node "$program" write mx hollowmere.example "10 office" "20 mx2.larkpost.example." >/dev/null
   node "$program" write spf hollowmere.example >/dev/null
-  node "$program" write cname timetable.hollowmere.example www >/dev/null
+  node "$program" write cname timetable.hollowmere.example site.northlight.example. >/dev/null
 )
 play() {
   rm -f "$work/played/playing"

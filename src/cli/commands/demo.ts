@@ -114,14 +114,14 @@ async function keepingTogether(story: Story): Promise<void> {
 }
 
 async function mending(story: Story): Promise<void> {
-  story.say('The MX target must be the host itself, in both zones that use it.')
-  await story.run(0, 'write', 'mx', 'hollowmere.example', '10 office', '20 mx2.larkpost.example.')
-  await story.run(0, 'write', 'mx', 'hollowmere-freight.example', '10 office.hollowmere.example')
   story.say(
-    'Merge the two SPF records; the domain verification record stays. And give the mail host an SPF record of its own.',
+    'First SPF: merge the two records (the domain verification record stays), and give the mail host a record of its own.',
   )
   await story.run(0, 'write', 'spf', 'hollowmere.example')
   await story.run(0, 'write', 'spf', 'office.hollowmere.example', '--allow', 'a', '--end', 'fail')
+  story.say('The MX target must be the host itself, in both zones that use it.')
+  await story.run(0, 'write', 'mx', 'hollowmere.example', '10 office', '20 mx2.larkpost.example.')
+  await story.run(0, 'write', 'mx', 'hollowmere-freight.example', '10 office.hollowmere.example')
   story.say(
     'A DKIM key for the office’s own mail server, next to those of its providers, and the next key for the rotation.',
   )
@@ -133,9 +133,9 @@ async function mending(story: Story): Promise<void> {
   await story.run(0, 'write', 'dmarc', 'hollowmere.example', '--next')
   await story.run(0, 'write', 'dmarc', 'hollowmere-freight.example', '--next')
   story.say('Lock down the parked domain: it does no mail.')
-  await story.run(0, 'write', 'no-mail', 'lakepass.example', '--empty-keys')
+  await story.run(0, 'write', 'no-mail', 'lakepass.example', '--empty-keys', '--reports', 'dmarc@hollowmere.example')
   story.say('Correct the CNAME, the calendar service and the ticket kiosk.')
-  await story.run(0, 'write', 'cname', 'timetable.hollowmere.example', 'www')
+  await story.run(0, 'write', 'cname', 'timetable.hollowmere.example', 'site.northlight.example.')
   await story.run(0, 'write', 'srv', '_caldavs._tcp.hollowmere.example', '0 1 443 calendar')
   await story.run(0, 'write', 'srv', 'caldavs._tcp.hollowmere.example', '--remove', '0 1 443 calendar')
   await story.run(0, 'write', 'srv', '_ferrykiosk._tcp.hollowmere.example', '0 0 8443 kiosk')

@@ -272,11 +272,14 @@ function problem(page: Page, set: ConfirmedSet, told: Set<string>): void {
   for (const { kind, text, evidence, fix } of causes) {
     if (OF_ZONE.includes(kind) && told.has(kind)) continue
     told.add(kind)
-    page.text(text, '         ', `  ${colour.dim('Likely cause:')} `)
-    page.text(evidence, '         ', `  ${colour.dim('Evidence:')}     `)
-    page.text(fix, '         ', `  ${colour.dim('Fix:')}          `)
+    page.text(text, CAUSE, `  ${colour.dim('Likely cause:')} `)
+    page.text(evidence, CAUSE, `  ${colour.dim('Evidence:')}     `)
+    page.text(fix, CAUSE, `  ${colour.dim('Fix:')}          `)
   }
 }
+
+/** As wide as “Likely cause:” with its blanks. */
+const CAUSE = ' '.repeat(16)
 
 const OF_ZONE: readonly CauseKind[] = ['secondary-behind', 'old-delegation']
 

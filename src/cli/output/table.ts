@@ -22,13 +22,16 @@ export function table(
   )
   const fits = natural.reduce((sum, width) => sum + width, indent.length - GAP) <= page.width
   const most = fits ? page.width : Math.floor(page.width * 0.45)
-  const widths = natural.map((width) => Math.min(width, most + GAP))
+  // A name is never broken while the columns after it have room left.
+  const widths = natural.map((width, i) =>
+    Math.min(width, Math.max(most, Math.min(longestWord(rows, i), page.width - LEAST_LAST - GAP)) + GAP),
+  )
   const others = widths.slice(0, -1).reduce((sum, width) => sum + width, indent.length)
   const longest = natural[columns - 1]! - GAP
   widths[columns - 1] = Math.max(Math.min(longest, LEAST_LAST), Math.min(longest, page.width - others)) + GAP
   for (const [r, row] of rows.entries()) {
     const cells = row.map((cell, i) =>
-      wrapAnsi(printable(cell), widths[i]! - GAP, { hard: true, trim: !cell.startsWith(' ') }).split('\n'),
+      wrapAnsi(printable(cell), widths[i]! - GAP, { hard: i < columns - 1, trim: !cell.startsWith(' ') }).split('\n'),
     )
     const height = Math.max(...cells.map((lines) => lines.length))
     for (let l = 0; l < height; l++) {
@@ -40,3 +43,14 @@ export function table(
     }
   }
 }
+
+/** In columns; the blanks that indent a cell count with its first word. */
+const longestWord = (rows: readonly string[][], column: number): number =>
+  rows.reduce(
+    (most, row) =>
+      (printable(row[column]!).match(/^ *\S+|\S+/g) ?? []).reduce(
+        (longest, word) => Math.max(longest, stringWidth(word)),
+        most,
+      ),
+    0,
+  )
