@@ -194,13 +194,13 @@ describe('timing', () => {
     await run(folder, 'confirm')
     // A day is named where it is another, so lines break elsewhere late in the evening.
     const after = (await run(folder, 'timing', ZONE, 'www', 'A')).stdout.replace(/\s+/g, ' ')
-    expect(after).toMatch(/all servers have it since .* UTC\. The last cache expires by .* UTC: in 2 h\./)
+    expect(after).toMatch(/all servers have it since .* UTC\. The last cache expires by .* UTC, in 2 h\./)
     // Who changes it once more now waits for those who never heard of this change, too.
     const once = (await run(folder, 'timing', ZONE, 'www', 'A', '--json')).json().sets[0]
     expect(once.throughBy).toBe(once.underWay.until)
     for (const [args, message] of [
-      [['timing', ZONE, 'www'], /state the type of the record set too/],
-      [['timing', `www.${ZONE}`], /is no zone/],
+      [['timing', ZONE, 'www'], /give the type as well/],
+      [['timing', `www.${ZONE}`], /is not a zone/],
       [['timing', ZONE, 'www', 'NONSENSE'], /NONSENSE” is not a record type/],
     ] as const)
       expect(await run(folder, ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(message) })

@@ -182,7 +182,7 @@ test('the demo plays its whole story', { timeout: 120_000 }, async () => {
   const ended = (status: number): number => steps.filter((each) => each.status === status).length
   expect([ended(1), ended(4)]).toEqual([9, 2])
   for (const said of [
-    'All 27 record sets are confirmed by all 3 servers and resolvers asked.',
+    'All 28 record sets are confirmed by all 3 servers and resolvers asked.',
     'the zone’s name appears twice',
   ])
     expect(steps.some(({ stdout }) => stdout.includes(said))).toBe(true)

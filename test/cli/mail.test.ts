@@ -184,7 +184,7 @@ describe('write dkim', () => {
       [['--selector', 'a b'], /not a valid selector/],
       [[], /give a selector/],
       [['--rotate'], /no key to rotate/],
-      [['--rotate', '--revoke'], /exclude one another/],
+      [['--rotate', '--revoke'], /exclude each other/],
       [['--selector', 'x', '--bits', '512'], /2048, 3072, 4096/],
       [['--selector', 'x', '--kind', 'dsa'], /rsa or ed25519/],
       [['--selector', 'gone', '--revoke'], /no key to revoke/],

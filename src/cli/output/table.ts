@@ -31,7 +31,7 @@ export function table(
   widths[columns - 1] = Math.max(Math.min(longest, LEAST_LAST), Math.min(longest, page.width - others)) + GAP
   for (const [r, row] of rows.entries()) {
     const cells = row.map((cell, i) =>
-      wrapAnsi(printable(cell), widths[i]! - GAP, { hard: i < columns - 1, trim: !cell.startsWith(' ') }).split('\n'),
+      wrapAnsi(printable(cell), widths[i]! - GAP, { hard: true, trim: !cell.startsWith(' ') }).split('\n'),
     )
     const height = Math.max(...cells.map((lines) => lines.length))
     for (let l = 0; l < height; l++) {

@@ -122,7 +122,9 @@ function screen(
   if (open.length > shown.length) page.line(`  and ${open.length - shown.length} more`)
   page.line()
   if (next !== undefined) {
-    page.line(colour.dim(`  asks again at ${timeText(next, now)} (in ${spanText(next - now)}), when something may have`))
+    page.line(
+      colour.dim(`  asks again at ${timeText(next, now)} (in ${spanText(next - now)}), when something may have`),
+    )
     page.line(colour.dim('  changed. Press Ctrl-C to stop and see the summary.'))
   }
   return page.taken().replaceAll('\n', '\u001b[K\n')

@@ -1,0 +1,100 @@
+/**
+ * The states that a record set was in, by kept copies of the zone and by what was seen at its servers; and until when caches may hold each of them.
+ * A cache can have fetched a state as long as a server answered so, and keeps it for its TTL: each state ends by itself, whatever came after it.
+ */
+import { createHash } from 'node:crypto'
+import type { Seconds } from '../model/zones.ts'
+import { foldName, type Name } from '../names/name.ts'
+import type { Rdata } from '../records/rdata.ts'
+import { type Earlier, type Past, pastOf, type Question } from './questions.ts'
+import { sameness } from './sameness.ts'
+
+/** A state seen at servers of the zone: its digest, its TTL, and whether all of them had it. */
+export interface Sighting {
+  /** Seconds since 1970. */
+  at: number
+  digest: string
+  ttl: Seconds
+  all: boolean
+}
+
+/** A state that the set was in and is no more. */
+export interface State {
+  digest: string
+  /** The TTL of the data, or of the alias; how long the denial could be kept. */
+  ttl: Seconds
+  /** How long caches may keep an answer made of it, aliases on the way included. */
+  held: Seconds
+  /** When the file stopped saying so, or when it was last seen at a server. Seconds since 1970. */
+  until: number
+  /** When all servers were first seen to have another state; undefined where nobody saw that before now. */
+  gone?: number
+}
+
+/** A short text that is equal for answers that count as the same, whatever their TTL. Nothing at all is `none`. */
+export function digestOf(
+  question: Pick<Question, 'owner' | 'type'>,
+  { data, alias }: { data?: readonly Rdata[]; alias?: Name },
+): string {
+  if (!data?.length && alias === undefined) return 'none'
+  const hash = createHash('sha256')
+  if (data?.length) for (const key of new Set(data.map((each) => sameness(question, each)).sort())) hash.update(`${key}\n`)
+  else hash.update(`alias ${foldName(alias!)}`)
+  return hash.digest('hex').slice(0, 12)
+}
+
+/** The state that is intended now. */
+export function intendedState(question: Question): Pick<State, 'digest' | 'ttl'> {
+  const { intended, negativeTtl = 0 } = question
+  return { digest: digestOf(question, intended ?? {}), ttl: intended?.ttl ?? negativeTtl }
+}
+
+export interface History {
+  /** What the set was before, and is not now; newest first. */
+  states: State[]
+  /** When all servers were first seen to have it as it is intended now, since when nothing else was seen or intended. */
+  publishedAt?: number
+  /** Whether any earlier state is known at all. */
+  any: boolean
+}
+
+/** What is known of a set’s past: by kept copies of the zone, newest first, and by what was seen, oldest first. */
+export function historyOf(question: Question, earlier: readonly Earlier[], sightings: readonly Sighting[]): History {
+  if (question.follow) return { states: [], any: false }
+  const now = intendedState(question)
+  const isNow = ({ digest, ttl }: Pick<State, 'digest' | 'ttl'>): boolean =>
+    digest === now.digest && (ttl === now.ttl || digest === 'none')
+  const all: State[] = [
+    ...pastOf(question, earlier).map((past) => ofCopy(question, past)),
+    ...sightings.map(({ digest, ttl, at }) => ({ digest, ttl, held: ttl, until: at })),
+  ]
+  const others = all.filter((state) => !isNow(state))
+  const lastOther = others.reduce((last, { until }) => Math.max(last, until), Number.NEGATIVE_INFINITY)
+  const ends = (state: State): number | undefined =>
+    sightings.find((each) => each.all && each.at >= state.until && !isSame(each, state))?.at
+  return {
+    any: all.length > 0,
+    publishedAt: sightings.find((each) => each.all && isNow(each) && each.at >= lastOther)?.at,
+    states: others.map((state) => ({ ...state, gone: ends(state) })).sort((a, b) => b.until - a.until),
+  }
+}
+
+const isSame = (a: Pick<State, 'digest' | 'ttl'>, b: Pick<State, 'digest' | 'ttl'>): boolean =>
+  a.digest === b.digest && a.ttl === b.ttl
+
+function ofCopy(question: Question, { data, alias, ttl, setTtl, until }: Past): State {
+  return { digest: digestOf(question, { data, alias }), ttl: setTtl ?? ttl, held: ttl, until }
+}
+
+/** Whether a cache that holds the state answers otherwise than intended now: other data, or the same for longer. */
+export function matters(state: State, question: Question): boolean {
+  const now = intendedState(question)
+  return state.digest !== now.digest || (state.digest !== 'none' && state.ttl > now.ttl)
+}
+
+/**
+ * When the last cache lets go of a state. `delegation`: until when caches may go on asking the servers of an earlier delegation, which may have it still.
+ * Where nobody saw the servers give it up before, they did by `now` at the latest.
+ */
+export const expiryOf = ({ gone, held }: State, now: number, delegation = Number.NEGATIVE_INFINITY): number =>
+  Math.max(gone ?? now, delegation) + held
