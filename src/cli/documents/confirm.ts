@@ -1,7 +1,14 @@
 import { STATUSES } from '../../core/confirm/status.ts'
 import { counts, flag, format, list, type Printed, shape, text, time, whole, word } from './kinds.ts'
 
-const soa = shape({ primary: text(), serial: whole(), refresh: whole(), retry: whole(), expire: whole() })
+const soa = shape({
+  primary: text(),
+  serial: whole(),
+  refresh: whole(),
+  retry: whole(),
+  expire: whole(),
+  minimum: whole(),
+})
 
 const vantage = shape({
   label: text(),

@@ -171,8 +171,8 @@ function silentOf(sets: readonly ConfirmedSet[]): Map<string, string> {
   const silent = new Map<string, string>()
   const heard = new Set<string>()
   for (const { answers } of sets)
-    for (const { vantage, verdict, detail } of answers)
-      if (verdict !== 'no-reply' && verdict !== 'not-tried') heard.add(vantage)
+    for (const { vantage, verdict, detail, rcode } of answers)
+      if (rcode !== null || (verdict !== 'no-reply' && verdict !== 'not-tried')) heard.add(vantage)
       else if (!silent.has(vantage)) silent.set(vantage, detail)
   for (const vantage of heard) silent.delete(vantage)
   return silent
@@ -388,7 +388,10 @@ export function confirmationJson({ plans, confirmations, vantages, samples }: Co
         until: status.until === undefined ? null : isoOf(status.until),
         atMost: status.atMost === true,
         says: status.text,
-        answers: answers.map(({ at, otherTtl, ...answer }) => ({ ...answer, at: isoOf(at) })),
+        answers: answers.map(({ at, otherTtl, earlierTtl, state, ownAnswer, ...answer }) => ({
+          ...answer,
+          at: isoOf(at),
+        })),
         causes,
       })),
     ),

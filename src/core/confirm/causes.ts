@@ -9,7 +9,7 @@ import { type Rdata, rdataFields, rdataText } from '../records/rdata.ts'
 import { TYPE, typeText } from '../records/types.ts'
 import { joined } from '../records/views.ts'
 import type { Earlier, Question } from './questions.ts'
-import { sameness } from './verdict.ts'
+import { sameness } from './sameness.ts'
 
 export type CauseKind =
   | 'zone-doubled'

@@ -18,6 +18,12 @@ export interface Sighting {
   all: boolean
 }
 
+/** What was seen of sets before. */
+export interface Seen {
+  /** The states that servers of the zone were seen to have, oldest first. */
+  sightings(set: Pick<Question, 'owner' | 'type'>): readonly Sighting[]
+}
+
 /** A state that the set was in and is no more. */
 export interface State {
   digest: string
@@ -38,7 +44,8 @@ export function digestOf(
 ): string {
   if (!data?.length && alias === undefined) return 'none'
   const hash = createHash('sha256')
-  if (data?.length) for (const key of new Set(data.map((each) => sameness(question, each)).sort())) hash.update(`${key}\n`)
+  if (data?.length)
+    for (const key of new Set(data.map((each) => sameness(question, each)).sort())) hash.update(`${key}\n`)
   else hash.update(`alias ${foldName(alias!)}`)
   return hash.digest('hex').slice(0, 12)
 }

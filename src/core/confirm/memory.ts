@@ -1,20 +1,25 @@
-/** What earlier confirmations saw: from when on all authoritative servers had a set, and since when a vantage has been saying what it says. Kept as lines of a log. */
-import { createHash } from 'node:crypto'
-import type { Zone } from '../model/zones.ts'
+/** What earlier confirmations saw: the states of each set at its servers, their serials, and since when a vantage has been saying what it says. Kept as lines of a log. */
+import { serialAfter } from '../file/serial.ts'
+import type { Seconds, Zone } from '../model/zones.ts'
 import { foldName, type Name } from '../names/name.ts'
 import { typeText } from '../records/types.ts'
+import { delegationIsThrough, longestNsTtl } from './delegation.ts'
+import { historyOf, intendedState, type Sighting, type State } from './history.ts'
 import type { Question } from './questions.ts'
 import type { ConfirmedSet } from './status.ts'
-import { sameness, type Verdict } from './verdict.ts'
+import type { Verdict } from './verdict.ts'
+import { nsQuestion, type ZoneState } from './zone-state.ts'
 
 /** One line of the log. Names are lower case, times ISO 8601. */
 export type LogLine =
   | {
       at: string
       what: 'published'
+      by: 'seen'
       zone: Name
       view?: string
-      /** Sets that all authoritative servers were first seen to have: owner, type, and a short digest of what they have; `gone` for what was removed. */
+      serial: number | null
+      /** Sets that all authoritative servers were first seen to have: owner, type, and their state, as a short digest of what they have (`none` for nothing), a slash, and its TTL. */
       sets: [Name, string, string][]
     }
   | {
@@ -27,8 +32,19 @@ export type LogLine =
       serial: number | null
       vantages: string[]
       counts: Record<string, number>
-      /** Sets that are not confirmed; at each vantage that did not answer as intended, its verdict. */
-      open: { owner: Name; type: string; status: string; until: string | null; verdicts: Record<string, Verdict> }[]
+      /** The serials of the zone’s servers. */
+      serials?: Record<string, number>
+      /** How long caches keep the delegation, by parent and child: seconds. */
+      nsTtl?: number
+      /** Sets that are not confirmed; at each vantage that did not answer as intended, its verdict, and at servers of the zone the state that came instead. */
+      open: {
+        owner: Name
+        type: string
+        status: string
+        until: string | null
+        verdicts: Record<string, Verdict>
+        came?: Record<string, string>
+      }[]
     }
 
 /** What is noted of a confirmation of a zone. */
@@ -38,27 +54,29 @@ export interface Noted {
   about?: Name
   sets: readonly ConfirmedSet[]
   vantages: readonly string[]
-  serial?: number
+  /** What its servers and its parent zone say of it. */
+  state?: ZoneState
   /** Seconds since 1970. */
   now: number
   /** Whether perhaps not all servers of the zone were asked: then it is not kept what they have. */
   some?: boolean
 }
 
-/** What a set is, in few letters. */
-function digestOf(question: Question): string {
-  const { intended, type } = question
-  if (!intended) return question.follow ? 'follows' : 'gone'
-  const hash = createHash('sha256').update(`${type} ${intended.ttl}`)
-  for (const key of intended.data.map((data) => sameness(question, data)).sort()) hash.update(`\n${key}`)
-  return hash.digest('hex').slice(0, 12)
+/** Since when a vantage has been saying something, and what was promised of it then. */
+interface Run {
+  at: number
+  until?: number
 }
 
-const keyOf = ({ owner, type }: Question): string => `${foldName(owner)} ${typeText(type)}`
+const keyOf = ({ owner, type }: Pick<Question, 'owner' | 'type'>): string => `${foldName(owner)} ${typeText(type)}`
+const stateText = ({ digest, ttl }: Pick<State, 'digest' | 'ttl'>): string => `${digest}/${ttl}`
 
 export class Memory {
-  private readonly published = new Map<string, { at: number; digest: string }>()
-  private readonly running = new Map<string, Map<string, number>>()
+  private readonly seen = new Map<string, Sighting[]>()
+  private readonly running = new Map<string, Map<string, Run>>()
+  /** By zone: each serial that a server was seen with, and when first. */
+  private readonly serials = new Map<Name, { serial: number; at: number }[]>()
+  private readonly nsTtls = new Map<Name, Seconds>()
 
   /** Takes up the lines of a log, oldest first; what is none of its lines, or of another view than the stated one, is passed over. */
   constructor(lines: Iterable<unknown> = [], view?: string) {
@@ -66,36 +84,64 @@ export class Memory {
       if (isLine(line) && (view === undefined || line.view === undefined || line.view === view)) this.take(line)
   }
 
-  /** Since when all authoritative servers have it as it is intended now: seconds since 1970. */
-  publishedAt(question: Question): number | undefined {
-    const known = this.published.get(keyOf(question))
-    return known?.digest === digestOf(question) ? known.at : undefined
+  /** The states that servers of the zone were seen to have, oldest first. */
+  sightings(set: Pick<Question, 'owner' | 'type'>): readonly Sighting[] {
+    return this.seen.get(keyOf(set)) ?? NEVER
   }
 
-  /** Since when a vantage has been giving a verdict, without a break in what was seen. */
-  since({ owner, type }: Question, vantage: string, verdict: Verdict): number | undefined {
-    return this.running.get(`${foldName(owner)} ${typeText(type)}`)?.get(`${vantage} ${verdict}`)
+  /** Since when all servers have the set as it is intended now, by what was seen alone: seconds since 1970. */
+  publishedAt(question: Question): number | undefined {
+    return historyOf(question, [], this.sightings(question)).publishedAt
+  }
+
+  /** Since when a vantage has been giving a verdict, without a break in what was seen: seconds since 1970. */
+  since(set: Pick<Question, 'owner' | 'type'>, vantage: string, verdict: Verdict): number | undefined {
+    return this.running.get(keyOf(set))?.get(`${vantage} ${verdict}`)?.at
+  }
+
+  /** Until when that was to last, by what was said first. */
+  promised(set: Pick<Question, 'owner' | 'type'>, vantage: string, verdict: Verdict): number | undefined {
+    return this.running.get(keyOf(set))?.get(`${vantage} ${verdict}`)?.until
+  }
+
+  /** Since when some server of the zone has been seen with a later serial than this one. */
+  laterThan(zone: Name, serial: number): number | undefined {
+    return this.serials.get(foldName(zone))?.find((each) => serialAfter(each.serial, serial))?.at
+  }
+
+  /** How long caches keep the delegation of a zone, as parent and child were last seen to say: seconds. */
+  nsTtl(zone: Name): Seconds {
+    return this.nsTtls.get(foldName(zone)) ?? 0
   }
 
   /** Notes what a confirmation saw, and returns the lines to keep of it. */
-  note({ zone, about, sets, vantages, serial, now, some }: Noted): LogLine[] {
+  note({ zone, about, sets, vantages, state, now, some }: Noted): LogLine[] {
     const at = new Date(now * 1000).toISOString()
     const ofZone = { zone: foldName(zone.name), ...(zone.view === undefined ? {} : { view: zone.view }) }
-    const fresh = sets.filter(({ question, answers }) => {
+    const fresh = sets.filter(({ question, answers, publishedAt }) => {
+      if (question.follow || publishedAt !== undefined) return false
       const servers = answers.filter(({ role, verdict }) => role === 'authoritative' && verdict !== 'not-tried')
-      return (
-        servers.length > 0 &&
-        servers.every(({ verdict }) => verdict === 'as-intended') &&
-        this.publishedAt(question) === undefined
-      )
+      return servers.length > 0 && servers.every(({ verdict }) => verdict === 'as-intended')
     })
+    const questions = fresh.map(({ question }) => question)
+    const ns = state && nsQuestion(zone, state.intended)
+    if (ns && delegationIsThrough(state) && historyOf(ns, [], this.sightings(ns)).publishedAt === undefined)
+      questions.push(ns)
+    const serial = state?.intended.soa?.serial ?? null
+    const serials = (state?.servers ?? []).flatMap(({ vantage, soa }) => (soa ? [[vantage, soa.serial] as const] : []))
     const lines: LogLine[] = []
-    if (fresh.length > 0)
+    if (questions.length > 0 && !some)
       lines.push({
         at,
         what: 'published',
+        by: 'seen',
         ...ofZone,
-        sets: fresh.map(({ question }) => [foldName(question.owner), typeText(question.type), digestOf(question)]),
+        serial,
+        sets: questions.map((question) => [
+          foldName(question.owner),
+          typeText(question.type),
+          stateText(intendedState(question)),
+        ]),
       })
     const counts: Record<string, number> = {}
     for (const { status } of sets) counts[status.word] = (counts[status.word] ?? 0) + 1
@@ -104,54 +150,77 @@ export class Memory {
       what: 'confirmation',
       ...ofZone,
       about: about ?? null,
-      serial: serial ?? null,
+      serial,
       vantages: [...vantages],
       counts,
-      open: sets
-        .filter(({ status }) => status.word !== 'confirmed')
-        .map(({ question, answers, status }) => ({
-          owner: foldName(question.owner),
-          type: typeText(question.type),
-          status: status.word,
-          until: status.until === undefined ? null : new Date(status.until * 1000).toISOString(),
-          verdicts: Object.fromEntries(
-            answers
-              .filter(({ verdict }) => verdict !== 'as-intended')
-              .map(({ vantage, verdict }) => [vantage, verdict]),
-          ),
-        })),
+      ...(serials.length > 0 ? { serials: Object.fromEntries(serials) } : {}),
+      ...(state && state.parents.length > 0 ? { nsTtl: longestNsTtl(state) } : {}),
+      open: sets.filter(({ status }) => status.word !== 'confirmed').map(openOf),
     })
     for (const line of lines) this.take(line)
-    return some ? lines.filter(({ what }) => what !== 'published') : lines
+    return lines
   }
 
   private take(line: LogLine): void {
     const at = Date.parse(line.at) / 1000
     if (line.what === 'published') {
-      for (const [owner, type, digest] of line.sets) {
-        const known = this.published.get(`${owner} ${type}`)
-        if (known?.digest !== digest) this.published.set(`${owner} ${type}`, { at, digest })
-      }
+      for (const [owner, type, state] of line.sets) this.sight(`${owner} ${type}`, state, at, true)
       return
     }
+    for (const serial of Object.values(line.serials ?? {})) {
+      const known = this.serials.get(line.zone) ?? []
+      if (!known.some((each) => each.serial === serial)) known.push({ serial, at })
+      this.serials.set(line.zone, known)
+    }
+    if (typeof line.nsTtl === 'number') this.nsTtls.set(line.zone, line.nsTtl)
     const open = new Map(line.open.map((each) => [`${each.owner} ${each.type}`, each]))
     for (const key of this.running.keys()) {
       const owner = key.split(' ')[0]!
       const seen = line.about === null ? owner === line.zone || owner.endsWith(`.${line.zone}`) : owner === line.about
       if (seen && !open.has(key)) this.running.delete(key)
     }
-    for (const [key, { verdicts }] of open) {
+    for (const [key, { verdicts, until, came }] of open) {
+      for (const state of new Set(Object.values(came ?? {}))) this.sight(key, state, at, false)
       const before = this.running.get(key)
+      const promised = typeof until === 'string' ? Date.parse(until) / 1000 : undefined
       this.running.set(
         key,
         new Map(
-          Object.entries(verdicts).map(([vantage, verdict]) => [
-            `${vantage} ${verdict}`,
-            before?.get(`${vantage} ${verdict}`) ?? at,
-          ]),
+          Object.entries(verdicts).map(([vantage, verdict]) => {
+            const run = before?.get(`${vantage} ${verdict}`)
+            return [`${vantage} ${verdict}`, { at: run?.at ?? at, until: run?.until ?? promised }]
+          }),
         ),
       )
     }
+  }
+
+  private sight(key: string, state: string, at: number, all: boolean): void {
+    const [digest, ttl] = state.split('/')
+    if (ttl === undefined || Number.isNaN(Number(ttl))) return
+    const sightings = this.seen.get(key)
+    const sighting = { at, digest: digest!, ttl: Number(ttl), all }
+    if (sightings) sightings.push(sighting)
+    else this.seen.set(key, [sighting])
+  }
+}
+
+const NEVER: readonly Sighting[] = []
+
+type Open = Extract<LogLine, { what: 'confirmation' }>['open'][number]
+
+function openOf({ question, answers, status }: ConfirmedSet): Open {
+  const others = answers.filter(({ verdict }) => verdict !== 'as-intended')
+  const came = others.flatMap(({ role, vantage, state }) =>
+    role === 'authoritative' && state ? [[vantage, stateText(state)] as const] : [],
+  )
+  return {
+    owner: foldName(question.owner),
+    type: typeText(question.type),
+    status: status.word,
+    until: status.until === undefined ? null : new Date(status.until * 1000).toISOString(),
+    verdicts: Object.fromEntries(others.map(({ vantage, verdict }) => [vantage, verdict])),
+    ...(came.length > 0 ? { came: Object.fromEntries(came) } : {}),
   }
 }
 

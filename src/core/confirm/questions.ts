@@ -1,6 +1,6 @@
 /** What of a zone can be confirmed by asking: every set, and what was removed; what cannot, with the reason. */
 import { type Answer, answer, locateName, negativeTtl } from '../knowledge/answer.ts'
-import type { RecordSet, Zone, Zones } from '../model/zones.ts'
+import type { RecordSet, Seconds, Zone, Zones } from '../model/zones.ts'
 import { foldName, type Name, nameToWire, wireToName } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
 import { NONE } from '../names/tree.ts'
@@ -23,6 +23,8 @@ export interface Question {
   /** For what was removed: whether another type, or a name below, is intended at the owner, and whether an alias is. */
   exists?: boolean
   alias?: boolean
+  /** For what was removed: how long caches may keep the denial of it, in seconds. */
+  negativeTtl?: Seconds
 }
 
 /** A zone as its file was before a change. */
@@ -146,7 +148,7 @@ function removed(
       const now = answer(zones, asked, type)
       if (now.kind === 'referral' || now.kind === 'not-kept') return
       const alias = now.answers.some((each) => each.type === TYPE.CNAME && each.owner === asked)
-      questions.set(key, { owner, type, asked, exists: now.kind !== 'no-name', alias })
+      questions.set(key, { owner, type, asked, exists: now.kind !== 'no-name', alias, negativeTtl: longestTtl(now) })
     })
   return [...questions.values()]
 }
@@ -157,7 +159,9 @@ export interface Past {
   data?: Rdata[]
   alias?: Name
   /** The longest TTL of what such an answer was made of, aliases included; of a denial, how long it could be kept (RFC 2308 §5). */
-  ttl: number
+  ttl: Seconds
+  /** The TTL of the data, or of the alias, alone. */
+  setTtl?: Seconds
   /** Until when the file said so. */
   until: number
 }
@@ -173,7 +177,11 @@ export function pastOf({ asked, type }: Question, earlier: readonly Earlier[]): 
       {
         until,
         ttl: longestTtl(was),
-        ...(set ? { data: set.data } : alias ? { alias: wireToName(alias.data[0]!) } : {}),
+        ...(set
+          ? { data: set.data, setTtl: set.ttl }
+          : alias
+            ? { alias: wireToName(alias.data[0]!), setTtl: alias.ttl }
+            : {}),
       },
     ]
   })

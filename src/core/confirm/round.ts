@@ -8,19 +8,21 @@ import type { Rdata } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
 import { frontAt } from '../rules/fronts.ts'
 import { type Cause, causesOf, type Probe, probesFor } from './causes.ts'
+import { delegationUntil, longestNsTtl } from './delegation.ts'
+import { expiryOf, type History, historyOf, matters } from './history.ts'
 import type { Memory } from './memory.ts'
 import type { Observation } from './observation.ts'
-import { type Earlier, type Past, pastOf, type Question } from './questions.ts'
+import type { Earlier, Question } from './questions.ts'
 import { type ConfirmedSet, type Facts, statusOf } from './status.ts'
 import { type Judged, judge, judgeTtls, type Known, note, type Role } from './verdict.ts'
 import {
+  copiesOf,
   delegationIn,
   intendedState,
   type Remark,
   remarksOn,
   type ServerState,
   serverState,
-  transferTime,
   type ZoneState,
 } from './zone-state.ts'
 
@@ -48,7 +50,7 @@ export interface Plan {
   questions: readonly Question[]
   /** How the zone was before, newest first. */
   earlier: readonly Earlier[]
-  /** Whether there were older states that are not among them. */
+  /** Whether there were others that are not among them. */
   moreEarlier?: boolean
   parties: readonly Party[]
   /** Servers of the parent zone, for its delegation. */
@@ -75,9 +77,10 @@ export interface Confirmation {
 
 /** Questions for sets under way at a time; each vantage has its own bound below that. */
 const WORKERS = 256
-/** An answer of a resolver with so low a TTL may be an expired one (RFC 8767 §5 has 30 s): it is asked for again after this many seconds. */
+/** An answer of a resolver with so low a TTL may be an expired one (RFC 8767 §5 has 30 s). */
 const STALE_TTL = 30
-const STALE_WAIT = 2
+/** Whether a TTL decreases is seen after this many seconds. */
+const SECOND_LOOK = 2
 /** Causes are looked for with so many sets at most. */
 const EXAMINED = 25
 
@@ -151,7 +154,8 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
     asking.progress?.()
   }
   await each(plan.questions, async (question) => {
-    await Promise.all(servers.map((party) => askOf(question, party, 1)))
+    await Promise.all(servers.map((party) => askOf(question, party, plan.samples)))
+    for (const { label } of servers) noteSamples(answersTo.get(question)!.filter(({ vantage }) => vantage === label))
   })
   for (const { label } of servers)
     judgeTtls(
@@ -171,24 +175,24 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
   })
 
   const now = asking.now()
-  const remarks = remarksOn(state)
-  const transfer = transferTime(state)
-  const delegationTtl = delegationChanged(plan, state)
-  const serials = new Map(state.servers.flatMap(({ vantage, soa }) => (soa ? [[vantage, soa.serial] as const] : [])))
+  const copies = copiesOf(plan, state, now)
+  const remarks = remarksOn(state, copies, now)
+  const delegation = delegationUntil(plan, state.intended, longestNsTtl(state), now)
   const asked = new Set(forResolvers)
   const sets = plan.questions.map((question): ConfirmedSet => {
     const answers = parties.flatMap(({ label }) => answersTo.get(question)!.filter(({ vantage }) => vantage === label))
-    const past = known.past(question).filter((one) => differs(question, one))
+    const { states, publishedAt } = known.history(question)
     const facts: Facts = {
       now,
-      publishedAt: plan.memory.publishedAt(question),
-      changed: past.length > 0 ? 'yes' : known.past(question).length > 0 && !plan.moreEarlier ? 'no' : 'unknown',
-      oldTtl: Math.max(0, ...past.map(({ ttl }) => ttl)),
-      delegationTtl,
-      serials,
+      publishedAt,
+      past: states.filter((each) => matters(each, question)),
+      complete: plan.earlier.length > 0 && !plan.moreEarlier,
+      ttl: question.intended?.ttl ?? question.negativeTtl ?? 0,
+      delegation,
+      copies,
       intendedSerial: state.intended.soa?.serial,
-      transferTime: transfer,
       since: (vantage, verdict) => plan.memory.since(question, vantage, verdict),
+      promised: (vantage, verdict) => plan.memory.promised(question, vantage, verdict),
       removed: !question.intended && !question.follow,
       resolversLeft: resolvers.length > 0 && !asked.has(question),
     }
@@ -197,6 +201,7 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
       question,
       answers,
       status,
+      ...(publishedAt === undefined ? {} : { publishedAt }),
       causes: status.word === 'confirmed' ? [] : (earlierSets.get(question)?.causes ?? []),
     }
   })
@@ -210,37 +215,19 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
   return result
 }
 
-/** Whether an earlier state answered otherwise than intended now. */
-export function differs({ intended, follow, front, type, alias }: Question, past: Past): boolean {
-  if (follow || front) return false
-  if (!intended) return past.data !== undefined || (past.alias !== undefined && !alias)
-  if (!past.data || past.data.length !== intended.data.length || past.ttl > intended.ttl) return true
-  const keys = new Set(intended.data.map((data) => `${type} ${data.join()}`))
-  return past.data.some((data) => !keys.has(`${type} ${data.join()}`))
-}
-
-/** How long caches may hold an earlier delegation: the longest NS TTL of parent and child, where the NS set was another; else nothing. */
-function delegationChanged({ earlier }: Plan, { intended, servers, parents }: ZoneState): number {
-  const before = earlier.map((each) => intendedState(each.zones, each.zone))
-  if (before.every(({ ns }) => ns.join() === intended.ns.join())) return 0
-  return Math.max(
-    intended.nsTtl,
-    ...before.map(({ nsTtl }) => nsTtl),
-    ...servers.map(({ nsTtl }) => nsTtl ?? 0),
-    ...parents.map(({ nsTtl }) => nsTtl),
-  )
-}
-
-/** Several samples of one resolver: a TTL that rises means that several caches answer. */
+/** Several samples of one vantage: a TTL that rises at a resolver, or different answers of a server, mean that several answer at its address. */
 function noteSamples(samples: readonly Judged[]): void {
   if (samples.length < 2) return
+  const { role } = samples[0]!
   const rises = samples.some(
     ({ ttl }, i) => i > 0 && ttl !== null && samples[i - 1]!.ttl !== null && ttl > samples[i - 1]!.ttl!,
   )
-  note(
-    samples[0]!,
-    `${samples.length} samples${rises ? '; the TTL rises between them, so several caches answer at this address' : ''}`,
-  )
+  const differ = samples.some(({ verdict }) => verdict !== samples[0]!.verdict)
+  const why =
+    role === 'resolver'
+      ? rises && '; the TTL rises between them, so several caches answer at this address'
+      : differ && '; they differ, so several servers answer at this address'
+  note(samples[0]!, `${samples.length} samples${why || ''}`)
 }
 
 /** Finds out who is a server of the zone: whoever answers for its SOA with authority, without asking others; or fails to, and offers no recursion. */
@@ -254,8 +241,8 @@ async function withRoles(
       const { message } = await asking.ask(party.label, zone.name, TYPE.SOA, { recursion: false })
       const isServer =
         message &&
-        ((message.authoritative && message.answers.length > 0) ||
-          (message.rcode === SERVFAIL && !message.recursionAvailable))
+        // Who neither has authority nor offers recursion is no resolver either: it is judged as what it should be.
+        ((message.authoritative && message.answers.length > 0) || !message.recursionAvailable)
       return { ...party, role: isServer ? 'authoritative' : 'resolver' } as const
     }),
   )
@@ -292,7 +279,7 @@ async function zoneState(
 class Looks {
   private readonly plan: Plan
   private readonly asking: Asking
-  private readonly pasts = new Map<Question, Past[]>()
+  private readonly histories = new Map<Question, History>()
   private readonly find: Find
   /** The data that came for sets that are not as intended. */
   readonly came = new Map<Question, { party: Party; data: Rdata[]; denied: boolean }[]>()
@@ -305,34 +292,28 @@ class Looks {
     this.find = findIntendedThenAsked(plan.zones, asked)
   }
 
-  past(question: Question): Past[] {
-    if (this.plan.earlier.length === 0) return []
-    let past = this.pasts.get(question)
-    if (!past) this.pasts.set(question, (past = pastOf(question, this.plan.earlier)))
-    return past
+  history(question: Question): History {
+    let history = this.histories.get(question)
+    if (!history) {
+      history = historyOf(question, this.plan.earlier, this.plan.memory.sightings(question))
+      this.histories.set(question, history)
+    }
+    return history
   }
 
   async observe(question: Question, party: Party & { role: Role }): Promise<Judged> {
     const { asked, type } = question
-    const how: How = { recursion: party.role === 'resolver' }
     const { label, role } = party
-    let observation = await this.asking.ask(label, asked, type, how)
+    const how: How = { recursion: role === 'resolver' }
+    const observation = await this.asking.ask(label, asked, type, how)
     const known: Known = {
       role,
-      past: this.past(question),
-      ...(question.follow ? { followed: await this.addressesOf(question.follow, type) } : {}),
+      zone: this.plan.zone.name,
+      past: this.history(question).states,
+      ...(question.follow ? await this.followedBy(question.follow, type) : {}),
     }
     let judged = judge(question, observation, known)
-    if (judged.verdict === 'as-intended' && judged.notes.length === 0) return judged
-    const { rcode } = observation.message ?? {}
-    if (judged.verdict === 'garbled' || (judged.verdict === 'failed' && (rcode === 1 || rcode === 4 || rcode === 16))) {
-      const plain = await this.asking.ask(label, asked, type, { ...how, plain: true })
-      if (plain.message && ![1, 4, 16].includes(plain.message.rcode)) {
-        observation = plain
-        judged = judge(question, plain, known)
-        judged.notes.push('it answers only without EDNS (RFC 6891)')
-      }
-    } else if (judged.verdict === 'failed' && role === 'resolver') {
+    if (judged.verdict === 'failed' && role === 'resolver') {
       const unchecked = (await this.asking.ask(label, asked, type, { ...how, checkingDisabled: true })).message
       if (unchecked && (unchecked.rcode === 0 || unchecked.rcode === 3)) {
         judged.bogus = true
@@ -340,20 +321,23 @@ class Looks {
       }
     } else if (judged.verdict === 'absent' && type === TYPE.CNAME && !judged.noName)
       judged = await this.flattened(question, party, judged)
-    else if (
-      role === 'resolver' &&
-      CAN_BE_STALE.has(judged.verdict) &&
-      judged.ttl !== null &&
-      judged.ttl > 0 &&
-      judged.ttl <= STALE_TTL
-    ) {
-      await this.asking.sleep(STALE_WAIT)
+    if (this.deservesSecondLook(question, judged)) {
+      await this.asking.sleep(SECOND_LOOK)
       const again = await this.asking.ask(label, asked, type, how)
-      const second = judge(question, again, { ...known, before: observation })
-      if (again.message) judged = second
+      if (again.message) judged = judge(question, again, { ...known, before: observation })
     }
     if (judged.verdict !== 'as-intended') this.keep(question, party, observation.message)
     return judged
+  }
+
+  /** Whether an answer may be one that no cache gives: its TTL is that of an expired one, no state of the set allows it, or none is known. */
+  private deservesSecondLook(question: Question, { role, verdict, ttl, state, ownAnswer }: Judged): boolean {
+    if (role !== 'resolver' || !SECOND_LOOKS.has(verdict) || !ttl || ownAnswer) return false
+    const now = this.asking.now()
+    const ends = this.history(question)
+      .states.filter(({ digest }) => digest === state?.digest)
+      .map((each) => expiryOf(each, now))
+    return ttl <= STALE_TTL || ends.length === 0 || now + ttl >= Math.max(...ends)
   }
 
   private keep(question: Question, party: Party, message: Message | undefined): void {
@@ -398,14 +382,17 @@ class Looks {
   }
 
   /** The present addresses of a name that others follow: from your zones, else by the first resolver that says, else by a server of the zone. */
-  private async addressesOf(name: Name, type: number): Promise<readonly Rdata[] | undefined> {
-    const { outcome, set } = await this.find(name, type)
-    return set?.data ?? (outcome === 'no-data' ? [] : undefined)
+  private async followedBy(name: Name, type: number): Promise<Pick<Known, 'followed' | 'nowhere'>> {
+    const [asked, other] = await Promise.all(
+      [type, type === TYPE.A ? TYPE.AAAA : TYPE.A].map((each) => this.find(name, each)),
+    )
+    const { outcome, set } = asked!
+    const followed = set?.data ?? (outcome === 'no-data' ? [] : undefined)
+    return { followed, nowhere: followed?.length === 0 && other!.outcome === 'no-data' }
   }
 }
 
-const SERVFAIL = 2
-const CAN_BE_STALE = new Set(['earlier-answer', 'different', 'aliased'])
+const SECOND_LOOKS = new Set(['earlier-answer', 'different', 'aliased', 'absent'])
 
 /** Asks a few more questions about a set that is not as intended, and says what it looks like. */
 async function examine(
@@ -485,12 +472,19 @@ export interface Watching {
 /** Asks again whenever something can have changed, until all sets of all plans are confirmed, or it shall stop. */
 export async function watch(plans: readonly Plan[], asking: Asking, watching: Watching): Promise<Confirmation[]> {
   let confirmations = await confirmAll(plans, asking)
+  let whole = true
   for (;;) {
     const open = confirmations.flatMap(({ sets }) => sets.filter(({ status }) => status.word !== 'confirmed'))
     const due = open
       .flatMap(({ answers }) => answers.map(dueAt))
       .reduce((least, at) => Math.min(least, at), Number.POSITIVE_INFINITY)
     const next = Math.max(due, asking.now() + LEAST)
+    // What was right an hour ago may not be so now: the last round asks for everything.
+    if (open.length === 0 && !whole) {
+      confirmations = await confirmAll(plans, asking)
+      whole = true
+      continue
+    }
     const over =
       open.length === 0 || !Number.isFinite(due) || (watching.deadline !== undefined && next > watching.deadline)
     await watching.round(confirmations, over ? undefined : next)
@@ -498,5 +492,6 @@ export async function watch(plans: readonly Plan[], asking: Asking, watching: Wa
     await asking.sleep(next - asking.now())
     if (watching.stopped()) return confirmations
     confirmations = await confirmAll(plans, asking, confirmations)
+    whole = false
   }
 }

@@ -1,6 +1,8 @@
 /** A set's verdicts over all vantages taken together: whether to wait or to worry, and until when. */
 import { serialAfter } from '../file/serial.ts'
+import type { Seconds } from '../model/zones.ts'
 import type { Cause } from './causes.ts'
+import { expiryOf, type State } from './history.ts'
 import type { Question } from './questions.ts'
 import { timeText } from './time-text.ts'
 import type { Judged, Verdict } from './verdict.ts'
@@ -38,6 +40,8 @@ export interface ConfirmedSet {
   answers: Judged[]
   status: Status
   causes: Cause[]
+  /** When all servers were first seen to have it, by what was known before. */
+  publishedAt?: number
 }
 
 /** How many sets have each status. */
@@ -60,24 +64,36 @@ export interface Facts {
   now: number
   /** When all authoritative servers were first seen to have it so; undefined where nobody saw it before. */
   publishedAt?: number
-  /** Whether an earlier state is known that differs, that all known ones are the same, or that none is known. */
-  changed: 'yes' | 'no' | 'unknown'
-  /** How long caches may hold what was there before. */
-  oldTtl: number
-  /** How long they may hold the earlier delegation, where that changed, too. */
-  delegationTtl: number
-  /** Serials of the authoritative servers, by vantage. */
-  serials: ReadonlyMap<string, number>
-  /** The serial in the zone's file. */
+  /** Earlier states that caches may hold instead, newest first. */
+  past: readonly State[]
+  /** Whether those are all that there can be. */
+  complete: boolean
+  /** The TTL as intended, of the set or of its denial. */
+  ttl: Seconds
+  /** Until when caches may go on asking the servers of an earlier delegation. */
+  delegation?: number
+  /** What is known of the servers’ copies of the zone, by vantage. */
+  copies: ReadonlyMap<string, Copy>
+  /** The serial in the zone's file, where that counts. */
   intendedSerial?: number
-  /** How long a server that transfers the zone may take: its refresh and retry times together. */
-  transferTime: number
   /** Since when a vantage has been giving this verdict without a break, as far as it was seen. */
   since(vantage: string, verdict: Verdict): number | undefined
+  /** Until when that was to last, by what was said first. */
+  promised(vantage: string, verdict: Verdict): number | undefined
   /** Whether resolvers were not asked, though there are some. */
   resolversLeft?: boolean
   /** Whether nothing shall be there any more. */
   removed?: boolean
+}
+
+/** A server's copy of the zone. */
+export interface Copy {
+  serial: number
+  /** Whether it is the one that the others transfer the zone from. */
+  isPrimary: boolean
+  /** For one that is behind: when it has fetched the zone at the latest, and whether it was seen when there first was something to fetch. */
+  fetchedBy?: number
+  atMost?: boolean
 }
 
 /** How long a failure may be kept at most (RFC 9520 §3.2). */
@@ -130,11 +146,7 @@ function amongServers(servers: readonly Judged[], right: readonly Judged[], fact
   const old = reached.filter(
     ({ verdict, vantage }) => (verdict !== 'different' && verdict !== 'aliased') || isBehindIntended(vantage, facts),
   )
-  const text = facts.removed
-    ? `${servers.length === 1 ? 'the authoritative server still has it' : `all ${servers.length} authoritative servers still have it`}: the removal is not published`
-    : servers.length === 1
-      ? 'the authoritative server does not have it'
-      : `none of the ${servers.length} authoritative servers has it`
+  const text = lackText(servers, reached, facts.removed === true)
   if (old.length === reached.length) return { word: 'not-published', text }
   return {
     word: 'wrong',
@@ -142,14 +154,39 @@ function amongServers(servers: readonly Judged[], right: readonly Judged[], fact
   }
 }
 
-function isBehindIntended(vantage: string, { serials, intendedSerial }: Facts): boolean {
-  const serial = serials.get(vantage)
+/** "neither of the 2 authoritative servers has it"; of those that did not reply nothing is said but that. */
+function lackText(servers: readonly Judged[], reached: readonly Judged[], removed: boolean): string {
+  const silent = servers.filter((each) => !reached.includes(each)).map(({ vantage }) => vantage)
+  const count = reached.length
+  const who =
+    silent.length > 0 || count === 1
+      ? silent.length > 0
+        ? reached.map(({ vantage }) => vantage).join(' and ')
+        : 'the authoritative server'
+      : removed
+        ? count === 2
+          ? 'both authoritative servers'
+          : `all ${count} authoritative servers`
+        : count === 2
+          ? 'neither authoritative server'
+          : `none of the ${count} authoritative servers`
+  const many = count > 1
+  const does = removed
+    ? `still ${many ? 'have' : 'has'} it: the removal is not published`
+    : silent.length > 0 || !many
+      ? `${many ? 'do' : 'does'} not have it`
+      : 'has it'
+  return `${who} ${does}${silent.length > 0 ? `; ${silent.join(', ')} did not reply` : ''}`
+}
+
+function isBehindIntended(vantage: string, { copies, intendedSerial }: Facts): boolean {
+  const serial = copies.get(vantage)?.serial
   return serial !== undefined && intendedSerial !== undefined && serialAfter(intendedSerial, serial)
 }
 
-const unreached = ({ vantage, detail }: Judged): Status => ({
+const unreached = ({ vantage, detail, rcode }: Judged): Status => ({
   word: 'unreachable',
-  text: `${vantage} did not reply (${detail})`,
+  text: rcode === null ? `${vantage} did not reply (${detail})` : `${vantage}: ${detail}`,
 })
 const broken = ({ vantage, verdict, detail }: Judged): Status => ({
   word: 'wrong',
@@ -159,27 +196,28 @@ const broken = ({ vantage, verdict, detail }: Judged): Status => ({
 /** One server has other data than another that is right: by their serials, it is behind, or they are split. */
 function behindOrSplit(judged: Judged, right: readonly Judged[], facts: Facts): Status {
   const { vantage } = judged
-  const serial = facts.serials.get(vantage)
-  const best = right
-    .map((each) => ({ vantage: each.vantage, serial: facts.serials.get(each.vantage) }))
-    .find((each) => each.serial !== undefined)
-  if (serial === undefined || best === undefined)
-    return {
-      word: 'split',
-      text: `${vantage} has different data than ${right[0]!.vantage}, and its serial is not known`,
-    }
+  const copy = facts.copies.get(vantage)
+  const [best] = right.flatMap((each) => {
+    const known = facts.copies.get(each.vantage)
+    return known ? [{ ...known, vantage: each.vantage }] : []
+  })
+  const split = (text: string): Status => ({ word: 'split', text })
+  if (!copy || !best)
+    return split(`${vantage} has different data than ${right[0]!.vantage}, and its serial is not known`)
+  const { serial } = copy
   if (serial === best.serial)
-    return {
-      word: 'split',
-      text: `${vantage} has the same serial ${serial} as ${best.vantage} but different data: it will not transfer the zone again`,
-    }
-  if (!serialAfter(best.serial!, serial))
-    return {
-      word: 'split',
-      text: `${vantage} is ahead of ${best.vantage} (serial ${serial}, later than ${best.serial}) and will not transfer an older zone`,
-    }
-  const since = facts.since(vantage, judged.verdict) ?? facts.publishedAt
-  const until = (since ?? facts.now) + facts.transferTime
+    return split(
+      `${vantage} has the same serial ${serial} as ${best.vantage} but different data: it will not transfer the zone again`,
+    )
+  if (!serialAfter(best.serial, serial))
+    return split(
+      `${vantage} is ahead of ${best.vantage} (serial ${serial}, later than ${best.serial}) and will not transfer an older zone`,
+    )
+  if (copy.isPrimary)
+    return split(
+      `${vantage}, the primary server, has serial ${serial}, and ${best.vantage} already ${best.serial}: it has not loaded that version, or went back, and fetches nothing by itself`,
+    )
+  const until = copy.fetchedBy ?? facts.now
   const text = `${vantage} is behind (serial ${serial}; ${best.vantage} has ${best.serial})`
   if (facts.now > until)
     return {
@@ -190,18 +228,19 @@ function behindOrSplit(judged: Judged, right: readonly Judged[], facts: Facts): 
   return {
     word: 'settling',
     until,
-    atMost: since === undefined,
+    atMost: copy.atMost,
     text: `${text}; it transfers the zone by ${timeText(until, facts.now)} at the latest`,
   }
 }
 
 /** What a resolver's other answer means, where all authoritative servers that were asked are right. */
 function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Status {
-  const { vantage, verdict, ttl, bogus } = judged
-  const { now, changed } = facts
+  const { vantage, verdict, bogus } = judged
+  const { now } = facts
   if (NOT_REACHED.has(verdict)) return unreached(judged)
-  if (verdict === 'failed' && !bogus) {
-    const since = facts.since(vantage, verdict)
+  const since = facts.since(vantage, verdict)
+  const promised = facts.promised(vantage, verdict)
+  if (verdict === 'failed' && !bogus && judged.rcode === 'SERVFAIL') {
     const until = (since ?? now) + FAILURE_TTL
     if (now > until)
       return {
@@ -217,7 +256,6 @@ function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Status
     }
   }
   if (verdict === 'stale') {
-    const since = facts.since(vantage, verdict)
     if (since !== undefined && now - since > FAILURE_TTL)
       return {
         word: 'overdue',
@@ -226,31 +264,73 @@ function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Status
     return { word: 'settling', text: `${vantage} serves an expired answer while it fetches a newer one` }
   }
   if (!CACHED.has(verdict)) return broken(judged)
-  // Of what never changed, and of data that was never intended, no cache can have an earlier state.
-  const waits = verdict === 'earlier-answer' || changed === 'unknown' || (changed === 'yes' && verdict !== 'different')
-  if (!waits || (!serversAsked && verdict !== 'earlier-answer'))
-    return broken({ ...judged, detail: judged.detail || `${verdict}, although nothing was changed` })
-  const recorded = facts.publishedAt !== undefined && changed === 'yes'
-  const longest = changed === 'yes' ? facts.oldTtl + facts.delegationTtl : (ttl ?? 0) + facts.delegationTtl
-  const until = (recorded ? facts.publishedAt! : now) + longest
-  if (recorded && now > until)
+  const causes = facts.past.filter(({ digest }) => digest === judged.state?.digest)
+  if (causes.length === 0) return ofUnknownState(judged, promised, serversAsked, facts)
+  if (!serversAsked && facts.publishedAt === undefined)
     return {
-      word: 'overdue',
-      until,
-      text: `${vantage} ${SAYS[verdict]}, although the last cache should have expired by ${timeText(until, now)}`,
+      word: 'unreachable',
+      text: `${vantage} ${SAYS[verdict]}; no server of the zone was asked, so it is not known whether this version is published`,
     }
+  // A denial that no cache may keep, and a TTL that does not fall, come from the resolver itself.
+  if (judged.ttl === null || judged.ownAnswer) return ownAnswer(judged, causes, facts)
+  const end = Math.max(...causes.map((each) => expiryOf(each, now, facts.delegation)))
+  const seen = causes.every(({ gone }) => gone !== undefined)
+  const rest = now + judged.ttl
+  const until = Math.max(end, rest)
+  const late = seen && now > end
+  if (late && promised !== undefined && now > promised) return overdue(judged, promised, now)
   const have = serversAsked
-    ? recorded
-      ? `all authoritative servers have it since ${timeText(facts.publishedAt!, now)}; `
+    ? facts.publishedAt !== undefined
+      ? `all authoritative servers have it since ${timeText(facts.publishedAt, now)}; `
       : 'all authoritative servers have it; '
     : ''
+  const longer = late ? ', for longer than its TTL allowed' : ''
   return {
     word: 'settling',
     until,
-    atMost: !recorded,
-    text: `${have}${vantage} ${SAYS[verdict]}, which is gone by ${timeText(until, now)}${recorded ? '' : ' at most'}`,
+    atMost: !seen,
+    text: `${have}${vantage} ${SAYS[verdict]}${longer}, which is gone by ${timeText(until, now)}${seen ? '' : ' at most'}`,
   }
 }
+
+const overdue = ({ vantage, verdict }: Judged, until: number, now: number): Status => ({
+  word: 'overdue',
+  until,
+  text: `${vantage} ${SAYS[verdict]}, although the last cache should have expired by ${timeText(until, now)}`,
+})
+
+/** An earlier answer that does not come from a cache: overdue once no cache can have it, and until then nothing that waiting is known to mend. */
+function ownAnswer(judged: Judged, causes: readonly State[], { now, delegation }: Facts): Status {
+  const until = Math.max(...causes.map((each) => expiryOf(each, now, delegation)))
+  return now > until
+    ? overdue(judged, until, now)
+    : {
+        word: 'wrong',
+        text: `${judged.vantage} answers by itself: ${judged.ownAnswer ?? 'its negative answer cannot be cached'}`,
+      }
+}
+
+/** An answer that no known state of the set was. Where others may have been, it is waited for as long as a cache may have it, and no longer than was said first. */
+function ofUnknownState(judged: Judged, promised: number | undefined, serversAsked: boolean, facts: Facts): Status {
+  const { vantage, verdict, ttl } = judged
+  const { now, publishedAt, delegation } = facts
+  if (facts.complete || !serversAsked || ttl === null || judged.ownAnswer)
+    return broken({ ...judged, detail: judged.detail || `${verdict}, although nothing was changed` })
+  if (promised !== undefined && now > promised) return overdue(judged, promised, now)
+  const until = Math.max(now + ttl, delegation === undefined ? 0 : delegation + ttl)
+  // A cache that had it before the servers had this must have got it with a TTL of all that time.
+  if (publishedAt !== undefined && until - publishedAt > Math.max(LONGEST, facts.ttl))
+    return overdue(judged, publishedAt + Math.max(LONGEST, facts.ttl), now)
+  return {
+    word: 'settling',
+    until,
+    atMost: true,
+    text: `all authoritative servers have it; ${vantage} ${SAYS[verdict]}, which may be from before and is gone by ${timeText(until, now)} at most`,
+  }
+}
+
+/** Caches keep hardly anything for longer than a day, whatever its TTL. */
+const LONGEST = 86_400
 
 const SAYS: Partial<Record<Verdict, string>> = {
   'earlier-answer': 'still has the earlier answer',

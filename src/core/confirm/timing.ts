@@ -3,9 +3,10 @@ import { answer } from '../knowledge/answer.ts'
 import type { Seconds, Zone, Zones } from '../model/zones.ts'
 import { foldName, type Name } from '../names/name.ts'
 import { TYPE } from '../records/types.ts'
+import { delegationUntil } from './delegation.ts'
+import { expiryOf, historyOf, matters } from './history.ts'
 import type { Memory } from './memory.ts'
-import { type Earlier, longestTtl, pastOf, type Question, questionsFor } from './questions.ts'
-import { differs } from './round.ts'
+import { type Earlier, longestTtl, type Question, questionsFor } from './questions.ts'
 import { intendedState } from './zone-state.ts'
 
 export interface SetTiming {
@@ -41,14 +42,15 @@ export interface TimingInput {
 }
 
 export function timingOf({ zones, zone, earlier, memory, now, to, only }: TimingInput): Timing {
-  const { soa } = intendedState(zones, zone)
-  const transfer = soa ? soa.refresh + soa.retry : 0
+  const intended = intendedState(zones, zone)
+  const transfer = intended.soa ? intended.soa.refresh + intended.soa.retry : 0
+  const delegation = delegationUntil({ zone, earlier, memory }, intended, memory.nsTtl(zone.name), now)
   const { questions } = questionsFor(zones, zone, 'any', { earlier })
   const isOnly = (question: Question): boolean =>
     !only || (foldName(question.owner) === foldName(only.owner) && question.type === only.type)
   const chosen = questions.filter(isOnly)
   if (only && chosen.length === 0) chosen.push(alone(zones, only))
-  return { transfer, sets: chosen.map((question) => ofSet(zones, question, { earlier, memory, now, to })) }
+  return { transfer, sets: chosen.map((question) => ofSet(zones, question, { earlier, memory, now, to, delegation })) }
 }
 
 /** A question for a set that questionsFor leaves out: the zone's own SOA and NS, or one that is not there. */
@@ -65,20 +67,30 @@ function alone(zones: Zones, { owner, type }: { owner: Name; type: number }): Qu
 function ofSet(
   zones: Zones,
   question: Question,
-  { earlier, memory, now, to }: Pick<TimingInput, 'earlier' | 'memory' | 'now' | 'to'>,
+  {
+    earlier,
+    memory,
+    now,
+    to,
+    delegation,
+  }: Pick<TimingInput, 'earlier' | 'memory' | 'now' | 'to'> & { delegation?: number },
 ): SetTiming {
   const { owner, type, asked, intended } = question
   const held = longestTtl(answer(zones, asked, type))
   const ttl = intended?.ttl ?? null
-  const timing: SetTiming = { owner, type, ttl, held, throughBy: now + held }
-  const past = pastOf(question, earlier).filter((each) => differs(question, each))
-  if (past.length > 0) {
-    const before = Math.max(...past.map((each) => each.ttl))
-    const publishedAt = memory.publishedAt(question) ?? null
-    const until = publishedAt === null ? null : publishedAt + before
-    if (until === null || until > now) timing.under = { publishedAt, until, held: before, removed: !intended }
+  const history = historyOf(question, earlier, memory.sightings(question))
+  const states = history.states.filter((each) => matters(each, question))
+  const timing: SetTiming = { owner, type, ttl, held, throughBy: Math.max(now, delegation ?? 0) + held }
+  const publishedAt = history.publishedAt ?? null
+  const left = states.filter(
+    (each) => expiryOf(each, now, delegation) > now && (publishedAt !== null || each.gone === undefined),
+  )
+  if (left.length > 0) {
+    const end = Math.max(...left.map((each) => expiryOf(each, now, delegation)))
+    const longest = Math.max(...left.map((each) => each.held))
+    timing.under = { publishedAt, until: publishedAt === null ? null : end, held: longest, removed: !intended }
     // Who never heard of the last change may hold what was before it for as long.
-    if (timing.under) timing.throughBy = Math.max(timing.throughBy, until ?? now + before)
+    timing.throughBy = Math.max(timing.throughBy, end)
   }
   if (ttl !== null && ttl > to && type !== TYPE.SOA)
     timing.lower = { to, changeAt: timing.throughBy, throughBy: timing.throughBy + to }

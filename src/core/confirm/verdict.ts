@@ -2,16 +2,16 @@
 
 import { negativeTtl } from '../knowledge/answer.ts'
 import { stepsIn } from '../knowledge/chain.ts'
-import { isSpf } from '../mail/spf/record.ts'
 import { extendedErrors, type Message, type MessageRecord, rcodeText } from '../message/message.ts'
 import type { Seconds } from '../model/zones.ts'
-import { bare, foldName, labelsOf, type Name, wireToName } from '../names/name.ts'
+import { bare, foldName, isAtOrBelow, type Name, wireToName } from '../names/name.ts'
 import { type Rdata, rdataKey, rdataText, sameRdata } from '../records/rdata.ts'
 import { TYPE, typeText } from '../records/types.ts'
-import { joined } from '../records/views.ts'
 import { frontAt } from '../rules/fronts.ts'
+import { digestOf, intendedState, type State } from './history.ts'
 import type { Observation, Transport } from './observation.ts'
-import type { Past, Question } from './questions.ts'
+import type { Question } from './questions.ts'
+import { sameness } from './sameness.ts'
 
 export type Verdict =
   /** What was intended came, all of it and nothing else; or nothing, where nothing shall be any more. */
@@ -69,33 +69,33 @@ export interface Judged {
   bogus?: boolean
   /** Whether it is denied that the name exists at all. */
   noName?: boolean
+  /** What came, where it was not just the intended answer: its digest, and its TTL. */
+  state?: Pick<State, 'digest' | 'ttl'>
+  /** Signs that the vantage answers the name by itself, instead of with what the zone's servers told it. */
+  ownAnswer?: string
+  /** The other TTL is that of an earlier state of the set. */
+  earlierTtl?: boolean
 }
 
 /** What is known beside the answer. */
 export interface Known {
   role: Role
   /** What earlier states of the zone answered, newest first. */
-  past?: readonly Past[]
+  past?: readonly State[]
+  /** The zone that the name is in. */
+  zone?: Name
   /** The present addresses of the name that the owner follows. */
   followed?: readonly Rdata[]
-  /** An earlier observation of the same question by the same vantage. */
+  /** The name that the owner follows has no address of either family. */
+  nowhere?: boolean
+  /** An observation of the same question by the same vantage a moment ago. */
   before?: Observation
 }
 
 /** EDE codes of an answer that has expired (RFC 8914 §4.4, §4.20). */
 const STALE_ERRORS = [3, 19]
-/** Types whose text is read in joined form: by owner, where the text itself does not say so. */
-const JOINING = new Set(['_domainkey', '_dmarc', '_mta-sts', '_smtp', '_report'])
-
-/** A text that is equal for data that count as the same. */
-export function sameness({ owner, type }: Pick<Question, 'owner' | 'type'>, data: Rdata): string {
-  if (type !== TYPE.TXT) return rdataKey(type, data)
-  const text = joined(data)
-  return isSpf(text) || labelsOf(foldName(owner)).some((label) => JOINING.has(label))
-    ? `joined ${text}`
-    : rdataKey(type, data)
-}
-
+/** Expired answers have a TTL of so many seconds (RFC 8767 §4 has 30), or less. */
+const STALE_TTL = 30
 const NO_ANSWER = { ttl: null, missing: [], extra: [], rcode: null, chain: [], errors: [], notes: [] }
 
 /** Judges one observation. Names are compared without case, records without order, and record data in canonical form (RFC 4034 §6). */
@@ -141,7 +141,46 @@ export function judge(question: Question, observation: Observation, known: Known
   const said = errorsText(judged.errors)
   const failing = failureOf(message, known.role, said)
   if (failing) return { ...judged, missing: values, ...failing }
-  return { ...judged, ...compared(question, message, known, observation) }
+  const all = { ...judged, ...compared(question, message, known, observation) }
+  if (all.verdict !== 'as-intended' && said) all.detail = `${all.detail || all.verdict}${said}`
+  if (known.role === 'resolver' && all.verdict !== 'as-intended')
+    all.ownAnswer = ownAnswer(question, message, known, observation, all)
+  return all
+}
+
+/** EDE codes of an answer that the vantage made up by policy (RFC 8914 §4.5, §4.16–4.19). */
+const POLICY_ERRORS = [4, 15, 16, 17, 18]
+
+/** Signs that a resolver answers by itself: it says so, its denial is not of this zone or cannot be cached at all, or its TTL stays as it is. */
+function ownAnswer(
+  question: Question,
+  message: Message,
+  { zone, before }: Known,
+  observation: Observation,
+  { verdict, errors, ttl }: Judged,
+): string | undefined {
+  const policy = errors.filter(({ code }) => POLICY_ERRORS.includes(code))
+  if (policy.length > 0) return `it says so:${errorsText(policy)}`
+  if (verdict === 'absent') {
+    const soa = message.authority.find(({ type }) => type === TYPE.SOA)
+    if (!soa) return 'its negative answer has no SOA record, as one from the zone’s servers has (RFC 2308 §2)'
+    if (zone && !isAtOrBelow(zone, soa.owner) && !isAtOrBelow(soa.owner, zone))
+      return `its negative answer has the SOA record of ${bare(soa.owner) || '.'}`
+  }
+  return before?.message && isUnfallen(question, before, observation, ttl)
+    ? `its TTL stays at ${ttl} s, while that of a cached answer decreases`
+    : undefined
+}
+
+/** Whether a TTL is the same after a while as it was before; one of zero says nothing. */
+function isUnfallen(
+  { asked, type }: Question,
+  before: Observation,
+  { at, message }: Observation,
+  ttl: Seconds | null,
+): boolean {
+  const was = before.message && shownTtl(before.message, foldName(asked), type)
+  return ttl !== null && ttl > 0 && at - before.at >= 1.5 && message !== undefined && was === ttl
 }
 
 const NONE: never[] = []
@@ -225,9 +264,8 @@ function compared(question: Question, message: Message, known: Known, observatio
   const got = here.filter((record) => record.type === type)
   const alias = type === TYPE.CNAME ? undefined : here.find((record) => record.type === TYPE.CNAME)
   const notes: string[] = []
-  const ttls = (got.length > 0 || !alias ? got : [alias]).map(({ ttl }) => ttl)
   const base = {
-    ttl: ttls.length > 0 ? Math.min(...ttls) : negativeTtlOf(message),
+    ttl: shownTtl(message, asked, type),
     chain: alias ? [alias.owner, ...stepsIn(message.answers, alias.owner).steps.map(({ to }) => to)] : [],
     missing: (intended?.data ?? []).map((data) => rdataText(type, data)),
     extra: [] as string[],
@@ -237,6 +275,12 @@ function compared(question: Question, message: Message, known: Known, observatio
     return alias
       ? aliased(question, message, known, base, wireToName(alias.data))
       : denied(question, message, known, base)
+  if (message.rcode === 3 && !alias)
+    return {
+      ...base,
+      verdict: 'failed',
+      detail: 'it answered NXDOMAIN with records of that very name: resolvers take the name as missing',
+    }
   if (question.follow)
     return {
       ...base,
@@ -249,24 +293,28 @@ function compared(question: Question, message: Message, known: Known, observatio
   return byData(question, message, known, observation, base, got)
 }
 
+/** The TTL of what was answered: of the data, of the alias in their place, of the denial; null where that carries none. */
+function shownTtl(message: Message, asked: Name, type: number): Seconds | null {
+  const here = message.answers.filter((each) => foldName(each.owner) === asked)
+  const data = here.filter((each) => each.type === type)
+  const shown = data.length > 0 ? data : here.filter((each) => each.type === TYPE.CNAME)
+  return shown.length > 0 ? Math.min(...shown.map(({ ttl }) => ttl)) : negativeTtlOf(message)
+}
+
 type Base = Required<Pick<Judged, 'chain' | 'missing' | 'extra' | 'notes'>> & Pick<Judged, 'ttl'>
 
 /** No data of the type, and no alias. */
 function denied(question: Question, message: Message, known: Known, base: Base): Compared {
   const { type, intended } = question
   const noName = message.rcode === 3
-  const said = { ...base, noName }
+  const said = { ...base, noName, state: { digest: 'none', ttl: base.ttl ?? 0 } }
   if (intended || question.follow) {
     const detail = noName ? 'NXDOMAIN' : `NODATA: the name exists, but has no ${typeText(type)} records`
     if (question.follow && !known.followed?.length) return { ...said, ...followedBy(question, known, []) }
     return { ...said, verdict: isStale(message) ? 'stale' : 'absent', detail }
   }
-  if (noName && question.exists)
-    return {
-      ...said,
-      verdict: 'different',
-      detail: 'NXDOMAIN, although other records or names below are intended there: a bug in the server (RFC 8020 §3.1)',
-    }
+  // Gone is gone; what else shall be at the name, or below it, is asked for by itself.
+  if (noName && question.exists) base.notes.push('NXDOMAIN, although other records or names below are intended there')
   return { ...said, verdict: 'as-intended' }
 }
 
@@ -282,12 +330,14 @@ function aliased(question: Question, message: Message, known: Known, base: Base,
       notes: [`a CNAME to the web front ${question.front.label}`],
     }
   const extra = [`CNAME ${target}`]
-  const earlier = known.past?.some((past) => past.alias !== undefined && foldName(past.alias) === foldName(target))
+  const state = { digest: digestOf(question, { alias: target }), ttl: base.ttl ?? 0 }
+  const earlier = known.past?.some(({ digest }) => digest === state.digest)
   const verdict: Verdict = isStale(message) ? 'stale' : earlier ? 'earlier-answer' : 'aliased'
   return {
     ...base,
     extra,
     verdict,
+    state,
     detail: `received a CNAME ${intended || question.follow ? 'instead of the intended data' : 'for a removed set'}: ${base.chain.map(bare).join(' → ')}`,
   }
 }
@@ -302,7 +352,6 @@ function byData(
   got: readonly MessageRecord[],
 ): Compared {
   const { type, intended } = question
-  const asked = foldName(question.asked)
   const { notes } = base
   const wanted = new Map((intended?.data ?? []).map((data) => [sameness(question, data), data]))
   const came = new Map(got.map(({ data }) => [sameness(question, data), data]))
@@ -325,57 +374,61 @@ function byData(
       notes.push('the same text, split into strings differently')
     return { ...rest, ...byTtl(question, known, rest.ttl!, notes, message) }
   }
-  const past = known.past?.find((each) => each.data && sameSet(question, each.data, came))
-  const { before } = known
-  const unfallen =
-    known.role === 'resolver' &&
-    before?.message !== undefined &&
-    observation.at - before.at >= 1.5 &&
-    ttlIn(before.message, asked, type) === rest.ttl &&
-    rest.ttl !== 0
+  const state = { digest: digestOf(question, { data: [...came.values()] }), ttl: rest.ttl ?? 0 }
+  const told = { ...rest, state }
+  const past = known.past?.some(({ digest }) => digest === state.digest)
   if (isStale(message))
     return {
-      ...rest,
+      ...told,
       verdict: 'stale',
       detail: 'it says that this answer has expired and that it cannot get a newer one',
     }
-  if (unfallen)
+  const unfallen = known.before && isUnfallen(question, known.before, observation, rest.ttl)
+  // Without a word about it, an expired answer is told by both: it was right once, and its low TTL does not fall.
+  if (past && unfallen && rest.ttl! <= STALE_TTL)
     return {
-      ...rest,
+      ...told,
       verdict: 'stale',
       detail: `its TTL of ${rest.ttl} s does not decrease: it has expired and is still being served`,
     }
   if (past)
-    return { ...rest, verdict: 'earlier-answer', detail: known.role === 'resolver' ? `gone in ${rest.ttl} s` : '' }
-  return { ...rest, verdict: 'different', detail: intended ? '' : 'received data for a removed set' }
+    return { ...told, verdict: 'earlier-answer', detail: known.role === 'resolver' ? `gone in ${rest.ttl} s` : '' }
+  return { ...told, verdict: 'different', detail: intended ? '' : 'received data for a removed set' }
 }
 
 /** The right data: what is to be said of their TTL. */
-function byTtl(
-  { intended }: Question,
-  { role, past }: Known,
-  ttl: Seconds,
-  notes: string[],
-  message: Message,
-): Compared {
-  if (role === 'authoritative') return { verdict: 'as-intended', ...(ttl === intended!.ttl ? {} : { otherTtl: ttl }) }
+function byTtl(question: Question, { role, past }: Known, ttl: Seconds, notes: string[], message: Message): Compared {
+  const intended = question.intended!
+  const { digest } = intendedState(question)
+  const earlier = past?.filter((each) => each.digest === digest) ?? []
+  if (role === 'authoritative')
+    return {
+      verdict: 'as-intended',
+      ...(ttl === intended.ttl ? {} : { otherTtl: ttl, earlierTtl: earlier.some((each) => each.ttl === ttl) }),
+      state: { digest, ttl },
+    }
   if (isStale(message)) notes.push('it says that this answer has expired and that it cannot get a newer one')
-  if (ttl <= intended!.ttl) return { verdict: 'as-intended' }
-  if (past?.some((each) => each.ttl >= ttl))
-    return { verdict: 'earlier-answer', detail: `the same data with the earlier, longer TTL; gone in ${ttl} s` }
+  if (ttl <= intended.ttl) return { verdict: 'as-intended' }
+  if (earlier.some((each) => each.ttl >= ttl))
+    return {
+      verdict: 'earlier-answer',
+      state: { digest, ttl },
+      detail: `the same data with the earlier, longer TTL; gone in ${ttl} s`,
+    }
   notes.push(
-    `its TTL of ${ttl} s is above the intended ${intended!.ttl} s: an older answer, or a floor of this resolver`,
+    `its TTL of ${ttl} s is above the intended ${intended.ttl} s: an older answer, or a floor of this resolver`,
   )
   return { verdict: 'as-intended' }
 }
 
-function followedBy({ type, follow }: Question, { followed }: Known, got: Rdata[]): Compared {
+function followedBy({ type, follow }: Question, { followed, nowhere }: Known, got: Rdata[]): Compared {
   const missing: string[] = []
+  if (nowhere) return { verdict: 'absent', missing, detail: `${follow}, which it follows, has no address at all` }
   if (!followed)
     return {
-      verdict: 'as-intended',
+      verdict: 'no-reply',
       missing,
-      notes: [`the current addresses of ${follow} could not be looked up: not compared`],
+      detail: `the current addresses of ${follow} could not be looked up, so there is nothing to compare with`,
     }
   const present = new Set(followed.map((data) => rdataKey(type, data)))
   const extra = got.filter((data) => !present.has(rdataKey(type, data))).map((data) => rdataText(type, data))
@@ -389,14 +442,6 @@ function followedBy({ type, follow }: Question, { followed }: Known, got: Rdata[
 }
 
 const isStale = (message: Message): boolean => extendedErrors(message).some(({ code }) => STALE_ERRORS.includes(code))
-
-const ttlIn = (message: Message, asked: Name, type: number): number | undefined =>
-  message.answers.find((each) => each.type === type && foldName(each.owner) === asked)?.ttl
-
-function sameSet(question: Question, data: readonly Rdata[], came: ReadonlyMap<string, Rdata>): boolean {
-  const keys = new Set(data.map((each) => sameness(question, each)))
-  return keys.size === came.size && [...keys].every((key) => came.has(key))
-}
 
 /** How long the negative answer in a message may be cached; null where it carries no SOA record, and may not be kept at all (RFC 2308 §5). */
 function negativeTtlOf({ authority }: Message): Seconds | null {
@@ -452,8 +497,8 @@ export function judgeTtls(judged: readonly { question: Question; answer: Judged 
     if (floor !== undefined && answer.otherTtl === floor && ttl < floor)
       note(answer, `TTL ${floor} instead of ${ttl}: the host enforces a minimum of ${floor}`)
     else {
-      answer.verdict = 'different'
-      answer.detail = `the data is right; its TTL is ${answer.otherTtl} instead of ${ttl}`
+      answer.verdict = answer.earlierTtl ? 'earlier-answer' : 'different'
+      answer.detail = `the data is right; its TTL is ${answer.otherTtl} instead of ${ttl}${answer.earlierTtl ? ', as it was before' : ''}`
     }
   }
   return floor

@@ -4,10 +4,13 @@ import { serialAfter } from '../file/serial.ts'
 import { answer } from '../knowledge/answer.ts'
 import type { Message } from '../message/message.ts'
 import type { Seconds, Zone, Zones } from '../model/zones.ts'
-import { bare, foldName, type Name, wireToName } from '../names/name.ts'
+import { bare, foldName, type Name, nameToWire, wireToName } from '../names/name.ts'
 import { TYPE } from '../records/types.ts'
 import { soa } from '../records/views.ts'
 import type { Observation } from './observation.ts'
+import type { Question } from './questions.ts'
+import type { Copy } from './status.ts'
+import { timeText } from './time-text.ts'
 
 export interface Soa {
   primary: Name
@@ -15,6 +18,8 @@ export interface Soa {
   refresh: Seconds
   retry: Seconds
   expire: Seconds
+  /** How long negative answers may be cached, with the TTL of the record (RFC 2308 §4). */
+  minimum: Seconds
 }
 
 export interface ServerState {
@@ -27,7 +32,12 @@ export interface ServerState {
 }
 
 export interface ZoneState {
-  intended: { soa?: Soa; ns: Name[]; nsTtl: Seconds }
+  intended: {
+    /** Missing where the zone has none of its own: its host numbers it. */
+    soa?: Soa
+    ns: Name[]
+    nsTtl: Seconds
+  }
   servers: ServerState[]
   /** What servers of the parent zone delegate to. */
   parents: { vantage: string; ns: Name[]; nsTtl: Seconds }[]
@@ -35,7 +45,7 @@ export interface ZoneState {
 
 /** What is to be said of a zone at its servers. */
 export interface Remark {
-  what: 'behind' | 'ahead' | 'not-published' | 'own-soa' | 'own-ns' | 'delegation'
+  what: 'behind' | 'ahead' | 'not-published' | 'own-soa' | 'own-ns' | 'delegation' | 'soa-timers'
   /** Whether it is a fault, and not only worth knowing. */
   wrong: boolean
   text: string
@@ -43,8 +53,8 @@ export interface Remark {
 
 /** The fields of a SOA record's data (RFC 1035 §3.3.13). */
 function soaOf(data: Uint8Array): Soa {
-  const { serial, refresh, retry, expire } = soa(data)
-  return { primary: wireToName(data), serial, refresh, retry, expire }
+  const { serial, refresh, retry, expire, minimum } = soa(data)
+  return { primary: wireToName(data), serial, refresh, retry, expire, minimum }
 }
 
 const sorted = (names: readonly Name[]): Name[] => [...new Set(names.map(foldName))].sort()
@@ -86,76 +96,155 @@ function nsIn(records: Message['answers'], name: Name): { ns: Name[]; nsTtl: Sec
     : { ns: sorted(found.map(({ data }) => wireToName(data))), nsTtl: found[0]!.ttl }
 }
 
-/** The server whose serial leads: the one that the SOA records name first, where it is among them, else the one that is furthest. */
-function leading(servers: readonly ServerState[]): ServerState | undefined {
-  const known = servers.filter(({ soa }) => soa)
-  const named = known.find(({ server, soa }) => server !== undefined && foldName(server) === foldName(soa!.primary))
-  return (
-    named ??
-    known.reduce<ServerState | undefined>(
-      (best, each) => (!best || serialAfter(each.soa!.serial, best.soa!.serial) ? each : best),
-      undefined,
-    )
+/** The NS set of the zone as a set to confirm. */
+export const nsQuestion = ({ name }: Zone, { ns, nsTtl }: ZoneState['intended']): Question => ({
+  owner: name,
+  type: TYPE.NS,
+  asked: name,
+  intended: { owner: name, type: TYPE.NS, ttl: nsTtl, data: ns.map((each) => nameToWire(each) as Uint8Array) },
+})
+
+/** The server that the others transfer the zone from, by the SOA records; undefined where it is none of those that are asked. */
+const primaryOf = (servers: readonly ServerState[]): ServerState | undefined =>
+  servers.find(({ server, soa }) => soa && server !== undefined && foldName(server) === foldName(soa.primary))
+
+/** The server that is furthest. */
+const furthest = (servers: readonly ServerState[]): ServerState | undefined =>
+  servers.reduce<ServerState | undefined>(
+    (best, each) => (each.soa && (!best || serialAfter(each.soa.serial, best.soa!.serial)) ? each : best),
+    undefined,
   )
-}
 
-/** How long a server of the zone may take to fetch a new state: refresh, and one retry. */
-export function transferTime({ servers, intended }: ZoneState): Seconds {
-  const soa = leading(servers)?.soa ?? intended.soa
-  return soa ? soa.refresh + soa.retry : 0
-}
-
-export function remarksOn({ intended, servers, parents }: ZoneState): Remark[] {
-  const remarks: Remark[] = []
-  const first = leading(servers)
-  const isOwn = (soa: Soa): boolean =>
-    intended.soa !== undefined &&
-    foldName(soa.primary) !== foldName(intended.soa.primary) &&
-    soa.refresh !== intended.soa.refresh
-  if (first?.soa) {
-    const { serial } = first.soa
-    for (const { vantage, soa } of servers) {
-      if (!soa || soa.serial === serial) continue
-      if (serialAfter(serial, soa.serial))
-        remarks.push({
-          what: 'behind',
-          wrong: false,
-          text: `${vantage} is behind: serial ${soa.serial}, ${first.vantage} has ${serial}`,
-        })
-      else
-        remarks.push({
-          what: 'ahead',
-          wrong: true,
-          text: `${vantage} is ahead of ${first.vantage}: serial ${soa.serial}, later than ${serial}; it will not transfer an older zone`,
-        })
+/** What is known of each server's copy. One that is behind fetches the zone by its own timers (RFC 1035 §3.3.13), counted from when there was something to fetch. */
+export function copiesOf(
+  { zone, memory }: { zone: Zone; memory: { laterThan(zone: Name, serial: number): number | undefined } },
+  { servers }: Pick<ZoneState, 'servers'>,
+  now: number,
+): Map<string, Copy> {
+  const primary = primaryOf(servers)
+  const first = furthest(servers)?.soa
+  const copies = new Map<string, Copy>()
+  for (const each of servers) {
+    if (!each.soa) continue
+    const { serial, refresh, retry } = each.soa
+    const copy: Copy = { serial, isPrimary: each === primary }
+    if (first && serialAfter(first.serial, serial)) {
+      const since = memory.laterThan(zone.name, serial)
+      copy.fetchedBy = (since ?? now) + refresh + retry
+      copy.atMost = since === undefined
     }
-    if (isOwn(first.soa))
-      remarks.push({
-        what: 'own-soa',
-        wrong: false,
-        text: `${first.vantage} has an SOA record of its own: serials are not compared with the file’s`,
-      })
-    else if (intended.soa && serialAfter(intended.soa.serial, serial))
-      remarks.push({
-        what: 'not-published',
-        wrong: false,
-        text: `the file has serial ${intended.soa.serial}, the servers have ${serial}: this version is not published yet`,
-      })
-    else if (intended.soa && serial !== intended.soa.serial)
+    copies.set(each.vantage, copy)
+  }
+  return copies
+}
+
+export function remarksOn(state: ZoneState, copies: ReadonlyMap<string, Copy>, now: number): Remark[] {
+  return [...ofSerials(state, copies, now), ...ofTimers(state), ...ofNameServers(state)]
+}
+
+/** The serials of the servers, side by side and with the file's. */
+function ofSerials({ intended, servers }: ZoneState, copies: ReadonlyMap<string, Copy>, now: number): Remark[] {
+  const first = furthest(servers)
+  if (!first?.soa) return []
+  const remarks: Remark[] = []
+  const { serial } = first.soa
+  for (const { vantage, soa } of servers) {
+    if (!soa || soa.serial === serial) continue
+    const copy = copies.get(vantage)
+    if (copy?.isPrimary)
       remarks.push({
         what: 'ahead',
-        wrong: false,
-        text: `the servers have serial ${serial}, later than the file’s ${intended.soa.serial}: they number it themselves, or the zone was changed there`,
+        wrong: true,
+        text: `${first.vantage} is ahead of ${vantage}: serial ${serial}, later than ${soa.serial} of the primary server; it will not transfer an older zone`,
       })
+    else {
+      const late = copy?.fetchedBy !== undefined && now > copy.fetchedBy
+      remarks.push({
+        what: 'behind',
+        wrong: late,
+        text: `${vantage} is behind: serial ${soa.serial}, ${first.vantage} has ${serial}${late ? `; by its own timers it should have transferred the zone by ${timeText(copy.fetchedBy!, now)}` : ''}`,
+      })
+    }
   }
+  const isOwn =
+    intended.soa !== undefined &&
+    foldName(first.soa.primary) !== foldName(intended.soa.primary) &&
+    first.soa.refresh !== intended.soa.refresh
+  if (isOwn)
+    remarks.push({
+      what: 'own-soa',
+      wrong: false,
+      text: `${first.vantage} has an SOA record of its own: serials are not compared with the file’s`,
+    })
+  else if (intended.soa && serialAfter(intended.soa.serial, serial))
+    remarks.push({
+      what: 'not-published',
+      wrong: false,
+      text: `the file has serial ${intended.soa.serial}, the servers have ${serial}: this version is not published yet`,
+    })
+  else if (intended.soa && serial !== intended.soa.serial)
+    remarks.push({
+      what: 'ahead',
+      wrong: false,
+      text: `the servers have serial ${serial}, later than the file’s ${intended.soa.serial}: they number it themselves, or the zone was changed there`,
+    })
+  return remarks
+}
+
+/** Timers that differ at one serial: one of the two was changed without a new serial. */
+function ofTimers({ intended, servers }: ZoneState): Remark[] {
+  const { soa } = intended
+  if (!soa) return []
+  const other = servers.find(
+    (each) =>
+      each.soa?.serial === soa.serial &&
+      (['refresh', 'retry', 'expire', 'minimum'] as const).some((field) => each.soa![field] !== soa[field]),
+  )
+  const timers = ({ refresh, retry, expire, minimum }: Soa): string => `${refresh} ${retry} ${expire} ${minimum}`
+  return other
+    ? [
+        {
+          what: 'soa-timers',
+          wrong: true,
+          text: `${other.vantage} has serial ${soa.serial}, as the file, but other SOA timers: ${timers(other.soa!)} instead of ${timers(soa)}`,
+        },
+      ]
+    : []
+}
+
+/** The NS set in the file, at the servers, and in the parent zone. */
+function ofNameServers({ intended, servers, parents }: ZoneState): Remark[] {
+  const remarks: Remark[] = []
   const others = servers.filter(({ ns }) => ns && !same(ns, intended.ns))
   const delegated = parents.find(({ ns }) => !same(ns, intended.ns))
-  for (const { vantage, ns } of others) {
-    const own = parents.length > 0 && parents.every((each) => same(each.ns, ns!))
+  const names = (list: readonly Name[]): string => list.map(bare).join(', ')
+  const known = new Set([...intended.ns, ...parents.flatMap(({ ns }) => ns)])
+  const serial = furthest(servers)?.soa?.serial
+  const isOld = serial !== undefined && intended.soa !== undefined && serialAfter(intended.soa.serial, serial)
+  for (const { vantage, ns, soa } of others) {
+    // Only where the parent zone confirms it is another set the business of the host.
+    if (parents.length > 0 && parents.every((each) => same(each.ns, ns!))) {
+      remarks.push({
+        what: 'own-ns',
+        wrong: false,
+        text: `${vantage} has different NS records than the file: ${names(ns!)}, as the parent zone does`,
+      })
+      continue
+    }
+    const isBehind = soa && serial !== undefined && serialAfter(serial, soa.serial)
+    const strange = ns!.filter((name) => !known.has(name))
+    const missing = intended.ns.filter((name) => !ns!.includes(name))
+    const extra = ns!.filter((name) => !intended.ns.includes(name))
+    const parts = [
+      strange.length > 0 && `lists ${names(strange)}, which neither the file nor the parent zone has`,
+      extra.length > strange.length &&
+        `still lists ${names(extra.filter((name) => known.has(name)))}, which the file does not`,
+      missing.length > 0 && `does not list ${names(missing)}`,
+    ].filter(Boolean)
     remarks.push({
       what: 'own-ns',
-      wrong: false,
-      text: `${vantage} has different NS records than the file: ${ns!.map(bare).join(', ')}${own ? ', as the parent zone does' : ''}`,
+      wrong: !isBehind,
+      text: `the NS set at ${vantage} is not the intended one: it ${parts.join(', and ')}${isOld ? ': this version is not published yet' : isBehind ? ': it is behind' : ''}`,
     })
   }
   // A host has its own servers: they count where it and the parent zone agree.
@@ -163,7 +252,7 @@ export function remarksOn({ intended, servers, parents }: ZoneState): Remark[] {
     remarks.push({
       what: 'delegation',
       wrong: true,
-      text: `the parent zone delegates to ${delegated.ns.map(bare).join(', ')}; intended are ${intended.ns.map(bare).join(', ')} (asked at ${delegated.vantage})`,
+      text: `the parent zone delegates to ${names(delegated.ns)}; intended are ${names(intended.ns)} (asked at ${delegated.vantage})`,
     })
   return remarks
 }

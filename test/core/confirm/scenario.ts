@@ -183,13 +183,13 @@ export class Scenario {
     return this.read(confirmation)
   }
 
-  note(plan: Plan, { sets, parties, at }: Confirmation): void {
+  note(plan: Plan, { sets, parties, at, state }: Confirmation): void {
     this.log.push(
       ...this.memory.note({
         zone: plan.zone,
         sets,
         vantages: parties.map(({ label }) => label),
-        serial: this.serial,
+        state,
         now: at,
       }),
     )

@@ -67,7 +67,7 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
         about: source.name,
         sets,
         vantages: parties.map(({ label }) => label),
-        serial: state.intended.soa?.serial,
+        state,
         now: at,
         some: options.at !== undefined,
       })
