@@ -5,6 +5,7 @@ import type { Observation, Transport, Vantage } from '../core/confirm/observatio
 import { isNear } from '../core/confirm/vantage.ts'
 import { type How, queryOctets } from '../core/message/encode.ts'
 import type { Name } from '../core/names/name.ts'
+import { EdnsSupport, NO_EDNS, Silence } from './traits.ts'
 import { Stream } from './ways/stream.ts'
 import { Udp } from './ways/udp.ts'
 import { CLOSED, failure, NOTHING, type Query, type Reply, type Way } from './ways/way.ts'
@@ -23,9 +24,6 @@ export interface AskOptions {
 }
 
 const UDP_TRIES = 3
-/** After so many questions in a row without any answer, nothing more is asked for a while: a dead server shall not cost each question its full time. */
-const SILENT = 12
-const SILENT_MS = 20_000
 const POLITE = 50
 
 export class Asker {
@@ -42,8 +40,8 @@ export class Asker {
   private readonly ways = new Map<Transport, Way | Promise<Way>>()
   private closed = false
   private readonly patient: boolean
-  private unanswered = 0
-  private lastTried = 0
+  private readonly silence: Silence
+  private readonly edns = new EdnsSupport()
 
   constructor(vantage: Vantage, clock: Clock, options: AskOptions = {}) {
     this.vantage = vantage
@@ -52,6 +50,7 @@ export class Asker {
     this.firstWaitMs = options.firstWaitMs ?? 600
     this.free = options.inFlight ?? 128
     this.patient = options.patient ?? false
+    this.silence = new Silence(() => clock.elapsed())
     const rate = options.rate ?? (isNear(vantage.address) ? 0 : POLITE)
     this.pace = rate > 0 ? 1000 / rate : 0
   }
@@ -60,24 +59,21 @@ export class Asker {
   ask(name: Name, type: number, how: How = {}): Promise<Observation> {
     return new Promise((resolve) => {
       const begin = (): void => {
-        if (!this.patient && this.unanswered >= SILENT && this.clock.elapsed() - this.lastTried < SILENT_MS) {
-          const detail = `no reply to the last ${this.unanswered} queries, so this one was not sent`
+        const silent = this.patient ? undefined : this.silence.of(type)
+        if (silent !== undefined) {
           end({
             vantage: this.vantage.label,
             transport: this.vantage.transport ?? 'udp',
             tookMs: 0,
             at: this.clock.now(),
-            trouble: { kind: 'no-reply', detail },
+            trouble: { kind: 'no-reply', detail: silent },
           })
         } else if (this.pace > 0) void this.turn().then(() => this.tryAll(name, type, how, end))
         else this.tryAll(name, type, how, end)
       }
       const end = (observation: Observation): void => {
-        if (observation.message) this.unanswered = 0
-        else if (observation.tookMs > 0 && observation.trouble?.kind === 'no-reply') {
-          this.unanswered++
-          this.lastTried = this.clock.elapsed()
-        }
+        if (observation.message) this.silence.answered(type)
+        else if (observation.tookMs > 0 && observation.trouble?.kind === 'no-reply') this.silence.unanswered(type)
         resolve(observation)
         const next = this.waiting.shift()
         if (next) next()
@@ -106,56 +102,86 @@ export class Asker {
     if (at > now) await new Promise<void>((resolve) => void this.clock.after(at - now, resolve))
   }
 
+  /** Asks until an answer is there, whichever try it is to, or the time is over. */
   private tryAll(name: Name, type: number, how: How, done: (observation: Observation) => void): void {
     const started = this.clock.elapsed()
     const took = (): number => this.clock.elapsed() - started
     const left = (): number => Math.max(1, this.limitMs - took())
-    const end = (transport: Transport, reply: Reply): void => {
-      const trouble =
-        'message' in reply
-          ? undefined
-          : ({
-              kind: reply.garbled ? 'garbled' : reply.noRoute ? 'not-tried' : 'no-reply',
-              detail: reply.failed,
-            } as const)
+    let over = false
+    const end = (transport: Transport, reply: Reply, plain: boolean): void => {
+      if (over) return
+      over = true
       const message = 'message' in reply ? reply.message : undefined
+      if (message && !how.plain) this.edns.answered(plain)
       done({
         vantage: this.vantage.label,
         transport,
         tookMs: took(),
         at: this.clock.now(),
         message,
-        trouble,
+        trouble: 'failed' in reply ? troubleOf(reply) : undefined,
+        ...(plain && !how.plain && message ? { plain } : {}),
       })
     }
-    const query = { query: queryOctets(0, name, type, how), name }
+    const query = (plain: boolean): Query => ({
+      query: queryOctets(0, name, type, plain ? { ...how, plain } : how),
+      name,
+    })
+    /** An answer that a question without EDNS may better: that is asked at once. */
+    const better = (reply: Reply, plain: boolean): boolean =>
+      !plain && ('message' in reply ? NO_EDNS.has(reply.message.rcode) : reply.garbled === true)
     const { transport = 'udp' } = this.vantage
+    const byStream = async (over: Transport, plain: boolean): Promise<[Reply, boolean]> => {
+      const reply = await this.over(over, query(plain), left())
+      if (!better(reply, plain)) return [reply, plain]
+      const second = await this.over(over, query(true), left())
+      return better(second, false) || 'failed' in second ? [reply, plain] : [second, true]
+    }
     if (transport !== 'udp') {
-      void this.over(transport, query, this.limitMs).then((reply) => end(transport, reply))
+      void byStream(transport, this.edns.missing).then(([reply, plain]) => end(transport, reply, plain))
       return
     }
     let wait = this.firstWaitMs
     let attempts = 0
-    const byTcp = async (udp: Reply): Promise<void> => {
-      const tcp = await this.over('tcp', query, left())
+    let onTcp = false
+    const byTcp = async (udp: Reply, wasPlain: boolean): Promise<void> => {
+      onTcp = true
+      const [tcp, plain] = await byStream('tcp', wasPlain)
       const failed =
         'failed' in tcp &&
         `${'failed' in udp ? `UDP: ${udp.failed}` : 'the UDP answer was truncated'}; TCP: ${tcp.failed}`
-      end(
-        'tcp',
-        failed && !('garbled' in tcp && tcp.garbled) ? { failed, garbled: 'failed' in udp && udp.garbled } : tcp,
-      )
+      const both = failed && !('garbled' in tcp && tcp.garbled)
+      // An answer by UDP may still be on its way.
+      if (both && udp === NOTHING && left() > 1 && tcp !== CLOSED) await this.waits(left())
+      end('tcp', both ? { failed, garbled: 'failed' in udp && udp.garbled } : tcp, plain)
     }
     this.udp ??= new Udp(this.vantage.address, this.vantage.port, this.clock)
     const { udp } = this
-    const heard = (reply: Reply): void => {
-      if ('message' in reply ? !reply.message.truncated : reply.noRoute || reply === CLOSED) end('udp', reply)
-      else if (reply === NOTHING && ++attempts < UDP_TRIES && took() < this.limitMs / 2) {
-        wait *= 1.6
-        udp.send(query, Math.min(wait, left()), heard)
-      } else void byTcp(reply)
+    const send = (plain: boolean, waitMs: number): void => {
+      udp.send(query(plain), Math.min(waitMs, left()), left(), (reply) => heard(reply, plain))
     }
-    udp.send(query, Math.min(wait, this.limitMs), heard)
+    const heard = (reply: Reply, plain: boolean): void => {
+      if (over) return
+      if (reply === NOTHING) {
+        // With a server that never answered with EDNS, that may be why.
+        if (++attempts < UDP_TRIES && took() < this.limitMs / 2)
+          send(!this.edns.known && attempts % 2 === 1, (wait *= 1.6))
+        else if (!onTcp) void byTcp(reply, plain)
+      } else if (better(reply, plain)) {
+        const first = reply
+        udp.send(query(true), Math.min(wait, left()), left(), (second) => {
+          if (second === NOTHING || better(second, false)) end('udp', first, plain)
+          else heard(second, true)
+        })
+      } else if ('message' in reply ? !reply.message.truncated : reply.noRoute || reply === CLOSED)
+        end('udp', reply, plain)
+      else if (!onTcp) void byTcp(reply, plain)
+    }
+    send(this.edns.missing || how.plain === true, wait)
+  }
+
+  private waits(milliseconds: number): Promise<void> {
+    return new Promise((resolve) => void this.clock.after(milliseconds, resolve))
   }
 
   private over(transport: Transport, query: Query, waitMs: number): Promise<Reply> {
@@ -191,3 +217,8 @@ export class Asker {
     })()
   }
 }
+
+const troubleOf = ({ failed, garbled, noRoute }: Extract<Reply, { failed: string }>): Observation['trouble'] => ({
+  kind: garbled ? 'garbled' : noRoute ? 'not-tried' : 'no-reply',
+  detail: failed,
+})

@@ -18,6 +18,8 @@ interface ServeOptions {
   port?: number
   /** With false it is silent there, as behind a filter. */
   udp?: boolean
+  /** It closes each connection once it has answered over it. */
+  closes?: boolean
   latencyMs?: () => number
 }
 
@@ -58,7 +60,8 @@ export async function serve(responder: Responder, options: ServeOptions = {}): P
         const replies = octetsOf(responder(query, end >= 4 ? received.readUInt16BE(2) : 0, false))
         received = received.subarray(end)
         later(() => {
-          for (const octets of replies) if (!socket.destroyed) socket.write(framed(octets))
+          for (const octets of replies) if (socket.writable) socket.write(framed(octets))
+          if (options.closes) socket.end()
         })
       }
     })

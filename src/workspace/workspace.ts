@@ -20,6 +20,8 @@ export interface ZoneFile extends ZoneTraits {
   /** As messages name it: relative to where the program runs. */
   file: string
   octets: Uint8Array
+  /** The form of the host that it is kept at, by its label: the zone has no serial of its own. */
+  sheet?: string
   /** Where what a path holds is to be read: elsewhere, while a change is not finished. */
   at?: (path: string) => string
 }
@@ -99,6 +101,7 @@ export async function openWorkspace(folder: string, options: Viewed = {}): Promi
         audience: entry?.audience,
         signed: entry?.signed,
         view: entry?.view,
+        sheet: entry?.sheet,
       },
     ]
   })

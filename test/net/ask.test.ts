@@ -101,6 +101,71 @@ describe('asking', () => {
     expect(tookMs).toBeLessThan(5000)
   })
 
+  test('a slow server: an answer to an earlier try counts, and so does one that comes late', async () => {
+    for (const latency of [400, 2200]) {
+      const server = await serve(honest, { latencyMs: () => latency })
+      const { message, transport, tookMs } = await asker(server).ask('mail.hollowmere.example.', 1)
+      expect([transport, message?.answers.length]).toEqual(['udp', 1])
+      expect(tookMs).toBeLessThan(latency + 350)
+    }
+  })
+
+  test('one that refuses EDNS, or drops what has it, is asked plainly, SOA included, and that is remembered', async () => {
+    for (const drops of [false, true]) {
+      let withEdns = 0
+      const server = await serve((query, id) => {
+        if ('garbled' in query || !query.edns) return honest(query, id)
+        withEdns++
+        return drops ? undefined : { ...emptyMessage(id), response: true, questions: query.questions, rcode: 1 }
+      })
+      const one = asker(server)
+      for (const [name, type] of [
+        ['hollowmere.example.', 6],
+        ['mail.hollowmere.example.', 1],
+        ['hollowmere.example.', 15],
+        ['mail.hollowmere.example.', 28],
+        ['hollowmere.example.', 2],
+      ] as const) {
+        const { message, plain } = await one.ask(name, type)
+        expect([message?.rcode, message?.answers.length, plain]).toEqual([0, expect.any(Number), true])
+      }
+      expect(withEdns).toBe(3)
+    }
+    // Looks alike and is not: one that knows EDNS, and lost a question.
+    let lost = false
+    const server = await serve((query, id) => {
+      if (lost) return honest(query, id)
+      lost = true
+      return undefined
+    })
+    const one = asker(server)
+    await one.ask('mail.hollowmere.example.', 1)
+    expect((await one.ask('mail.hollowmere.example.', 1)).plain).toBeUndefined()
+  })
+
+  test('one that closes each connection after an answer gets as many as it takes', async () => {
+    const server = await serve(
+      (query, id, udp) => (udp ? { ...honest(query, id)!, truncated: true } : honest(query, id)),
+      {
+        closes: true,
+      },
+    )
+    const one = asker(server)
+    const came = await Promise.all(Array.from({ length: 100 }, () => one.ask('big.hollowmere.example.', 16)))
+    expect(came.filter(({ message }) => message?.answers.length === 1)).toHaveLength(100)
+  })
+
+  test('a type that is dropped on the way does not condemn the others', async () => {
+    const server = await serve((query, id) =>
+      'garbled' in query || query.questions[0]!.type === 33 ? undefined : honest(query, id),
+    )
+    const one = asker(server, 400)
+    expect((await one.ask('mail.hollowmere.example.', 1)).message).toBeDefined()
+    await Promise.all(Array.from({ length: 14 }, () => one.ask('_imaps._tcp.hollowmere.example.', 33)))
+    expect((await one.ask('_imaps._tcp.hollowmere.example.', 33)).trouble?.detail).toContain('queries for SRV')
+    expect((await one.ask('mail.hollowmere.example.', 1)).message).toBeDefined()
+  })
+
   test.each<[string, (m: Message) => Message]>([
     ['another id', (m) => ({ ...m, id: m.id ^ 1 })],
     ['another question', (m) => ({ ...m, questions: [{ ...m.questions[0]!, name: 'other.example.' }] })],

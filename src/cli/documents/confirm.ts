@@ -36,6 +36,17 @@ const zone = shape({
   ),
   parents: list(shape({ vantage: text(), ns: list(text()), nsTtl: whole() })),
   unfound: list(text()),
+  unread: list(
+    shape({
+      file: text(),
+      line: whole(),
+      column: whole(),
+      text: text(),
+      why: text(),
+      owner: text().nullable(),
+      type: text().nullable(),
+    }),
+  ),
   remarks: list(shape({ what: text(), wrong: flag(), text: text() })),
 })
 

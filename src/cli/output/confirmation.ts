@@ -8,6 +8,7 @@ import type { Confirmation, Plan } from '../../core/confirm/round.ts'
 import type { ConfirmedSet } from '../../core/confirm/status.ts'
 import { STATUSES, type StatusWord, statusCounts } from '../../core/confirm/status.ts'
 import { momentText, timeText } from '../../core/confirm/time-text.ts'
+import type { Unread } from '../../core/confirm/unread.ts'
 import { parseVantage, reachedAt } from '../../core/confirm/vantage.ts'
 import type { Judged, Verdict } from '../../core/confirm/verdict.ts'
 import { foldName, type Name } from '../../core/names/name.ts'
@@ -24,6 +25,8 @@ export interface ZonePlan extends Plan {
   left: Asked['left']
   /** Servers of the zone that no address was found for. */
   unfound: string[]
+  /** Entries of its file that could not be read. */
+  unread: Unread[]
 }
 
 /** Everything that a confirmation came to, for showing it. */
@@ -83,7 +86,7 @@ function zoneReport(
   i: number,
   all: boolean,
 ): void {
-  const { zone, left } = plans[i]!
+  const { zone, left, unread } = plans[i]!
   const { sets, state, remarks, parties, at } = confirmations[i]!
   const { colour } = page
   page.line(
@@ -161,9 +164,25 @@ function zoneReport(
     )
     if (rest.length > 200) page.text(`and ${rest.length - 200} more (--all shows each)`)
   }
+  if (unread.length > 0) unreadBlock(page, unread)
   page.line()
   if (left.length > 0)
     page.text(`Not asked: ${left.map((each) => `${each.owner} ${typeText(each.type)} (${each.why})`).join('; ')}.`)
+}
+
+/** What could not be read is not confirmed. */
+function unreadBlock(page: Page, unread: readonly Unread[]): void {
+  const { colour } = page
+  page.line()
+  page.line(
+    `${colour.bold(colour.red('✗ not read'))}  ${colour.bold(counted(unread.length, 'entry', 'entries'))} of the file: what ${unread.length === 1 ? 'it was to be' : 'they were to be'} is not known, and not confirmed`,
+  )
+  for (const { file, line, text, why, owner, type } of unread.slice(0, TOLD)) {
+    const whose = owner !== undefined && type !== undefined ? `${setName(owner, type)}: ` : ''
+    page.text(`${file} line ${line}: ${whose}${why}`, '    ', '  ')
+    page.text(text, '      ')
+  }
+  if (unread.length > TOLD) page.text(`and ${unread.length - TOLD} more`, '  ')
 }
 
 /** Those that replied to none of the questions, and why. */
@@ -329,6 +348,9 @@ function closing({ plans, confirmations }: Confirmed): string {
   ]
     .filter(Boolean)
     .join('; ')
+  const lost = plans.reduce((sum, { unread }) => sum + unread.length, 0)
+  if (lost > 0)
+    return `${all}; ${counted(lost, 'entry', 'entries')} of the file could not be read. Next: correct ${lost === 1 ? 'it' : 'them'} (bramblefront check says what would be right), publish, and run: bramblefront confirm`
   if (sets.length === 0) return 'The zone has no record sets besides its name servers, which are shown above.'
   if (sets.some(({ causes }) => causes.some(({ kind }) => !OF_ZONE.includes(kind))))
     return `${all}. Waiting will not help. Next: apply the fix shown above, publish, and run: bramblefront confirm`
@@ -366,14 +388,19 @@ export function confirmationJson({ plans, confirmations, vantages, samples }: Co
       .filter(({ label }) => roles.has(label))
       .map(({ authority, ...each }) => ({ ...each, role: roles.get(each.label) })),
     samples,
-    zones: plans.map(({ zone, unfound }, i) => {
+    zones: plans.map(({ zone, unfound, unread }, i) => {
       const { state, remarks } = confirmations[i]!
       return {
         zone: foldName(zone.name),
         intended: state.intended,
         servers: state.servers,
-        parents: state.parents,
+        parents: state.parents.map(({ glue, ...parent }) => parent),
         unfound,
+        unread: unread.map(({ owner, type, ...entry }) => ({
+          ...entry,
+          owner: owner === undefined ? null : foldName(owner),
+          type: type === undefined ? null : typeText(type),
+        })),
         remarks,
       }
     }),

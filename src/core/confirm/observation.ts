@@ -27,6 +27,8 @@ export interface Observation {
   /** Why there is no message: nothing came (and what was tried), what came could not be read, or there is no way there from here. */
   trouble?: { kind: 'no-reply' | 'garbled' | 'not-tried'; detail: string }
   transport: Transport
+  /** It answered only without EDNS. */
+  plain?: boolean
   /** Milliseconds from the first question to the answer, or to giving up. */
   tookMs: number
   /** When it came: seconds since 1970. */

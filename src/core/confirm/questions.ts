@@ -18,6 +18,8 @@ export interface Question {
   intended?: RecordSet
   /** The owner takes the present addresses of this name. */
   follow?: Name
+  /** It is at or below a zone cut: what comes in a referral is compared, and only servers of the zone are asked. */
+  referral?: boolean
   /** A web front answers for it, from its own addresses. */
   front?: Front
   /** For what was removed: whether another type, or a name below, is intended at the owner, and whether an alias is. */
@@ -72,9 +74,13 @@ export function questionsFor(zones: Zones, zone: Zone, fresh: string, around: Ar
     const set = intended.answers.find((each) => each.type === type && each.owner === asked)
     if (zones.zoneOf(name) !== zone)
       left.push({ owner, type, why: `it belongs to the zone ${zones.zoneOf(name)?.name}, which has its own file` })
-    else if (intended.kind === 'referral')
-      left.push({ owner, type, why: 'it is delegated: the servers of the zone below answer for it' })
-    else if (!set)
+    else if (intended.kind === 'referral') {
+      const told = [...intended.authority, ...intended.additional].find(
+        (each) => each.type === type && foldName(each.owner) === foldName(owner),
+      )
+      if (told) questions.push({ owner, type, asked, intended: told, referral: true })
+      else left.push({ owner, type, why: 'it is delegated: the servers of the zone below answer for it' })
+    } else if (!set)
       left.push({
         owner,
         type,

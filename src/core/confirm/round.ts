@@ -18,6 +18,7 @@ import { type Judged, judge, judgeTtls, type Known, note, type Role } from './ve
 import {
   copiesOf,
   delegationIn,
+  glueIn,
   intendedState,
   type Remark,
   remarksOn,
@@ -56,6 +57,8 @@ export interface Plan {
   /** Servers of the parent zone, for its delegation. */
   parents: readonly Party[]
   memory: Memory
+  /** The zone is kept at a host that numbers it: serials are compared between its servers only. */
+  hosted?: boolean
   /** A label that cannot exist. */
   fresh: string
   /** How often each resolver is asked. */
@@ -168,7 +171,7 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
     )
   const isPublished = (question: Question): boolean =>
     answersTo.get(question)!.every(({ verdict }) => verdict === 'as-intended' || verdict === 'not-tried')
-  const forResolvers = plan.early ? plan.questions : plan.questions.filter(isPublished)
+  const forResolvers = plan.questions.filter((each) => !each.referral && (plan.early || isPublished(each)))
   await each(forResolvers, async (question) => {
     await Promise.all(resolvers.map((party) => askOf(question, party, plan.samples)))
     for (const { label } of resolvers) noteSamples(answersTo.get(question)!.filter(({ vantage }) => vantage === label))
@@ -176,7 +179,7 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
 
   const now = asking.now()
   const copies = copiesOf(plan, state, now)
-  const remarks = remarksOn(state, copies, now)
+  const remarks = remarksOn(state, copies, now, plan.zones)
   const delegation = delegationUntil(plan, state.intended, longestNsTtl(state), now)
   const asked = new Set(forResolvers)
   const sets = plan.questions.map((question): ConfirmedSet => {
@@ -194,7 +197,7 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
       since: (vantage, verdict) => plan.memory.since(question, vantage, verdict),
       promised: (vantage, verdict) => plan.memory.promised(question, vantage, verdict),
       removed: !question.intended && !question.follow,
-      resolversLeft: resolvers.length > 0 && !asked.has(question),
+      resolversLeft: resolvers.length > 0 && !asked.has(question) && !question.referral,
     }
     const status = statusOf(answers, facts)
     return {
@@ -250,7 +253,7 @@ async function withRoles(
 }
 
 async function zoneState(
-  { zones, zone, parents }: Plan,
+  { zones, zone, parents, hosted }: Plan,
   asking: Asking,
   servers: readonly Party[],
 ): Promise<ZoneState> {
@@ -267,12 +270,13 @@ async function zoneState(
     ),
     Promise.all(
       parents.map(async ({ label }) => {
-        const found = delegationIn(zone, (await asking.ask(label, zone.name, TYPE.NS, how)).message)
-        return found ? [{ vantage: label, ...found }] : []
+        const { message } = await asking.ask(label, zone.name, TYPE.NS, how)
+        const found = delegationIn(zone, message)
+        return found ? [{ vantage: label, ...found, glue: glueIn(zone, message!) }] : []
       }),
     ),
   ])
-  return { intended: intendedState(zones, zone), servers: states, parents: delegations.flat() }
+  return { intended: intendedState(zones, zone, hosted), servers: states, parents: delegations.flat() }
 }
 
 /** Asking for sets, with the second looks that some answers need; remembers what serves many of them. */
@@ -326,6 +330,7 @@ class Looks {
       const again = await this.asking.ask(label, asked, type, how)
       if (again.message) judged = judge(question, again, { ...known, before: observation })
     }
+    if (observation.plain) note(judged, 'it answers only without EDNS (RFC 6891)')
     if (judged.verdict !== 'as-intended') this.keep(question, party, observation.message)
     return judged
   }
@@ -428,6 +433,7 @@ async function examine(
   if (
     !question.intended ||
     question.follow ||
+    question.referral ||
     !problem ||
     answers.some(({ verdict, role }) => verdict === 'earlier-answer' && role === 'authoritative')
   )

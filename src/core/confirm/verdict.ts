@@ -8,7 +8,7 @@ import { bare, foldName, isAtOrBelow, type Name, wireToName } from '../names/nam
 import { type Rdata, rdataKey, rdataText, sameRdata } from '../records/rdata.ts'
 import { TYPE, typeText } from '../records/types.ts'
 import { frontAt } from '../rules/fronts.ts'
-import { digestOf, intendedState, type State } from './history.ts'
+import { digestOf, expiryOf, intendedState, type State } from './history.ts'
 import type { Observation, Transport } from './observation.ts'
 import type { Question } from './questions.ts'
 import { sameness } from './sameness.ts'
@@ -101,7 +101,7 @@ const NO_ANSWER = { ttl: null, missing: [], extra: [], rcode: null, chain: [], e
 /** Judges one observation. Names are compared without case, records without order, and record data in canonical form (RFC 4034 §6). */
 export function judge(question: Question, observation: Observation, known: Known): Judged {
   const { vantage, transport, message, trouble, at } = observation
-  if (message && isPlainlyRight(question, message, known.role)) {
+  if (message && !question.referral && isPlainlyRight(question, message, known.role)) {
     const { ttl } = message.answers[0]!
     return {
       vantage,
@@ -139,6 +139,7 @@ export function judge(question: Question, observation: Observation, known: Known
   judged.rcode = rcodeText(message.rcode)
   judged.errors = extendedErrors(message)
   const said = errorsText(judged.errors)
+  if (question.referral) return { ...judged, ...byReferral(question, message, said) }
   const failing = failureOf(message, known.role, said)
   if (failing) return { ...judged, missing: values, ...failing }
   const all = { ...judged, ...compared(question, message, known, observation) }
@@ -246,6 +247,55 @@ function failureOf(message: Message, role: Role, said: string): Pick<Judged, 've
   if (to.length > 0)
     return { verdict: 'failed', detail: `it points to other servers (${to.join(', ')}) instead of answering` }
   return undefined
+}
+
+/** What a server says of a zone below (RFC 1034 §4.2.1): the NS records of the cut, and the glue. One that has that zone, too, answers for it. */
+function byReferral(question: Question, message: Message, said: string): Compared {
+  const { type, asked, intended } = question
+  const missing = intended!.data.map((data) => rdataText(type, data))
+  if (message.rcode !== 0)
+    return message.rcode === 3
+      ? { verdict: 'absent', missing, detail: `NXDOMAIN: it does not have this delegation${said}` }
+      : { missing, ...failureOf(message, 'resolver', said)! }
+  const here = (records: readonly MessageRecord[]): MessageRecord[] =>
+    records.filter((each) => each.type === type && foldName(each.owner) === foldName(asked))
+  const sections = [message.answers, message.authority, message.additional].map(here)
+  const got = sections.find(({ length }) => length > 0) ?? []
+  const wanted = new Set(intended!.data.map((data) => sameness(question, data)))
+  const came = new Set(got.map(({ data }) => sameness(question, data)))
+  const ttl = got.length > 0 ? Math.min(...got.map((each) => each.ttl)) : null
+  const rest = {
+    ttl,
+    missing: missing.filter((_, i) => !came.has(sameness(question, intended!.data[i]!))),
+    extra: got.filter(({ data }) => !wanted.has(sameness(question, data))).map(({ data }) => rdataText(type, data)),
+  }
+  const ofChild = message.authoritative && message.answers.length > 0
+  const state = { digest: digestOf(question, { data: got.map(({ data }) => data) }), ttl: ttl ?? 0 }
+  if (got.length === 0)
+    return {
+      ...rest,
+      state,
+      verdict: 'absent',
+      detail:
+        type === TYPE.NS
+          ? 'it does not have this delegation'
+          : message.authority.some((each) => each.type === TYPE.NS)
+            ? 'its referral has no such glue'
+            : 'it does not have this delegation, or its glue',
+    }
+  if (rest.missing.length > 0 || rest.extra.length > 0)
+    return {
+      ...rest,
+      state,
+      verdict: 'different',
+      detail: ofChild ? 'it has the zone below, too, and that says otherwise' : 'its referral says otherwise',
+    }
+  return {
+    ...rest,
+    verdict: 'as-intended',
+    ...(ofChild || ttl === intended!.ttl ? {} : { otherTtl: ttl! }),
+    notes: ofChild ? ['it has the zone below, too, and answers for it'] : [],
+  }
 }
 
 /** What is in words behind the failure, from the extended errors. */
@@ -372,7 +422,7 @@ function byData(
   if (missing.length === 0 && extra.length === 0 && intended) {
     if ([...wanted].some(([key, data]) => !sameRdata(type, data, came.get(key)!)))
       notes.push('the same text, split into strings differently')
-    return { ...rest, ...byTtl(question, known, rest.ttl!, notes, message) }
+    return { ...rest, ...byTtl(question, known, rest.ttl!, notes, observation) }
   }
   const state = { digest: digestOf(question, { data: [...came.values()] }), ttl: rest.ttl ?? 0 }
   const told = { ...rest, state }
@@ -397,7 +447,14 @@ function byData(
 }
 
 /** The right data: what is to be said of their TTL. */
-function byTtl(question: Question, { role, past }: Known, ttl: Seconds, notes: string[], message: Message): Compared {
+function byTtl(
+  question: Question,
+  { role, past, before }: Known,
+  ttl: Seconds,
+  notes: string[],
+  observation: Observation,
+): Compared {
+  const { message, at } = observation
   const intended = question.intended!
   const { digest } = intendedState(question)
   const earlier = past?.filter((each) => each.digest === digest) ?? []
@@ -407,16 +464,17 @@ function byTtl(question: Question, { role, past }: Known, ttl: Seconds, notes: s
       ...(ttl === intended.ttl ? {} : { otherTtl: ttl, earlierTtl: earlier.some((each) => each.ttl === ttl) }),
       state: { digest, ttl },
     }
-  if (isStale(message)) notes.push('it says that this answer has expired and that it cannot get a newer one')
+  if (isStale(message!)) notes.push('it says that this answer has expired and that it cannot get a newer one')
   if (ttl <= intended.ttl) return { verdict: 'as-intended' }
-  if (earlier.some((each) => each.ttl >= ttl))
+  const isOwn = before !== undefined && isUnfallen(question, before, observation, ttl)
+  if (!isOwn && earlier.some((each) => each.ttl >= ttl && expiryOf(each, at) > at))
     return {
       verdict: 'earlier-answer',
       state: { digest, ttl },
       detail: `the same data with the earlier, longer TTL; gone in ${ttl} s`,
     }
   notes.push(
-    `its TTL of ${ttl} s is above the intended ${intended.ttl} s: an older answer, or a floor of this resolver`,
+    `its TTL of ${ttl} s is above the intended ${intended.ttl} s: an older answer, a floor of this resolver, or one that it gives by itself`,
   )
   return { verdict: 'as-intended' }
 }

@@ -2,10 +2,12 @@
 
 import { serialAfter } from '../file/serial.ts'
 import { answer } from '../knowledge/answer.ts'
+import { findIntended } from '../knowledge/find.ts'
 import type { Message } from '../message/message.ts'
 import type { Seconds, Zone, Zones } from '../model/zones.ts'
-import { bare, foldName, type Name, nameToWire, wireToName } from '../names/name.ts'
-import { TYPE } from '../records/types.ts'
+import { bare, foldName, isAtOrBelow, type Name, nameToWire, wireToName } from '../names/name.ts'
+import { type Rdata, rdataText } from '../records/rdata.ts'
+import { TYPE, typeText } from '../records/types.ts'
 import { soa } from '../records/views.ts'
 import type { Observation } from './observation.ts'
 import type { Question } from './questions.ts'
@@ -40,12 +42,19 @@ export interface ZoneState {
   }
   servers: ServerState[]
   /** What servers of the parent zone delegate to. */
-  parents: { vantage: string; ns: Name[]; nsTtl: Seconds }[]
+  parents: { vantage: string; ns: Name[]; nsTtl: Seconds; glue?: Glue[] }[]
+}
+
+/** An address of a name server in the zone, as the parent zone has it. */
+interface Glue {
+  name: Name
+  type: number
+  data: Rdata
 }
 
 /** What is to be said of a zone at its servers. */
 export interface Remark {
-  what: 'behind' | 'ahead' | 'not-published' | 'own-soa' | 'own-ns' | 'delegation' | 'soa-timers'
+  what: 'behind' | 'ahead' | 'not-published' | 'own-soa' | 'own-ns' | 'delegation' | 'soa-timers' | 'glue'
   /** Whether it is a fault, and not only worth knowing. */
   wrong: boolean
   text: string
@@ -61,8 +70,9 @@ const sorted = (names: readonly Name[]): Name[] => [...new Set(names.map(foldNam
 const same = (a: readonly Name[], b: readonly Name[]): boolean =>
   a.length === b.length && a.every((name, i) => name === b[i])
 
-export function intendedState(zones: Zones, zone: Zone): ZoneState['intended'] {
-  const soa = zone.soa >= 0 ? soaOf(zones.rdata(zone.soa)) : undefined
+/** What is intended; of a zone that its host numbers, without its SOA record. */
+export function intendedState(zones: Zones, zone: Zone, hosted = false): ZoneState['intended'] {
+  const soa = zone.soa >= 0 && !hosted ? soaOf(zones.rdata(zone.soa)) : undefined
   const ns = answer(zones, zone.name, TYPE.NS).answers.find(({ type }) => type === TYPE.NS)
   return { soa, ns: sorted((ns?.data ?? []).map((data) => wireToName(data))), nsTtl: ns?.ttl ?? 0 }
 }
@@ -88,6 +98,12 @@ export function delegationIn(zone: Zone, message: Message | undefined): { ns: Na
   const name = foldName(zone.name)
   return message && message.rcode === 0 ? (nsIn(message.authority, name) ?? nsIn(message.answers, name)) : undefined
 }
+
+/** The addresses of servers in the zone, in a referral to it. */
+export const glueIn = ({ name }: Zone, { additional }: Message): Glue[] =>
+  additional
+    .filter(({ owner, type }) => (type === TYPE.A || type === TYPE.AAAA) && isAtOrBelow(owner, name))
+    .map(({ owner, type, data }) => ({ name: foldName(owner), type, data }))
 
 function nsIn(records: Message['answers'], name: Name): { ns: Name[]; nsTtl: Seconds } | undefined {
   const found = records.filter((each) => each.type === TYPE.NS && foldName(each.owner) === name)
@@ -138,8 +154,8 @@ export function copiesOf(
   return copies
 }
 
-export function remarksOn(state: ZoneState, copies: ReadonlyMap<string, Copy>, now: number): Remark[] {
-  return [...ofSerials(state, copies, now), ...ofTimers(state), ...ofNameServers(state)]
+export function remarksOn(state: ZoneState, copies: ReadonlyMap<string, Copy>, now: number, zones: Zones): Remark[] {
+  return [...ofSerials(state, copies, now), ...ofTimers(state), ...ofNameServers(state), ...ofGlue(state, zones)]
 }
 
 /** The serials of the servers, side by side and with the file's. */
@@ -255,4 +271,30 @@ function ofNameServers({ intended, servers, parents }: ZoneState): Remark[] {
       text: `the parent zone delegates to ${names(delegated.ns)}; intended are ${names(intended.ns)} (asked at ${delegated.vantage})`,
     })
   return remarks
+}
+
+/** The parent zone's glue beside the addresses in the zone itself: resolvers begin with the one, and go on with the other. */
+function ofGlue({ parents }: ZoneState, zones: Zones): Remark[] {
+  for (const { vantage, glue = [] } of parents)
+    for (const name of new Set(glue.map((each) => each.name)))
+      for (const type of [TYPE.A, TYPE.AAAA]) {
+        const { outcome, set } = findIntended(zones, name, type)
+        if (outcome === 'unknown') continue
+        const there = glue.filter((each) => each.name === name && each.type === type).map(({ data }) => data)
+        const text = (list: readonly Rdata[]): string =>
+          list
+            .map((data) => rdataText(type, data))
+            .sort()
+            .join(', ')
+        const [has, wanted] = [text(there), text(set?.data ?? [])]
+        if (there.length > 0 && has !== wanted)
+          return [
+            {
+              what: 'glue',
+              wrong: true,
+              text: `the parent zone has the glue ${bare(name)} ${typeText(type)} ${has}; the zone itself ${wanted ? `has ${wanted}` : 'has none of that type'} (asked at ${vantage})`,
+            },
+          ]
+      }
+  return []
 }

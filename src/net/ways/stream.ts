@@ -34,12 +34,12 @@ interface Line {
   socket: Socket
   ready: Promise<Reply | undefined>
   waiting: Map<number, Waiting>
-  /** Whether an answer came over it. */
-  answered: boolean
+  /** Answers that came over it. */
+  answered: number
 }
 
-/** A closed line is tried anew so often: whoever answers may close one that was idle, or after so many questions. */
-const LINES = 3
+/** Lines at a time to one that closes each after an answer. */
+const LINES = 8
 
 export class Stream implements Way {
   private readonly address: string
@@ -47,6 +47,10 @@ export class Stream implements Way {
   private readonly clock: Clock
   private readonly secured: Secured | undefined
   private line: Line | undefined
+  /** It closes the line after each answer. */
+  private oneEach = false
+  private busy = 0
+  private readonly queue: (() => void)[] = []
   private closed = false
 
   constructor(address: string, port: number, clock: Clock, secured?: Secured) {
@@ -56,21 +60,38 @@ export class Stream implements Way {
     this.secured = secured
   }
 
+  /** A line that was closed after an answer is opened anew: whoever answers may close one that was idle, or after each answer. */
   async send(query: Query, waitMs: number): Promise<Reply> {
     const until = this.clock.elapsed() + waitMs
-    let reply: Reply = CUT_OFF
-    for (let i = 0; i < LINES && this.clock.elapsed() < until; i++) {
+    for (;;) {
       if (this.closed) return CLOSED
+      if (this.oneEach) return this.alone(query, until)
       let line: Line
       try {
         line = this.line ??= this.open()
       } catch (error) {
         return failure(error)
       }
-      reply = await this.over(line, query, until)
-      if (reply !== CUT_OFF || !line.answered) return reply
+      const reply = await this.over(line, query, until)
+      if (reply !== CUT_OFF || line.answered === 0 || this.clock.elapsed() >= until) return reply
     }
-    return reply
+  }
+
+  /** Over a line of its own. */
+  private async alone(query: Query, until: number): Promise<Reply> {
+    while (this.busy >= LINES) await new Promise<void>((go) => this.queue.push(go))
+    this.busy++
+    let line: Line | undefined
+    try {
+      line = this.open()
+      return this.clock.elapsed() >= until ? NOTHING : await this.over(line, query, until)
+    } catch (error) {
+      return failure(error)
+    } finally {
+      line?.socket.destroy()
+      this.busy--
+      this.queue.shift()?.()
+    }
   }
 
   close(): void {
@@ -131,10 +152,11 @@ export class Stream implements Way {
       : connect({ host, port })
     socket.setNoDelay(true)
     const waiting = new Map<number, Waiting>()
-    const line: Line = { socket, waiting, answered: false, ready: Promise.resolve(undefined) }
+    const line: Line = { socket, waiting, answered: 0, ready: Promise.resolve(undefined) }
     line.ready = new Promise((resolve) => {
       const end = (reply: Reply): void => {
         if (this.line === line) this.line = undefined
+        if (reply === CUT_OFF && line.answered === 1 && waiting.size > 0) this.oneEach = true
         resolve(reply)
         for (const each of [...waiting.values()]) each.done(reply)
       }
@@ -151,7 +173,7 @@ export class Stream implements Way {
         if (received.length < end) break
         const octets = received.subarray(at + 2, end)
         const each = waiting.get(octets.length >= 2 ? octets.readUInt16BE(0) : -1)
-        line.answered = true
+        line.answered++
         each?.done(replyOf(octets, each.query) ?? { failed: 'the reply answers a different query', garbled: true })
         at = end
       }

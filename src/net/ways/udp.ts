@@ -15,9 +15,14 @@ const SWEEP = 20
 /** How much longer a right answer may take once a garbled one came: somebody may have sent that one to be in front. */
 const AFTER_GARBLED = 200
 
+/** Of a question: it was told that nothing came. */
+const TOLD = Number.POSITIVE_INFINITY
+
 interface Waiting {
   query: Query
+  /** When it is told that nothing came, and when it is given up: milliseconds. */
   until: number
+  end: number
   garbled?: Reply
   done(reply: Reply): void
 }
@@ -46,8 +51,11 @@ export class Udp {
     this.clock = clock
   }
 
-  /** Sends a question and hands over what came; without a promise, since thousands are under way in a second. */
-  send(query: Query, waitMs: number, done: (reply: Reply) => void): void {
+  /**
+   * Sends a question and hands over what came; without a promise, since thousands are under way in a second. After `waitMs` it is told that nothing came;
+   * an answer that comes later than that is still handed over, until `keepMs` are over.
+   */
+  send(query: Query, waitMs: number, keepMs: number, done: (reply: Reply) => void): void {
     if (this.closed) {
       done(CLOSED)
       return
@@ -61,13 +69,13 @@ export class Udp {
     }
     if (entry.ready)
       entry.ready.then(
-        () => (this.closed ? done(CLOSED) : this.put(entry, query, waitMs, done)),
+        () => (this.closed ? done(CLOSED) : this.put(entry, query, waitMs, keepMs, done)),
         (error) => done(failure(error)),
       )
-    else this.put(entry, query, waitMs, done)
+    else this.put(entry, query, waitMs, keepMs, done)
   }
 
-  private put(entry: PoolSocket, query: Query, waitMs: number, done: (reply: Reply) => void): void {
+  private put(entry: PoolSocket, query: Query, waitMs: number, keepMs: number, done: (reply: Reply) => void): void {
     if (!this.stopSweeping) {
       this.swept = this.clock.elapsed()
       this.sweepLater()
@@ -75,7 +83,7 @@ export class Udp {
     let id = randomId()
     while (entry.waiting.has(id)) id = randomId()
     setId(query, id)
-    entry.waiting.set(id, { query, until: this.swept + waitMs, done })
+    entry.waiting.set(id, { query, until: this.swept + waitMs, end: this.swept + keepMs, done })
     if (this.outbox.push(entry, query.query) === 2) setImmediate(this.flush)
   }
 
@@ -137,12 +145,23 @@ export class Udp {
     const late = now - this.swept - SWEEP
     this.swept = now
     if (late > SWEEP) {
-      for (const { waiting } of [...this.pool, ...this.retired]) for (const each of waiting.values()) each.until += late
+      for (const { waiting } of [...this.pool, ...this.retired])
+        for (const each of waiting.values()) {
+          each.until += late
+          each.end += late
+        }
       return
     }
-    for (const entry of [...this.pool, ...this.retired])
-      for (const [id, each] of [...entry.waiting])
-        if (each.until <= now) this.settle(entry, id, each, each.garbled ?? NOTHING)
+    for (const entry of [...this.pool, ...this.retired]) {
+      for (const [id, each] of [...entry.waiting]) {
+        if (each.until <= now) {
+          if (each.garbled || each.end <= now) entry.waiting.delete(id)
+          else each.until = TOLD
+          each.done(each.garbled ?? NOTHING)
+        } else if (each.until === TOLD && each.end <= now) entry.waiting.delete(id)
+      }
+      if (this.retired.size > 0) this.release(entry)
+    }
   }
 
   /** A socket of the pool, chosen at random; the pool fills up first. */

@@ -107,7 +107,9 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
   }
   const sets = confirmed.confirmations.flatMap((each) => each.sets)
   const has = (words: readonly StatusWord[]): boolean => sets.some(({ status }) => words.includes(status.word))
-  const faulty = has(WRONG) || confirmed.confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong))
+  const unread = confirmed.plans.some((each) => each.unread.length > 0)
+  const faulty =
+    unread || has(WRONG) || confirmed.confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong))
   process.exitCode = faulty ? 1 : has(['unreachable']) ? 3 : has(['settling']) ? 4 : 0
   const { confirmationJson, report } = await import('../../output/confirmation.ts')
   if (options.json) printJson(confirmationJson(confirmed))

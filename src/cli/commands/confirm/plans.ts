@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto'
 import type { Memory } from '../../../core/confirm/memory.ts'
 import { questionsFor } from '../../../core/confirm/questions.ts'
 import type { Party } from '../../../core/confirm/round.ts'
+import { unreadIn } from '../../../core/confirm/unread.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { ServerFinder } from '../../../net/authorities.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
@@ -75,6 +76,8 @@ export async function plan(
       early: options.early === true,
       onlyAuthoritative: options.onlyAuthoritative,
       unfound: found.unfound,
+      unread: unreadIn(zones, zone),
+      hosted: workspace?.files.some((each) => foldName(each.zone) === foldName(zone.name) && each.sheet !== undefined),
     })
   }
   if (name !== undefined && confirmed.plans.every(({ questions }) => questions.length === 0))

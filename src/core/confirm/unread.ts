@@ -1,0 +1,36 @@
+/** What a zone's file has that could not be read: nobody can confirm it. */
+import { LineIndex } from '../file/places.ts'
+import type { Zone, Zones } from '../model/zones.ts'
+import type { Name } from '../names/name.ts'
+import { textOf } from '../names/octets.ts'
+
+/** An entry that is not among the records, with its place; lines and columns from one. */
+export interface Unread {
+  file: string
+  line: number
+  column: number
+  /** The line as it stands there. */
+  text: string
+  why: string
+  /** Its owner and type, where those could be read. */
+  owner?: Name
+  type?: number
+}
+
+/** The entries of a zone's file, and of those that it includes, that could not be read. What stands outside the zone is none of it. */
+export function unreadIn(zones: Zones, zone: Zone): Unread[] {
+  return zones.sources
+    .filter((source) => zones.zones[source.zone] === zone)
+    .flatMap(({ file, octets, problems }) => {
+      const left = problems.filter(({ read, kind }) => !read && kind !== 'out-of-zone')
+      if (left.length === 0) return []
+      const index = new LineIndex(octets)
+      return left.map(({ start, message, owner, type }): Unread => {
+        const end = octets.indexOf(0x0a, start)
+        const from = octets.lastIndexOf(0x0a, Math.max(0, start - 1)) + 1
+        const text = textOf(octets.subarray(from, end < 0 ? octets.length : end)).trim()
+        const whose = owner === undefined ? {} : { owner: zones.tree.text(owner), type }
+        return { file, ...index.place(start), text, why: message, ...whose }
+      })
+    })
+}
