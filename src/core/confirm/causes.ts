@@ -25,6 +25,7 @@ export type CauseKind =
   | 'wildcard-answers'
   | 'secondary-behind'
   | 'denied-above'
+  | 'answers-itself'
 
 export interface Cause {
   kind: CauseKind
@@ -83,8 +84,9 @@ export interface Evidence {
   found(probe: Probe): Message | undefined
   /** Data of the type that came for the set itself, where it was other than intended. */
   came: readonly Rdata[]
-  /** Whether the set itself was denied. */
+  /** Whether the set itself was denied, and as a name that exists. */
   denied: boolean
+  nodata?: boolean
   /** Whether the zone's servers have it, and only a resolver does not. */
   published: boolean
   /** How the zone was before: what stood somewhere then did not land there by accident. */
@@ -155,11 +157,21 @@ export function causesOf(
       extra.length > 0 &&
       extra.every((data) => keys(dataAt(probe)).includes(sameness(question, data))),
   )
-  if (wild)
+  // Where a wildcard has other types, a missing name is answered as one that exists: just as one that cannot exist is.
+  const hidden =
+    evidence.denied && evidence.nodata
+      ? probes.find((probe) => {
+          const found = evidence.found(probe)
+          return probe.kind === 'wildcard-answers' && found?.rcode === 0 && found.answers.length === 0
+        })
+      : undefined
+  if (wild ?? hidden)
     causes.push({
       kind: 'wildcard-answers',
       text: 'a wildcard answers: the name itself does not exist',
-      evidence: `the same data is returned for ${bare(wild.name)}, which does not exist`,
+      evidence: wild
+        ? `the same data is returned for ${bare(wild.name)}, which does not exist`
+        : `${bare(hidden!.name)}, which does not exist, is also answered as if it did`,
       fix: `publish ${right}`,
     })
   if (evidence.published && evidence.denied)

@@ -31,6 +31,8 @@ export interface State {
   ttl: Seconds
   /** How long caches may keep an answer made of it, aliases on the way included. */
   held: Seconds
+  /** It was intended once; others were only seen at a server. */
+  intended: boolean
   /** When the file stopped saying so, or when it was last seen at a server. Seconds since 1970. */
   until: number
   /** When all servers were first seen to have another state; undefined where nobody saw that before now. */
@@ -73,7 +75,7 @@ export function historyOf(question: Question, earlier: readonly Earlier[], sight
     digest === now.digest && (ttl === now.ttl || digest === 'none')
   const all: State[] = [
     ...pastOf(question, earlier).map((past) => ofCopy(question, past)),
-    ...sightings.map(({ digest, ttl, at }) => ({ digest, ttl, held: ttl, until: at })),
+    ...sightings.map(({ digest, ttl, at, all }) => ({ digest, ttl, held: ttl, until: at, intended: all })),
   ]
   const others = all.filter((state) => !isNow(state))
   const lastOther = others.reduce((last, { until }) => Math.max(last, until), Number.NEGATIVE_INFINITY)
@@ -90,7 +92,7 @@ const isSame = (a: Pick<State, 'digest' | 'ttl'>, b: Pick<State, 'digest' | 'ttl
   a.digest === b.digest && a.ttl === b.ttl
 
 function ofCopy(question: Question, { data, alias, ttl, setTtl, until }: Past): State {
-  return { digest: digestOf(question, { data, alias }), ttl: setTtl ?? ttl, held: ttl, until }
+  return { digest: digestOf(question, { data, alias }), ttl: setTtl ?? ttl, held: ttl, until, intended: true }
 }
 
 /** Whether a cache that holds the state answers otherwise than intended now: other data, or the same for longer. */

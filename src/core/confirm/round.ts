@@ -286,7 +286,7 @@ class Looks {
   private readonly histories = new Map<Question, History>()
   private readonly find: Find
   /** The data that came for sets that are not as intended. */
-  readonly came = new Map<Question, { party: Party; data: Rdata[]; denied: boolean }[]>()
+  readonly came = new Map<Question, { party: Party; data: Rdata[]; denied: boolean; nodata: boolean }[]>()
 
   constructor(plan: Plan, asking: Asking, resolvers: readonly Party[], servers: readonly Party[]) {
     this.plan = plan
@@ -313,7 +313,8 @@ class Looks {
     const known: Known = {
       role,
       zone: this.plan.zone.name,
-      past: this.history(question).states,
+      // What a server was seen to have, and still has, is no earlier answer unless it was intended once.
+      past: this.history(question).states.filter(({ intended }) => intended || role === 'resolver'),
       ...(question.follow ? await this.followedBy(question.follow, type) : {}),
     }
     let judged = judge(question, observation, known)
@@ -351,7 +352,12 @@ class Looks {
       (record) => record.type === question.type && foldName(record.owner) === foldName(question.asked),
     )
     const kept = this.came.get(question) ?? []
-    kept.push({ party, data: here.map(({ data }) => data), denied: here.length === 0 })
+    kept.push({
+      party,
+      data: here.map(({ data }) => data),
+      denied: here.length === 0,
+      nodata: here.length === 0 && message.rcode === 0,
+    })
     this.came.set(question, kept)
   }
 
@@ -429,6 +435,14 @@ async function examine(
       evidence: delegation.text,
       fix: `have the registrar enter ${state.intended.ns.join(', ')}; until then resolvers ask the other servers`,
     })
+  for (const { vantage, ownAnswer } of answers)
+    if (ownAnswer)
+      causes.push({
+        kind: 'answers-itself',
+        text: `${vantage} answers this name by itself, and not with what the zone’s servers told it`,
+        evidence: ownAnswer,
+        fix: 'look there for a local entry, a block list, a policy or a fixed TTL for the name',
+      })
   // What an earlier state said needs no further explanation.
   if (
     !question.intended ||
@@ -460,6 +474,7 @@ async function examine(
       found: (probe) => found.get(probe),
       came: problem.data,
       denied: problem.denied,
+      nodata: problem.nodata,
       published,
       before: plan.earlier,
     }),

@@ -481,7 +481,7 @@ function byTtl(
 
 function followedBy({ type, follow }: Question, { followed, nowhere }: Known, got: Rdata[]): Compared {
   const missing: string[] = []
-  if (nowhere) return { verdict: 'absent', missing, detail: `${follow}, which it follows, has no address at all` }
+  if (nowhere) return { verdict: 'different', missing, detail: `${follow}, which it follows, has no address at all` }
   if (!followed)
     return {
       verdict: 'no-reply',

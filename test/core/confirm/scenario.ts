@@ -37,8 +37,10 @@ const elsewhere = {
   'upland-dns.example': '@ NS ns1\n@ NS ns2\nns1 A 198.51.100.53\nns2 A 203.0.113.53\nns9 A 192.0.2.153',
 }
 
-function zonesOf(serial: number, body: string, head: string): Zones {
-  const text = `$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster ${serial} 7200 900 1209600 900\n${head}\n${body}`
+const TIMERS = '7200 900 1209600 900'
+
+function zonesOf(serial: number, body: string, head: string, timers = TIMERS): Zones {
+  const text = `$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster ${serial} ${timers}\n${head}\n${body}`
   return exampleZones({
     whole: true,
     zones: {
@@ -70,7 +72,7 @@ export class Scenario {
   memory = new Memory()
   private serial = 1
   private intended!: Zones
-  private readonly earlier: Earlier[] = []
+  readonly earlier: Earlier[] = []
   private head = HEAD
   around: { follows?: Follow[]; fronts?: Front[] } = {}
   /** Times at which anything was asked by a confirmation. */
@@ -91,19 +93,24 @@ export class Scenario {
     this.network.server(ADDRESS.parent, exampleZones({ whole: true, zones: { example: text } }))
   }
 
-  /** The zone file is changed; what it was is kept. */
-  intends(body: string, head = this.head): this {
-    this.earlier.unshift({ until: this.now, zones: this.intended, zone: this.intended.zones[0]! })
+  /** The zone file is changed; what it was is kept, unless it was changed by hand. */
+  intends(body: string, head = this.head, byHand = false): this {
+    if (!byHand) this.earlier.unshift({ until: this.now, zones: this.intended, zone: this.intended.zones[0]! })
     this.head = head
     this.intended = zonesOf(++this.serial, body, head)
     return this
   }
 
+  /** Somebody answers by themselves, always with these records. */
+  answersItself(who: Who, body: string, faults: Faults = { intercepted: true }): this {
+    return this.serves(who, { body, serial: 1 }, faults)
+  }
+
   /** A server loads the intended zone, or another text with a serial of its own. */
-  serves(who: Who, other?: { body: string; serial: number; head?: string }, faults?: Faults): this {
+  serves(who: Who, other?: { body: string; serial: number; head?: string; timers?: string }, faults?: Faults): this {
     this.network.server(
       ADDRESS[who],
-      other ? zonesOf(other.serial, other.body, other.head ?? this.head) : this.intended,
+      other ? zonesOf(other.serial, other.body, other.head ?? this.head, other.timers) : this.intended,
       faults,
     )
     return this

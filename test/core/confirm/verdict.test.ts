@@ -10,7 +10,7 @@ import { exampleZones } from '../../../src/core/rules/example.ts'
 
 const origin = nameToWire('hollowmere.example.') as Uint8Array
 const model = exampleZones(
-  '@ MX 10 mail\n@ MX 20 mail2\nmail A 192.0.2.25\nmail2 A 192.0.2.26\n* A 192.0.2.9\nalso CNAME mail\nalso TXT "hidden"\nisle NS ns1.isle\nns1.isle A 192.0.2.53',
+  '@ MX 10 mail\n@ MX 20 mail2\nmail A 192.0.2.25\nmail2 A 192.0.2.26\n* A 192.0.2.9\nalso CNAME mail\nalso TXT "hidden"\nisle NS ns1.isle\nns1.isle A 192.0.2.53\ndeep.isle A 192.0.2.54',
 )
 const { questions, left } = questionsFor(model, model.zones[0]!, 'fresh-1')
 const question = (owner: string, type: string) =>
@@ -38,8 +38,12 @@ test('a wildcard is asked by a fresh name; what is delegated or hidden is left, 
   expect(question('*.hollowmere.example.', 'A')).toMatchObject({ asked: 'fresh-1.hollowmere.example.' })
   expect(left.map(({ owner, type, why }) => [owner, typeText(type), why.slice(0, 16)])).toEqual([
     ['also.hollowmere.example.', 'TXT', expect.stringContaining('servers never')],
-    ['isle.hollowmere.example.', 'NS', 'it is delegated:'],
-    ['ns1.isle.hollowmere.example.', 'A', 'it is delegated:'],
+    ['deep.isle.hollowmere.example.', 'A', 'it is delegated:'],
+  ])
+  // The cut and its glue come in referrals.
+  expect(questions.filter(({ referral }) => referral).map(({ owner }) => owner)).toEqual([
+    'isle.hollowmere.example.',
+    'ns1.isle.hollowmere.example.',
   ])
 })
 
