@@ -159,7 +159,7 @@ test('sender, where the tree walk finds another organization', async () => {
 
 test('confirm', async () => {
   const { folder, load, published, network } = await world(
-    'www A 192.0.2.10\nmail MX 10 www\n*.w TXT "a"\npier NS ns.pier\nns.pier A 192.0.2.9\nx.pier A 192.0.2.8\n',
+    'shop CNAME gone.registry.example.\nbad A 192.0.2.300\nwww A 192.0.2.10\nmail MX 10 www\n*.w TXT "a"\npier NS ns.pier\nns.pier A 192.0.2.9\nx.pier A 192.0.2.8\n',
   )
   expectDeclared('confirm', (await run(folder, 'confirm', '--json')).json())
   await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.11')

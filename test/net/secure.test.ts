@@ -68,6 +68,7 @@ async function overTls(closeAfter = 1000): Promise<{ port: number; connections()
 async function overHttps(
   status = 200,
   kind = 'application/dns-message',
+  age?: number,
 ): Promise<{ port: number; requests: string[] }> {
   const requests: string[] = []
   const server: Http2SecureServer = createSecureServer(
@@ -80,7 +81,7 @@ async function overHttps(
         request.method === 'POST'
           ? Buffer.concat(chunks)
           : Buffer.from(new URL(request.url, 'https://x').searchParams.get('dns')!, 'base64url')
-      response.writeHead(status, { 'content-type': kind })
+      response.writeHead(status, { 'content-type': kind, ...(age === undefined ? {} : { age }) })
       response.end(answered(question))
     },
   )
@@ -145,6 +146,18 @@ describe.skipIf(mayskip('openssl'))('over HTTPS', () => {
   ] as const)('status %d, %s', async (status, kind, trouble, detail) => {
     const { port } = await overHttps(status, kind)
     expect((await asker({ transport: 'https', port }).ask('a.example.', 1)).trouble).toEqual({ kind: trouble, detail })
+  })
+
+  test('how long a cache of HTTP kept an answer is taken off its TTLs (RFC 8484 §5.1)', async () => {
+    for (const [age, ttl] of [
+      [undefined, 3600],
+      [600, 3000],
+      [9999, 0],
+    ] as const) {
+      const { port } = await overHttps(200, undefined, age)
+      const { message } = await asker({ transport: 'https', port }).ask('mail.hollowmere.example.', 1)
+      expect(message?.answers[0]?.ttl).toBe(ttl)
+    }
   })
 
   test('a certificate for another name is refused', async () => {

@@ -42,7 +42,7 @@ async function check(what: string[], options: CheckOptions, command: Command): P
   const checked = await checkedBy(what, options)
   // Asking is loaded where it is asked for: most checks are done offline.
   const live = options.live || options.at ? await (await import('./live.ts')).askedSource(options) : undefined
-  if (live) checked.around.asked = live.find
+  if (live) Object.assign(checked.around, { asked: live.find, askedOfEach: live.findAtEach })
   const { zones, result } = await runViews(checked, options).finally(() => live?.close())
   const selection: Selection = {
     least,
@@ -55,7 +55,13 @@ async function check(what: string[], options: CheckOptions, command: Command): P
   const excepted = result.excepted.filter(({ finding }) => isSelected(finding, selection))
   const counts = countsOf(found)
   const failed = SEVERITIES.some((each) => counts[each] > 0 && SEVERITIES.indexOf(each) <= SEVERITIES.indexOf(failOn))
-  process.exitCode = checked.partly || some(result.findings, ({ rule }) => rule === INTERNAL_ERROR) ? 2 : failed ? 1 : 0
+  const isSilent = live?.isSilent() === true
+  if (isSilent)
+    process.stderr.write(
+      'bramblefront: nobody who was asked replied: what names outside your zones lead to was not checked\n',
+    )
+  process.exitCode =
+    checked.partly || some(result.findings, ({ rule }) => rule === INTERNAL_ERROR) ? 2 : failed ? 1 : isSilent ? 3 : 0
   if (options.fix) {
     const { fix } = await import('./fix.ts')
     await fix(checked, zones, [...found], [...result.findings], options, command)

@@ -91,6 +91,7 @@ export const confirm = shape({
   samples: whole(),
   zones: list(zone),
   sets: list(set),
+  nowhere: list(shape({ owner: text(), type: text(), target: text(), why: text() })),
   left: list(shape({ owner: text(), type: text(), why: text() })),
   counts: counts(),
 })

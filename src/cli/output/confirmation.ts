@@ -25,6 +25,8 @@ export interface ZonePlan extends Plan {
   left: Asked['left']
   /** Servers of the zone that no address was found for. */
   unfound: string[]
+  /** All servers of the zone are among those that are asked. */
+  whole: boolean
   /** Entries of its file that could not be read. */
   unread: Unread[]
 }
@@ -87,7 +89,7 @@ function zoneReport(
   all: boolean,
 ): void {
   const { zone, left, unread } = plans[i]!
-  const { sets, state, remarks, parties, at } = confirmations[i]!
+  const { sets, state, remarks, parties, at, nowhere } = confirmations[i]!
   const { colour } = page
   page.line(
     `${colour.bold(printable(about ?? zone.name))}  ${colour.dim(`${counted(sets.length, 'record set')}, asked at ${momentText(at)}`)}`,
@@ -165,6 +167,17 @@ function zoneReport(
     if (rest.length > 200) page.text(`and ${rest.length - 200} more (--all shows each)`)
   }
   if (unread.length > 0) unreadBlock(page, unread)
+  if (nowhere.length > 0) {
+    page.line()
+    page.text(
+      `${counted(nowhere.length, 'target')} outside your zones ${nowhere.length === 1 ? 'leads' : 'lead'} nowhere, though the records are as intended:`,
+      '    ',
+      `${colour.yellow('!')} `,
+    )
+    for (const { owner, type, why } of nowhere.slice(0, TOLD))
+      page.text(`${setName(owner, type)}: ${why}`, '      ', '    ')
+    if (nowhere.length > TOLD) page.text(`and ${nowhere.length - TOLD} more`, '    ')
+  }
   page.line()
   if (left.length > 0)
     page.text(`Not asked: ${left.map((each) => `${each.owner} ${typeText(each.type)} (${each.why})`).join('; ')}.`)
@@ -371,7 +384,9 @@ function closing({ plans, confirmations }: Confirmed): string {
   if (counts.unreachable > 0) return `${all}: a server or resolver did not reply. No problem was found.`
   if (counts.settling > 0)
     return `${all}${last > 0 ? `, done by ${timeText(last, at)}` : ''}. No problem was found. To wait for it: bramblefront confirm --watch`
-  return `${sets.length === 1 ? 'The record set is' : `All ${sets.length} record sets are`} confirmed by ${parties.size === 1 ? 'the server or resolver' : `all ${parties.size} servers and resolvers`} asked.`
+  const led = confirmations.reduce((sum, { nowhere }) => sum + nowhere.length, 0)
+  const nowhere = led > 0 ? ` ${led === 1 ? 'One of them leads' : `${led} of them lead`} nowhere: see above.` : ''
+  return `${sets.length === 1 ? 'The record set is' : `All ${sets.length} record sets are`} confirmed by ${parties.size === 1 ? 'the server or resolver' : `all ${parties.size} servers and resolvers`} asked.${nowhere}`
 }
 
 const isoOf = (seconds: number): string => new Date(seconds * 1000).toISOString()
@@ -421,6 +436,9 @@ export function confirmationJson({ plans, confirmations, vantages, samples }: Co
         })),
         causes,
       })),
+    ),
+    nowhere: confirmations.flatMap(({ nowhere }) =>
+      nowhere.map(({ owner, type, target, why }) => ({ owner: foldName(owner), type: typeText(type), target, why })),
     ),
     left: plans.flatMap(({ left }) =>
       left.map(({ owner, type, why }) => ({ owner: foldName(owner), type: typeText(type), why })),

@@ -16,6 +16,8 @@ export interface Sighting {
   digest: string
   ttl: Seconds
   all: boolean
+  /** It is what a change wrote, and not what was seen. */
+  written?: boolean
 }
 
 /** What was seen of sets before. */
@@ -75,7 +77,13 @@ export function historyOf(question: Question, earlier: readonly Earlier[], sight
     digest === now.digest && (ttl === now.ttl || digest === 'none')
   const all: State[] = [
     ...pastOf(question, earlier).map((past) => ofCopy(question, past)),
-    ...sightings.map(({ digest, ttl, at, all }) => ({ digest, ttl, held: ttl, until: at, intended: all })),
+    ...sightings.map(({ digest, ttl, at, all, written = false }) => ({
+      digest,
+      ttl,
+      held: ttl,
+      until: at,
+      intended: all || written,
+    })),
   ]
   const others = all.filter((state) => !isNow(state))
   const lastOther = others.reduce((last, { until }) => Math.max(last, until), Number.NEGATIVE_INFINITY)

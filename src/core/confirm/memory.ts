@@ -2,9 +2,10 @@
 import { serialAfter } from '../file/serial.ts'
 import type { Seconds, Zone } from '../model/zones.ts'
 import { foldName, type Name } from '../names/name.ts'
+import { parseRdata, type Rdata } from '../records/rdata.ts'
 import { typeText } from '../records/types.ts'
 import { delegationIsThrough, longestNsTtl } from './delegation.ts'
-import { historyOf, intendedState, type Sighting, type State } from './history.ts'
+import { digestOf, historyOf, intendedState, type Sighting, type State } from './history.ts'
 import type { Question } from './questions.ts'
 import type { ConfirmedSet } from './status.ts'
 import type { Verdict } from './verdict.ts'
@@ -47,6 +48,21 @@ export type LogLine =
       }[]
     }
 
+/** What a change wrote, as the log has it. */
+interface Change {
+  at: string
+  what: 'change'
+  zone: Name
+  view?: string
+  sets: { owner: Name; type: string; before: Written | null; after: Written | null }[]
+  /** Of the zone’s data afterwards. */
+  digest: string
+}
+interface Written {
+  ttl: Seconds
+  records: string[]
+}
+
 /** What is noted of a confirmation of a zone. */
 export interface Noted {
   zone: Zone
@@ -77,6 +93,8 @@ export class Memory {
   /** By zone: each serial that a server was seen with, and when first. */
   private readonly serials = new Map<Name, { serial: number; at: number }[]>()
   private readonly nsTtls = new Map<Name, Seconds>()
+  private readonly written = new Map<string, { at: number; set: Written | null }[]>()
+  private readonly digests = new Map<Name, string>()
 
   /** Takes up the lines of a log, oldest first; what is none of its lines, or of another view than the stated one, is passed over. */
   constructor(lines: Iterable<unknown> = [], view?: string) {
@@ -86,7 +104,14 @@ export class Memory {
 
   /** The states that servers of the zone were seen to have, oldest first. */
   sightings(set: Pick<Question, 'owner' | 'type'>): readonly Sighting[] {
-    return this.seen.get(keyOf(set)) ?? NEVER
+    const seen = this.seen.get(keyOf(set)) ?? NEVER
+    const written = this.written.get(keyOf(set))
+    return written ? [...seen, ...written.flatMap((each) => sightingOf(set, each))] : seen
+  }
+
+  /** The digest of a zone’s data after its last change by a command. */
+  digest(zone: Name): string | undefined {
+    return this.digests.get(foldName(zone))
   }
 
   /** Since when all servers have the set as it is intended now, by what was seen alone: seconds since 1970. */
@@ -161,8 +186,16 @@ export class Memory {
     return lines
   }
 
-  private take(line: LogLine): void {
+  private take(line: LogLine | Change): void {
     const at = Date.parse(line.at) / 1000
+    if (line.what === 'change') {
+      this.digests.set(foldName(line.zone), line.digest)
+      for (const { owner, type, before, after } of line.sets) {
+        const key = `${foldName(owner)} ${type}`
+        this.written.set(key, [...(this.written.get(key) ?? []), { at, set: before }, { at, set: after }])
+      }
+      return
+    }
     if (line.what === 'published') {
       for (const [owner, type, state] of line.sets) this.sight(`${owner} ${type}`, state, at, true)
       return
@@ -207,6 +240,22 @@ export class Memory {
 
 const NEVER: readonly Sighting[] = []
 
+/** What a change wrote, as a state; nothing where its text cannot be read. */
+function sightingOf(
+  set: Pick<Question, 'owner' | 'type'>,
+  { at, set: written }: { at: number; set: Written | null },
+): Sighting[] {
+  const data: Rdata[] = []
+  for (const text of written?.records ?? []) {
+    const parsed = parseRdata(set.type, text, ROOT)
+    if (!('wire' in parsed)) return []
+    data.push(parsed.wire)
+  }
+  return [{ at, digest: digestOf(set, { data }), ttl: written?.ttl ?? 0, all: false, written: true }]
+}
+
+const ROOT = new Uint8Array([0])
+
 type Open = Extract<LogLine, { what: 'confirmation' }>['open'][number]
 
 function openOf({ question, answers, status }: ConfirmedSet): Open {
@@ -224,13 +273,21 @@ function openOf({ question, answers, status }: ConfirmedSet): Open {
   }
 }
 
-function isLine(line: unknown): line is LogLine {
+function isLine(line: unknown): line is LogLine | Change {
   const { at, what, zone, sets, open } = (line ?? {}) as Record<string, unknown>
   if (typeof at !== 'string' || Number.isNaN(Date.parse(at)) || typeof zone !== 'string') return false
   if (what === 'published') return Array.isArray(sets) && sets.every((each) => Array.isArray(each) && each.length === 3)
+  if (what === 'change')
+    return (
+      Array.isArray(sets) &&
+      sets.every((each) => typeof each?.owner === 'string' && isWritten(each.before) && isWritten(each.after))
+    )
   return (
     what === 'confirmation' &&
     Array.isArray(open) &&
     open.every((each) => typeof each?.owner === 'string' && typeof each.verdicts === 'object' && each.verdicts)
   )
 }
+
+const isWritten = (set: unknown): boolean =>
+  set === null || (Array.isArray((set as Written)?.records) && typeof (set as Written).ttl === 'number')

@@ -11,6 +11,7 @@ import { type Cause, causesOf, type Probe, probesFor } from './causes.ts'
 import { delegationUntil, longestNsTtl } from './delegation.ts'
 import { expiryOf, type History, historyOf, matters } from './history.ts'
 import type { Memory } from './memory.ts'
+import { leadNowhere, type Nowhere } from './nowhere.ts'
 import type { Observation } from './observation.ts'
 import type { Earlier, Question } from './questions.ts'
 import { type ConfirmedSet, type Facts, statusOf } from './status.ts'
@@ -74,6 +75,8 @@ export interface Confirmation {
   state: ZoneState
   remarks: Remark[]
   sets: ConfirmedSet[]
+  /** Sets that are confirmed and lead nowhere. */
+  nowhere: Nowhere[]
   /** Labels of those that were asked, with their roles. */
   parties: (Party & { role: Role })[]
 }
@@ -208,7 +211,7 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
       causes: status.word === 'confirmed' ? [] : (earlierSets.get(question)?.causes ?? []),
     }
   })
-  const result = { at: now, state, remarks, sets, parties }
+  const result = { at: now, state, remarks, sets, parties, nowhere: await known.leadNowhere(sets) }
   const examined = sets
     .filter(({ status, causes }) => !['confirmed', 'unreachable'].includes(status.word) && causes.length === 0)
     .slice(0, EXAMINED)
@@ -285,6 +288,7 @@ class Looks {
   private readonly asking: Asking
   private readonly histories = new Map<Question, History>()
   private readonly find: Find
+  private readonly findOutside: Find | undefined
   /** The data that came for sets that are not as intended. */
   readonly came = new Map<Question, { party: Party; data: Rdata[]; denied: boolean; nodata: boolean }[]>()
 
@@ -294,6 +298,21 @@ class Looks {
     const whom = [...resolvers, ...servers].map(({ label }) => label)
     const asked = findAsked(whom.map((label) => (name, type) => asking.ask(label, name, type, {})))
     this.find = findIntendedThenAsked(plan.zones, asked)
+    if (resolvers.length > 0)
+      this.findOutside = findAsked(
+        resolvers.map(
+          ({ label }) =>
+            (name, type) =>
+              asking.ask(label, name, type, {}),
+        ),
+      )
+  }
+
+  /** Which of the confirmed sets lead nowhere, where there are resolvers to ask for names outside your zones. */
+  async leadNowhere(sets: readonly ConfirmedSet[]): Promise<Nowhere[]> {
+    if (!this.findOutside) return []
+    const confirmed = sets.filter(({ status }) => status.word === 'confirmed').map(({ question }) => question)
+    return leadNowhere(this.plan.zones, confirmed, this.findOutside)
   }
 
   history(question: Question): History {

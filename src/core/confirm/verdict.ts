@@ -2,7 +2,7 @@
 
 import { negativeTtl } from '../knowledge/answer.ts'
 import { stepsIn } from '../knowledge/chain.ts'
-import { extendedErrors, type Message, type MessageRecord, rcodeText } from '../message/message.ts'
+import { extendedErrors, type Message, type MessageRecord, POLICY_ERRORS, rcodeText } from '../message/message.ts'
 import type { Seconds } from '../model/zones.ts'
 import { bare, foldName, isAtOrBelow, type Name, wireToName } from '../names/name.ts'
 import { type Rdata, rdataKey, rdataText, sameRdata } from '../records/rdata.ts'
@@ -148,9 +148,6 @@ export function judge(question: Question, observation: Observation, known: Known
     all.ownAnswer = ownAnswer(question, message, known, observation, all)
   return all
 }
-
-/** EDE codes of an answer that the vantage made up by policy (RFC 8914 §4.5, §4.16–4.19). */
-const POLICY_ERRORS = [4, 15, 16, 17, 18]
 
 /** Signs that a resolver answers by itself: it says so, its denial is not of this zone or cannot be cached at all, or its TTL stays as it is. */
 function ownAnswer(

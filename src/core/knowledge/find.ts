@@ -1,5 +1,5 @@
 /** What is known of a name and type, and from whom: your zones, vantages that are asked, or first the ones and then the others. */
-import type { Message } from '../message/message.ts'
+import { extendedErrors, type Message, POLICY_ERRORS } from '../message/message.ts'
 import type { RecordSet, Seconds, Zones } from '../model/zones.ts'
 import { foldName, type Name } from '../names/name.ts'
 import type { Rdata } from '../records/rdata.ts'
@@ -28,6 +28,8 @@ export interface Knowledge {
   set?: RecordSet
   /** Without data: how long that may be cached; null where it comes without an SOA record and may not be (RFC 2308 §5). */
   negativeTtl?: Seconds | null
+  /** Of a denial by those who were asked: the zone whose SOA record came with it, where one did and nothing says that it was made up by policy (RFC 8914). */
+  deniedBy?: Name
   /** Where nothing is known: why. */
   why?: Unanswered
   /** Where the name is delegated away and your zones have its addresses as glue: those. */
@@ -109,12 +111,14 @@ function saidOf(
   }
   const soa = authority.find((each) => each.type === TYPE.SOA)
   const ttl = soa ? negativeTtl(soa.ttl, soa.data) : null
-  if (rcode === NXDOMAIN) return { outcome: 'no-name', negativeTtl: ttl }
+  const isPolicy = extendedErrors(message).some(({ code }) => POLICY_ERRORS.includes(code))
+  const deniedBy = soa && !isPolicy ? foldName(soa.owner) : undefined
+  if (rcode === NXDOMAIN) return { outcome: 'no-name', negativeTtl: ttl, deniedBy }
   if (rcode !== 0) return { outcome: 'unknown', why: 'server-failure' }
   if (aliased) return undefined
   // An empty answer counts where somebody answers for it: a referral says nothing.
   const counts = message.authoritative || message.recursionAvailable || soa !== undefined
-  return counts ? { outcome: 'no-data', negativeTtl: ttl } : { outcome: 'unknown', why: 'server-failure' }
+  return counts ? { outcome: 'no-data', negativeTtl: ttl, deniedBy } : { outcome: 'unknown', why: 'server-failure' }
 }
 
 const NXDOMAIN = 3

@@ -106,6 +106,9 @@ export function answersQuestion(response: Uint8Array, query: Uint8Array): boolea
 }
 
 /** The extended errors of an answer (RFC 8914): code and text. */
+/** Extended errors of an answer that was made up by policy: forged, blocked, censored, filtered, prohibited (RFC 8914 §4.5, §4.16–4.19). */
+export const POLICY_ERRORS = [4, 15, 16, 17, 18]
+
 export function extendedErrors(message: Message): { code: number; text: string }[] {
   return (message.edns?.options ?? [])
     .filter(({ code, data }) => code === 15 && data.length >= 2)

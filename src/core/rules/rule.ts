@@ -1,8 +1,9 @@
 /** What a rule is made of. A rule's file opens with what it means and closes with how it is found. */
 
 import type { SetChange } from '../file/edit/changes.ts'
-import type { Find } from '../knowledge/find.ts'
+import type { Find, Knowledge } from '../knowledge/find.ts'
 import type { RecordId, Source, Zone, Zones, ZoneTraits } from '../model/zones.ts'
+import type { Name } from '../names/name.ts'
 import type { NameId } from '../names/tree.ts'
 import type { Problem } from '../records/tokens.ts'
 import type { Refused } from '../result.ts'
@@ -88,6 +89,8 @@ export interface Surroundings {
   lowered?: readonly Lowered[]
   /** What servers say that are asked, where the call allows it; without it, nothing is said of what only they know. */
   asked?: Find
+  /** The same of each of them by itself. */
+  askedOfEach?: (name: Name, type: number) => Promise<Knowledge[]>
 }
 
 /**

@@ -2,6 +2,7 @@
 import { type ClientHttp2Session, connect as connectHttp2 } from 'node:http2'
 import { isIP } from 'node:net'
 import type { Clock } from '../../core/clock.ts'
+import type { MessageRecord } from '../../core/message/message.ts'
 import type { Secured } from './stream.ts'
 import { CLOSED, CUT_OFF, failure, NOTHING, type Query, type Reply, replyOf, setId, type Way } from './way.ts'
 
@@ -70,8 +71,10 @@ export class Https implements Way {
         let kind = ''
         let length = 0
         const chunks: Buffer[] = []
+        let age = 0
         request.on('response', (headers) => {
           status = Number(headers[':status'])
+          age = Math.max(0, Math.floor(Number(headers.age ?? 0))) || 0
           kind = String(headers['content-type'] ?? '')
         })
         request.on('data', (chunk: Buffer) => {
@@ -84,9 +87,8 @@ export class Https implements Way {
           if (status < 200 || status > 299) return done({ failed: `it answered with HTTP status ${status || 'none'}` })
           if (!kind.toLowerCase().startsWith(MEDIA_TYPE))
             return done({ failed: `it answered with ${kind || 'no type'} instead of ${MEDIA_TYPE}`, garbled: true })
-          done(
-            replyOf(Buffer.concat(chunks), query) ?? { failed: 'the reply answers a different query', garbled: true },
-          )
+          const reply = replyOf(Buffer.concat(chunks), query)
+          done(reply ? aged(reply, age) : { failed: 'the reply answers a different query', garbled: true })
         })
         if (post) request.end(query.query)
         else request.end()
@@ -124,4 +126,13 @@ export class Https implements Way {
     })
     return session
   }
+}
+
+/** An answer that a cache of HTTP kept for so many seconds: its TTLs are that much lower (RFC 8484 §5.1). */
+function aged(reply: Reply, age: number): Reply {
+  if (age === 0 || !('message' in reply)) return reply
+  const older = (records: readonly MessageRecord[]): MessageRecord[] =>
+    records.map((record) => ({ ...record, ttl: Math.max(0, record.ttl - age) }))
+  const { message } = reply
+  return { message: { ...message, answers: older(message.answers), authority: older(message.authority) } }
 }

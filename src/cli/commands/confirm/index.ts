@@ -4,7 +4,7 @@ import { type Confirmation, confirmAll, watch } from '../../../core/confirm/roun
 import type { StatusWord } from '../../../core/confirm/status.ts'
 import { statedSpan } from '../../../core/confirm/time-text.ts'
 import { appendLog, readLog } from '../../../workspace/log.ts'
-import { Trouble } from '../../../workspace/trouble.ts'
+import { notices, Trouble } from '../../../workspace/trouble.ts'
 import { now } from '../../clock.ts'
 import { AT_HELP, collect, includeOption, jsonOption, viewOption, workspaceOption, zoneOption } from '../../options.ts'
 import type { Confirmed } from '../../output/confirmation.ts'
@@ -43,6 +43,16 @@ export const define = (command: Command): Command =>
     .addOption(jsonOption())
     .action(confirm)
 
+/** Writes lines to the log. Where that fails, what was seen is still told; it is not remembered. */
+async function kept(folder: string, lines: readonly object[]): Promise<void> {
+  try {
+    await appendLog(folder, lines)
+  } catch (error) {
+    if (!(error instanceof Trouble)) throw error
+    notices.add(`${error.message}; what was seen now is not remembered`)
+  }
+}
+
 /** Asks every vantage for every set, and compares. Exit status 1 where something is wrong, 3 where only the asking failed, 4 where it is settling. */
 async function confirm(what: string | undefined, options: ConfirmOptions, command: Command): Promise<void> {
   const samples = Number(options.samples ?? 1)
@@ -69,11 +79,11 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
         vantages: parties.map(({ label }) => label),
         state,
         now: at,
-        some: options.at !== undefined,
+        some: !confirmed.plans[i]!.whole,
       })
       // A long watch is not logged round by round, but whenever something is other than it was.
       const said = JSON.stringify(lines.map(({ at: _, ...line }) => line))
-      if (folder !== undefined && said !== logged[i]) await appendLog(folder, lines)
+      if (folder !== undefined && said !== logged[i]) await kept(folder, lines)
       logged[i] = said
     }
   }

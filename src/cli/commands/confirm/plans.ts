@@ -1,8 +1,12 @@
 import { randomBytes } from 'node:crypto'
+import { zoneDigest } from '../../../core/change/digest.ts'
 import type { Memory } from '../../../core/confirm/memory.ts'
+import type { Vantage } from '../../../core/confirm/observation.ts'
 import { questionsFor } from '../../../core/confirm/questions.ts'
 import type { Party } from '../../../core/confirm/round.ts'
 import { unreadIn } from '../../../core/confirm/unread.ts'
+import type { ServerEntry } from '../../../core/confirm/vantage.ts'
+import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { ServerFinder } from '../../../net/authorities.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
@@ -58,6 +62,9 @@ export async function plan(
       )
     const fresh = `bramblefront-${randomBytes(6).toString('hex')}`
     const { states: earlier, more } = statesBefore(what, options, source, zone)
+    const last = memory.digest(zone.name)
+    // Edited by hand since: states in between are known only as far as they were seen.
+    const byHand = last !== undefined && last !== zoneDigest(zones, zone)
     const around = { follows: workspace?.around.follows, fronts: workspace?.around.fronts, earlier }
     const { questions, left } = questionsFor(zones, zone, fresh, around)
     const inName = (each: { owner: string }): boolean => name === undefined || foldName(each.owner) === name
@@ -67,7 +74,8 @@ export async function plan(
       questions: questions.filter(inName),
       left: left.filter(inName),
       earlier,
-      moreEarlier: more,
+      moreEarlier: more || byHand,
+      whole: whom.authoritative || (await isAllOf(zones, zone, workspace?.servers ?? [], whom.vantages)),
       parties,
       parents: found.parents.map(({ label }) => ({ label })),
       memory,
@@ -82,4 +90,19 @@ export async function plan(
   }
   if (name !== undefined && confirmed.plans.every(({ questions }) => questions.length === 0))
     throw new Trouble(`${name} has no record sets of its own`)
+}
+
+/** Whether those who are named one by one are all servers of the zone, by the addresses that your zones and bramblefront.yaml have for them. */
+async function isAllOf(
+  zones: Zones,
+  zone: Zone,
+  table: readonly ServerEntry[],
+  vantages: readonly Vantage[],
+): Promise<boolean> {
+  const { servers, unfound } = await new ServerFinder(zones, table, []).serversOf(zone)
+  return (
+    servers.length > 0 &&
+    unfound.length === 0 &&
+    servers.every(({ address, port }) => vantages.some((each) => each.address === address && each.port === port))
+  )
 }
