@@ -224,10 +224,11 @@ async function asking(): Promise<void> {
     input: 'bench/asking.ts',
     platform: 'node',
     transform: { target: 'node20' },
-    output: { file: outfile, format: 'esm', minify: { compress: true, mangle: false } },
+    output: { file: outfile, format: 'esm', codeSplitting: false, minify: { compress: true, mangle: false } },
   })
   const bundled = await import(outfile)
   await bundled.asking(folder)
+  await bundled.confirming(folder)
 }
 
 if (process.argv[2] === 'asking') {

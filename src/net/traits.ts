@@ -41,6 +41,7 @@ export class Silence {
 
   answered(type: number): void {
     this.answers++
+    if (this.inRow === 0 && this.byType.size === 0) return
     this.inRow = 0
     this.byType.delete(type)
   }
@@ -53,7 +54,7 @@ export class Silence {
 
   /** Why a question of this type is not sent; undefined where it is. */
   of(type: number): string | undefined {
-    if (this.elapsed() - this.last >= SILENT_MS) return undefined
+    if (this.byType.size === 0 || this.elapsed() - this.last >= SILENT_MS) return undefined
     const ofType = this.byType.get(type) ?? 0
     const dead = this.inRow >= SILENT && (this.answers === 0 || this.byType.size > 1)
     if (dead) return `no reply to the last ${this.inRow} queries, so this one was not sent`

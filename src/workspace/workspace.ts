@@ -40,6 +40,21 @@ export interface Workspace {
   around: Surroundings
 }
 
+/** The file of a zone, by its name in any case; of several views, the first. */
+export function fileOf({ files }: Pick<Workspace, 'files'>, zone: Name): ZoneFile | undefined {
+  let byZone = filesByZone.get(files)
+  if (!byZone) {
+    byZone = new Map()
+    for (const file of files) {
+      const name = foldName(file.zone)
+      if (!byZone.has(name)) byZone.set(name, file)
+    }
+    filesByZone.set(files, byZone)
+  }
+  return byZone.get(foldName(zone))
+}
+const filesByZone = new WeakMap<readonly ZoneFile[], Map<Name, ZoneFile>>()
+
 /** The folder of the workspace that `from` is in, or undefined. */
 export function findWorkspace(from: string): string | undefined {
   for (let folder = resolve(from); ; folder = dirname(folder)) {

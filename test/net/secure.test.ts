@@ -81,7 +81,8 @@ async function overHttps(
         request.method === 'POST'
           ? Buffer.concat(chunks)
           : Buffer.from(new URL(request.url, 'https://x').searchParams.get('dns')!, 'base64url')
-      response.writeHead(status, { 'content-type': kind, ...(age === undefined ? {} : { age }) })
+      if (age !== undefined) response.setHeader('age', age)
+      response.writeHead(status, { 'content-type': kind })
       response.end(answered(question))
     },
   )

@@ -2,9 +2,8 @@
 
 import { dirname } from 'node:path'
 import type { Zone } from '../../core/model/zones.ts'
-import { foldName } from '../../core/names/name.ts'
 import { earlierStates, type History } from '../../workspace/backups.ts'
-import { bareFiles, type ZoneFile } from '../../workspace/workspace.ts'
+import { bareFiles, fileOf, type ZoneFile } from '../../workspace/workspace.ts'
 import type { Chosen, SourceOptions } from './source.ts'
 
 /** The states of a zone before its last changes, by its backups: of the workspace, or beside the bare file. */
@@ -15,7 +14,7 @@ export function statesBefore(
   zone: Zone,
 ): History {
   const file: ZoneFile | undefined = workspace
-    ? workspace.files.find((each) => foldName(each.zone) === foldName(zone.name))
+    ? fileOf(workspace, zone.name)
     : what === undefined
       ? undefined
       : bareFiles([what], options.zone)[0]

@@ -45,6 +45,15 @@ const LISTED = 60
 /** Problems are told in full up to this many; beyond, one row each. */
 const TOLD = 15
 
+/** With more zones than this, those in which all is well are counted. */
+const ZONES = 12
+
+const isAllWell = ({ unread }: ZonePlan, { sets, remarks, nowhere }: Confirmation): boolean =>
+  unread.length === 0 &&
+  nowhere.length === 0 &&
+  !remarks.some(({ wrong }) => wrong) &&
+  sets.every(({ status }) => status.word === 'confirmed')
+
 const SIGN: Record<StatusWord, string> = {
   confirmed: '✓',
   settling: '…',
@@ -77,7 +86,13 @@ export const setText = ({ question: { owner, type, intended, follow } }: Confirm
 
 export function report(command: Command, confirmed: Confirmed, all: boolean): void {
   const page = new Page(command)
-  for (const i of confirmed.plans.keys()) zoneReport(page, confirmed, i, all)
+  const toTell = [...confirmed.plans.keys()].filter(
+    (i) => all || confirmed.plans.length <= ZONES || !isAllWell(confirmed.plans[i]!, confirmed.confirmations[i]!),
+  )
+  for (const i of toTell) zoneReport(page, confirmed, i, all)
+  const well = confirmed.plans.length - toTell.length
+  if (well > 0)
+    page.text(`${counted(well, 'zone')} with nothing to tell: every record set is confirmed (--all lists them).`)
   page.text(closing(confirmed))
   page.print()
 }

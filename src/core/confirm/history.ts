@@ -47,18 +47,29 @@ export function digestOf(
   { data, alias }: { data?: readonly Rdata[]; alias?: Name },
 ): string {
   if (!data?.length && alias === undefined) return 'none'
-  const hash = createHash('sha256')
-  if (data?.length)
-    for (const key of new Set(data.map((each) => sameness(question, each)).sort())) hash.update(`${key}\n`)
-  else hash.update(`alias ${foldName(alias!)}`)
-  return hash.digest('hex').slice(0, 12)
+  const text = data?.length
+    ? [...new Set(data.map((each) => sameness(question, each)))].sort().join('\n')
+    : `alias ${foldName(alias!)}`
+  // Short ones stand for themselves: hashing thousands of addresses costs more than asking for them.
+  return text.length <= SHORT
+    ? `=${Buffer.from(text).toString('base64url')}`
+    : createHash('sha256').update(text).digest('hex').slice(0, 12)
 }
+
+const SHORT = 32
 
 /** The state that is intended now. */
 export function intendedState(question: Question): Pick<State, 'digest' | 'ttl'> {
-  const { intended, negativeTtl = 0 } = question
-  return { digest: digestOf(question, intended ?? {}), ttl: intended?.ttl ?? negativeTtl }
+  let state = intendedStates.get(question)
+  if (!state) {
+    const { intended, negativeTtl = 0 } = question
+    state = { digest: digestOf(question, intended ?? {}), ttl: intended?.ttl ?? negativeTtl }
+    intendedStates.set(question, state)
+  }
+  return state
 }
+/** Found once for each question: digests of thousands of sets cost more than asking for them. */
+const intendedStates = new WeakMap<Question, Pick<State, 'digest' | 'ttl'>>()
 
 export interface History {
   /** What the set was before, and is not now; newest first. */
@@ -69,9 +80,11 @@ export interface History {
   any: boolean
 }
 
+const NO_HISTORY: History = { states: [], any: false }
+
 /** What is known of a set’s past: by kept copies of the zone, newest first, and by what was seen, oldest first. */
 export function historyOf(question: Question, earlier: readonly Earlier[], sightings: readonly Sighting[]): History {
-  if (question.follow) return { states: [], any: false }
+  if (question.follow || (earlier.length === 0 && sightings.length === 0)) return NO_HISTORY
   const now = intendedState(question)
   const isNow = ({ digest, ttl }: Pick<State, 'digest' | 'ttl'>): boolean =>
     digest === now.digest && (ttl === now.ttl || digest === 'none')

@@ -88,12 +88,13 @@ const keyOf = ({ owner, type }: Pick<Question, 'owner' | 'type'>): string => `${
 const stateText = ({ digest, ttl }: Pick<State, 'digest' | 'ttl'>): string => `${digest}/${ttl}`
 
 export class Memory {
-  private readonly seen = new Map<string, Sighting[]>()
+  private readonly sets = new BySet<Seen>()
   private readonly running = new Map<string, Map<string, Run>>()
   /** By zone: each serial that a server was seen with, and when first. */
   private readonly serials = new Map<Name, { serial: number; at: number }[]>()
   private readonly nsTtls = new Map<Name, Seconds>()
-  private readonly written = new Map<string, { at: number; set: Written | null }[]>()
+  /** The sets of each zone of which something is running. */
+  private readonly open = new Map<Name, Set<string>>()
   private readonly digests = new Map<Name, string>()
 
   /** Takes up the lines of a log, oldest first; what is none of its lines, or of another view than the stated one, is passed over. */
@@ -104,8 +105,7 @@ export class Memory {
 
   /** The states that servers of the zone were seen to have, oldest first. */
   sightings(set: Pick<Question, 'owner' | 'type'>): readonly Sighting[] {
-    const seen = this.seen.get(keyOf(set)) ?? NEVER
-    const written = this.written.get(keyOf(set))
+    const { seen = NEVER, written } = this.sets.get(set.owner, typeText(set.type)) ?? NOTHING
     return written ? [...seen, ...written.flatMap((each) => sightingOf(set, each))] : seen
   }
 
@@ -191,13 +191,13 @@ export class Memory {
     if (line.what === 'change') {
       this.digests.set(foldName(line.zone), line.digest)
       for (const { owner, type, before, after } of line.sets) {
-        const key = `${foldName(owner)} ${type}`
-        this.written.set(key, [...(this.written.get(key) ?? []), { at, set: before }, { at, set: after }])
+        const known = this.sets.at(owner, type)
+        known.written = [...(known.written ?? []), { at, set: before }, { at, set: after }]
       }
       return
     }
     if (line.what === 'published') {
-      for (const [owner, type, state] of line.sets) this.sight(`${owner} ${type}`, state, at, true)
+      for (const [owner, type, state] of line.sets) this.sight(owner, type, state, at, true)
       return
     }
     for (const serial of Object.values(line.serials ?? {})) {
@@ -207,13 +207,16 @@ export class Memory {
     }
     if (typeof line.nsTtl === 'number') this.nsTtls.set(line.zone, line.nsTtl)
     const open = new Map(line.open.map((each) => [`${each.owner} ${each.type}`, each]))
-    for (const key of this.running.keys()) {
-      const owner = key.split(' ')[0]!
-      const seen = line.about === null ? owner === line.zone || owner.endsWith(`.${line.zone}`) : owner === line.about
-      if (seen && !open.has(key)) this.running.delete(key)
-    }
-    for (const [key, { verdicts, until, came }] of open) {
-      for (const state of new Set(Object.values(came ?? {}))) this.sight(key, state, at, false)
+    const running = this.open.get(line.zone) ?? new Set()
+    for (const key of running)
+      if ((line.about === null || key.startsWith(`${line.about} `)) && !open.has(key)) {
+        this.running.delete(key)
+        running.delete(key)
+      }
+    this.open.set(line.zone, running)
+    for (const [key, { owner, type, verdicts, until, came }] of open) {
+      running.add(key)
+      for (const state of new Set(Object.values(came ?? {}))) this.sight(owner, type, state, at, false)
       const before = this.running.get(key)
       const promised = typeof until === 'string' ? Date.parse(until) / 1000 : undefined
       this.running.set(
@@ -228,13 +231,40 @@ export class Memory {
     }
   }
 
-  private sight(key: string, state: string, at: number, all: boolean): void {
-    const [digest, ttl] = state.split('/')
-    if (ttl === undefined || Number.isNaN(Number(ttl))) return
-    const sightings = this.seen.get(key)
-    const sighting = { at, digest: digest!, ttl: Number(ttl), all }
-    if (sightings) sightings.push(sighting)
-    else this.seen.set(key, [sighting])
+  private sight(owner: Name, type: string, state: string, at: number, all: boolean): void {
+    const [digest, text] = state.split('/')
+    const ttl = Number(text ?? Number.NaN)
+    if (Number.isNaN(ttl)) return
+    const known = this.sets.at(owner, type)
+    const sighting = { at, digest: digest!, ttl, all }
+    if (known.seen) known.seen.push(sighting)
+    else known.seen = [sighting]
+  }
+}
+
+/** What is known of a set: the states that were seen, and those that were written. */
+interface Seen {
+  seen?: Sighting[]
+  written?: { at: number; set: Written | null }[]
+}
+const NOTHING: Seen = {}
+
+/** Something for each set; by its owner first, whose text is there already. */
+class BySet<T extends object> {
+  private readonly byOwner = new Map<Name, Map<string, T>>()
+
+  get(owner: Name, type: string): T | undefined {
+    return this.byOwner.get(foldName(owner))?.get(type)
+  }
+
+  /** What is known of a set; begun where nothing is. */
+  at(owner: Name, type: string): T {
+    const name = foldName(owner)
+    let ofOwner = this.byOwner.get(name)
+    if (!ofOwner) this.byOwner.set(name, (ofOwner = new Map()))
+    let known = ofOwner.get(type)
+    if (!known) ofOwner.set(type, (known = {} as T))
+    return known
   }
 }
 

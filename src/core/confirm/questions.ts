@@ -3,7 +3,6 @@ import { type Answer, answer, locateName, negativeTtl } from '../knowledge/answe
 import type { RecordSet, Seconds, Zone, Zones } from '../model/zones.ts'
 import { foldName, type Name, nameToWire, wireToName } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
-import { NONE } from '../names/tree.ts'
 import type { Rdata } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
 import { frontAt } from '../rules/fronts.ts'
@@ -110,14 +109,16 @@ export function questionsFor(zones: Zones, zone: Zone, fresh: string, around: Ar
 
 const absolute = (name: string): Name => foldName(name.endsWith('.') ? name : `${name}.`)
 
+/** Visits the sets of a zone, in the order of its names. */
 function eachSet(zones: Zones, zone: Zone, visit: (name: number, type: number) => void): void {
-  for (let name = 0; name < zones.tree.count; name++) {
-    if (zones.first(name) === NONE || !zones.tree.isAtOrBelow(name, zone.apex)) continue
-    const types = new Set<number>()
-    for (let record = zones.first(name); record !== NONE; record = zones.next(record))
-      if (zones.zoneOfRecord(record) === zone) types.add(zones.type(record))
-    for (const type of types) visit(name, type)
+  const types = new Map<number, Set<number>>()
+  for (const record of zones.recordsIn(zone)) {
+    const name = zones.owner(record)
+    const known = types.get(name)
+    if (known) known.add(zones.type(record))
+    else if (zones.tree.isAtOrBelow(name, zone.apex)) types.set(name, new Set([zones.type(record)]))
   }
+  for (const name of [...types.keys()].sort((a, b) => a - b)) for (const type of types.get(name)!) visit(name, type)
 }
 
 function frontFor(fronts: readonly Front[] | undefined, set: RecordSet): Front | undefined {

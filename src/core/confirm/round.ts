@@ -14,7 +14,7 @@ import type { Memory } from './memory.ts'
 import { leadNowhere, type Nowhere } from './nowhere.ts'
 import type { Observation } from './observation.ts'
 import type { Earlier, Question } from './questions.ts'
-import { type ConfirmedSet, type Facts, statusOf } from './status.ts'
+import { type ConfirmedSet, statusOf, statusOfRight } from './status.ts'
 import { type Judged, judge, judgeTtls, type Known, note, type Role } from './verdict.ts'
 import {
   copiesOf,
@@ -91,7 +91,7 @@ const SECOND_LOOK = 2
 const EXAMINED = 25
 
 /** Zones that are asked about at a time. */
-const ZONES = 8
+const ZONES = 16
 
 /** Runs `work` on each item, so many at a time. */
 async function each<T>(
@@ -146,11 +146,11 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
   const resolvers = parties.filter(({ role }) => role === 'resolver')
   const open = before?.sets.some(({ status }) => status.word !== 'confirmed') ?? true
   const state = before && !open ? before.state : await zoneState(plan, asking, servers)
-  const earlierSets = new Map(before?.sets.map((set) => [set.question, set]))
+  const earlierSets = before && new Map(before.sets.map((set) => [set.question, set]))
   const known = new Looks(plan, asking, resolvers, servers)
   const answersTo = new Map<Question, Judged[]>(plan.questions.map((question) => [question, []]))
   const kept = (question: Question, party: Party): Judged[] =>
-    (earlierSets.get(question)?.answers ?? []).filter(({ vantage }) => vantage === party.label)
+    earlierSets?.get(question)?.answers.filter(({ vantage }) => vantage === party.label) ?? []
 
   // Authoritative servers first: asking a cache for what is not there yet plants the very denial that one waits for.
   const askOf = async (question: Question, party: Party & { role: Role }, samples: number): Promise<void> => {
@@ -159,24 +159,24 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
     else for (let i = 0; i < samples; i++) answersTo.get(question)!.push(await known.observe(question, party))
     asking.progress?.()
   }
+  const askAll = (question: Question, parties: readonly (Party & { role: Role })[]): Promise<unknown> =>
+    parties.length === 1
+      ? askOf(question, parties[0]!, plan.samples)
+      : Promise.all(parties.map((party) => askOf(question, party, plan.samples)))
   await each(plan.questions, async (question) => {
-    await Promise.all(servers.map((party) => askOf(question, party, plan.samples)))
+    await askAll(question, servers)
     for (const { label } of servers) noteSamples(answersTo.get(question)!.filter(({ vantage }) => vantage === label))
   })
-  for (const { label } of servers)
-    judgeTtls(
-      plan.questions.flatMap((question) =>
-        answersTo
-          .get(question)!
-          .filter(({ vantage }) => vantage === label)
-          .map((one) => ({ question, answer: one })),
-      ),
-    )
+  const ofServers = plan.questions.flatMap((question) =>
+    answersTo.get(question)!.map((answer) => ({ question, answer })),
+  )
+  if (ofServers.some(({ answer }) => answer.otherTtl !== undefined))
+    for (const { label } of servers) judgeTtls(ofServers.filter(({ answer }) => answer.vantage === label))
   const isPublished = (question: Question): boolean =>
     answersTo.get(question)!.every(({ verdict }) => verdict === 'as-intended' || verdict === 'not-tried')
   const forResolvers = plan.questions.filter((each) => !each.referral && (plan.early || isPublished(each)))
-  await each(forResolvers, async (question) => {
-    await Promise.all(resolvers.map((party) => askOf(question, party, plan.samples)))
+  await each(resolvers.length > 0 ? forResolvers : [], async (question) => {
+    await askAll(question, resolvers)
     for (const { label } of resolvers) noteSamples(answersTo.get(question)!.filter(({ vantage }) => vantage === label))
   })
 
@@ -186,29 +186,34 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
   const delegation = delegationUntil(plan, state.intended, longestNsTtl(state), now)
   const asked = new Set(forResolvers)
   const sets = plan.questions.map((question): ConfirmedSet => {
-    const answers = parties.flatMap(({ label }) => answersTo.get(question)!.filter(({ vantage }) => vantage === label))
+    const came = answersTo.get(question)!
+    const answers =
+      parties.length === 1 ? came : parties.flatMap(({ label }) => came.filter(({ vantage }) => vantage === label))
     const { states, publishedAt } = known.history(question)
-    const facts: Facts = {
-      now,
-      publishedAt,
-      past: states.filter((each) => matters(each, question)),
-      complete: plan.earlier.length > 0 && !plan.moreEarlier,
-      ttl: question.intended?.ttl ?? question.negativeTtl ?? 0,
-      delegation,
-      copies,
-      intendedSerial: state.intended.soa?.serial,
-      since: (vantage, verdict) => plan.memory.since(question, vantage, verdict),
-      promised: (vantage, verdict) => plan.memory.promised(question, vantage, verdict),
-      removed: !question.intended && !question.follow,
-      resolversLeft: resolvers.length > 0 && !asked.has(question) && !question.referral,
-    }
-    const status = statusOf(answers, facts)
+    const removed = !question.intended && !question.follow
+    const resolversLeft = resolvers.length > 0 && !asked.has(question) && !question.referral
+    const status =
+      statusOfRight(answers, { removed, resolversLeft }) ??
+      statusOf(answers, {
+        now,
+        publishedAt,
+        past: states.filter((each) => matters(each, question)),
+        complete: plan.earlier.length > 0 && !plan.moreEarlier,
+        ttl: question.intended?.ttl ?? question.negativeTtl ?? 0,
+        delegation,
+        copies,
+        intendedSerial: state.intended.soa?.serial,
+        since: (vantage, verdict) => plan.memory.since(question, vantage, verdict),
+        promised: (vantage, verdict) => plan.memory.promised(question, vantage, verdict),
+        removed,
+        resolversLeft,
+      })
     return {
       question,
       answers,
       status,
       ...(publishedAt === undefined ? {} : { publishedAt }),
-      causes: status.word === 'confirmed' ? [] : (earlierSets.get(question)?.causes ?? []),
+      causes: status.word === 'confirmed' ? [] : (earlierSets?.get(question)?.causes ?? []),
     }
   })
   const result = { at: now, state, remarks, sets, parties, nowhere: await known.leadNowhere(sets) }
@@ -329,14 +334,16 @@ class Looks {
     const { label, role } = party
     const how: How = { recursion: role === 'resolver' }
     const observation = await this.asking.ask(label, asked, type, how)
+    const { states } = this.history(question)
     const known: Known = {
       role,
       zone: this.plan.zone.name,
       // What a server was seen to have, and still has, is no earlier answer unless it was intended once.
-      past: this.history(question).states.filter(({ intended }) => intended || role === 'resolver'),
-      ...(question.follow ? await this.followedBy(question.follow, type) : {}),
+      past: role === 'resolver' ? states : states.filter(({ intended }) => intended),
     }
+    if (question.follow) Object.assign(known, await this.followedBy(question.follow, type))
     let judged = judge(question, observation, known)
+    if (judged.verdict === 'as-intended' && !observation.plain) return judged
     if (judged.verdict === 'failed' && role === 'resolver') {
       const unchecked = (await this.asking.ask(label, asked, type, { ...how, checkingDisabled: true })).message
       if (unchecked && (unchecked.rcode === 0 || unchecked.rcode === 3)) {

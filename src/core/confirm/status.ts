@@ -103,6 +103,16 @@ const FAILURE_TTL = 300
 const CACHED = new Set<Verdict>(['earlier-answer', 'absent', 'different', 'aliased'])
 const NOT_REACHED = new Set<Verdict>(['no-reply', 'not-tried'])
 
+/** The status of a set to which everybody answered as intended, at least one of them; undefined where somebody did not. */
+export function statusOfRight(
+  answers: readonly Judged[],
+  what: Pick<Facts, 'resolversLeft' | 'removed'>,
+): Status | undefined {
+  if (answers.length === 0 || !answers.every(isRight)) return undefined
+  const servers = answers.reduce((sum, { role }) => sum + (role === 'authoritative' ? 1 : 0), 0)
+  return { word: 'confirmed', text: confirmedText(servers, answers.length - servers, what) }
+}
+
 /** The status of a set; `answers` are those of all vantages, each sample on its own. */
 export function statusOf(answers: readonly Judged[], facts: Facts): Status {
   const servers = answers.filter(({ role, verdict }) => role === 'authoritative' && verdict !== 'not-tried')
@@ -339,7 +349,11 @@ const SAYS: Partial<Record<Verdict, string>> = {
   aliased: 'has a CNAME',
 }
 
-function confirmedText(servers: number, resolvers: number, { resolversLeft, removed }: Facts): string {
+function confirmedText(
+  servers: number,
+  resolvers: number,
+  { resolversLeft, removed }: Pick<Facts, 'resolversLeft' | 'removed'>,
+): string {
   const parts = [
     servers > 0 && (servers === 1 ? 'the authoritative server' : `all ${servers} authoritative servers`),
     resolvers > 0 && (resolvers === 1 ? 'the resolver' : `all ${resolvers} resolvers’ answers`),

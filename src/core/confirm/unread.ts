@@ -17,20 +17,22 @@ export interface Unread {
   type?: number
 }
 
-/** The entries of a zone's file, and of those that it includes, that could not be read. What stands outside the zone is none of it. */
-export function unreadIn(zones: Zones, zone: Zone): Unread[] {
-  return zones.sources
-    .filter((source) => zones.zones[source.zone] === zone)
-    .flatMap(({ file, octets, problems }) => {
-      const left = problems.filter(({ read, kind }) => !read && kind !== 'out-of-zone')
-      if (left.length === 0) return []
-      const index = new LineIndex(octets)
-      return left.map(({ start, message, owner, type }): Unread => {
-        const end = octets.indexOf(0x0a, start)
-        const from = octets.lastIndexOf(0x0a, Math.max(0, start - 1)) + 1
-        const text = textOf(octets.subarray(from, end < 0 ? octets.length : end)).trim()
-        const whose = owner === undefined ? {} : { owner: zones.tree.text(owner), type }
-        return { file, ...index.place(start), text, why: message, ...whose }
-      })
+/** The entries of zones’ files, and of those that they include, that could not be read, by zone. What stands outside the zone is none of it. */
+export function unreadIn(zones: Zones): Map<Zone, Unread[]> {
+  const unread = new Map<Zone, Unread[]>()
+  for (const { file, octets, problems, zone: of } of zones.sources) {
+    const left = problems.filter(({ read, kind }) => !read && kind !== 'out-of-zone')
+    if (left.length === 0) continue
+    const index = new LineIndex(octets)
+    const zone = zones.zones[of]!
+    const entries = left.map(({ start, message, owner, type }): Unread => {
+      const end = octets.indexOf(0x0a, start)
+      const from = octets.lastIndexOf(0x0a, Math.max(0, start - 1)) + 1
+      const text = textOf(octets.subarray(from, end < 0 ? octets.length : end)).trim()
+      const whose = owner === undefined ? {} : { owner: zones.tree.text(owner), type }
+      return { file, ...index.place(start), text, why: message, ...whose }
     })
+    unread.set(zone, [...(unread.get(zone) ?? []), ...entries])
+  }
+  return unread
 }

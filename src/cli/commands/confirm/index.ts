@@ -71,7 +71,7 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
   const confirmed: Confirmed = { plans: [], confirmations: [], vantages: askers.vantages, about: source.name, samples }
   const logged: string[] = []
   const keep = async (confirmations: readonly Confirmation[]): Promise<void> => {
-    for (const [i, { state, sets, parties, at }] of confirmations.entries()) {
+    const fresh = confirmations.flatMap(({ state, sets, parties, at }, i) => {
       const lines = memory.note({
         zone: confirmed.plans[i]!.zone,
         about: source.name,
@@ -82,10 +82,13 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
         some: !confirmed.plans[i]!.whole,
       })
       // A long watch is not logged round by round, but whenever something is other than it was.
+      if (!options.watch) return lines
       const said = JSON.stringify(lines.map(({ at: _, ...line }) => line))
-      if (folder !== undefined && said !== logged[i]) await kept(folder, lines)
+      const isNew = said !== logged[i]
       logged[i] = said
-    }
+      return isNew ? lines : []
+    })
+    if (folder !== undefined) await kept(folder, fresh)
   }
   try {
     await plan(what, options, source, memory, askers, confirmed)

@@ -10,6 +10,7 @@ import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { ServerFinder } from '../../../net/authorities.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
+import { fileOf } from '../../../workspace/workspace.ts'
 import type { Confirmed } from '../../output/confirmation.ts'
 import { statesBefore } from '../before.ts'
 import type { Chosen, SourceOptions } from '../source.ts'
@@ -45,6 +46,7 @@ export async function plan(
       : whomToAsk(options.at, workspace)
   const stated = whom.vantages.map((each) => askers.of(each))
   const finder = new ServerFinder(zones, workspace?.servers ?? [], stated)
+  const unread = unreadIn(zones)
   for (const zone of chosen) {
     const found = whom.authoritative ? await finder.serversOf(zone) : { servers: [], parents: [], unfound: [] }
     for (const each of [...found.servers, ...found.parents]) askers.of(each)
@@ -84,8 +86,8 @@ export async function plan(
       early: options.early === true,
       onlyAuthoritative: options.onlyAuthoritative,
       unfound: found.unfound,
-      unread: unreadIn(zones, zone),
-      hosted: workspace?.files.some((each) => foldName(each.zone) === foldName(zone.name) && each.sheet !== undefined),
+      unread: unread.get(zone) ?? [],
+      hosted: workspace && fileOf(workspace, zone.name)?.sheet !== undefined,
     })
   }
   if (name !== undefined && confirmed.plans.every(({ questions }) => questions.length === 0))
