@@ -168,7 +168,7 @@ async function confirming(story: Story): Promise<void> {
   )
   const started = CLOCK.elapsed()
   const network = new Network(() => (CLOCK.elapsed() - started) / 1000 + story.ahead)
-  const elsewhere = ['upland-dns', 'larkpost', 'quillwing'].map((name) =>
+  const elsewhere = ['upland-dns', 'larkpost', 'quillwing', 'northlight'].map((name) =>
     join(story.material, 'elsewhere', `${name}.example.zone`),
   )
   const serves = (address: string, ...files: string[]): void =>

@@ -1,10 +1,10 @@
 /** What a confirmation came to, as people and programs read it. */
 
 import type { Command } from 'commander'
-import type { CauseKind } from '../../core/confirm/causes.ts'
+import type { Cause, CauseKind } from '../../core/confirm/causes.ts'
 import type { Vantage } from '../../core/confirm/observation.ts'
 import type { Asked } from '../../core/confirm/questions.ts'
-import type { Confirmation, Plan } from '../../core/confirm/round.ts'
+import type { Confirmation, Ended, Plan } from '../../core/confirm/round.ts'
 import type { ConfirmedSet } from '../../core/confirm/status.ts'
 import { STATUSES, type StatusWord, statusCounts } from '../../core/confirm/status.ts'
 import { momentText, timeText } from '../../core/confirm/time-text.ts'
@@ -38,6 +38,8 @@ export interface Confirmed {
   vantages: Map<string, Vantage>
   about?: string
   samples: number
+  /** Of a watch: why it ended before all was confirmed. */
+  ended?: Ended
 }
 
 /** Confirmed sets are listed one by one up to this many; beyond, they are counted. */
@@ -93,8 +95,17 @@ export function report(command: Command, confirmed: Confirmed, all: boolean): vo
   const well = confirmed.plans.length - toTell.length
   if (well > 0)
     page.text(`${counted(well, 'zone')} with nothing to tell: every record set is confirmed (--all lists them).`)
+  const { ended } = confirmed
+  if (ended) page.text(endedText(ended, confirmed.confirmations[0]!.at))
   page.text(closing(confirmed))
   page.print()
+}
+
+function endedText({ why, next }: Ended, at: number): string {
+  if (why === 'stopped') return 'Stopped watching.'
+  return why === 'deadline'
+    ? `Stopped watching: the deadline comes before the next possible change, at ${timeText(next!, at)}.`
+    : 'Stopped watching: nothing that is left changes by waiting.'
 }
 
 function zoneReport(
@@ -169,8 +180,11 @@ function zoneReport(
   const waiting = problems.length - others.length
   if (waiting > 1) silentBlock(page, silent, sets, waiting)
   const toTell = waiting > 1 ? others : problems
-  for (const set of toTell.slice(0, all ? undefined : TOLD)) problem(page, set, told)
-  const rest = all ? [] : toTell.slice(TOLD)
+  const blocks = all ? toTell.map((set) => [set]) : alike(toTell)
+  for (const block of blocks.slice(0, all ? undefined : TOLD))
+    if (block.length === 1) problem(page, block[0]!, told)
+    else alikeBlock(page, zone.name, block, told)
+  const rest = all ? [] : blocks.slice(TOLD).flat()
   if (rest.length > 0) {
     page.line()
     table(
@@ -302,6 +316,45 @@ function noteOf({ question, answers, status }: ConfirmedSet): string {
 
 const notesOf = (answers: readonly Judged[]): string[] => [...new Set(answers.flatMap(({ notes }) => notes))]
 
+/** From so many sets on of which the same is to be said, it is said once. */
+const ALIKE = 3
+
+/** Sets with one status, said in the same words, and with no cause of their own, stand together: one cause, one block. */
+function alike(sets: readonly ConfirmedSet[]): ConfirmedSet[][] {
+  const blocks = new Map<string, ConfirmedSet[]>()
+  for (const set of sets) {
+    const own = set.causes.some(({ kind }) => !OF_ZONE.includes(kind)) || set.status.word === 'wrong'
+    const key = own ? setText(set) : `${set.status.word} ${set.status.text}`
+    const block = blocks.get(key)
+    if (block) block.push(set)
+    else blocks.set(key, [set])
+  }
+  return [...blocks.values()].flatMap((block) => (block.length < ALIKE ? block.map((set) => [set]) : [block]))
+}
+
+/** What is to be said of several sets, and which of them were answered how; what came is shown where one is asked for by itself. */
+function alikeBlock(page: Page, zone: Name, sets: readonly ConfirmedSet[], told: Set<string>): void {
+  const { colour } = page
+  const { status } = sets[0]!
+  page.line()
+  page.line(
+    `${paintStatus(colour, status.word, statusText(status.word))}  ${colour.bold(counted(sets.length, 'record set'))}`,
+  )
+  page.text(status.text, '  ')
+  const byVerdict = new Map<string, string[]>()
+  for (const set of sets) {
+    const other = set.answers.find(({ verdict }) => verdict !== 'as-intended')
+    const verdict = other ? verdictText(other.verdict) : '–'
+    byVerdict.set(verdict, [...(byVerdict.get(verdict) ?? []), setText(set, zone)])
+  }
+  for (const [verdict, names] of byVerdict) page.text(`${verdict}: ${names.join(', ')}`, '      ', '    ')
+  causesOf(
+    page,
+    sets.flatMap(({ causes }) => causes),
+    told,
+  )
+}
+
 /** `told`: what was said already and is of the zone, not of the set. */
 function problem(page: Page, set: ConfirmedSet, told: Set<string>): void {
   const { colour } = page
@@ -316,6 +369,11 @@ function problem(page: Page, set: ConfirmedSet, told: Set<string>): void {
     )
     for (const value of values) page.text(value, '                ', '      ')
   }
+  causesOf(page, causes, told)
+}
+
+function causesOf(page: Page, causes: readonly Cause[], told: Set<string>): void {
+  const { colour } = page
   for (const { kind, text, evidence, fix } of causes) {
     if (OF_ZONE.includes(kind) && told.has(kind)) continue
     told.add(kind)

@@ -507,6 +507,9 @@ async function examine(
   ]
 }
 
+/** Why a watch ended: its deadline comes before anything can change, it was stopped, or nothing changes by waiting. All is confirmed otherwise. */
+export type Ended = { why: 'deadline' | 'stopped' | 'nothing-due'; next?: number }
+
 export interface Watching {
   /** Stop at this time, whatever stands then: seconds since 1970. */
   deadline?: number
@@ -514,6 +517,8 @@ export interface Watching {
   stopped(): boolean
   /** After each round; `next` is when the next one is due. */
   round(confirmations: readonly Confirmation[], next: number | undefined): void | Promise<void>
+  /** Where it ends before all is confirmed. */
+  ended?(how: Ended): void
 }
 
 /** Asks again whenever something can have changed, until all sets of all plans are confirmed, or it shall stop. */
@@ -535,9 +540,18 @@ export async function watch(plans: readonly Plan[], asking: Asking, watching: Wa
     const over =
       open.length === 0 || !Number.isFinite(due) || (watching.deadline !== undefined && next > watching.deadline)
     await watching.round(confirmations, over ? undefined : next)
-    if (over || watching.stopped()) return confirmations
-    await asking.sleep(next - asking.now())
-    if (watching.stopped()) return confirmations
+    if (!over && !watching.stopped()) await asking.sleep(next - asking.now())
+    if (over || watching.stopped()) {
+      if (open.length > 0)
+        watching.ended?.(
+          watching.stopped()
+            ? { why: 'stopped' }
+            : Number.isFinite(due)
+              ? { why: 'deadline', next }
+              : { why: 'nothing-due' },
+        )
+      return confirmations
+    }
     confirmations = await confirmAll(plans, asking, confirmations)
     whole = false
   }

@@ -102,6 +102,7 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
       confirmed.confirmations = await watch(confirmed.plans, asking, {
         deadline: span === undefined ? undefined : now() + span,
         stopped: () => stop.signal.aborted,
+        ended: (how) => void (confirmed.ended = how),
         async round(confirmations, next) {
           await keep(confirmations)
           screen.show(confirmations, next)
