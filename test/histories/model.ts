@@ -41,7 +41,8 @@ export interface Resolver {
   cutOff: boolean
   /** Names that it answers by itself, always with the same TTL. */
   overrides: Record<string, Content>
-  cache: Record<string, Kept>
+  /** One or several behind its address; who asks meets any of them. */
+  caches: Record<string, Kept>[]
   failed: Record<string, number>
 }
 
@@ -103,20 +104,26 @@ export function pass(world: World, until: number): void {
 export const atServer = ({ copy, up }: Server, name: string): Answer | undefined =>
   up ? { content: copy.sets[name] ?? null, ttl: copy.sets[name]?.ttl ?? NEGATIVE_TTL } : undefined
 
-/** What a resolver answers; undefined where it fails. */
-export function atResolver(world: World, resolver: Resolver, name: string): Answer | undefined {
+/** What a resolver answers, from one of its caches; undefined where it fails. */
+export function atResolver(
+  world: World,
+  resolver: Resolver,
+  name: string,
+  which = Math.floor(random(world) * resolver.caches.length),
+): Answer | undefined {
   const { now } = world
   if (name in resolver.overrides) {
     const content = resolver.overrides[name]!
     return { content, ttl: content?.ttl ?? 60, bare: content === null }
   }
-  const kept = resolver.cache[name]
+  const cache = resolver.caches[which]!
+  const kept = cache[name]
   if (kept && kept.until > now) return { content: kept.content, ttl: kept.until - now }
   const up = world.servers.filter((each) => each.up)
   if (!resolver.cutOff && up.length > 0 && (resolver.failed[name] ?? 0) <= now) {
     const { content, ttl } = atServer(up[Math.floor(random(world) * up.length)]!, name)!
     const held = Math.min(Math.max(ttl, resolver.floor), resolver.cap)
-    resolver.cache[name] = { content, until: now + held }
+    cache[name] = { content, until: now + held }
     return { content, ttl: held }
   }
   if ((resolver.failed[name] ?? 0) <= now) resolver.failed[name] = now + FAILURE_TTL
@@ -131,9 +138,10 @@ export function isRight(world: World, name: string, withResolvers: boolean): boo
   const servers = world.servers.map((each) => atServer(each, name))
   if (servers.some((each) => !each || !same(each.content, wanted) || (wanted && each.ttl !== wanted.ttl))) return false
   if (!withResolvers) return true
-  return world.resolvers.every((each) => {
-    // Whichever server it asks.
-    const answer = atResolver(world, each, name)
-    return answer !== undefined && same(answer.content, wanted)
-  })
+  return world.resolvers.every((each) =>
+    each.caches.every((_, which) => {
+      const answer = atResolver(world, each, name, which)
+      return answer !== undefined && same(answer.content, wanted)
+    }),
+  )
 }

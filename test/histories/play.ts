@@ -34,6 +34,8 @@ const TTLS = [60, 300, 3600, 7200]
 const START = 1795420800
 const ORIGIN = nameToWire(ZONE) as Uint8Array
 const DAY = 86_400
+/** What somebody publishes by mistake. */
+const GARBAGE = { value: '203.0.113.66', ttl: 600 }
 
 /** One thing that happens: after so many seconds, what, and how. */
 export interface Step {
@@ -41,6 +43,7 @@ export interface Step {
   what: string
   how?: unknown
 }
+type Planned = Omit<Step, 'after'>
 export interface Failure {
   seed: number
   said: string
@@ -87,6 +90,7 @@ export class History {
   /** When each name was first seen as the file has it at all servers, since when no other state was there. */
   private readonly seenThrough: Record<string, number> = {}
   private edits = 0
+  private readonly planned: Planned[] = []
 
   constructor(seed: number) {
     const file: Zone = {
@@ -103,13 +107,14 @@ export class History {
       blockedUntil: 0,
       nextCheck: START + Math.floor(draw() * REFRESH),
     })
-    const resolver = () => ({
-      floor: draw() < 0.2 ? 300 : 0,
+    // How long another cache keeps what a floor made of it cannot be seen: floors are of resolvers with one.
+    const resolver = (several = draw() < 0.4) => ({
+      floor: !several && draw() < 0.4 ? 600 : 0,
       cap: draw() < 0.2 ? 1800 : DAY,
       stale: draw() < 0.15 ? ('told' as const) : draw() < 0.1 ? ('silently' as const) : (false as const),
       cutOff: false,
       overrides: {},
-      cache: {},
+      caches: several ? [{}, {}] : [{}],
       failed: {},
     })
     this.world = {
@@ -151,7 +156,7 @@ export class History {
     } else if (what === 'publish') publish(world, world.file, at === 1)
     else if (what === 'publish garbage') {
       const garbage = copyOf(world.file)
-      garbage.sets[how as string] = { value: '203.0.113.66', ttl: 600 }
+      garbage.sets[how as string] = GARBAGE
       publish(world, garbage, true)
     } else if (what === 'primary goes back') {
       const zones = [...this.earlier].at(-1)
@@ -171,35 +176,52 @@ export class History {
     this.remember()
   }
 
-  /** What the dice bring next. */
+  /** What the dice bring next: often what follows from what came before. */
   next(): Step {
     const { world } = this
     const draw = (): number => random(world)
     const one = <T>(list: readonly T[]): T => list[Math.floor(draw() * list.length)]!
-    const after = draw() < 0.5 ? Math.floor(draw() * 300) : Math.floor(draw() * 6000)
+    const span = draw()
+    const after = Math.floor(draw() * (span < 0.6 ? 60 : span < 0.85 ? 1500 : 9000))
+    const planned = this.planned.shift()
+    if (planned) return { after, ...planned }
     const name = one(NAMES)
     const value = (): Content => {
       const now = world.file.sets[name]
-      if (now && draw() < 0.3) return { value: now.value, ttl: one(TTLS) }
-      if (now && draw() < 0.2) return null
+      const dice = draw()
+      if (now && dice < 0.25) return { value: now.value, ttl: one(TTLS) }
+      if (now && dice < 0.4) return null
+      if (dice < 0.65) return one(this.ever[name]!)
       return { value: `192.0.2.${10 + Math.floor(draw() * 6)}`, ttl: one(TTLS) }
     }
+    const ask = (): Planned => ({ what: 'ask', how: [Math.floor(draw() * 2), name] })
+    const edit = (what: string): Planned => ({ what, how: [name, value()] })
+    const publication = (): Planned => ({ what: 'publish', how: draw() < 0.8 ? 1 : 0 })
+    const plan = (...steps: Planned[]): Planned => {
+      this.planned.push(...steps.filter(() => draw() < 0.8))
+      return this.planned.shift() ?? { what: 'confirm' }
+    }
+    const confirm = { what: 'confirm' }
     const dice = draw()
-    if (dice < 0.14) return { after, what: 'edit', how: [name, value()] }
-    if (dice < 0.19) return { after, what: 'edit by hand', how: [name, value()] }
-    if (dice < 0.35) return { after, what: 'publish', how: draw() < 0.8 ? 1 : 0 }
-    if (dice < 0.37) return { after, what: 'publish garbage', how: name }
-    if (dice < 0.385) return { after, what: 'primary goes back' }
-    if (dice < 0.42) return { after, what: 'block', how: 1 + Math.floor(draw() * 2) }
-    if (dice < 0.44) return { after, what: 'down', how: Math.floor(draw() * 3) }
-    if (dice < 0.46) return { after, what: 'cut off', how: Math.floor(draw() * 2) }
-    if (dice < 0.48) {
+    if (dice < 0.3)
+      return {
+        after,
+        ...plan(ask(), ask(), edit(draw() < 0.7 ? 'edit' : 'edit by hand'), publication(), ask(), confirm),
+      }
+    if (dice < 0.36)
+      return { after, ...plan({ what: 'publish garbage', how: name }, confirm, ask(), publication(), ask(), confirm) }
+    if (dice < 0.39) return { after, ...plan({ what: 'primary goes back' }, confirm) }
+    if (dice < 0.44) return { after, ...plan({ what: 'block', how: 1 + Math.floor(draw() * 2) }, confirm) }
+    if (dice < 0.47) return { after, what: 'down', how: Math.floor(draw() * 3) }
+    if (dice < 0.49) return { after, what: 'cut off', how: Math.floor(draw() * 2) }
+    if (dice < 0.54) {
       const old = draw() < 0.4 ? one(this.ever[name]!) : null
       const content = draw() < 0.3 ? null : (old ?? { value: '203.0.113.9', ttl: one([60, 300]) })
-      return { after, what: 'override', how: [Math.floor(draw() * 2), name, content] }
+      return { after, ...plan({ what: 'override', how: [Math.floor(draw() * 2), name, content] }, confirm) }
     }
-    if (dice < 0.75) return { after, what: 'ask', how: [Math.floor(draw() * 2), name] }
-    return { after, what: 'confirm' }
+    if (dice < 0.65) return { after, ...publication() }
+    if (dice < 0.8) return { after, ...ask() }
+    return { after, ...confirm }
   }
 
   private asking(): Asking {
@@ -301,7 +323,13 @@ export class History {
           !this.ever[name]!.some((each) => each && (extra.includes(each.value) || extra.length === 0))
         )
           fail(`${vantage}: no state of it was ever that`)
-      if (status.word === 'settling') this.holdSettling(name, status.until, at, fail, throughServers)
+      // What nobody saw or wrote down cannot be known: how long another cache may have it, and that it was ever there.
+      const strange = answers.filter(
+        ({ verdict, role }) =>
+          role === 'resolver' && (verdict === 'different' || (verdict === 'absent' && this.earlier.length === 0)),
+      )
+      if (status.word === 'settling')
+        this.holdSettling(name, status.until, at, fail, throughServers, strange.length > 0)
       // Mere waiting, with everything that ails as it is.
       if (['wrong', 'overdue', 'split'].includes(status.word)) {
         const later = copyOf(world)
@@ -309,7 +337,9 @@ export class History {
           ({ blockedUntil, blocked }) => blocked || blockedUntil > at - REFRESH - 2 * RETRY,
         )
         pass(later, at + 30 * DAY)
-        if (isRight(later, name, true) && !(status.word === 'overdue' && failed)) fail('mere waiting mends it')
+        const unseen = strange.some(({ extra }) => extra.includes(GARBAGE.value))
+        if (isRight(later, name, true) && !(status.word === 'overdue' && failed) && !unseen)
+          fail('mere waiting mends it')
       }
       if (throughServers) this.seenThrough[name] ??= at
     }
@@ -321,6 +351,7 @@ export class History {
     at: number,
     fail: (what: string) => void,
     throughServers: boolean,
+    isStrange: boolean,
   ): void {
     const { world } = this
     if (until === undefined) return
@@ -331,8 +362,13 @@ export class History {
       server.blocked = false
       server.up = true
     }
-    for (const resolver of later.resolvers) {
+    const wanted = world.file.sets[name] ?? null
+    for (const [i, resolver] of later.resolvers.entries()) {
+      // Of one that is right, or fails, nothing is known of what other caches of it have.
+      const answer = this.came.findLast((each) => each.name === name && each.party === `resolver${i}`)?.answer
+      if (!answer || same(answer.content, wanted)) for (const cache of resolver.caches) delete cache[name]
       resolver.cutOff = false
+      if (isStrange) for (const cache of resolver.caches) if ((cache[name]?.until ?? 0) > until) delete cache[name]
       resolver.failed = {}
       // An override with a state that was there, and a TTL that a cache could have, looks like a cache.
       for (const [owner, content] of Object.entries(resolver.overrides))
