@@ -90,6 +90,8 @@ export class History {
   /** When each name was first seen as the file has it at all servers, since when no other state was there. */
   private readonly seenThrough: Record<string, number> = {}
   private edits = 0
+  /** Names that a confirmation saw garbage of at a server. */
+  private readonly garbled = new Set<string>()
   private readonly planned: Planned[] = []
 
   constructor(seed: number) {
@@ -308,6 +310,7 @@ export class History {
         return alike && (!party.startsWith('ns') || !wanted || answer.ttl === wanted.ttl)
       }
       const parties = [...SERVERS, 'resolver0', 'resolver1']
+      if (SERVERS.some((server) => lastOf(server)?.content?.value === GARBAGE.value)) this.garbled.add(name)
       const throughServers = SERVERS.every(isSeenRight)
       if (!throughServers) delete this.seenThrough[name]
       if (status.word === 'confirmed')
@@ -337,7 +340,7 @@ export class History {
           ({ blockedUntil, blocked }) => blocked || blockedUntil > at - REFRESH - 2 * RETRY,
         )
         pass(later, at + 30 * DAY)
-        const unseen = strange.some(({ extra }) => extra.includes(GARBAGE.value))
+        const unseen = strange.some(({ extra }) => extra.includes(GARBAGE.value) && !this.garbled.has(name))
         if (isRight(later, name, true) && !(status.word === 'overdue' && failed) && !unseen)
           fail('mere waiting mends it')
       }
