@@ -25,6 +25,7 @@ export class ServerFinder {
   private readonly zones: Zones
   private readonly stated = new Map<Name, ServerEntry[]>()
   private readonly find: Find
+  private readonly parents = new Map<Name, Promise<ServerVantage[]>>()
 
   /** `table` says where servers really listen; `resolvers` are asked, in turn, for what it and your zones do not say. */
   constructor(zones: Zones, table: readonly ServerEntry[], resolvers: readonly Asker[]) {
@@ -42,17 +43,24 @@ export class ServerFinder {
     const unfound: Name[] = []
     const intended = dataOf(findIntended(this.zones, zone.name, TYPE.NS))
     const servers = await Promise.all(intended.map((data) => this.vantagesOf(wireToName(data), unfound)))
-    const labels = labelsOf(zone.name)
-    for (let i = 1; i <= labels.length; i++) {
-      const above = i === labels.length ? '.' : `${labels.slice(i).join('.')}.`
-      const names = (await this.dataOf(above, TYPE.NS)).map((data) => wireToName(data)).slice(0, PARENTS)
-      if (names.length === 0) continue
-      const parents = (await Promise.all(names.map((name) => this.vantagesOf(name, [], 'parent ')))).flatMap(
-        ([first]) => first ?? [],
-      )
-      return { servers: servers.flat(), parents, unfound }
-    }
-    return { servers: servers.flat(), parents: [], unfound }
+    return { servers: servers.flat(), parents: await this.parentsOf(zone.name), unfound }
+  }
+
+  /** Servers of the nearest zone above a name. */
+  private parentsOf(name: Name): Promise<ServerVantage[]> {
+    const labels = labelsOf(name).slice(1)
+    const above = labels.length === 0 ? '.' : `${labels.join('.')}.`
+    // Zones share what is above them.
+    let found = this.parents.get(foldName(above))
+    if (!found) this.parents.set(foldName(above), (found = this.findParents(above)))
+    return found
+  }
+
+  private async findParents(above: Name): Promise<ServerVantage[]> {
+    const names = (await this.dataOf(above, TYPE.NS)).map((data) => wireToName(data)).slice(0, PARENTS)
+    if (names.length === 0) return above === '.' ? [] : this.parentsOf(above)
+    const found = await Promise.all(names.map((name) => this.vantagesOf(name, [], 'parent ')))
+    return found.flatMap(([first]) => first ?? [])
   }
 
   private async vantagesOf(name: Name, unfound: Name[], prefix = ''): Promise<ServerVantage[]> {

@@ -1,5 +1,5 @@
 /** What of a zone can be confirmed by asking: every set, and what was removed; what cannot, with the reason. */
-import { type Answer, answer, locateName, negativeTtl } from '../knowledge/answer.ts'
+import { type Answer, answer, locateName, negativeTtl, plainSet } from '../knowledge/answer.ts'
 import type { RecordSet, Seconds, Zone, Zones } from '../model/zones.ts'
 import { foldName, type Name, nameToWire, wireToName } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
@@ -64,11 +64,23 @@ export function questionsFor(zones: Zones, zone: Zone, fresh: string, around: Ar
   const questions: Question[] = []
   const left: Asked['left'] = []
   const followed = new Map((around.follows ?? []).map(({ owner, target }) => [absolute(owner), absolute(target)]))
+  /** Who gives the data instead of the file: a name that is followed, or a front. */
+  const given = (owner: Name, set: RecordSet): Pick<Question, 'follow' | 'front'> => {
+    const isAddress = set.type === TYPE.A || set.type === TYPE.AAAA
+    const follow = isAddress && followed.size > 0 ? followed.get(foldName(owner)) : undefined
+    return follow === undefined ? { front: frontFor(around.fronts, set) } : { follow }
+  }
   eachSet(zones, zone, (name, type) => {
     const owner = zones.tree.text(name)
     if (name === zone.apex && (type === TYPE.SOA || type === TYPE.NS)) return
     if (OF_SIGNING.has(type)) return
-    const asked = zones.tree.isWildcard(name) ? freshName(owner, fresh) : owner
+    const isWildcard = zones.tree.isWildcard(name)
+    const asked = isWildcard ? freshName(owner, fresh) : owner
+    const plain = isWildcard ? undefined : plainSet(zones, name, type, zone)
+    if (plain) {
+      questions.push({ owner, type, asked, intended: plain, ...given(owner, plain) })
+      return
+    }
     const intended = answer(zones, asked, type)
     const set = intended.answers.find((each) => each.type === type && each.owner === asked)
     if (zones.zoneOf(name) !== zone)
@@ -85,17 +97,7 @@ export function questionsFor(zones: Zones, zone: Zone, fresh: string, around: Ar
         type,
         why: 'servers never answer with it: a CNAME at the same name hides it',
       })
-    else {
-      const isAddress = type === TYPE.A || type === TYPE.AAAA
-      const follow = isAddress ? followed.get(foldName(owner)) : undefined
-      questions.push({
-        owner,
-        type,
-        asked,
-        intended: set,
-        ...(follow === undefined ? { front: frontFor(around.fronts, set) } : { follow }),
-      })
-    }
+    else questions.push({ owner, type, asked, intended: set, ...given(owner, set) })
   })
   // What the host puts at the top by itself is not in the file.
   for (const [owner, follow] of followed)

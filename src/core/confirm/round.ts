@@ -154,9 +154,10 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
 
   // Authoritative servers first: asking a cache for what is not there yet plants the very denial that one waits for.
   const askOf = async (question: Question, party: Party & { role: Role }, samples: number): Promise<void> => {
-    const judged = kept(question, party)
-    if (judged.length > 0 && judged.every((one) => dueAt(one) > asking.now())) answersTo.get(question)!.push(...judged)
-    else for (let i = 0; i < samples; i++) answersTo.get(question)!.push(await known.observe(question, party))
+    const came = answersTo.get(question)!
+    const judged = before ? kept(question, party) : []
+    if (judged.length > 0 && judged.every((one) => dueAt(one) > asking.now())) came.push(...judged)
+    else for (let i = 0; i < samples; i++) came.push(await known.observe(question, party))
     asking.progress?.()
   }
   const askAll = (question: Question, parties: readonly (Party & { role: Role })[]): Promise<unknown> =>
@@ -165,19 +166,27 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
       : Promise.all(parties.map((party) => askOf(question, party, plan.samples)))
   await each(plan.questions, async (question) => {
     await askAll(question, servers)
-    for (const { label } of servers) noteSamples(answersTo.get(question)!.filter(({ vantage }) => vantage === label))
+    if (plan.samples > 1)
+      for (const { label } of servers) noteSamples(answersTo.get(question)!.filter(({ vantage }) => vantage === label))
   })
-  const ofServers = plan.questions.flatMap((question) =>
-    answersTo.get(question)!.map((answer) => ({ question, answer })),
-  )
-  if (ofServers.some(({ answer }) => answer.otherTtl !== undefined))
-    for (const { label } of servers) judgeTtls(ofServers.filter(({ answer }) => answer.vantage === label))
+  if (plan.questions.some((question) => answersTo.get(question)!.some(({ otherTtl }) => otherTtl !== undefined)))
+    for (const { label } of servers)
+      judgeTtls(
+        plan.questions.flatMap((question) =>
+          answersTo
+            .get(question)!
+            .filter(({ vantage }) => vantage === label)
+            .map((answer) => ({ question, answer })),
+        ),
+      )
   const isPublished = (question: Question): boolean =>
     answersTo.get(question)!.every(({ verdict }) => verdict === 'as-intended' || verdict === 'not-tried')
   const forResolvers = plan.questions.filter((each) => !each.referral && (plan.early || isPublished(each)))
   await each(resolvers.length > 0 ? forResolvers : [], async (question) => {
     await askAll(question, resolvers)
-    for (const { label } of resolvers) noteSamples(answersTo.get(question)!.filter(({ vantage }) => vantage === label))
+    if (plan.samples > 1)
+      for (const { label } of resolvers)
+        noteSamples(answersTo.get(question)!.filter(({ vantage }) => vantage === label))
   })
 
   const now = asking.now()
@@ -329,10 +338,11 @@ class Looks {
     return history
   }
 
+  /** Asks one for a set, and judges what comes; with second looks where the answer is not the intended one. */
   async observe(question: Question, party: Party & { role: Role }): Promise<Judged> {
     const { asked, type } = question
     const { label, role } = party
-    const how: How = { recursion: role === 'resolver' }
+    const how: How = role === 'resolver' ? OF_RESOLVER : OF_SERVER
     const observation = await this.asking.ask(label, asked, type, how)
     const { states } = this.history(question)
     const known: Known = {
@@ -429,6 +439,8 @@ class Looks {
   }
 }
 
+const OF_SERVER: How = { recursion: false }
+const OF_RESOLVER: How = { recursion: true }
 const SECOND_LOOKS = new Set(['earlier-answer', 'different', 'aliased', 'absent'])
 
 /** Asks a few more questions about a set that is not as intended, and says what it looks like. */
