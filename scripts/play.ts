@@ -12,7 +12,9 @@ const workspace = process.argv[2]!
 const [PARENT, NS1, NS2, RESOLVER] = ['198.51.100.1', '198.51.100.53', '203.0.113.53', '192.0.2.3']
 const ZONES = ['hollowmere', 'hollowmere-freight', 'lakepass']
 const network = new Network(() => Date.now() / 1000)
-const elsewhere = ['upland-dns', 'larkpost', 'quillwing', 'northlight'].map((name) => `demo/elsewhere/${name}.example.zone`)
+const elsewhere = ['upland-dns', 'larkpost', 'quillwing', 'northlight'].map(
+  (name) => `demo/elsewhere/${name}.example.zone`,
+)
 const serves = (address: string, files: string[]): void =>
   network.server(address, loadZones(bareFiles([...files, ...elsewhere])))
 const shipped = ZONES.map((name) => `demo/zones/${name}.example.zone`)

@@ -4,6 +4,7 @@ import type { SetChange } from '../../core/file/edit/changes.ts'
 import type { Zone, Zones } from '../../core/model/zones.ts'
 import { nameToWire } from '../../core/names/name.ts'
 import { NONE } from '../../core/names/tree.ts'
+import { notAType } from '../../core/records/host-types.ts'
 import { rdataKey, rdataText } from '../../core/records/rdata.ts'
 import { parseType, TYPE, typeText } from '../../core/records/types.ts'
 import { orTrouble, Trouble } from '../../workspace/trouble.ts'
@@ -67,7 +68,7 @@ function removals(
     return [...types].filter((each) => each !== TYPE.SOA).map((each) => ({ owner: name, type: each, data: [] }))
   }
   const type = parseType(typeWord)
-  if (type === undefined) throw new Trouble(`“${typeWord}” is not a record type`)
+  if (type === undefined) throw new Trouble(notAType(typeWord))
   if (!types.has(type)) throw new Trouble(`${name} has no ${typeText(type)} to remove; it has: ${there}`)
   if (values.length === 0) return [{ owner: name, type, data: [] }]
   const { data } = zones.set(id, type, zone.index)!

@@ -5,6 +5,7 @@ import { spanText, statedSpan, timeText } from '../../core/confirm/time-text.ts'
 import { type SetTiming, type Timing, timingOf } from '../../core/confirm/timing.ts'
 import type { Zone } from '../../core/model/zones.ts'
 import { bare, foldName } from '../../core/names/name.ts'
+import { notAType } from '../../core/records/host-types.ts'
 import { parseType, typeText } from '../../core/records/types.ts'
 import { setName } from '../../core/view/record-set.ts'
 import { readLog } from '../../workspace/log.ts'
@@ -53,7 +54,7 @@ async function timing(
   const { zones, workspace } = source
   const zone = source.chosen[0]!
   const number = type === undefined ? undefined : parseType(type)
-  if (type !== undefined && number === undefined) throw new Trouble(`“${type}” is not a record type`)
+  if (type !== undefined && number === undefined) throw new Trouble(notAType(type))
   const owner = name === undefined ? undefined : typedName(name, zone, zones.zones)
   if (owner !== undefined && typeof owner !== 'string') throw new Trouble(owner.refused)
   const memory = new Memory(workspace ? readLog(workspace.folder) : [], options.view)

@@ -4,6 +4,7 @@ import { GENERATED, OUT_OF_ZONE, TARGET_RELATIVE, TTL_STATED } from '../model/zo
 import { MAX_NAME, readLabels, wireNameLength } from '../names/name.ts'
 import { type NameId, NONE, ROOT } from '../names/tree.ts'
 import { readNameToken } from '../records/fields.ts'
+import { atHosts } from '../records/host-types.ts'
 import { quickType } from '../records/mnemonics.ts'
 import { readRdata } from '../records/rdata.ts'
 import { parseTtl } from '../records/ttl.ts'
@@ -116,8 +117,9 @@ function readHead(reading: Reading): boolean {
           return cursor.fail(
             'unknown-type',
             typeToken,
-            `not a record type: ${cursor.text(typeToken)}`,
-            'a type such as A, AAAA, MX, TXT, CNAME, SRV, or TYPE123 with its data in the generic form',
+            'not a record type',
+            atHosts(word) ??
+              'a type such as A, AAAA, MX, TXT, CNAME, SRV, or TYPE123 with its data in the generic form',
           )
         reading.type = parsed
       }

@@ -1,5 +1,7 @@
 /** The kinds of records that are written, each in its file. */
 import type { Command } from 'commander'
+import { atHosts } from '../../../core/records/host-types.ts'
+import { Trouble } from '../../../workspace/trouble.ts'
 import { type Listed, offer } from '../../listed.ts'
 
 const sets = () => import('./sets.ts')
@@ -37,4 +39,9 @@ const KINDS: readonly Listed[] = [
   { name: 'tls-rpt', summary: 'TLS-RPT: where reports about failed encryption go', load: () => import('./tls-rpt.ts') },
 ]
 
-export const define = (command: Command, args: readonly string[]): Promise<void> => offer(command, KINDS, args)
+/** Completes the kind that is called; a kind of hosting companies only is told what it is. */
+export async function define(command: Command, args: readonly string[]): Promise<void> {
+  const feature = atHosts(args.find((each) => !each.startsWith('-')) ?? '')
+  if (feature !== undefined) throw new Trouble(feature)
+  await offer(command, KINDS, args)
+}

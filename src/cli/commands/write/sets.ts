@@ -7,6 +7,7 @@ import type { SetChange } from '../../../core/file/edit/changes.ts'
 import { setAt, type Zone, type Zones } from '../../../core/model/zones.ts'
 import { parseAddress } from '../../../core/names/address.ts'
 import { isAtOrBelow, type Name, nameToWire } from '../../../core/names/name.ts'
+import { atHosts } from '../../../core/records/host-types.ts'
 import { type Rdata, rdataKey, rdataText } from '../../../core/records/rdata.ts'
 import { parseType, TYPE, typeText } from '../../../core/records/types.ts'
 import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
@@ -136,7 +137,8 @@ function withType([word, ...values]: string[], owner: string): { type: number; v
   const type = word === undefined ? undefined : parseType(word)
   if (type === undefined)
     throw new Trouble(
-      `“${word ?? ''}” is not a record type; the type comes first: bramblefront write record ${owner} TYPE VALUE`,
+      atHosts(word ?? '') ??
+        `“${word ?? ''}” is not a record type; the type comes first: bramblefront write record ${owner} TYPE VALUE`,
     )
   return { type, values }
 }

@@ -6,6 +6,7 @@ import type { SetChange } from '../../../core/file/edit/changes.ts'
 import { setAt, type Zone, type Zones } from '../../../core/model/zones.ts'
 import { foldName, type Name } from '../../../core/names/name.ts'
 import { NONE } from '../../../core/names/tree.ts'
+import { notAType } from '../../../core/records/host-types.ts'
 import { parseType, TYPE, typeText } from '../../../core/records/types.ts'
 import { named } from '../../../core/rules/look.ts'
 import { readLog } from '../../../workspace/log.ts'
@@ -34,7 +35,7 @@ async function writeTtl(words: string[], options: TtlOptions, command: Command):
   if (owners.length === 0)
     throw new Trouble('give the names and then the TTL, as in: bramblefront write ttl www.example.com 300')
   const type = options.type === undefined ? undefined : parseType(options.type)
-  if (options.type !== undefined && type === undefined) throw new Trouble(`“${options.type}” is not a record type`)
+  if (options.type !== undefined && type === undefined) throw new Trouble(notAType(options.type))
   const target = await targetOf(options)
   const loaded = loadZones(target.files, options.includeAnywhere)
   if (options.restore && target.bareFile)
