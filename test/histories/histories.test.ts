@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest'
-import { play, scriptOf } from './play.ts'
+import { play, replay, scriptOf } from './play.ts'
 
 /** `npm run histories` plays ten thousand. */
 const COUNT = Number(process.env.HISTORIES ?? 1000)
@@ -25,4 +25,9 @@ test(`what is said in ${COUNT} random histories is so`, { timeout: 1_200_000 }, 
     'wrong',
   ])
   if (process.env.HISTORIES) console.log(counts)
+})
+
+test('a history that is written down plays as it did', async () => {
+  const { steps, held } = await play(7, LENGTH)
+  expect((await replay(7, JSON.parse(JSON.stringify(steps)))).held).toEqual(held)
 })

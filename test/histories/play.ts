@@ -420,18 +420,21 @@ function messageOf(
 }
 
 /** Plays a history by the dice; what was said that is not so, if anything was, and how often each status was given. */
-export async function play(seed: number, length: number): Promise<{ failure?: Failure; held: History['held'] }> {
+export async function play(
+  seed: number,
+  length: number,
+): Promise<{ failure?: Failure; held: History['held']; steps: readonly Step[] }> {
   const history = new History(seed)
   const { held, failures, steps } = history
   for (let i = 0; i < length && failures.length === 0; i++) await history.step(history.next())
-  return { held, ...(failures.length > 0 ? { failure: { seed, said: failures[0]!, steps } } : {}) }
+  return { held, steps, ...(failures.length > 0 ? { failure: { seed, said: failures[0]!, steps } } : {}) }
 }
 
 /** Plays a history as it is written down. */
-export async function replay(seed: number, steps: readonly Step[]): Promise<readonly string[]> {
+export async function replay(seed: number, steps: readonly Step[]): Promise<Pick<History, 'held' | 'failures'>> {
   const history = new History(seed)
   for (const step of steps) await history.step(step)
-  return history.failures
+  return history
 }
 
 /** The history as a script that can be read, and handed to `replay`. */
