@@ -7,11 +7,11 @@ import { parseAddress } from '../names/address.ts'
 import { toAsciiName } from '../names/idna.ts'
 import { foldName, isAtOrBelow, labelsOf, type Name, nameToWire, toName, wireToName } from '../names/name.ts'
 import { octetsOf, textOf } from '../names/octets.ts'
-import { MAX_STRING } from '../records/fields.ts'
 import { parseRdata, type Rdata } from '../records/rdata.ts'
 import { scanEntry } from '../records/scan.ts'
 import { TokenCursor } from '../records/tokens.ts'
 import { rowOf, type TypeRow, typeText } from '../records/types.ts'
+import { textData } from '../records/views.ts'
 import type { Refused } from '../result.ts'
 import { ownerAsTyped } from './as-typed.ts'
 
@@ -120,17 +120,4 @@ function likelyAbsolute(typed: string, name: Name, zones: Zones): string | undef
   const id = zones.tree.findWire(nameToWire(name) as Uint8Array)
   if (id >= 0 && zones.exists(id)) return undefined
   return `${typed} has no final dot and is not in your zones, so it would be read as ${name}, which does not exist. Write “${typed}.” for the name outside your zones, or “${name}” if you mean that`
-}
-
-/** A text as one or more character-strings of at most 255 octets. */
-export function textData(text: string): Rdata {
-  const octets = octetsOf(text)
-  const count = Math.max(1, Math.ceil(octets.length / MAX_STRING))
-  const data = new Uint8Array(octets.length + count)
-  for (let i = 0; i < count; i++) {
-    const part = octets.subarray(i * MAX_STRING, (i + 1) * MAX_STRING)
-    data[i * (MAX_STRING + 1)] = part.length
-    data.set(part, i * (MAX_STRING + 1) + 1)
-  }
-  return data
 }

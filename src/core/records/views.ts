@@ -1,5 +1,6 @@
 /** Record data as the values in it: so that nobody else counts octets. Each takes data that fits its type. */
-import { latin1Of, u16At, u32At } from '../names/octets.ts'
+import { latin1Of, octetsOf, u16At, u32At } from '../names/octets.ts'
+import { MAX_STRING } from './fields.ts'
 import type { Rdata } from './rdata.ts'
 
 export interface MxData {
@@ -77,4 +78,17 @@ export function joined(data: Rdata): string {
   let text = ''
   for (let at = 0; at < data.length; at += data[at]! + 1) text += latin1Of(data, at + 1, at + 1 + data[at]!)
   return text
+}
+
+/** A text as one or more character-strings of at most 255 octets. */
+export function textData(text: string): Rdata {
+  const octets = octetsOf(text)
+  const count = Math.max(1, Math.ceil(octets.length / MAX_STRING))
+  const data = new Uint8Array(octets.length + count)
+  for (let i = 0; i < count; i++) {
+    const part = octets.subarray(i * MAX_STRING, (i + 1) * MAX_STRING)
+    data[i * (MAX_STRING + 1)] = part.length
+    data.set(part, i * (MAX_STRING + 1) + 1)
+  }
+  return data
 }

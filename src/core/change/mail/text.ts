@@ -5,8 +5,7 @@ import { setAt, type Zone, type Zones } from '../../model/zones.ts'
 import type { Name } from '../../names/name.ts'
 import type { Rdata } from '../../records/rdata.ts'
 import { TYPE } from '../../records/types.ts'
-import { joined } from '../../records/views.ts'
-import { textData } from '../typed.ts'
+import { joined, textData } from '../../records/views.ts'
 
 export interface MailChange {
   changes: SetChange[]

@@ -1,0 +1,28 @@
+/** What every layout comes to: cells that may be one record. */
+import type { Role } from './labels.ts'
+
+export interface Cell {
+  text: string
+  line: number
+  /** By its heading or label; what is in it is looked at all the same. */
+  role?: Role
+}
+
+export interface Candidate {
+  /** Where it begins and ends, from one. */
+  line: number
+  last: number
+  cells: readonly Cell[]
+  /** Cells are words of a line, not fields of a form: a text may be several of them. */
+  words?: boolean
+  /** It is told in a sentence, whose words may mean something else. */
+  told?: boolean
+  /** It is a line of a zone file: a name without its final dot is relative to this. */
+  origin?: string
+}
+
+/** A cell that holds nothing: of a name, the apex. */
+export const isEmpty = (text: string): boolean =>
+  /^(?:|-+|–|—|\.\.\.|n\/?a|none|\(?(?:leave (?:it |this )?(?:blank|empty)|blank|empty|vide|laisser vide|leer|leer lassen|frei lassen|vac[ií]o|dejar (?:en blanco|vac[ií]o)|vuoto|lasciare vuoto|leeg|leeg laten|vazio|deixar em branco|puste|tomt)\)?)$/i.test(
+    text.trim(),
+  )

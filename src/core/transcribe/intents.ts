@@ -1,0 +1,42 @@
+/** Words of intent around records: what is there now, what shall go, what is done elsewhere. They stop a change or ask, and never make one. */
+
+export type Intent = 'delete' | 'replace' | 'current' | 'registrar' | 'add'
+
+const has = (words: string): RegExp => new RegExp(`(?:^|[^\\p{L}])(?:${words})(?=$|[^\\p{L}])`, 'iu')
+
+const WORDS: [Intent, RegExp][] = [
+  ['registrar', has('registrars?|name ?servers? (?:of|for|at)|nameservers|nameserver|registraire|registrador')],
+  [
+    'delete',
+    has(
+      'delete|deleted|remove|removed|drop|take out|get rid of|löschen|lösche|entfernen|entferne|supprimer|supprimez|retirez|eliminar|elimine|borrar|borre|quitar|eliminare|elimina|rimuovere|rimuovi|verwijder|verwijderen|apagar|remover|remova|usuń|usunąć|radera|ta bort|slet|fjern|smazat|poista',
+    ),
+  ],
+  [
+    'replace',
+    has(
+      'replace|replaced|replacing|change (?:it )?to|instead of|ersetzen|ersetze|ersetzt|remplacer|remplacez|reemplazar|sustituir|sostituire|sostituisci|vervang|vervangen|substituir|substitua|zastąp|zamień|ersätt|byt ut|erstat|erstatt',
+    ),
+  ],
+  [
+    'current',
+    has(
+      'currently|current|existing|old|before|previous|at present|aktuell|derzeit|bisher|bisherig\\p{L}*|alte?[rsn]?|vorher|actuellement|actuels?|ancien\\p{L}*|actualmente|actual|antiguo|anterior|attualmente|attuale|vecchio|huidige?|oude?|atualmente|atual|antigo|obecnie|obecny|stary|nuvarande|gammal|nuværende|nåværende|gammel',
+    ),
+  ],
+  [
+    'add',
+    has(
+      'add|new|create|then|neu|neue[rsn]?|hinzufügen|ajouter|nouveau|nouvelle|añadir|nuevo|aggiungere|nuovo|toevoegen|nieuw|adicionar|novo|dodaj|nowy|lägg till|ny',
+    ),
+  ],
+]
+
+/** What a heading or sentence means for the records that it is about. */
+export function intentOf(text: string): Intent | undefined {
+  if (text.length > 2000) return undefined
+  const found = WORDS.filter(([, words]) => words.test(text)).map(([intent]) => intent)
+  // “Replace the current record with”, “change the old one to”: what follows is new.
+  if (found.includes('replace')) return 'replace'
+  return found[0]
+}

@@ -1,0 +1,95 @@
+/** Parts of a record each on a line: `Type: … Host: … Value: …`, and the cells of a web table that came out one a line. */
+import type { Candidate, Cell } from '../candidate.ts'
+import { type Role, roleOf } from '../labels.ts'
+import type { Line } from '../text.ts'
+import { typeIn } from '../values.ts'
+
+interface Labelled {
+  role: Role
+  text: string
+}
+
+const LABEL =
+  /(?:^|[,;|\t]\s*|\s{2,})[-*•\d.)\s]{0,6}([\p{L}][\p{L}\p{N}'’/ _-]{0,40}?(?:\s?\([^()]{1,50}\))?)\s*(?::|=(?!=)|：)(?=\s|$|["'`@])/gu
+
+/** The labels of a line with what stands behind each; none where it begins otherwise. */
+export function labelled({ text }: Line): Labelled[] {
+  if (text.length > 16_384) return []
+  const found: { role: Role; from: number; at: number }[] = []
+  for (const match of text.matchAll(LABEL)) {
+    const role = roleOf(match[1]!)
+    // A text has signs of its own: behind a value only the labels of other parts count.
+    if (role === undefined || found.some((each) => each.role === role)) continue
+    if (found.length === 0 && text.slice(0, match.index).trim() !== '') return []
+    if (found.at(-1)?.role === 'value' && !/[,;|\t]|\s{2}/.test(match[0][0]!)) continue
+    found.push({ role, at: match.index, from: match.index + match[0].length })
+  }
+  return found.map(({ role, from }, i) => ({
+    role,
+    text: text.slice(from, found[i + 1]?.at).trim(),
+  }))
+}
+
+/** Reads a block that begins at a line: its candidate, and the line behind it. Values may go on over the lines below. */
+export function blockAt(lines: readonly Line[], start: number): { candidate: Candidate; next: number } | undefined {
+  const cells: Cell[] = []
+  let at = start
+  for (; at < lines.length; at++) {
+    const line = lines[at]!
+    const parts = labelled(line)
+    if (parts.length > 0) {
+      // The first label of the next block.
+      const repeats = parts.some(({ role }) => role !== 'nothing' && cells.some((cell) => cell.role === role))
+      if (repeats && !isSecondValue(parts, cells)) break
+      for (const { role, text } of parts) cells.push({ text, line: line.number, role })
+      continue
+    }
+    const value = cells.at(-1)
+    if (!value || line.text.trim() === '') break
+    // What follows an empty label is its value; what is indented, or goes on a key or a text, belongs to it.
+    if (value.role !== 'nothing' && value.text === '') value.text = line.text.trim()
+    else if (value.role === 'value' && goesOn(value.text, line.text)) value.text += `\n${line.text.trim()}`
+    else break
+  }
+  if (cells.length === 0) return undefined
+  return { candidate: { line: lines[start]!.number, last: lines[at - 1]!.number, cells }, next: at }
+}
+
+/** “Value” and “Points to” of one record: a second one where the first is empty. */
+const isSecondValue = (parts: readonly Labelled[], cells: readonly Cell[]): boolean =>
+  parts.length === 1 && parts[0]!.role === 'value' && cells.some(({ role, text }) => role === 'value' && text === '')
+
+function goesOn(value: string, line: string): boolean {
+  if (/-----BEGIN/.test(value)) return !/-----END/.test(value)
+  const opened = (value.match(/(?<!\\)"/g)?.length ?? 0) % 2 === 1
+  if (opened || /^\s+\S/.test(line)) return /^["']?(?:v=|p=|k=)|"/i.test(value) || opened
+  // Wrapped base64, or the next strings of a text.
+  return /^[A-Za-z0-9+/=]{20,}["']?$/.test(line.trim()) && /p=/.test(value) ? true : /^"/.test(line) && /"$/.test(value)
+}
+
+/** The heading of a web table whose cells came out one a line: three labels or more, each alone. */
+export function columnAt(lines: readonly Line[], start: number): { candidates: Candidate[]; next: number } | undefined {
+  const roles: (Role | undefined)[] = []
+  let at = start
+  for (; at < lines.length && roles.length < 12; at++) {
+    const role = roleOf(lines[at]!.text)
+    if (role === undefined || typeIn(lines[at]!.text) !== undefined) break
+    roles.push(role)
+  }
+  if (roles.length < 3 || !roles.includes('type') || !roles.includes('value')) return undefined
+  const candidates: Candidate[] = []
+  for (; at < lines.length; at += roles.length) {
+    const group = lines.slice(at, at + roles.length)
+    if (typeIn(group[roles.indexOf('type')]?.text ?? '') === undefined) break
+    candidates.push({
+      line: group[0]!.number,
+      last: group.at(-1)!.number,
+      cells: roles.map((role, i) => ({
+        role,
+        text: group[i]?.text.trim() ?? '',
+        line: group[i]?.number ?? group[0]!.number,
+      })),
+    })
+  }
+  return candidates.length > 0 ? { candidates, next: Math.min(at, lines.length) } : undefined
+}

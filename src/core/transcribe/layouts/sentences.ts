@@ -1,0 +1,168 @@
+/** Records that are told in sentences: “create a CNAME record for `autoconfig` that points to …”. */
+import { isAtOrBelow } from '../../names/name.ts'
+import { TYPE } from '../../records/types.ts'
+import type { Candidate, Cell } from '../candidate.ts'
+import type { Likely } from '../parts.ts'
+import { addressIn, hostIn, isNumber, isWhole, typeIn, unwrapped } from '../values.ts'
+
+const NOUN =
+  /^(?:records?|recs?|entry|entries|eintrag|einträge|eintrags|record-?typ|registros?|enregistrements?|entrées?|rekord\w*|wpisy?|wpis|post(?:en)?|poster|tietue|bejegyzés|înregistrare|záznam)[.,:;]?$/i
+/** Behind these the name stands. */
+const FOR =
+  /^(?:for|named?|called|at|on|host|hostname|subdomain|für|namens|unter|bei|pour|nommée?|sur|appelée?|para|llamado|en|per|chiamato|su|voor|genaamd|met|naam|dla|för|med|namn|til|na|o|nome|nazwie)$/i
+const PREFERENCE = /^(?:priority|prio|preference|pref|priorit\p{L}*|prioridad\p{L}*|prior\p{L}*)[:.]?$/iu
+/** What asks for something to be done. */
+const ASKS =
+  /\b(?:add|adds|adding|create|set|setup|set up|publish|enter|insert|point|points|pointing|make|configure|need|needs|use|update|put|ensure|require[sd]?|please|bitte|anlegen|legen|lege|setzen|erstellen|eintragen|hinzufügen|brauchen|benötigen|zeigt|ajoute[rz]?|crée[rz]?|créez|configurez|veuillez|cre[ea]r?|añad[ae]|agreg[ue]e?|agregar|necesita|apunte|aggiung\w+|crea|creare|inserire|toevoegen|voeg|maak|aanmaken|graag|kunt|adicion\w+|crie|criar|dodaj|dodać|utwórz|lägg|skapa|tilføj|opret|legg)\b/iu
+
+/** Parts a line where sentences end; names have no blank behind their dots. */
+export const sentencesOf = (text: string): string[] =>
+  text.length > 16_384 ? [] : text.split(/(?<=[.!?])\s+(?=[\p{Lu}"“¿¡])|(?<=;)\s+(?=\p{L})/u)
+
+interface Word {
+  text: string
+  quoted: boolean
+}
+
+/** A sentence that states one record; undefined for any other. Where it asks for one that cannot be told, `unclear` is true. */
+export function told(sentence: string, line: number, likely: Likely, zone: string): Candidate | 'unclear' | undefined {
+  const words = wordsIn(sentence)
+  const found = typeOf(words)
+  if (!found || (!found.sure && !ASKS.test(sentence))) return undefined
+  const { type, at } = found
+  const others = words.filter((_, i) => i !== at)
+  const value = valueIn(type, sentence, others, likely, zone)
+  if (value === undefined) return undefined
+  const asks = ASKS.test(sentence) || /->|→|=>|⇒|➔/.test(sentence) || /^[-*•\d]/.test(sentence.trim())
+  if (!asks) return undefined
+  const owner = ownerOf(others, value, likely, zone)
+  if (owner === undefined || value === 'several') return 'unclear'
+  const cells: Cell[] = [
+    { text: words[at]!.text, line, role: 'type' },
+    { text: owner, line, role: 'owner' },
+    { text: value, line, role: 'value' },
+  ]
+  const preference = preferenceOf(sentence)
+  if (preference !== undefined) cells.push({ text: preference, line, role: 'priority' })
+  return { line, last: line, cells, told: true }
+}
+
+function wordsIn(sentence: string): Word[] {
+  const words: Word[] = []
+  for (const match of sentence.matchAll(/`([^`]{1,400})`|"([^"]{1,400})"|'([^'\s]{1,200})'|(\S+)/g)) {
+    const inner = match[1] ?? match[2] ?? match[3]
+    if (inner !== undefined) words.push({ text: inner, quoted: true })
+    else words.push({ text: match[4]!.replace(/[.,;:!?)]+$/, ''), quoted: false })
+  }
+  return words.filter(({ text }) => text !== '')
+}
+
+/** Where a type is named as such: in capitals, with a noun that says that it is one. */
+function typeOf(words: readonly Word[]): { type: number; at: number; sure: boolean } | undefined {
+  for (const [at, { text, quoted }] of words.entries()) {
+    const whole = /^\(?([A-Z]{1,6})[-‑]?(?:records?|eintr\p{L}+|record-?\p{L}*|rekord\p{L}*|post\p{L}*)?\)?$/iu.exec(
+      text,
+    )
+    const plain = whole?.[1] ?? ''
+    const type = typeIn(plain)
+    if (type === undefined || quoted || plain !== plain.toUpperCase()) continue
+    const joined = whole![0].replace(/[()]/g, '') !== plain
+    const sure =
+      joined ||
+      NOUN.test(words[at + 1]?.text ?? '') ||
+      NOUN.test(words[at - 1]?.text ?? '') ||
+      (at > 1 && NOUN.test(words[at - 2]!.text))
+    if (sure || type !== TYPE.A) return { type, at, sure }
+  }
+  return undefined
+}
+
+/** The value that the sentence states: a text of its kind, an address, the one host that is not the owner. */
+function valueIn(
+  type: number,
+  sentence: string,
+  words: readonly Word[],
+  likely: Likely,
+  zone: string,
+): string | 'several' | undefined {
+  if (type === TYPE.TXT) {
+    const quoted = words.find(({ text, quoted: q }) => q && /[=\s]/.test(text))
+    if (quoted) return quoted.text
+    const start = /\bv=(?:spf1|DMARC1|DKIM1|STSv1|TLSRPTv1)\b/i.exec(sentence)
+    if (start) return textFrom(sentence.slice(start.index))
+    return words.find(({ text }) => /^[\w-]{3,}[=:][\w+/=.-]{4,}$/.test(text) && !/^https?:/i.test(text))?.text
+  }
+  if (type === TYPE.A || type === TYPE.AAAA) {
+    const found = words.filter(({ text }) => addressIn(text)?.octets.length === (type === TYPE.A ? 4 : 16))
+    return found.length > 1 ? 'several' : found[0]?.text
+  }
+  const hosts = words.filter(({ text }) => {
+    const name = hostIn(text)?.name
+    return (
+      name !== undefined &&
+      isWhole(name) &&
+      !text.includes('://') &&
+      !isAtOrBelow(name.endsWith('.') ? name : `${name}.`, zone)
+    )
+  })
+  const outside = hosts.filter(({ text }) => likely(text) < 1)
+  const [value, ...more] = outside.length > 0 ? outside : hosts
+  return more.some(({ text }) => text !== value!.text) ? 'several' : value?.text
+}
+
+/** A text that stands unquoted: up to the words that say why. */
+function textFrom(rest: string): string {
+  const dots = /^v=(?:DMARC1|DKIM1|STSv1|TLSRPTv1)/i.test(rest)
+    ? /^(?:v=\S+?;?)(?:\s*[a-z]{1,8}=[^\s;]+;?)*/i.exec(rest)
+    : /^v=spf1(?:\s+[-+~?]?(?:(?:include|ip4|ip6|a|mx|exists|ptr|redirect|exp)[:=/][^\s,"]+|a|mx|ptr|all)(?=[\s.,;"]|$))*/i.exec(
+        rest,
+      )
+  return (dots?.[0] ?? '').replace(/\.$/, '')
+}
+
+/** The name: what stands behind a word for it, in quotes, or is in the zone. */
+function ownerOf(words: readonly Word[], value: string, likely: Likely, zone: string): string | undefined {
+  const isName = (text: string): boolean => text === '@' || hostIn(text) !== undefined
+  const candidates = words
+    .map((word, at) => ({ ...word, at, before: words[at - 1]?.text ?? '' }))
+    .filter(({ text }) => text !== value && isName(text) && !isNumber(text) && !text.includes('://'))
+  const inZone = candidates.filter(({ text }) => {
+    const name = text === '@' ? undefined : hostIn(text)?.name
+    return (
+      text === '@' ||
+      text.startsWith('_') ||
+      (name !== undefined && isWhole(name) && isAtOrBelow(name.endsWith('.') ? name : `${name}.`, zone))
+    )
+  })
+  const quoted = candidates.filter((each) => each.quoted && likely(each.text) > 0)
+  const named = candidates.filter(
+    (each) =>
+      FOR.test(each.before) &&
+      !/^(?:the|a|an|your|our|this|it|den|die|das|le|la|el|il|de|het|o|die|einen?|une?)$/i.test(each.text) &&
+      !isWhole(each.text),
+  )
+  const arrow = candidates.filter(({ at }) => /^(?:->|→|=>|⇒|➔)$/.test(words[at + 1]?.text ?? ''))
+  const pick = [arrow, quoted, inZone, named].find((list) => list.length > 0)
+  if (!pick)
+    return /\b(?:your|the) (?:root |apex )?domain\b/i.test(words.map(({ text }) => text).join(' ')) ? '@' : undefined
+  const texts = new Set(pick.map(({ text }) => unwrapped(text)))
+  if (texts.size === 1) return [...texts][0]
+  // “for gorsefield.example: shop” names the domain and the name.
+  const precise = [...texts].filter((text) => text !== '@' && `${text}.` !== zone)
+  return precise.length === 1 ? precise[0] : undefined
+}
+
+function preferenceOf(sentence: string): string | undefined {
+  const words = sentence
+    .replace(/[(),:;"`]/g, ' ')
+    .replace(/\.(?=\s|$)/g, ' ')
+    .split(/\s+/)
+  const at = words.findIndex((word) => PREFERENCE.test(word))
+  if (at < 0) return undefined
+  return [words[at + 1], words[at + 2], words[at - 1]].find((word) => word !== undefined && /^\d{1,5}$/.test(word))
+}
+
+/** The type that a sentence names as such. */
+export function typeNamed(sentence: string): number | undefined {
+  return typeOf(wordsIn(sentence))?.type
+}

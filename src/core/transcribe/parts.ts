@@ -1,0 +1,261 @@
+/** Which cell of a candidate is what: by what is in it; a heading or label helps. */
+import { atHosts } from '../records/host-types.ts'
+import { TYPE } from '../records/types.ts'
+import { type Candidate, type Cell, isEmpty } from './candidate.ts'
+import { kindOfText } from './kinds.ts'
+import type { Role } from './labels.ts'
+import { addressIn, hostIn, isNumber, isWhole, quotedStrings, ttlIn, typeIn, unwrapped } from './values.ts'
+
+/** The parts of one record, as they stand. */
+export interface Parts {
+  type: number
+  /** Undefined where no cell says it; empty for a cell that is. */
+  owner?: string
+  value: string
+  /** `auto`: the host chooses. */
+  ttl?: number | 'auto'
+  others: Partial<Record<Role, string>>
+  /** Another reading of the same cells, where this one makes no record. */
+  instead?: () => Parts | undefined
+}
+
+/** A feature of hosting companies where a type is expected. */
+export interface Feature {
+  feature: string
+  owner?: string
+}
+
+/** What a name must look like to be the owner in your zone; the higher, the likelier. */
+export type Likely = (text: string) => number
+
+/** The parts of a candidate, or why it cannot be one; undefined where it states no type. */
+export function partsOf(candidate: Candidate, likely: Likely): Parts | Feature | undefined {
+  if (candidate.words) return fromWords(candidate.cells, likely)
+  return (
+    fromLabels(candidate.cells, likely) ??
+    fromLoose(
+      candidate.cells.filter(({ text }) => text !== ''),
+      likely,
+    )
+  )
+}
+
+function fromLabels(cells: readonly Cell[], likely: Likely): Parts | Feature | undefined {
+  const of = (role: Role): string | undefined => {
+    const found = cells.filter((cell) => cell.role === role)
+    return (found.find(({ text }) => !isEmpty(text)) ?? found[0])?.text
+  }
+  const values = cells.filter(({ role, text }) => role === 'value' && !isEmpty(text))
+  if (values.length === 0) return undefined
+  const typeText = of('type')
+  const feature = featureIn(typeText)
+  if (feature) return { feature, owner: of('owner') }
+  const type = typeIn(typeText ?? '') ?? typeOf(cells, values[0]!.text)
+  if (type === undefined) return undefined
+  const ttl = of('ttl')
+  const loose = cells.filter(({ text }) => text !== '')
+  const others = Object.fromEntries(
+    cells.filter(({ role, text }) => role !== undefined && !isEmpty(text)).map(({ role, text }) => [role, text]),
+  )
+  return {
+    type,
+    owner: of('owner') ?? of('service'),
+    value: values.find(({ text }) => fits(type, text) > 0)?.text ?? values[0]!.text,
+    ttl: ttl === undefined ? undefined : ttlIn(ttl, true),
+    others,
+    instead: () => {
+      const other = fromLoose(loose, likely)
+      return other && 'type' in other ? other : undefined
+    },
+  }
+}
+
+/** The type of a record that does not say it, by the parts that only one type has. */
+function typeOf(cells: readonly Cell[], value: string): number | undefined {
+  const has = (...roles: Role[]): boolean =>
+    roles.every((role) => cells.some((cell) => cell.role === role && !isEmpty(cell.text)))
+  if (has('port') && (has('service') || has('weight'))) return TYPE.SRV
+  const text = quotedStrings(value)?.join('') ?? value
+  if (/^v=(?:spf1|DMARC1|DKIM1)\b/i.test(text) && has('owner')) return TYPE.TXT
+  return cells
+    .map(({ role, text: each }) => (role === undefined ? typeIn(each) : undefined))
+    .find((each) => each !== undefined)
+}
+
+function featureIn(text: string | undefined): string | undefined {
+  const word = text?.trim().split(/\s+/)[0] ?? ''
+  return word !== '' && typeIn(text!) === undefined ? atHosts(word) && word.toUpperCase() : undefined
+}
+
+const FILLER = /^(?:IN|->|→|=>|⇒|➔|➜|:|=|[-–—•*·▪]|\d+\.|to|points|record|records?:)$/
+
+/** Cells without labels, each whole: a type, and the rest by content. */
+function fromLoose(cells: readonly Cell[], likely: Likely): Parts | Feature | undefined {
+  const at = cells.findIndex(({ text }) => typeIn(text) !== undefined)
+  if (at < 0) return undefined
+  const type = typeIn(cells[at]!.text)!
+  const rest = cells.filter(({ text }, i) => i !== at && !FILLER.test(text.trim()))
+  const numbers: { text: string; before: boolean }[] = []
+  const names: string[] = []
+  let ttl: number | 'auto' | undefined
+  for (const cell of rest) {
+    const { text } = cell
+    const time = ttlIn(text)
+    if (isNumber(text)) numbers.push({ text, before: cells.indexOf(cell) < at })
+    else if (time !== undefined && ttl === undefined) ttl = time
+    else if (!isEmpty(text) || names.length === 0) names.push(text)
+  }
+  const [owner, value] = pairOf(type, names, likely)
+  if (value === undefined) return undefined
+  const others = numbersOf(type, value, numbers)
+  const own = others.ttl === undefined ? undefined : Number(others.ttl)
+  return { type, owner, value, ttl: ttl ?? own, others }
+}
+
+/** Of several texts the one that is the owner, and the one that is the value. */
+function pairOf(type: number, names: readonly string[], likely: Likely): [string | undefined, string | undefined] {
+  if (names.length === 0) return [undefined, undefined]
+  if (names.length === 1) return fits(type, names[0]!) > 0 ? [undefined, names[0]] : [names[0], undefined]
+  let best: [number, number, number] = [Number.NEGATIVE_INFINITY, 0, 1]
+  const few = names.slice(0, 8)
+  for (const [o, owner] of few.entries())
+    for (const [v, value] of few.entries()) {
+      if (o === v || fits(type, value) <= 0) continue
+      const score = fits(type, value) + likely(owner) - likely(value) + (o < v ? 0.5 : 0)
+      if (score > best[0]) best = [score, o, v]
+    }
+  return best[0] === Number.NEGATIVE_INFINITY ? [names[0], names[1]] : [few[best[1]], few[best[2]]]
+}
+
+/** How much a text looks like the value of a type: 0 where it cannot be one. */
+export function fits(type: number, text: string): number {
+  const tokens = text.trim().split(/\s+/)
+  if (type === TYPE.A || type === TYPE.AAAA) {
+    const address = addressIn(text)
+    return address && (address.octets.length === 4) === (type === TYPE.A) ? 3 : 0
+  }
+  if (type === TYPE.TXT) {
+    const strings = quotedStrings(text)
+    if (strings) return 3
+    if (kindOfText(text.trim()) !== 'text' || /^v=/i.test(text.trim())) return 3
+    return text.trim() === '@' || isEmpty(text) ? 0 : text.startsWith('_') ? 0.1 : 1
+  }
+  if (type === TYPE.CAA || type === TYPE.TLSA || type === TYPE.DS || type === TYPE.SSHFP)
+    return /^\d+\s/.test(text.trim()) ? 3 : 0.5
+  const host = tokens.map(unwrapped).find((token) => !isNumber(token) && hostIn(token))
+  if (host === undefined || tokens.length > 6) return 0
+  const { name } = hostIn(host)!
+  return name.endsWith('.') ? 3 : isWhole(name) && !name.startsWith('_') ? 2 : name === '@' ? 0.3 : 0.2
+}
+
+/** What numbers beside a value are: those that the type has still to be told, and a TTL. */
+function numbersOf(
+  type: number,
+  value: string,
+  numbers: readonly { text: string; before: boolean }[],
+): Partial<Record<Role, string>> {
+  const wanted: Role[] = type === TYPE.MX ? ['priority'] : type === TYPE.SRV ? ['priority', 'weight', 'port'] : []
+  const told = value.trim().split(/\s+/).filter(isNumber).length
+  const missing = wanted.slice(0, Math.max(0, wanted.length - told))
+  if (missing.length === 0) return numbers.length === 1 ? { ttl: numbers[0]!.text } : {}
+  if (numbers.length === missing.length)
+    return named(
+      missing,
+      numbers.map(({ text }) => text),
+    )
+  if (numbers.length !== missing.length + 1) return {}
+  // One more is a TTL: the one that stands before the type alone, or the only one that is as large as times are.
+  const first = numbers[0]!
+  const large = numbers.filter(({ text }) => Number(text) >= 60)
+  const ttl =
+    first.before && numbers.filter(({ before }) => before).length === 1 && type === TYPE.SRV
+      ? first
+      : large.length === 1
+        ? large[0]
+        : undefined
+  if (!ttl) return {}
+  return {
+    ...named(
+      missing,
+      numbers.filter((each) => each !== ttl).map(({ text }) => text),
+    ),
+    ttl: ttl.text,
+  }
+}
+
+const named = (roles: readonly Role[], texts: readonly string[]): Partial<Record<Role, string>> =>
+  Object.fromEntries(roles.map((role, i) => [role, texts[i]!]))
+
+/** Words of a line: as a line of a zone file, else with the type in front, else by content alone. */
+function fromWords(cells: readonly Cell[], likely: Likely): Parts | Feature | undefined {
+  const words = cells.map(({ text }) => text).filter((text) => !/^(?:[-•*·▪]|\d{1,3}[.)])$/.test(text))
+  const exact = words.findIndex((word, i) => i < 5 && typeIn(word) !== undefined && /[A-Z]/.test(word))
+  const at = exact >= 0 ? exact : words.findIndex((word, i) => i < 5 && typeIn(word) !== undefined)
+  if (at < 0) {
+    const last = words.length - 1
+    if (last >= 2 && typeIn(words[last]!) !== undefined)
+      return fromLoose(
+        words.map((text) => ({ text, line: 0 })),
+        likely,
+      )
+    const feature = words.slice(0, 2).find((word) => /^[A-Z]{5,}$/.test(word) && featureIn(word))
+    return feature === undefined || words.length < 3
+      ? undefined
+      : { feature, owner: words.find((word) => word !== feature) }
+  }
+  const type = typeIn(words[at]!)!
+  const before = words.slice(0, at).filter((word) => !/^IN$/i.test(word))
+  const after = words.slice(at + 1)
+  const times = before.filter((word) => ttlIn(word, true) !== undefined)
+  const owners = before.filter((word) => ttlIn(word, true) === undefined && !FILLER.test(word))
+  const ttl = times.length === 1 ? ttlIn(times[0]!, true) : undefined
+  if (owners.length <= 1 && times.length <= 1 && after.length > 0) {
+    // A line as name servers have it, or one without an owner.
+    const whole: Parts = { type, owner: owners[0], value: after.join(' '), ttl, others: {} }
+    const front = owners.length === 0 && after.length > 1 ? typeFirst(type, after, likely) : undefined
+    const isOwn = owners.length > 0 ? wholeValue(type, after) : wholeValue(type, after) && !front
+    if (isOwn) return whole
+    if (front) return { ...front, ttl: front.ttl ?? ttl }
+  }
+  const loose = fromLoose(
+    words.map((text) => ({ text, line: 0 })),
+    likely,
+  )
+  if (loose) return loose
+  return owners.length <= 1 && after.length > 0
+    ? { type, owner: owners[0], value: after.join(' '), ttl, others: {} }
+    : undefined
+}
+
+/** Whether the words behind a type are all of its value, and nothing else. */
+function wholeValue(type: number, words: readonly string[]): boolean {
+  const numbers = words.filter(isNumber).length
+  if (type === TYPE.TXT || type === TYPE.CAA || type === TYPE.TLSA) return fits(type, words.join(' ')) > 0
+  if (type === TYPE.MX) return words.length === 2 && numbers === 1 && (isNumber(words[0]!) || isNumber(words[1]!))
+  if (type === TYPE.SRV) return words.length === 4 && numbers === 3
+  return words.length === 1
+    ? fits(type, words[0]!) > 0
+    : fits(type, words[0]!) === 0 &&
+        words.length > 2 &&
+        ![TYPE.A, TYPE.AAAA, TYPE.CNAME, TYPE.NS, TYPE.PTR].some((each) => each === type)
+}
+
+/** TYPE OWNER VALUE, with numbers anywhere. */
+function typeFirst(type: number, after: readonly string[], likely: Likely): Parts | undefined {
+  const words = after.filter((word) => !FILLER.test(word))
+  const [owner, ...rest] = words
+  if (owner === undefined || rest.length === 0 || isNumber(owner)) return undefined
+  if (type === TYPE.TXT) {
+    // A text of one unquoted word and more: the first is the name where it is one.
+    if (/["=\s]/.test(owner) || !hostIn(owner)) return undefined
+    return { type, owner, value: rest.join(' '), others: {} }
+  }
+  const numbers = rest.filter(isNumber).map((text) => ({ text, before: false }))
+  const texts = rest.filter((word) => !isNumber(word) && ttlIn(word) === undefined)
+  if (texts.length === 0 || (texts.length > 1 && type !== TYPE.CAA)) return undefined
+  if (type === TYPE.CAA || type === TYPE.TLSA) return { type, owner, value: rest.join(' '), others: {} }
+  const [o, v] = pairOf(type, [owner, texts[0]!], likely)
+  if (v === undefined) return undefined
+  const others = numbersOf(type, v, numbers)
+  return { type, owner: o, value: v, ttl: others.ttl === undefined ? undefined : Number(others.ttl), others }
+}

@@ -1,0 +1,458 @@
+/**
+ * What a pasted text says: each layout finds candidates, each candidate becomes a record or a reason, every line is accounted for.
+ * Nothing is made up: a record needs a type, a name, and a value of that type’s form.
+ */
+import { foldName, isAtOrBelow, type Name } from '../names/name.ts'
+import { octetsOf } from '../names/octets.ts'
+import { rdataKey } from '../records/rdata.ts'
+import { parseTtl } from '../records/ttl.ts'
+import { TYPE, typeText } from '../records/types.ts'
+import { Fills } from './blanks.ts'
+import { type Candidate, type Cell, isEmpty } from './candidate.ts'
+import { type Intent, intentOf } from './intents.ts'
+import { blockAt, columnAt, labelled } from './layouts/blocks.ts'
+import { fromData } from './layouts/data.ts'
+import { fromMarkup } from './layouts/markup.ts'
+import { sentencesOf, told, typeNamed } from './layouts/sentences.ts'
+import { carried, type Heading, headingOf, isRuler, rowAlone, rowBelow } from './layouts/tables.ts'
+import { asWords, wholeLine, wordsOf } from './layouts/words.ts'
+import { fits, partsOf } from './parts.ts'
+import { type Around, likelyOwner, type Row, recordFrom } from './record.ts'
+import { type Line, linesOf } from './text.ts'
+import { addressIn, hostIn, isNumber, isWhole, typeIn } from './values.ts'
+
+export interface Instructions {
+  rows: Row[]
+  /** Placeholders that are still to be filled in. */
+  blanks: { line: number; text: string; name: string }[]
+  /** Lines that seem to state a record and cannot be understood. */
+  unread: { line: number; text: string; why: string }[]
+  /** What the text says of records beyond stating them. */
+  intents: { line: number; about: 'delete' | 'replace' | 'registrar'; owner: Name; type: number; row?: Row }[]
+  /** What hosting companies offer in place of a record, by the name that it is at. */
+  features: { line: number; feature: string; owner: Name }[]
+  /** Names that `--fill` may be given. */
+  asked: ReadonlySet<string>
+}
+
+/** Reads instructions for a zone. `given` fills blanks by their names. */
+export function readInstructions(
+  text: string,
+  zone: Name,
+  given: ReadonlyMap<string, string> = new Map(),
+): Instructions {
+  return new Reader(zone, given).read(text)
+}
+
+interface Context {
+  type: number
+  owner?: string
+}
+
+class Reader {
+  private readonly zone: Name
+  private readonly fills: Fills
+  private readonly found: Instructions
+  private around: Around
+  private lines: Line[] = []
+  /** Blanks that are left, by their line. */
+  private readonly left = new Map<number, { text: string; name: string }[]>()
+  private readonly keys = new Map<string, Row>()
+  private heading: Heading | undefined
+  private above: readonly Cell[] | undefined
+  private context: Context | undefined
+  private section: Intent | undefined
+  private origin: Name | undefined
+  private ttl: number | undefined
+  private lastOwner: string | undefined
+  private prose: Line[] = []
+
+  constructor(zone: Name, given: ReadonlyMap<string, string>) {
+    this.zone = foldName(zone)
+    this.fills = new Fills(this.zone.replace(/\.$/, ''), given)
+    this.found = { rows: [], blanks: [], unread: [], intents: [], features: [], asked: this.fills.asked }
+    this.around = { zone: this.zone, full: false }
+  }
+
+  read(text: string): Instructions {
+    this.around.full = text.toLowerCase().includes(this.zone.replace(/\.$/, ''))
+    const markup = fromMarkup(text)
+    for (const candidate of markup?.candidates ?? []) this.take(this.cleaned(candidate))
+    this.lines = linesOf(text)
+      .filter(({ number }) => !markup?.lines.has(number))
+      .map((line) => this.filled(line))
+    const data = markup ? undefined : fromData(this.lines)
+    for (const candidate of data?.candidates ?? []) this.take(candidate)
+    if (data) this.lines.splice(data.first, data.last - data.first + 1)
+    for (let at = 0; at < this.lines.length; ) at = this.step(at)
+    this.flush()
+    this.found.rows.sort((a, b) => a.line - b.line)
+    return this.found
+  }
+
+  private filled(line: Line): Line {
+    const { text, left, cleaned } = this.fills.fill(line.text)
+    if (left.length > 0) this.left.set(line.number, left)
+    return { ...line, text, cleaned: [...line.cleaned, ...cleaned] }
+  }
+
+  /** Cells of markup, cleaned as lines are. */
+  private cleaned(candidate: Candidate): Candidate {
+    return {
+      ...candidate,
+      cells: candidate.cells.map((cell) => {
+        const [line] = linesOf(cell.text.replace(/\s+/g, ' '))
+        return { ...cell, text: this.filled({ ...line!, number: cell.line }).text }
+      }),
+    }
+  }
+
+  /** Reads what begins at a line; returns the line behind it. */
+  private step(at: number): number {
+    const line = this.lines[at]!
+    const { text } = line
+    if (text.trim() === '' || isRuler(text)) {
+      this.flush()
+      return at + 1
+    }
+    if (this.directive(text)) return at + 1
+    if (/^\s*(?:;|```|~~~)/.test(text)) return at + 1
+    const column = columnAt(this.lines, at)
+    if (column) return this.all(column.candidates, column.next)
+    const heading = headingOf(line)
+    if (heading) {
+      this.flush()
+      this.heading = heading
+      this.above = undefined
+      return at + 1
+    }
+    if (labelled(line).length > 0) {
+      const block = blockAt(this.lines, at)
+      if (block && this.block(block.candidate)) return block.next
+    }
+    return this.row(line) ?? this.wordsAt(at) ?? this.told(line, at)
+  }
+
+  private all(candidates: readonly Candidate[], next: number): number {
+    this.flush()
+    for (const candidate of candidates) this.take(candidate)
+    return next
+  }
+
+  /** `$ORIGIN` and `$TTL` of a zone file; the domain that a text names for the lines below. */
+  private directive(text: string): boolean {
+    const [, word, value = ''] = /^\s*\$(ORIGIN|TTL)\s+(\S+)/i.exec(text) ?? []
+    if (word === undefined) return false
+    const octets = octetsOf(value)
+    const ttl = parseTtl(octets, 0, octets.length)
+    if (word.toUpperCase() === 'ORIGIN') this.origin = foldName(value.endsWith('.') ? value : `${value}.${this.zone}`)
+    else if (ttl >= 0) this.ttl = ttl
+    return true
+  }
+
+  /** Labels of one record; of a domain alone, they say what the names below belong to. */
+  private block(candidate: Candidate): boolean {
+    const { cells } = candidate
+    if (cells.every(({ role }) => role === 'nothing')) {
+      this.flush()
+      return true
+    }
+    const said = cells.filter(({ role }) => role !== 'nothing')
+    const [only] = said
+    if (said.length === 1 && only!.role === 'owner') {
+      const name = hostIn(only!.text)?.name
+      if (name === undefined || !isWhole(name)) return false
+      this.domain(name)
+      return true
+    }
+    if (!said.some(({ role }) => role === 'value') && said.length < 3) return false
+    if (this.take(candidate)) {
+      this.flush()
+      return true
+    }
+    return false
+  }
+
+  private domain(name: string): void {
+    this.flush()
+    const full = foldName(name.endsWith('.') ? name : `${name}.`)
+    this.around = { ...this.around, domain: full }
+  }
+
+  /** A row of a table, below its heading or by itself. */
+  private row(line: Line): number | undefined {
+    const below = this.heading && rowBelow(this.heading, line)
+    if (below && below.filter(({ text }) => text !== '').length > 1) {
+      const cells = carried(below, this.above)
+      if (this.take({ line: line.number, last: line.number, cells })) {
+        this.flush()
+        this.above = cells
+        return this.lines.indexOf(line) + 1
+      }
+    }
+    const alone = rowAlone(line)
+    if (!alone || !this.take({ line: line.number, last: line.number, cells: alone, words: false }, true))
+      return undefined
+    this.flush()
+    return this.lines.indexOf(line) + 1
+  }
+
+  /** A line of words that are a record; of a zone file, without its owner where that stands above. */
+  private wordsAt(at: number): number | undefined {
+    const { line, next } = wholeLine(this.lines, at)
+    const isZoneFile = this.origin !== undefined || /(?:^|\s)IN\s+[A-Z]{1,10}\s/.test(line.text)
+    const arrows = { ...line, text: line.text.replace(/\s(?:->|=>|→|⇒|➔|➜)\s/g, ' ').replace(/^\s*[-*•·▪]\s+/, '') }
+    const candidate = asWords(arrows, isZoneFile ? (this.origin ?? this.zone) : undefined)
+    const words = candidate.cells.map(({ text }) => text)
+    if (words.length < 2 || words.length > 60) return undefined
+    const [first = ''] = words
+    const inherits =
+      /^\s/.test(line.text) &&
+      this.lastOwner !== undefined &&
+      isZoneFile &&
+      (typeIn(first) !== undefined || /^IN$/i.test(first) || isNumber(first))
+    const cells = inherits ? [{ text: this.lastOwner!, line: line.number }, ...candidate.cells] : candidate.cells
+    if (this.alone(line, words)) return next
+    if (!this.take({ ...candidate, cells }, true)) return undefined
+    if (isZoneFile && !inherits) this.lastOwner = first
+    this.flush()
+    return next
+  }
+
+  /** A value that stands alone below a sentence that says its type and name. */
+  private alone(line: Line, words: readonly string[]): boolean {
+    if (this.prose.length > 0) this.flush()
+    const { context } = this
+    if (!context || words.some((word) => typeIn(word) !== undefined && word === word.toUpperCase())) return false
+    const value = line.text.trim().replace(/^[-*•]\s+/, '')
+    const isValue =
+      context.type === TYPE.MX
+        ? /^\d{1,5}\s+\S+$|^\S+\s+\(?\d{1,5}\)?$/.test(value) && fits(TYPE.MX, value) >= 2
+        : words.length <= 3 && fits(context.type, value) >= 2
+    if (!isValue) return false
+    const cells: Cell[] = [
+      { role: 'owner', text: context.owner ?? '@', line: line.number },
+      { role: 'value', text: value, line: line.number },
+    ]
+    return this.take({ line: line.number, last: line.number, cells }, true, context.type)
+  }
+
+  /** Anything else is prose, read when its paragraph ends. */
+  private told(line: Line, at: number): number {
+    const { context } = this
+    if (context && wordsOf(line.text).length === 1 && this.alone(line, wordsOf(line.text))) return at + 1
+    if (/^\s*(?:[-*•·▪]|\d{1,3}[.)])\s/.test(line.text)) this.flush()
+    this.prose.push(line)
+    if (/:\s*$/.test(line.text)) this.flush()
+    this.heading = this.heading && /^\s*\S+(?: \S+){3,}/.test(line.text) ? undefined : this.heading
+    return at + 1
+  }
+
+  /** Reads the prose so far, sentence by sentence. */
+  private flush(): void {
+    const prose = this.prose
+    if (prose.length === 0) return
+    this.prose = []
+    let text = ''
+    const starts = prose.map((line) => {
+      const at = text.length
+      text += `${line.text.trim()} `
+      return at
+    })
+    let from = 0
+    for (const sentence of sentencesOf(text.trim())) {
+      const at = text.indexOf(sentence, from)
+      from = at + sentence.length
+      const line =
+        prose[
+          Math.max(
+            0,
+            starts.findLastIndex((start) => start <= at),
+          )
+        ]!
+      this.sentence(sentence, line.number)
+    }
+  }
+
+  private sentence(sentence: string, line: number): void {
+    const intent = intentOf(sentence)
+    const isHeading = /:\s*$/.test(sentence) || sentence.split(/\s+/).length <= 4
+    if (isHeading || intent === 'registrar') this.section = intent === 'add' ? undefined : intent
+    const named = typeNamed(sentence)
+    if (intent === 'registrar' && /name ?server|serveurs? de noms|servidor|\bNS\b/i.test(sentence)) {
+      this.found.intents.push({ line, about: 'registrar', owner: this.zone, type: TYPE.NS })
+      this.context = undefined
+      return
+    }
+    const added = spfAdded(sentence)
+    if (added !== undefined) {
+      this.take(asText(added, line))
+      return
+    }
+    const candidate = told(sentence, line, likelyOwner(this.around), this.zone)
+    if (candidate === 'unclear')
+      this.found.unread.push({
+        line,
+        text: sentence.slice(0, 200),
+        why: 'it does not say clearly for which name, or with which value',
+      })
+    else if (candidate) {
+      const before = this.section
+      if (intent === 'delete' || intent === 'current' || intent === 'replace')
+        this.section = intent === 'replace' ? 'replace' : intent
+      if (!this.take(candidate, true) && this.section !== 'current')
+        this.found.unread.push({
+          line,
+          text: sentence.slice(0, 200),
+          why: 'it seems to state a record, and not one that can be written',
+        })
+      this.section = before
+    }
+    const domain = domainIn(sentence, this.zone)
+    if (named !== undefined && !candidate) this.context = { type: named, owner: domain }
+    else if (domain !== undefined && isHeading && !candidate && domain !== '@') this.domain(domain)
+    else if (!isHeading && candidate) this.context = undefined
+  }
+
+  /** Takes a candidate for what it is; false where it is none. `weak`: it may be something else. */
+  private take(candidate: Candidate, weak = false, type?: number): boolean {
+    const blanks = [...new Set(candidate.cells.map(({ line }) => line)), candidate.line]
+      .flatMap((line) => this.left.get(line) ?? [])
+      .filter(
+        ({ text }, i, all) =>
+          all.findIndex((each) => each.text === text) === i && candidate.cells.some((cell) => cell.text.includes(text)),
+      )
+    const likely = likelyOwner(this.around)
+    const parts =
+      type === undefined
+        ? partsOf(candidate, likely)
+        : partsOf({ ...candidate, cells: [...candidate.cells, { role: 'type', text: 'TXT', line: 0 }] }, likely)
+    if (!parts) return false
+    if ('feature' in parts) return this.feature(parts.feature, parts.owner, candidate)
+    if (type !== undefined) parts.type = type
+    if (parts.type === TYPE.SOA) return true
+    const shown = candidate.cells
+      .map(({ text }) => text)
+      .filter(Boolean)
+      .join(' ')
+      .slice(0, 200)
+    if (blanks.length > 0) {
+      // Which line each blank is on: a block has several.
+      for (const { text, name } of blanks) {
+        const line = candidate.cells.find((cell) => cell.text.includes(text))?.line ?? candidate.line
+        this.found.blanks.push({ line, text, name })
+      }
+      return true
+    }
+    const made = recordFrom(parts, this.around, candidate.line, candidate.origin)
+    if ('unread' in made) {
+      if (weak && !this.seemsRecord(candidate)) return false
+      if (this.section !== 'current') this.found.unread.push({ line: candidate.line, text: shown, why: made.unread })
+      return true
+    }
+    made.cleaned.unshift(...this.cleanedOn(candidate))
+    made.cleaned = [...new Set(made.cleaned)]
+    made.ttl ??= candidate.origin === undefined ? undefined : this.ttl
+    this.put(made)
+    return true
+  }
+
+  private cleanedOn({ line, last }: Candidate): string[] {
+    return this.lines.filter(({ number }) => number >= line && number <= last).flatMap(({ cleaned }) => cleaned)
+  }
+
+  /** Whether words that make no record seem to be meant as one: a type in capitals, and something like a value. */
+  private seemsRecord({ cells, told: isTold }: Candidate): boolean {
+    if (isTold) return false
+    const texts = cells.map(({ text }) => text)
+    const at = texts.findIndex((text) => typeIn(text) !== undefined && text === text.toUpperCase())
+    if (at < 0 || at > 4 || texts.length > 12) return false
+    return texts.some(
+      (text, i) =>
+        i !== at &&
+        (addressIn(text) !== undefined ||
+          /^"/.test(text) ||
+          /^v=/i.test(text) ||
+          /^\d+(?:\.\d+){2,}/.test(text) ||
+          (hostIn(text) !== undefined && isWhole(hostIn(text)!.name))),
+    )
+  }
+
+  private feature(feature: string, owner: string | undefined, { line, cells }: Candidate): boolean {
+    const name = isEmpty(owner ?? '') || owner === '@' ? this.zone : hostIn(owner!)?.name
+    if (name === undefined) return false
+    if (/^(?:ALIAS|ANAME|FLATTEN|FLATTENED)$/.test(feature)) {
+      const full = name === this.zone || name.endsWith('.') ? name : `${name}.`
+      this.found.features.push({ line, feature, owner: full.endsWith(this.zone) ? full : `${name}.${this.zone}` })
+    } else
+      this.found.unread.push({
+        line,
+        text: cells
+          .map(({ text }) => text)
+          .filter(Boolean)
+          .join(' ')
+          .slice(0, 200),
+        why: `${feature} is not a record type: a web server sends browsers on`,
+      })
+    return true
+  }
+
+  /** Puts a record to the others: once, and by what the words around it mean for it. */
+  private put(row: Row): void {
+    if (this.section === 'current') return
+    const { owner, type, line } = row
+    if (this.section === 'delete') {
+      this.found.intents.push({ line, about: 'delete', owner, type, row })
+      return
+    }
+    if (this.section === 'replace') this.found.intents.push({ line, about: 'replace', owner, type })
+    const key = `${owner} ${type} ${rdataKey(type, row.data)}`
+    const same = this.keys.get(key)
+    if (same && row.damage === undefined) {
+      same.ttl ??= row.ttl
+      return
+    }
+    this.keys.set(key, row)
+    this.found.rows.push(row)
+  }
+}
+
+/** The domain that a sentence is about: the zone, or another one that it names as such. */
+function domainIn(sentence: string, zone: Name): string | undefined {
+  const names = wordsOf(sentence)
+    .map((word) => hostIn(word.replace(/[.,:;]+$/, ''))?.name)
+    .filter((name): name is string => name !== undefined && isWhole(name))
+    .map((name) => (name.endsWith('.') ? name : `${name}.`))
+  const inZone = names.find((name) => foldName(name).endsWith(zone))
+  if (inZone !== undefined) return inZone
+  if (/\bdomain\b/i.test(sentence) && names.length === 1) return names[0]
+  return undefined
+}
+
+/** What a sentence wants added to the SPF record that is there, as a record of its own. */
+function spfAdded(sentence: string): string | undefined {
+  if (!/\bSPF\b/i.test(sentence) || /v=spf1/i.test(sentence)) return undefined
+  const terms = [
+    ...sentence.matchAll(/(?:^|[\s"'`])((?:include:[\w.-]+\w|ip4:[\d./]+\d|ip6:[0-9a-f:./]+|a:[\w.-]+\w))/gi),
+  ].map(([, term]) => term!)
+  return terms.length === 0 ? undefined : `v=spf1 ${[...new Set(terms)].join(' ')} ~all`
+}
+
+const asText = (value: string, line: number): Candidate => ({
+  line,
+  last: line,
+  cells: [
+    { role: 'type', text: 'TXT', line },
+    { role: 'owner', text: '@', line },
+    { role: 'value', text: value, line },
+  ],
+})
+
+/** What stays open whatever the zone holds: damage, records of other domains, what the words around ask for, what no zone file can have. Each as type and owner. */
+export function openAbout({ rows, intents, features }: Instructions, zone: Name): string[] {
+  return [
+    ...rows.filter((row) => row.damage !== undefined || !isAtOrBelow(row.owner, zone)).map(({ owner, type }) => `${typeText(type)} ${owner}`),
+    ...intents.map(({ owner, type }) => `${typeText(type)} ${owner}`),
+    ...features.map(({ owner, feature }) => `${feature} ${owner}`),
+  ]
+}

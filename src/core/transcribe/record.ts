@@ -1,0 +1,298 @@
+/** One record of the parts of a candidate: its owner in the zone, its data, what was cleaned, what is odd about it. */
+import { foldName, isAtOrBelow, labelsOf, type Name, nameToWire } from '../names/name.ts'
+import { publicSuffixOf } from '../names/public-suffix.ts'
+import { parseRdata, type Rdata, rdataText } from '../records/rdata.ts'
+import { TYPE, typeText } from '../records/types.ts'
+import { textData } from '../records/views.ts'
+import { isEmpty } from './candidate.ts'
+import { damageOf, type Kind, kindOf, oddName } from './kinds.ts'
+import type { Likely, Parts } from './parts.ts'
+import { addressIn, hostIn, isNumber, isWhole, quotedStrings, unescaped, unwrapped } from './values.ts'
+
+/** A record that a text states. */
+export interface Row {
+  /** Where it begins in the text, from one. */
+  line: number
+  owner: Name
+  type: number
+  /** Seconds; undefined where none is stated. */
+  ttl?: number
+  data: Rdata
+  /** The data in presentation format. */
+  value: string
+  kind: Kind
+  cleaned: string[]
+  /** Why it must not be written as it is. */
+  damage?: string
+  /** What is worth a second look. */
+  odd?: string
+}
+
+export interface Around {
+  /** The zone that the text is for. */
+  zone: Name
+  /** The domain that the text itself names above, where it names one. */
+  domain?: Name
+  /** Names elsewhere in the text are full. */
+  full: boolean
+}
+
+/** Makes a record, or says why the parts are none. */
+export function recordFrom(parts: Parts, around: Around, line: number, origin?: string): Row | { unread: string } {
+  const cleaned: string[] = []
+  const owner = ownerFrom(parts, around, cleaned, origin)
+  if ('unread' in owner) return owner
+  const made = dataFrom(parts, around, cleaned, origin)
+  if ('unread' in made) {
+    const other = parts.instead?.()
+    const second = other && recordFrom({ ...other, instead: undefined }, around, line, origin)
+    return second && !('unread' in second) ? second : made
+  }
+  const { data, text } = made
+  const kind = kindOf(parts.type, owner.name, text)
+  if (parts.ttl === 'auto') cleaned.push('the TTL is left to the zone’s default')
+  return {
+    line,
+    owner: owner.name,
+    type: parts.type,
+    ttl: typeof parts.ttl === 'number' ? parts.ttl : undefined,
+    data,
+    value: rdataText(parts.type, data),
+    kind,
+    cleaned,
+    damage: parts.type === TYPE.TXT ? damageOf(kind, text) : undefined,
+    odd: parts.type === TYPE.TXT ? oddName(kind, owner.name, text) : undefined,
+  }
+}
+
+const APEX_WORDS =
+  /^(?:@|root|apex|\(root\)|root domain|domain root|bare domain|naked domain|domain itself|the domain itself|your domain|hauptdomain|domain apex)$/i
+
+/** How likely a text names an owner in the zone: the apex, a name below it, a relative one. */
+export const likelyOwner =
+  ({ zone }: Around): Likely =>
+  (text) => {
+    const plain = unwrapped(text)
+    if (APEX_WORDS.test(plain) || isEmpty(plain)) return 4
+    const name = hostIn(plain)?.name
+    if (name === undefined) return -2
+    if (isAtOrBelow(name.endsWith('.') ? name : `${name}.`, zone)) return 3
+    return name.startsWith('_') || name.includes('._domainkey') ? 3 : isWhole(name) ? -1 : 2
+  }
+
+function ownerFrom(
+  parts: Parts,
+  around: Around,
+  cleaned: string[],
+  origin?: string,
+): { name: Name } | { unread: string } {
+  const base = around.domain ?? around.zone
+  const { service, protocol } = parts.others
+  let text = (parts.owner ?? '').trim()
+  if (parts.owner === undefined) return { unread: 'it states no name' }
+  if (parts.type === TYPE.SRV && service !== undefined) {
+    const host = text === service ? '' : text
+    const labels = [service, ...(protocol === undefined ? [] : [protocol])].flatMap((each) =>
+      unwrapped(each).split('.').filter(Boolean),
+    )
+    text = `${labels.join('.')}${isEmpty(host) || APEX_WORDS.test(host) ? '' : `.${host}`}`
+  }
+  text = unwrapped(text)
+    .replace(/\s*\([^()]*\)$/, '')
+    .replace(/\s+(?:or|oder|ou|o|of)\s+(?:leave )?(?:it )?(?:blank|empty|leer|vide)$/i, '')
+  if (isEmpty(text) || APEX_WORDS.test(text)) {
+    if (text !== '@') cleaned.push(`${text === '' ? 'an empty name' : `“${text}”`} read as the domain itself`)
+    return { name: foldName(origin ?? base) }
+  }
+  const host = hostIn(text)
+  if (!host || host.name === '@') return { unread: `“${shortened(text)}” is not a valid name` }
+  cleaned.push(...host.cleaned)
+  const name = parts.type === TYPE.SRV ? underscored(host.name, cleaned) : host.name
+  return { name: absolute(name, around, cleaned, origin) }
+}
+
+/** The name in full: one that ends in the zone’s is full already, one of another domain stays that. */
+function absolute(name: string, around: Around, cleaned: string[], origin?: string): Name {
+  const zone = foldName(around.zone)
+  const full = name.endsWith('.') ? name : `${name}.`
+  if (isAtOrBelow(full, zone)) {
+    const rest = full === zone ? '' : full.slice(0, -zone.length)
+    if (rest === '' || !isAtOrBelow(rest, zone)) return full
+    cleaned.push('the zone’s name stood twice')
+    return rest
+  }
+  // The zone’s name cut off in front of its last labels: a form adds them.
+  const base = foldName(origin ?? around.domain ?? around.zone)
+  if (full === name || (origin === undefined && isForeign(name, around))) return full
+  return `${name}.${base}`
+}
+
+/** Whether a name without its final dot is one of another domain, and not a relative one of several labels. */
+function isForeign(name: string, { full }: Around): boolean {
+  const labels = labelsOf(`${name}.`)
+  const last = labels.at(-1)!
+  if (labels.length < 2 || labels.slice(-2).some((label) => label.startsWith('_'))) return false
+  if (last === 'example') return true
+  if (publicSuffixOf(name) === undefined) return false
+  return full || /^(?:com|net|org|info|biz|eu|co)$/.test(last) || (labels.length > 2 && last.length === 2)
+}
+
+const PROTOCOLS = /^_?(?:tcp|udp|tls|sctp)$/
+
+/** The owner of SRV with the underscores that people leave out (RFC 2782). */
+function underscored(name: string, cleaned: string[]): string {
+  const labels = name.split('.')
+  if (labels.length < 2 || !PROTOCOLS.test(labels[1]!)) return name
+  const made = labels.map((label, i) => (i < 2 && !label.startsWith('_') ? `_${label}` : label)).join('.')
+  if (made !== name) cleaned.push('the underscores of service and protocol added')
+  return made
+}
+
+type Made = { data: Rdata; text: string } | { unread: string }
+
+const HOST_TYPES = new Set<number>([TYPE.CNAME, TYPE.NS, TYPE.PTR, TYPE.DNAME])
+
+function dataFrom(parts: Parts, around: Around, cleaned: string[], origin?: string): Made {
+  const { type, value } = parts
+  if (type === TYPE.TXT) return textFrom(value, cleaned)
+  if (type === TYPE.A || type === TYPE.AAAA) {
+    const address = addressIn(value)
+    if (!address) return { unread: addressTrouble(value, type) }
+    if ((address.octets.length === 4) !== (type === TYPE.A))
+      return {
+        unread: `${address.text} is an ${type === TYPE.A ? 'IPv6' : 'IPv4'} address, and the type says ${typeText(type)}`,
+      }
+    cleaned.push(...address.cleaned)
+    return { data: address.octets, text: '' }
+  }
+  const target = (text: string): string | undefined => targetFrom(text, around, cleaned, origin)
+  if (HOST_TYPES.has(type)) {
+    const name = target(value)
+    return name === undefined ? { unread: `“${shortened(value)}” is not the name of a host` } : asData(type, name)
+  }
+  if (type === TYPE.MX) return mxFrom(parts, target, cleaned)
+  if (type === TYPE.SRV) return srvFrom(parts, target)
+  const { flags, tag, usage, selector, matching } = parts.others
+  const text = value.trim()
+  if (type === TYPE.CAA) {
+    const front = /^\d+\s/.test(text) ? '' : `${flags ?? '0'} ${unwrapped(tag ?? '')} `
+    const [, head = '', rest = ''] = /^(\d+\s+\S+\s+)(.*)$/s.exec(front + text) ?? []
+    return asData(type, `${head.toLowerCase()}"${unwrapped(rest)}"`)
+  }
+  if (type === TYPE.TLSA && usage !== undefined)
+    return asData(type, `${usage} ${selector ?? ''} ${matching ?? ''} ${text}`)
+  return asData(type, text)
+}
+
+function asData(type: number, text: string): Made {
+  const parsed = parseRdata(type, text, ROOT)
+  if ('wire' in parsed) return { data: parsed.wire, text }
+  return { unread: `${typeText(type)} ${shortened(text)}: ${parsed.message} (expected ${parsed.wanted})` }
+}
+const ROOT = new Uint8Array([0])
+
+const shortened = (text: string): string => (text.length > 60 ? `${text.slice(0, 60)}…` : text)
+
+function addressTrouble(text: string, type: number): string {
+  const letters = /^[\dlIOo|]+(?:\.[\dlIOo|]+){3}$/.test(text.trim())
+  if (letters && type === TYPE.A) return `“${text.trim()}” is not an address: one of its digits is a letter`
+  return `“${shortened(text)}” is not an ${type === TYPE.A ? 'IPv4' : 'IPv6'} address`
+}
+
+/** A target in full. */
+function targetFrom(text: string, around: Around, cleaned: string[], origin?: string): Name | undefined {
+  if (unwrapped(text) === '.') return '.'
+  const host = hostIn(text)
+  if (!host) return undefined
+  cleaned.push(...host.cleaned)
+  const base = foldName(origin ?? around.domain ?? around.zone)
+  if (host.name === '@') return base
+  if (host.name.endsWith('.')) return host.name
+  if (isWhole(host.name)) {
+    const relative =
+      origin !== undefined &&
+      !isForeign(host.name, { ...around, full: true }) &&
+      !isAtOrBelow(`${host.name}.`, around.zone)
+    return relative ? `${host.name}.${base}` : `${host.name}.`
+  }
+  return typeof nameToWire(`${host.name}.${base}`) === 'string' ? undefined : `${host.name}.${base}`
+}
+
+/** The preference in a field of its own, before or behind the host. */
+function mxFrom({ value, others }: Parts, target: (text: string) => string | undefined, cleaned: string[]): Made {
+  const words = value
+    .replace(/[(),:;]/g, ' ')
+    .replace(/^\s*\.?\s*/, '')
+    .trim()
+    .split(/\s+/)
+  const numbers = words.filter(isNumber)
+  const hosts = words.filter((word) => !isNumber(word) && !PREFERENCE_WORDS.test(word))
+  if (hosts.length !== 1) {
+    const name = value.includes('://') || value.includes(':') ? target(value) : undefined
+    if (name === undefined || others.priority === undefined)
+      return { unread: `“${shortened(value)}” is not a mail exchanger with its preference` }
+    return asData(TYPE.MX, `${others.priority.trim()} ${name}`)
+  }
+  const preference = numbers[0] ?? others.priority?.trim()
+  if (preference === undefined || !isNumber(preference)) return { unread: 'it states no preference' }
+  if (
+    numbers.length > 1 ||
+    (numbers.length === 1 &&
+      others.priority !== undefined &&
+      isNumber(others.priority) &&
+      Number(others.priority) !== Number(numbers[0]))
+  )
+    return { unread: 'it states two preferences' }
+  if (numbers.length === 1 && words.length > 1 && others.priority === undefined && words.indexOf(numbers[0]!) > 0)
+    cleaned.push('the preference stood behind the host')
+  const name = target(hosts[0]!)
+  return name === undefined
+    ? { unread: `“${hosts[0]}” is not the name of a host` }
+    : asData(TYPE.MX, `${preference} ${name}`)
+}
+
+const PREFERENCE_WORDS = /^(?:mx|priority|prio|preference|pref|priorit\p{L}*|prioridad\p{L}*)\.?$/iu
+
+/** Priority, weight, port and target: apart, or some of them together. */
+function srvFrom({ value, others }: Parts, target: (text: string) => string | undefined): Made {
+  const words = value.trim().split(/[\s,]+/)
+  const host = words.at(-1) ?? ''
+  const port = /:(\d{1,5})$/.exec(host)?.[1]
+  const inside = words.slice(0, -1)
+  const apart = [others.priority, others.weight, others.port ?? port].map((text) => text?.trim())
+  const numbers =
+    inside.length === 3 ? inside : inside.length === 2 ? [apart[0], ...inside] : inside.length === 0 ? apart : []
+  const [priority, weight, number] = numbers
+  if (numbers.length !== 3 || priority === undefined || weight === undefined || number === undefined)
+    return { unread: 'an SRV record needs priority, weight, port and target' }
+  const name = target(host)
+  return name === undefined
+    ? { unread: `“${shortened(host)}” is not the name of a host` }
+    : asData(TYPE.SRV, `${priority} ${weight} ${number} ${name}`)
+}
+
+/** A text without its quotes, wraps and escapes. Its words stay as they are; blanks go only out of base64. */
+function textFrom(value: string, cleaned: string[]): Made {
+  let text = value.trim()
+  const clean = (cleaner: string, what: string): void => {
+    if (cleaner !== text) cleaned.push(what)
+    text = cleaner
+  }
+  if (/-----BEGIN/.test(text)) return { data: textData(''), text }
+  const strings = quotedStrings(text)
+  if (strings) clean(strings.join(''), strings.length > 1 ? 'the strings of the text joined' : 'quotes removed')
+  else clean(text.replace(/^(["'`])([^"'`]*)\1[.,;]?$/, '$2'), 'quotes removed')
+  clean(unescaped(text), 'backslashes removed')
+  if (text.includes('\n')) {
+    const joined = /(?:^|[;\s])p=/.test(text) ? unwrapped64(text.replace(/\n+/g, ' ')) : text.replace(/\s*\n\s*/g, ' ')
+    clean(joined, 'line breaks removed')
+  }
+  if (/(?:^|;)\s*(?:v=DKIM1|k=|p=)/i.test(text)) clean(unwrapped64(text), 'blanks removed from the key')
+  if (text === '') return { unread: 'the text is empty' }
+  const octets = [...text].some((sign) => sign > '\xff') ? new TextEncoder().encode(text) : undefined
+  return { data: textData(octets ? String.fromCharCode(...octets.slice(0, 4000)) : text), text }
+}
+
+/** A key without the blanks in its base64. */
+const unwrapped64 = (text: string): string =>
+  text.replace(/((?:^|[;\s])p=)([A-Za-z0-9+/=\s]+)/, (_, tag: string, key: string) => tag + key.replace(/\s+/g, ''))
