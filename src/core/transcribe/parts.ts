@@ -4,7 +4,7 @@ import { TYPE } from '../records/types.ts'
 import { type Candidate, type Cell, isEmpty } from './candidate.ts'
 import { kindOfText } from './kinds.ts'
 import type { Role } from './labels.ts'
-import { addressIn, hostIn, isNumber, isWhole, quotedStrings, ttlIn, typeIn, unwrapped } from './values.ts'
+import { addressIn, hostIn, isNumber, isWhole, quotedStrings, ttlIn, typeIn } from './values.ts'
 
 /** The parts of one record, as they stand. */
 export interface Parts {
@@ -55,7 +55,9 @@ function fromLabels(cells: readonly Cell[], likely: Likely): Parts | Feature | u
   const ttl = of('ttl')
   const loose = cells.filter(({ text }) => text !== '')
   const others = Object.fromEntries(
-    cells.filter(({ role, text }) => role !== undefined && !isEmpty(text)).map(({ role, text }) => [role, text]),
+    cells
+      .filter(({ role, text }) => role !== undefined && !isEmpty(text))
+      .map(({ role, text }) => [role, NUMBERS.has(role!) ? numberIn(text) : text]),
   )
   return {
     type,
@@ -69,6 +71,10 @@ function fromLabels(cells: readonly Cell[], likely: Likely): Parts | Feature | u
     },
   }
 }
+
+const NUMBERS = new Set<Role>(['priority', 'weight', 'port', 'flags', 'usage', 'selector', 'matching'])
+/** The number of a cell that explains it: `10 (highest)`. */
+const numberIn = (text: string): string => /^(\d{1,10})\s*[(,;:]/.exec(text)?.[1] ?? text.trim()
 
 /** The type of a record that does not say it, by the parts that only one type has. */
 function typeOf(cells: readonly Cell[], value: string): number | undefined {
@@ -90,7 +96,7 @@ function featureIn(text: string | undefined): string | undefined {
 const FILLER = /^(?:IN|->|→|=>|⇒|➔|➜|:|=|[-–—•*·▪]|\d+\.|to|points|record|records?:)$/
 
 /** Cells without labels, each whole: a type, and the rest by content. */
-function fromLoose(cells: readonly Cell[], likely: Likely): Parts | Feature | undefined {
+function fromLoose(cells: readonly Cell[], likely: Likely, most = 8): Parts | Feature | undefined {
   const at = cells.findIndex(({ text }) => typeIn(text) !== undefined)
   if (at < 0) return undefined
   const type = typeIn(cells[at]!.text)!
@@ -105,6 +111,7 @@ function fromLoose(cells: readonly Cell[], likely: Likely): Parts | Feature | un
     else if (time !== undefined && ttl === undefined) ttl = time
     else if (!isEmpty(text) || names.length === 0) names.push(text)
   }
+  if (names.length > most) return undefined
   const [owner, value] = pairOf(type, names, likely)
   if (value === undefined) return undefined
   const others = numbersOf(type, value, numbers)
@@ -142,10 +149,14 @@ export function fits(type: number, text: string): number {
   }
   if (type === TYPE.CAA || type === TYPE.TLSA || type === TYPE.DS || type === TYPE.SSHFP)
     return /^\d+\s/.test(text.trim()) ? 3 : 0.5
-  const host = tokens.map(unwrapped).find((token) => !isNumber(token) && hostIn(token))
-  if (host === undefined || tokens.length > 6) return 0
-  const { name } = hostIn(host)!
-  return name.endsWith('.') ? 3 : isWhole(name) && !name.startsWith('_') ? 2 : name === '@' ? 0.3 : 0.2
+  if (tokens.length > 6) return 0
+  return Math.max(0, ...tokens.filter((token) => !isNumber(token)).map((token) => asTarget(hostIn(token)?.name)))
+}
+
+function asTarget(name: string | undefined): number {
+  if (name === undefined) return 0
+  if (name.endsWith('.')) return 3
+  return isWhole(name) && !name.startsWith('_') ? 2 : name === '@' ? 0.3 : 0.2
 }
 
 /** What numbers beside a value are: those that the type has still to be told, and a TTL. */
@@ -197,6 +208,7 @@ function fromWords(cells: readonly Cell[], likely: Likely): Parts | Feature | un
       return fromLoose(
         words.map((text) => ({ text, line: 0 })),
         likely,
+        2,
       )
     const feature = words.slice(0, 2).find((word) => /^[A-Z]{5,}$/.test(word) && featureIn(word))
     return feature === undefined || words.length < 3
@@ -213,13 +225,17 @@ function fromWords(cells: readonly Cell[], likely: Likely): Parts | Feature | un
     // A line as name servers have it, or one without an owner.
     const whole: Parts = { type, owner: owners[0], value: after.join(' '), ttl, others: {} }
     const front = owners.length === 0 && after.length > 1 ? typeFirst(type, after, likely) : undefined
-    const isOwn = owners.length > 0 ? wholeValue(type, after) : wholeValue(type, after) && !front
+    // The value in front, and the name behind: that is no line of a zone file.
+    const isTurned = owners.length > 0 && after.length === 1 && likely(owners[0]!) < 0 && likely(after[0]!) >= 3
+    const isOwn = isTurned ? false : owners.length > 0 ? wholeValue(type, after) : wholeValue(type, after) && !front
     if (isOwn) return whole
     if (front) return { ...front, ttl: front.ttl ?? ttl }
   }
+  // More words than a name and a value are a sentence.
   const loose = fromLoose(
     words.map((text) => ({ text, line: 0 })),
     likely,
+    2,
   )
   if (loose) return loose
   return owners.length <= 1 && after.length > 0

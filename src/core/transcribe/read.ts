@@ -13,7 +13,7 @@ import { type Intent, intentOf } from './intents.ts'
 import { blockAt, columnAt, labelled } from './layouts/blocks.ts'
 import { fromData } from './layouts/data.ts'
 import { fromMarkup } from './layouts/markup.ts'
-import { sentencesOf, told, typeNamed } from './layouts/sentences.ts'
+import { sentencesOf, speaksOfRecords, told, typeNamed } from './layouts/sentences.ts'
 import { carried, type Heading, headingOf, isRuler, rowAlone, rowBelow } from './layouts/tables.ts'
 import { asWords, wholeLine, wordsOf } from './layouts/words.ts'
 import { fits, partsOf } from './parts.ts'
@@ -31,6 +31,8 @@ export interface Instructions {
   intents: { line: number; about: 'delete' | 'replace' | 'registrar'; owner: Name; type: number; row?: Row }[]
   /** What hosting companies offer in place of a record, by the name that it is at. */
   features: { line: number; feature: string; owner: Name }[]
+  /** Private keys where a record was expected: never shown, never written. */
+  secrets: { line: number; owner: Name; type: number; why: string }[]
   /** Names that `--fill` may be given. */
   asked: ReadonlySet<string>
 }
@@ -70,7 +72,7 @@ class Reader {
   constructor(zone: Name, given: ReadonlyMap<string, string>) {
     this.zone = foldName(zone)
     this.fills = new Fills(this.zone.replace(/\.$/, ''), given)
-    this.found = { rows: [], blanks: [], unread: [], intents: [], features: [], asked: this.fills.asked }
+    this.found = { rows: [], blanks: [], unread: [], intents: [], features: [], secrets: [], asked: this.fills.asked }
     this.around = { zone: this.zone, full: false }
   }
 
@@ -204,7 +206,7 @@ class Reader {
     const arrows = { ...line, text: line.text.replace(/\s(?:->|=>|→|⇒|➔|➜)\s/g, ' ').replace(/^\s*[-*•·▪]\s+/, '') }
     const candidate = asWords(arrows, isZoneFile ? (this.origin ?? this.zone) : undefined)
     const words = candidate.cells.map(({ text }) => text)
-    if (words.length < 2 || words.length > 60) return undefined
+    if (words.length < 2 || words.length > 60 || speaksOfRecords(words)) return undefined
     const [first = ''] = words
     const inherits =
       /^\s/.test(line.text) &&
@@ -221,15 +223,24 @@ class Reader {
 
   /** A value that stands alone below a sentence that says its type and name. */
   private alone(line: Line, words: readonly string[]): boolean {
-    if (this.prose.length > 0) this.flush()
     const { context } = this
-    if (!context || words.some((word) => typeIn(word) !== undefined && word === word.toUpperCase())) return false
+    if (
+      !context ||
+      this.prose.length > 0 ||
+      words.some((word) => typeIn(word) !== undefined && word === word.toUpperCase())
+    )
+      return false
     const value = line.text.trim().replace(/^[-*•]\s+/, '')
     const isValue =
       context.type === TYPE.MX
-        ? /^\d{1,5}\s+\S+$|^\S+\s+\(?\d{1,5}\)?$/.test(value) && fits(TYPE.MX, value) >= 2
+        ? /^(?:\p{L}{2,12}\.?:?\s*)?\d{1,5}[\s:]+\S+$|^\S+\s+\(?\d{1,5}\)?$/u.test(value) && fits(TYPE.MX, value) >= 2
         : words.length <= 3 && fits(context.type, value) >= 2
     if (!isValue) return false
+    if (context.owner === undefined)
+      this.lines[this.lines.indexOf(line)] = {
+        ...line,
+        cleaned: [...line.cleaned, 'no name is stated: read as the domain itself'],
+      }
     const cells: Cell[] = [
       { role: 'owner', text: context.owner ?? '@', line: line.number },
       { role: 'value', text: value, line: line.number },
@@ -239,13 +250,22 @@ class Reader {
 
   /** Anything else is prose, read when its paragraph ends. */
   private told(line: Line, at: number): number {
-    const { context } = this
-    if (context && wordsOf(line.text).length === 1 && this.alone(line, wordsOf(line.text))) return at + 1
+    if (this.alone(line, wordsOf(line.text))) return at + 1
+    this.unnamed(line)
     if (/^\s*(?:[-*•·▪]|\d{1,3}[.)])\s/.test(line.text)) this.flush()
     this.prose.push(line)
     if (/:\s*$/.test(line.text)) this.flush()
     this.heading = this.heading && /^\s*\S+(?: \S+){3,}/.test(line.text) ? undefined : this.heading
     return at + 1
+  }
+
+  /** A name in the zone and where it leads, without a type: that is a record which nobody can know. */
+  private unnamed({ text, number }: Line): void {
+    const [, name = '', value = ''] = /^\s*(?:[-*•·▪]\s+)?(\S+)\s+(?:->|=>|→|⇒|➔|➜)\s+(\S+)\s*$/.exec(text) ?? []
+    const target = hostIn(value)?.name
+    if (hostIn(name) === undefined || likelyOwner(this.around)(name) <= 0) return
+    if (addressIn(value) !== undefined || (target !== undefined && isWhole(target)))
+      this.found.unread.push({ line: number, text: text.trim().slice(0, 200), why: 'it states no type' })
   }
 
   /** Reads the prose so far, sentence by sentence. */
@@ -309,9 +329,9 @@ class Reader {
       this.section = before
     }
     const domain = domainIn(sentence, this.zone)
-    if (named !== undefined && !candidate) this.context = { type: named, owner: domain }
-    else if (domain !== undefined && isHeading && !candidate && domain !== '@') this.domain(domain)
-    else if (!isHeading && candidate) this.context = undefined
+    this.context = named !== undefined && !candidate ? { type: named, owner: domain } : undefined
+    if (this.context) return
+    if (domain !== undefined && isHeading && !candidate && domain !== '@') this.domain(domain)
   }
 
   /** Takes a candidate for what it is; false where it is none. `weak`: it may be something else. */
@@ -350,6 +370,10 @@ class Reader {
       if (this.section !== 'current') this.found.unread.push({ line: candidate.line, text: shown, why: made.unread })
       return true
     }
+    if (made.damage !== undefined && /private key/.test(made.damage)) {
+      this.found.secrets.push({ line: made.line, owner: made.owner, type: made.type, why: made.damage })
+      return true
+    }
     made.cleaned.unshift(...this.cleanedOn(candidate))
     made.cleaned = [...new Set(made.cleaned)]
     made.ttl ??= candidate.origin === undefined ? undefined : this.ttl
@@ -367,15 +391,18 @@ class Reader {
     const texts = cells.map(({ text }) => text)
     const at = texts.findIndex((text) => typeIn(text) !== undefined && text === text.toUpperCase())
     if (at < 0 || at > 4 || texts.length > 12) return false
-    return texts.some(
-      (text, i) =>
-        i !== at &&
-        (addressIn(text) !== undefined ||
-          /^"/.test(text) ||
-          /^v=/i.test(text) ||
-          /^\d+(?:\.\d+){2,}/.test(text) ||
-          (hostIn(text) !== undefined && isWhole(hostIn(text)!.name))),
-    )
+    const isValue = (text: string): boolean => {
+      const host = hostIn(text)?.name
+      return (
+        addressIn(text) !== undefined ||
+        /^(?:"|v=)/i.test(text) ||
+        /^\d+(?:\.\d+){2,}/.test(text) ||
+        (host !== undefined && isWhole(host))
+      )
+    }
+    // Plain words beside them make it a sentence.
+    const plain = texts.filter((text, i) => i !== at && !isValue(text) && !/[\d@_"=]/.test(text))
+    return plain.length <= 2 && texts.some((text, i) => i !== at && isValue(text))
   }
 
   private feature(feature: string, owner: string | undefined, { line, cells }: Candidate): boolean {
@@ -449,9 +476,12 @@ const asText = (value: string, line: number): Candidate => ({
 })
 
 /** What stays open whatever the zone holds: damage, records of other domains, what the words around ask for, what no zone file can have. Each as type and owner. */
-export function openAbout({ rows, intents, features }: Instructions, zone: Name): string[] {
+export function openAbout({ rows, intents, features, secrets }: Instructions, zone: Name): string[] {
   return [
-    ...rows.filter((row) => row.damage !== undefined || !isAtOrBelow(row.owner, zone)).map(({ owner, type }) => `${typeText(type)} ${owner}`),
+    ...rows
+      .filter((row) => row.damage !== undefined || !isAtOrBelow(row.owner, zone))
+      .map(({ owner, type }) => `${typeText(type)} ${owner}`),
+    ...secrets.map(({ owner, type }) => `${typeText(type)} ${owner}`),
     ...intents.map(({ owner, type }) => `${typeText(type)} ${owner}`),
     ...features.map(({ owner, feature }) => `${feature} ${owner}`),
   ]

@@ -21,9 +21,16 @@ export const samples = (part: 'open' | 'held'): Sample[] =>
   readdirSync(join(FOLDER, part))
     .filter((file) => file.endsWith('.txt'))
     .map((file) => {
-      const [into, ...expected] = readFileSync(join(FOLDER, part, file.replace('.txt', '.expected')), 'utf8').trim().split('\n')
+      const [into, ...expected] = readFileSync(join(FOLDER, part, file.replace('.txt', '.expected')), 'utf8')
+        .trim()
+        .split('\n')
       const zone = `${into!.replace('into ', '')}.`
-      return { name: file.slice(0, -4), octets: readFileSync(join(FOLDER, part, file)), zone, expected: expected.map((line) => fully(line, zone)) }
+      return {
+        name: file.slice(0, -4),
+        octets: readFileSync(join(FOLDER, part, file)),
+        zone,
+        expected: expected.map((line) => fully(line, zone)),
+      }
     })
 
 /** Owners in full, data as it is printed, texts as the one string that verifiers read. */
@@ -35,7 +42,12 @@ function fully(line: string, zone: string): string {
   const [, at, name, ttl, typeWord, kind, ...value] = words
   const type = parseType(typeWord!)!
   const parsed = parseRdata(type, value.join(' '), new Uint8Array([0]))
-  const data = type === TYPE.TXT ? JSON.stringify(value.join(' ').slice(1, -1)) : 'wire' in parsed ? rdataText(type, parsed.wire) : value.join(' ')
+  const data =
+    type === TYPE.TXT
+      ? JSON.stringify(value.join(' ').slice(1, -1))
+      : 'wire' in parsed
+        ? rdataText(type, parsed.wire)
+        : value.join(' ')
   return `row ${at} ${owner(name!)} ${ttl} ${typeWord} ${kind} ${data}`
 }
 
@@ -56,4 +68,3 @@ export function readOf({ octets, zone }: Sample): string[] {
   ]
   return lines.length === 0 ? ['exit 2'] : lines
 }
-

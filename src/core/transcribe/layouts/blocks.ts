@@ -15,6 +15,8 @@ const LABEL =
 /** The labels of a line with what stands behind each; none where it begins otherwise. */
 export function labelled({ text }: Line): Labelled[] {
   if (text.length > 16_384) return []
+  const pair = pairOfCells(text)
+  if (pair) return [pair]
   const found: { role: Role; from: number; at: number }[] = []
   for (const match of text.matchAll(LABEL)) {
     const role = roleOf(match[1]!)
@@ -28,6 +30,15 @@ export function labelled({ text }: Line): Labelled[] {
     role,
     text: text.slice(from, found[i + 1]?.at).trim(),
   }))
+}
+
+/** A table that stands on its side: a label and what it is, in two cells. */
+function pairOfCells(text: string): Labelled | undefined {
+  const [, label = '', value = ''] = /^\s*\|?\s*([^|\t]{1,60}?)\s*[|\t]\s*([^|\t]*?)\s*\|?\s*$/.exec(text) ?? []
+  const role = roleOf(label.replace(/[*_`:]/g, ' '))
+  return role === undefined || value === '' || (roleOf(value) !== undefined && typeIn(value) === undefined)
+    ? undefined
+    : { role, text: value }
 }
 
 /** Reads a block that begins at a line: its candidate, and the line behind it. Values may go on over the lines below. */

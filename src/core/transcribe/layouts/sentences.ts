@@ -15,6 +15,14 @@ const PREFERENCE = /^(?:priority|prio|preference|pref|priorit\p{L}*|prioridad\p{
 const ASKS =
   /\b(?:add|adds|adding|create|set|setup|set up|publish|enter|insert|point|points|pointing|make|configure|need|needs|use|update|put|ensure|require[sd]?|please|bitte|anlegen|legen|lege|setzen|erstellen|eintragen|hinzufügen|brauchen|benötigen|zeigt|ajoute[rz]?|crée[rz]?|créez|configurez|veuillez|cre[ea]r?|añad[ae]|agreg[ue]e?|agregar|necesita|apunte|aggiung\w+|crea|creare|inserire|toevoegen|voeg|maak|aanmaken|graag|kunt|adicion\w+|crie|criar|dodaj|dodać|utwórz|lägg|skapa|tilføj|opret|legg)\b/iu
 
+/** Whether a type is spoken of as a record, as sentences do. */
+export const speaksOfRecords = (words: readonly string[]): boolean =>
+  words.some(
+    (word, at) =>
+      (typeIn(word) !== undefined && (NOUN.test(words[at + 1] ?? '') || (at > 0 && NOUN.test(words[at - 1]!)))) ||
+      /^[A-Z]{1,5}-(?:records?|eintr\p{L}+|rekord\p{L}*|post\p{L}*)[.,:]?$/iu.test(word),
+  )
+
 /** Parts a line where sentences end; names have no blank behind their dots. */
 export const sentencesOf = (text: string): string[] =>
   text.length > 16_384 ? [] : text.split(/(?<=[.!?])\s+(?=[\p{Lu}"“¿¡])|(?<=;)\s+(?=\p{L})/u)
@@ -42,7 +50,8 @@ export function told(sentence: string, line: number, likely: Likely, zone: strin
     { text: owner, line, role: 'owner' },
     { text: value, line, role: 'value' },
   ]
-  const preference = preferenceOf(sentence)
+  const front = others[others.findIndex(({ text }) => text === value) - 1]?.text ?? ''
+  const preference = preferenceOf(sentence) ?? (type === TYPE.MX && /^\d{1,5}$/.test(front) ? front : undefined)
   if (preference !== undefined) cells.push({ text: preference, line, role: 'priority' })
   return { line, last: line, cells, told: true }
 }
