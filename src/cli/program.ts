@@ -28,6 +28,11 @@ const COMMANDS: readonly Listed[] = [
   },
   { name: 'adopt', summary: 'bring existing zone files into the workspace', load: () => import('./commands/adopt.ts') },
   {
+    name: 'transcribe',
+    summary: 'take over records from an email, a table or a list that was pasted',
+    load: () => import('./commands/transcribe.ts'),
+  },
+  {
     name: 'show',
     summary: 'show a zone by purpose, or as zone file, JSON or CSV',
     load: () => import('./commands/show.ts'),

@@ -1,9 +1,7 @@
 import type { Command } from 'commander'
 import { typedData, typedName } from '../../core/change/typed.ts'
 import type { SetChange } from '../../core/file/edit/changes.ts'
-import type { Zone, Zones } from '../../core/model/zones.ts'
-import { nameToWire } from '../../core/names/name.ts'
-import { NONE } from '../../core/names/tree.ts'
+import { setAt, typesAt, type Zone, type Zones } from '../../core/model/zones.ts'
 import { notAType } from '../../core/records/host-types.ts'
 import { rdataKey, rdataText } from '../../core/records/rdata.ts'
 import { parseType, TYPE, typeText } from '../../core/records/types.ts'
@@ -57,10 +55,7 @@ function removals(
   values: string[],
 ): SetChange[] {
   const name = orTrouble(typedName(owner, zone, zones.zones))
-  const id = zones.tree.findWire(nameToWire(name) as Uint8Array)
-  const types = new Set<number>()
-  for (let record = id === NONE ? NONE : zones.first(id); record !== NONE; record = zones.next(record))
-    if (zones.zoneOfRecord(record) === zone) types.add(zones.type(record))
+  const types = typesAt(zones, zone, name)
   const there = types.size === 0 ? 'nothing' : [...types].map(typeText).join(', ')
   if (typeWord === undefined) {
     if (types.size === 0) throw new Trouble(`${name} has nothing to remove`)
@@ -71,7 +66,7 @@ function removals(
   if (type === undefined) throw new Trouble(notAType(typeWord))
   if (!types.has(type)) throw new Trouble(`${name} has no ${typeText(type)} to remove; it has: ${there}`)
   if (values.length === 0) return [{ owner: name, type, data: [] }]
-  const { data } = zones.set(id, type, zone.index)!
+  const { data } = setAt(zones, zone, name, type)!
   const gone = new Set<string>()
   for (const value of values) {
     const key = rdataKey(type, orTrouble(typedData(type, value, zone, zones, true)))

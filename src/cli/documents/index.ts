@@ -9,6 +9,7 @@ import { check, fix } from './findings.ts'
 import { sender } from './sender.ts'
 import { show } from './show.ts'
 import { timing } from './timing.ts'
+import { transcribe } from './transcribe.ts'
 import { adopt, adoptSeveral, init } from './workspace.ts'
 
 const DOCUMENTS: Record<string, { of: string; schema: AnySchema }> = {
@@ -24,6 +25,7 @@ const DOCUMENTS: Record<string, { of: string; schema: AnySchema }> = {
   sender: { of: 'sender', schema: sender },
   show: { of: 'show', schema: show },
   timing: { of: 'timing', schema: timing },
+  transcribe: { of: 'transcribe', schema: transcribe },
 }
 
 /** The JSON Schema (draft 2020-12) of each document. */

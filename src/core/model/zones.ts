@@ -484,3 +484,13 @@ export function setAt(zones: Zones, zone: Zone, owner: Name, type: number): Reco
   const id = typeof wire === 'string' ? NONE : zones.tree.findWire(wire)
   return id === NONE ? undefined : zones.set(id, type, zone.index)
 }
+
+/** The types that a name has in a zone, in the order of its file. */
+export function typesAt(zones: Zones, zone: Zone, owner: Name): Set<number> {
+  const wire = nameToWire(owner)
+  const id = typeof wire === 'string' ? NONE : zones.tree.findWire(wire)
+  const types = new Set<number>()
+  for (let record = id === NONE ? NONE : zones.first(id); record !== NONE; record = zones.next(record))
+    if (zones.zoneOfRecord(record) === zone) types.add(zones.type(record))
+  return types
+}

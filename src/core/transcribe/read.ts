@@ -4,7 +4,7 @@
  */
 import { foldName, isAtOrBelow, type Name } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
-import { rdataKey } from '../records/rdata.ts'
+import { type Rdata, rdataKey } from '../records/rdata.ts'
 import { parseTtl } from '../records/ttl.ts'
 import { TYPE, typeText } from '../records/types.ts'
 import { Fills } from './blanks.ts'
@@ -27,8 +27,10 @@ export interface Instructions {
   blanks: { line: number; text: string; name: string }[]
   /** Lines that seem to state a record and cannot be understood. */
   unread: { line: number; text: string; why: string }[]
+  /** What is worth a second look: it stops nothing. */
+  notes: { line: number; text: string }[]
   /** What the text says of records beyond stating them. */
-  intents: { line: number; about: 'delete' | 'replace' | 'registrar'; owner: Name; type: number; row?: Row }[]
+  intents: { line: number; about: 'delete' | 'replace' | 'registrar'; owner: Name; type: number; data?: Rdata }[]
   /** What hosting companies offer in place of a record, by the name that it is at. */
   features: { line: number; feature: string; owner: Name }[]
   /** Private keys where a record was expected: never shown, never written. */
@@ -72,7 +74,16 @@ class Reader {
   constructor(zone: Name, given: ReadonlyMap<string, string>) {
     this.zone = foldName(zone)
     this.fills = new Fills(this.zone.replace(/\.$/, ''), given)
-    this.found = { rows: [], blanks: [], unread: [], intents: [], features: [], secrets: [], asked: this.fills.asked }
+    this.found = {
+      rows: [],
+      blanks: [],
+      unread: [],
+      intents: [],
+      notes: [],
+      features: [],
+      secrets: [],
+      asked: this.fills.asked,
+    }
     this.around = { zone: this.zone, full: false }
   }
 
@@ -89,6 +100,8 @@ class Reader {
     for (let at = 0; at < this.lines.length; ) at = this.step(at)
     this.flush()
     this.found.rows.sort((a, b) => a.line - b.line)
+    for (const { line, odd } of this.found.rows) if (odd !== undefined) this.found.notes.push({ line, text: odd })
+    this.found.notes.push(...lookalikes(this.found.rows))
     return this.found
   }
 
@@ -429,7 +442,7 @@ class Reader {
     if (this.section === 'current') return
     const { owner, type, line } = row
     if (this.section === 'delete') {
-      this.found.intents.push({ line, about: 'delete', owner, type, row })
+      this.found.intents.push({ line, about: 'delete', owner, type, data: row.data })
       return
     }
     if (this.section === 'replace') this.found.intents.push({ line, about: 'replace', owner, type })
@@ -485,4 +498,41 @@ export function openAbout({ rows, intents, features, secrets }: Instructions, zo
     ...intents.map(({ owner, type }) => `${typeText(type)} ${owner}`),
     ...features.map(({ owner, feature }) => `${feature} ${owner}`),
   ]
+}
+
+/** What several texts say, as one. */
+export function together(all: readonly Instructions[]): Instructions {
+  const keys = new Set<string>()
+  const asked = new Set(all.flatMap((each) => [...each.asked]))
+  const of = <K extends Exclude<keyof Instructions, 'asked'>>(key: K) => all.flatMap((each) => each[key] as never[])
+  const rows = (of('rows') as Row[]).filter((row) => {
+    const key = `${row.owner} ${row.type} ${rdataKey(row.type, row.data)}`
+    return row.damage !== undefined || (!keys.has(key) && keys.add(key))
+  })
+  return {
+    rows,
+    blanks: of('blanks'),
+    unread: of('unread'),
+    notes: of('notes'),
+    intents: of('intents'),
+    features: of('features'),
+    secrets: of('secrets'),
+    asked,
+  }
+}
+
+/** Names that are alike but for a digit that may be a letter: one of them is probably mistyped. */
+function lookalikes(rows: readonly Row[]): { line: number; text: string }[] {
+  const byShape = new Map<string, Set<string>>()
+  const notes: { line: number; text: string }[] = []
+  for (const { line, value } of rows)
+    for (const name of value.toLowerCase().match(/[a-z0-9-]+(?:\.[a-z0-9-]+)+\.?/g) ?? []) {
+      const shape = name.replace(/\.$/, '').replace(/0/g, 'o').replace(/[1i]/g, 'l')
+      const names = byShape.get(shape) ?? new Set()
+      const other = [...names].find((each) => each !== name.replace(/\.$/, ''))
+      if (other !== undefined && !/^[\d.]+$/.test(name))
+        notes.push({ line, text: `${name} and ${other} differ in a digit that may be a letter` })
+      byShape.set(shape, names.add(name.replace(/\.$/, '')))
+    }
+  return notes
 }

@@ -41,6 +41,13 @@ export const ofZone =
     return { parts: [{ zone: at, sets: changes, notes }], beside }
   }
 
+/** How a change is agreed to and told of, where that is not as for `write`. */
+export interface Manner {
+  /** Asked before anything is written; false: nothing is. */
+  agree?(outcome: Outcome): Promise<boolean>
+  tell?(outcome: Outcome): void
+}
+
 /**
  * Shows sets before and after, checks the result, and writes it unless that adds an error. Exit status 1, and nothing written, where it does.
  * `loaded` are the zones as they were read first. Where another writer came between, they are read again under the lock, and `propose` is asked again.
@@ -51,6 +58,7 @@ export async function change(
   options: ChangeOptions,
   command: Command,
   propose: (zones: Zones) => ChangeSet,
+  { agree, tell = (outcome) => report(outcome, options, command) }: Manner = {},
 ): Promise<void> {
   const now = today()
   let agreed: readonly string[] = []
@@ -72,13 +80,13 @@ export async function change(
     }
   }
   let outcome = await attempt(target, loaded, true)
-  if (outcome.writes)
+  if (outcome.writes && (agree === undefined || (await agree(outcome))))
     outcome.committed = await commit(placeOf(target), outcome.writes, async () => {
       const fresh = await targetOf({ ...options, dryRun: true })
       outcome = await attempt(fresh, loadZones(fresh.files, options.includeAnywhere), false)
       return outcome.writes
     })
-  report(outcome, options, command)
+  tell(outcome)
 }
 
 const isError = ({ severity }: Finding): boolean => severity === 'error'

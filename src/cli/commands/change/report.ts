@@ -153,7 +153,7 @@ function verdict(outcome: Outcome, i: number, options: ChangeOptions): string {
 }
 
 /** Whether a set becomes another one. */
-function changes({ before, after }: SetPreview): boolean {
+export function changes({ before, after }: SetPreview): boolean {
   return JSON.stringify(setJson(before)) !== JSON.stringify(setJson(after))
 }
 

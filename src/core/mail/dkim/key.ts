@@ -248,6 +248,12 @@ export function rsaBits(key: Uint8Array): number | undefined {
 /** A key record of a public key: of RSA as SubjectPublicKeyInfo or RSAPublicKey, of Ed25519 its 32 octets. */
 export const keyText = (type: 'rsa' | 'ed25519', key: Uint8Array): string => `v=DKIM1; k=${type}; p=${toBase64(key)}`
 
+/** Whether two records publish the same key. */
+export function sameKey(a: string, b: string): boolean {
+  const [one, other] = [parseKey(a).record.key, parseKey(b).record.key]
+  return one !== undefined && other !== undefined && toBase64(one) === toBase64(other)
+}
+
 /** A key record of what people have in hand: a PEM file, base64 alone, a whole record as it was sent (quotes, owner and parentheses with it). Or what is wrong with it. */
 export function keyFromPasted(pasted: string): { text: string } | Refused {
   if (/-----BEGIN[A-Z ]*PRIVATE KEY/.test(pasted))

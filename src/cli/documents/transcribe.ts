@@ -1,0 +1,31 @@
+import { KINDS } from '../../core/transcribe/kinds.ts'
+import { finding } from './findings.ts'
+import { flag, format, list, type Printed, shape, text, whole, word } from './kinds.ts'
+
+const set = shape({ ttl: whole(), records: list(text()) }).nullable()
+
+/** `transcribe`. Lines are counted from one. */
+export const transcribe = shape({
+  ...format,
+  zone: text(),
+  rows: list(
+    shape({
+      line: whole(),
+      type: text(),
+      owner: text(),
+      ttl: whole().nullable(),
+      value: text(),
+      kind: word(KINDS),
+      cleaned: list(text()),
+    }),
+  ),
+  blanks: list(shape({ line: whole(), text: text(), name: text() })),
+  unread: list(shape({ line: whole(), text: text(), why: text() })),
+  questions: list(shape({ about: text(), owner: text(), type: text(), choices: list(text()) })),
+  changes: list(shape({ owner: text(), type: text(), before: set, after: set })),
+  conflicts: list(shape({ owner: text(), type: text(), why: text(), choices: list(text()).optional() })),
+  notes: list(shape({ line: whole(), text: text() })),
+  findings: list(finding),
+  written: flag(),
+})
+export type TranscribeDocument = Printed<typeof transcribe>

@@ -1,0 +1,251 @@
+/** What was taken over from a text: row by row with what each became, what is open, and the sets as they change. */
+import type { Command } from 'commander'
+import { setJson } from '../../core/change/change-set.ts'
+import type { Conflict, Joined } from '../../core/change/join/joined.ts'
+import type { Zone } from '../../core/model/zones.ts'
+import { bare, foldName, relativeName } from '../../core/names/name.ts'
+import { typeText } from '../../core/records/types.ts'
+import type { Instructions } from '../../core/transcribe/read.ts'
+import { folded } from '../../core/view/fold.ts'
+import { setName } from '../../core/view/record-set.ts'
+import { shownPath } from '../../workspace/workspace.ts'
+import { changes, type Outcome, sides } from '../commands/change/report.ts'
+import type { ChangeOptions } from '../commands/change/target.ts'
+import type { TranscribeDocument } from '../documents/transcribe.ts'
+import { verbosity } from '../verbosity.ts'
+import { findingJson, finding as showFinding } from './findings.ts'
+import { counted, Page } from './page.ts'
+import { printable } from './printable.ts'
+import { table } from './table.ts'
+
+export interface Transcription {
+  found: Instructions
+  joined: Joined
+  zone: Zone
+  /** What was answered when it was asked whether to write; then all of it was shown before. */
+  agreed?: boolean
+}
+
+/** What keeps the text from being written whole. */
+interface Open {
+  type: string
+  owner: string
+  why: string
+  choices?: readonly string[]
+}
+
+function conflictsOf({ found, joined }: Transcription): Open[] {
+  const asText = ({ owner, type, why, choices }: Conflict): Open => ({
+    owner: foldName(owner),
+    type: typeText(type),
+    why,
+    choices,
+  })
+  return [
+    ...joined.conflicts.map(asText),
+    ...found.secrets.map(asText),
+    ...found.features.map(({ feature, owner }) => ({
+      owner: foldName(owner),
+      type: feature,
+      why: `${feature} is not a record type, but a feature of some hosts: write the addresses that the target has`,
+      choices: ['follow', 'address', 'another name'],
+    })),
+  ]
+}
+
+export const isOpen = (told: Transcription): boolean => {
+  const { found, joined } = told
+  return found.blanks.length + found.unread.length + joined.questions.length + conflictsOf(told).length > 0
+}
+
+/** What is open, by number. */
+export function openText(told: Transcription): string {
+  const { found, joined } = told
+  const names = new Set(found.blanks.map(({ name }) => name))
+  const parts = [
+    [names.size, 'placeholder'],
+    [joined.questions.length, 'question'],
+    [conflictsOf(told).length, 'conflict'],
+    [found.unread.length, 'line that cannot be read', 'lines that cannot be read'],
+  ] as const
+  return `${parts
+    .filter(([count]) => count > 0)
+    .map(([count, one, several]) => counted(count, one, several))
+    .join(', ')}.`
+}
+
+export function transcriptionJson(told: Transcription, { preview, committed }: Outcome): TranscribeDocument {
+  const { found, joined, zone } = told
+  return {
+    format: 1,
+    zone: foldName(zone.name),
+    rows: found.rows.map(({ line, type, owner, ttl, value, kind, cleaned }) => ({
+      line,
+      type: typeText(type),
+      owner: foldName(owner),
+      ttl: ttl ?? null,
+      value,
+      kind,
+      cleaned,
+    })),
+    blanks: found.blanks,
+    unread: found.unread,
+    questions: joined.questions.map(({ about, owner, type, choices }) => ({
+      about,
+      owner: foldName(owner),
+      type: typeText(type),
+      choices: [...choices],
+    })),
+    changes: preview.zones
+      .flatMap(({ sets }) => sets)
+      .filter(changes)
+      .map(({ owner, type, before, after }) => ({
+        owner: foldName(owner),
+        type: typeText(type),
+        before: setJson(before),
+        after: setJson(after),
+      })),
+    conflicts: conflictsOf(told).map(({ owner, type, why, choices }) => ({
+      owner,
+      type,
+      why,
+      ...(choices ? { choices: [...choices] } : {}),
+    })),
+    notes: found.notes,
+    findings: preview.findings.added.map(findingJson),
+    written: committed !== undefined && preview.zones.some(({ files }) => files.length > 0),
+  }
+}
+
+/** `how`: before a question, with something open, or at the end. */
+export function showTranscription(
+  told: Transcription,
+  outcome: Outcome,
+  options: ChangeOptions,
+  command: Command,
+  how: 'ask' | 'open' | 'done',
+): void {
+  const page = new Page(command)
+  const { preview, committed } = outcome
+  const verdict = verdictOf(told, outcome, options, how)
+  if (verdict) {
+    page.text(verdict)
+    page.line()
+  }
+  const wasAsked = how === 'done' && told.agreed !== undefined
+  if (!wasAsked) {
+    rowsOf(page, told)
+    openOf(page, told)
+    const sets = preview.zones.flatMap((each) => each.sets).filter((set) => set.before && changes(set))
+    // New sets are the rows above.
+    for (const set of sets) {
+      page.line(page.colour.bold(printable(setName(set.owner, set.type))))
+      sides(page, set, 'after')
+      page.line()
+    }
+    for (const each of preview.findings.added) showFinding(page, each)
+    for (const note of told.joined.notes) page.text(note)
+  }
+  nextOf(page, told, outcome, options, how)
+  page.print()
+}
+
+function verdictOf(
+  told: Transcription,
+  { preview, committed, refused }: Outcome,
+  options: ChangeOptions,
+  how: 'ask' | 'open' | 'done',
+): string | undefined {
+  const [zone] = preview.zones
+  if (how === 'ask') return undefined
+  if (how === 'open') return `Nothing was written: ${openText(told)}`
+  if (refused)
+    return `Refused: the records would add ${counted(preview.findings.added.filter(({ severity }) => severity === 'error').length, 'error')}. Nothing was written.`
+  if (zone!.files.length === 0) return `Nothing to change: ${bare(zone!.zone.name)} has all of it already.`
+  if (!committed)
+    return options.dryRun
+      ? 'Dry run: nothing was written.'
+      : told.agreed === false
+        ? 'Nothing was written.'
+        : 'Nothing was written: nobody agreed to it.'
+  return `Written: ${bare(zone!.zone.name)}${zone!.serial ? `, serial ${zone!.serial.before} → ${zone!.serial.after}` : ''}.`
+}
+
+/** The rows, each with what it became and what was cleaned. */
+function rowsOf(page: Page, { found, joined, zone }: Transcription): void {
+  if (found.rows.length === 0) return
+  const values = found.rows.map(({ value }) => value)
+  const shown = verbosity.verbose ? values : folded(values)
+  const cells = found.rows.flatMap((row, i) => {
+    const owner = relativeName(row.owner, zone.name)
+    const cleaned = [...row.cleaned, ...(row.odd === undefined ? [] : [`look again: ${row.odd}`])]
+    return [
+      [
+        String(row.line).padStart(4),
+        joined.became.get(row) ?? '',
+        `${owner} ${row.ttl === undefined ? '' : `${row.ttl} `}${typeText(row.type)} ${shown[i]}`,
+      ],
+      ...(cleaned.length > 0 ? [['', '', `  ${cleaned.join('; ')}`]] : []),
+    ]
+  })
+  table(page, [['line', 'becomes', 'record'], ...cells], '', (cell, column, row) =>
+    row === 0 || column === 0 || cell.startsWith('  ') ? page.colour.dim(cell) : cell,
+  )
+  page.line()
+}
+
+/** What is open, and what closes it. */
+function openOf(page: Page, told: Transcription): void {
+  const { found, joined } = told
+  const { colour } = page
+  const seen = new Set<string>()
+  for (const { line, text, name } of found.blanks) {
+    if (seen.has(name)) continue
+    seen.add(name)
+    page.text(
+      `${text} on line ${line} is a placeholder. Fill it in: --fill ${name}=VALUE`,
+      '      ',
+      `${colour.yellow('blank')} `,
+    )
+  }
+  for (const { line, text, why } of found.unread)
+    page.text(`line ${line}: ${why}: ${text}`, '       ', `${colour.yellow('unread')} `)
+  for (const { owner, type, says, choices, about } of joined.questions)
+    page.text(
+      `${says} (${choices.join(', ')})${about === 'mx' ? ' Answer with --mx replace or --mx add.' : ` Answer at a terminal, or write it yourself: bramblefront write record ${bare(owner)} ${typeText(type)} VALUE`}`,
+      '         ',
+      `${colour.yellow('question')} `,
+    )
+  for (const { owner, type, why, choices } of conflictsOf(told))
+    page.text(
+      `${owner} ${type}: ${why}${choices ? ` (possible: ${choices.join(', ')})` : ''}`,
+      '         ',
+      `${colour.red('conflict')} `,
+    )
+  if (isOpen(told)) page.line()
+}
+
+function nextOf(
+  page: Page,
+  told: Transcription,
+  { committed, target, preview }: Outcome,
+  options: ChangeOptions,
+  how: 'ask' | 'open' | 'done',
+): void {
+  const backup = committed?.backups[0]
+  if (backup !== undefined) page.text(`Backup: ${shownPath(backup)}`)
+  for (const note of committed?.notes ?? []) page.text(note)
+  const name = bare(told.zone.name)
+  if (committed && preview.zones.some(({ files }) => files.length > 0))
+    page.text(
+      `Next: reload the zone on your name server, then: bramblefront confirm ${target.bareFile ? `${told.zone.file} --at ADDRESS` : name}`,
+    )
+  else if (
+    how === 'done' &&
+    !options.dryRun &&
+    !committed &&
+    told.agreed === undefined &&
+    preview.zones.some(({ files }) => files.length > 0)
+  )
+    page.text('To write it without being asked: --yes')
+}
