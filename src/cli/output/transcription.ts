@@ -126,7 +126,7 @@ export function showTranscription(
   how: 'ask' | 'open' | 'done',
 ): void {
   const page = new Page(command)
-  const { preview, committed } = outcome
+  const { preview } = outcome
   const verdict = verdictOf(told, outcome, options, how)
   if (verdict) {
     page.text(verdict)

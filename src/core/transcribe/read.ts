@@ -2,11 +2,11 @@
  * What a pasted text says: each layout finds candidates, each candidate becomes a record or a reason, every line is accounted for.
  * Nothing is made up: a record needs a type, a name, and a value of that type’s form.
  */
-import { foldName, isAtOrBelow, type Name } from '../names/name.ts'
+import { foldName, type Name } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
 import { type Rdata, rdataKey } from '../records/rdata.ts'
 import { parseTtl } from '../records/ttl.ts'
-import { TYPE, typeText } from '../records/types.ts'
+import { TYPE } from '../records/types.ts'
 import { Fills } from './blanks.ts'
 import { type Candidate, type Cell, isEmpty } from './candidate.ts'
 import { type Intent, intentOf } from './intents.ts'
@@ -61,6 +61,8 @@ class Reader {
   private lines: Line[] = []
   /** Blanks that are left, by their line. */
   private readonly left = new Map<number, { text: string; name: string }[]>()
+  /** What was cleaned, by line. */
+  private readonly cleanedAt = new Map<number, readonly string[]>()
   private readonly keys = new Map<string, Row>()
   private heading: Heading | undefined
   private above: readonly Cell[] | undefined
@@ -108,7 +110,9 @@ class Reader {
   private filled(line: Line): Line {
     const { text, left, cleaned } = this.fills.fill(line.text)
     if (left.length > 0) this.left.set(line.number, left)
-    return { ...line, text, cleaned: [...line.cleaned, ...cleaned] }
+    const all = [...line.cleaned, ...cleaned]
+    if (all.length > 0) this.cleanedAt.set(line.number, all)
+    return { ...line, text, cleaned: all }
   }
 
   /** Cells of markup, cleaned as lines are. */
@@ -145,7 +149,8 @@ class Reader {
       const block = blockAt(this.lines, at)
       if (block && this.block(block.candidate)) return block.next
     }
-    return this.row(line) ?? this.wordsAt(at) ?? this.told(line, at)
+    if (this.row(line)) return at + 1
+    return this.wordsAt(at) ?? this.told(line, at)
   }
 
   private all(candidates: readonly Candidate[], next: number): number {
@@ -195,21 +200,20 @@ class Reader {
   }
 
   /** A row of a table, below its heading or by itself. */
-  private row(line: Line): number | undefined {
+  private row(line: Line): boolean {
     const below = this.heading && rowBelow(this.heading, line)
     if (below && below.filter(({ text }) => text !== '').length > 1) {
       const cells = carried(below, this.above)
       if (this.take({ line: line.number, last: line.number, cells })) {
         this.flush()
         this.above = cells
-        return this.lines.indexOf(line) + 1
+        return true
       }
     }
     const alone = rowAlone(line)
-    if (!alone || !this.take({ line: line.number, last: line.number, cells: alone, words: false }, true))
-      return undefined
+    if (!alone || !this.take({ line: line.number, last: line.number, cells: alone, words: false }, true)) return false
     this.flush()
-    return this.lines.indexOf(line) + 1
+    return true
   }
 
   /** A line of words that are a record; of a zone file, without its owner where that stands above. */
@@ -250,10 +254,10 @@ class Reader {
         : words.length <= 3 && fits(context.type, value) >= 2
     if (!isValue) return false
     if (context.owner === undefined)
-      this.lines[this.lines.indexOf(line)] = {
-        ...line,
-        cleaned: [...line.cleaned, 'no name is stated: read as the domain itself'],
-      }
+      this.cleanedAt.set(line.number, [
+        ...(this.cleanedAt.get(line.number) ?? []),
+        'no name is stated: read as the domain itself',
+      ])
     const cells: Cell[] = [
       { role: 'owner', text: context.owner ?? '@', line: line.number },
       { role: 'value', text: value, line: line.number },
@@ -395,7 +399,9 @@ class Reader {
   }
 
   private cleanedOn({ line, last }: Candidate): string[] {
-    return this.lines.filter(({ number }) => number >= line && number <= last).flatMap(({ cleaned }) => cleaned)
+    const cleaned: string[] = []
+    for (let number = line; number <= last; number++) cleaned.push(...(this.cleanedAt.get(number) ?? []))
+    return cleaned
   }
 
   /** Whether words that make no record seem to be meant as one: a type in capitals, and something like a value. */
@@ -487,18 +493,6 @@ const asText = (value: string, line: number): Candidate => ({
     { role: 'value', text: value, line },
   ],
 })
-
-/** What stays open whatever the zone holds: damage, records of other domains, what the words around ask for, what no zone file can have. Each as type and owner. */
-export function openAbout({ rows, intents, features, secrets }: Instructions, zone: Name): string[] {
-  return [
-    ...rows
-      .filter((row) => row.damage !== undefined || !isAtOrBelow(row.owner, zone))
-      .map(({ owner, type }) => `${typeText(type)} ${owner}`),
-    ...secrets.map(({ owner, type }) => `${typeText(type)} ${owner}`),
-    ...intents.map(({ owner, type }) => `${typeText(type)} ${owner}`),
-    ...features.map(({ owner, feature }) => `${feature} ${owner}`),
-  ]
-}
 
 /** What several texts say, as one. */
 export function together(all: readonly Instructions[]): Instructions {

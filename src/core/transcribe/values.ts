@@ -111,12 +111,15 @@ export function hostIn(text: string): { name: string; cleaned: string[] } | unde
 /** Whether a host has several labels, or says by its dot that it is whole. */
 export const isWhole = (name: string): boolean => /\..+/.test(name.replace(/\.$/, '')) || name.endsWith('.')
 
+/** Up to its closing quote, or to the end: so that an open one is looked at once. */
+const QUOTED = /"(?:\\[\s\S]?|[^"\\])*(?:"|$)/g
+
 /** The strings in quotes that a cell consists of, without their escapes; undefined where something stands beside them. */
 export function quotedStrings(text: string): string[] | undefined {
-  const found = [...text.matchAll(/"((?:\\.|[^"\\])*)"/g)]
-  if (found.length === 0) return undefined
-  const beside = text.replace(/"(?:\\.|[^"\\])*"/g, '').replace(/[\s(),]/g, '')
-  return beside === '' ? found.map(([, inner = '']) => unescaped(inner)) : undefined
+  const found = [...text.matchAll(QUOTED)]
+  if (found.length === 0 || found.some(([whole]) => whole.length < 2 || !whole.endsWith('"'))) return undefined
+  const beside = text.replace(QUOTED, '').replace(/[\s(),]/g, '')
+  return beside === '' ? found.map(([whole]) => unescaped(whole.slice(1, -1))) : undefined
 }
 
 export const unescaped = (text: string): string => text.replace(/\\(["\\;])/g, '$1')

@@ -1,11 +1,11 @@
 /** Pasted texts with what they say (corpus/README.md): read, and put to what was expected. */
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { foldName } from '../../../src/core/names/name.ts'
+import { foldName, isAtOrBelow } from '../../../src/core/names/name.ts'
 import { parseRdata, rdataText } from '../../../src/core/records/rdata.ts'
 import { parseType, TYPE, typeText } from '../../../src/core/records/types.ts'
 import { joined } from '../../../src/core/records/views.ts'
-import { openAbout, readInstructions } from '../../../src/core/transcribe/read.ts'
+import { type Instructions, readInstructions } from '../../../src/core/transcribe/read.ts'
 import { decodeText } from '../../../src/core/transcribe/text.ts'
 
 const FOLDER = join(import.meta.dirname, 'corpus')
@@ -67,4 +67,22 @@ export function readOf({ octets, zone }: Sample): string[] {
     ...[...new Set(openAbout(found, zone))].map((about) => `open ${about}`),
   ]
   return lines.length === 0 ? ['exit 2'] : lines
+}
+
+/** What stays open whatever the zone holds: damage, records of other domains, what the words around ask for, two targets of one alias. */
+function openAbout({ rows, intents, features, secrets }: Instructions, zone: string): string[] {
+  const targets = (owner: string) => rows.filter((row) => row.type === TYPE.CNAME && row.owner === owner).length
+  return [
+    ...[
+      ...rows.filter(
+        (row) =>
+          row.damage !== undefined ||
+          !isAtOrBelow(row.owner, zone) ||
+          (row.type === TYPE.CNAME && targets(row.owner) > 1),
+      ),
+      ...secrets,
+      ...intents,
+    ].map(({ owner, type }) => `${typeText(type)} ${owner}`),
+    ...features.map(({ owner, feature }) => `${feature} ${owner}`),
+  ]
 }

@@ -41,6 +41,9 @@ function pairOfCells(text: string): Labelled | undefined {
     : { role, text: value }
 }
 
+/** A value goes on over lines no further than this. */
+const MOST_VALUE = 8192
+
 /** Reads a block that begins at a line: its candidate, and the line behind it. Values may go on over the lines below. */
 export function blockAt(lines: readonly Line[], start: number): { candidate: Candidate; next: number } | undefined {
   const cells: Cell[] = []
@@ -56,14 +59,16 @@ export function blockAt(lines: readonly Line[], start: number): { candidate: Can
       continue
     }
     const value = cells.at(-1)
-    if (!value || line.text.trim() === '') break
+    if (!value || line.text.trim() === '' || value.text.length > MOST_VALUE) break
     // What follows an empty label is its value; what is indented, or goes on a key or a text, belongs to it.
     if (value.role !== 'nothing' && value.text === '') value.text = line.text.trim()
     else if (value.role === 'value' && goesOn(value.text, line.text)) value.text += `\n${line.text.trim()}`
     else break
   }
   if (cells.length === 0) return undefined
-  return { candidate: { line: lines[start]!.number, last: lines[at - 1]!.number, cells }, next: at }
+  // It begins where its type, name or value is told first.
+  const first = cells.find(({ role }) => role === 'type' || role === 'owner' || role === 'service' || role === 'value')
+  return { candidate: { line: (first ?? cells[0]!).line, last: lines[at - 1]!.number, cells }, next: at }
 }
 
 /** “Value” and “Points to” of one record: a second one where the first is empty. */

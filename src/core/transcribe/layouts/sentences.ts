@@ -25,7 +25,7 @@ export const speaksOfRecords = (words: readonly string[]): boolean =>
 
 /** Parts a line where sentences end; names have no blank behind their dots. */
 export const sentencesOf = (text: string): string[] =>
-  text.length > 16_384 ? [] : text.split(/(?<=[.!?])\s+(?=[\p{Lu}"“¿¡])|(?<=;)\s+(?=\p{L})/u)
+  text.length > 16_384 ? [] : text.split(/(?<=[.!?])\s+(?=[\p{Lu}"“¿¡])|(?<=;)\s+(?=\p{L}+(?![\p{L}=]))/u)
 
 interface Word {
   text: string
@@ -122,7 +122,7 @@ function valueIn(
 /** A text that stands unquoted: up to the words that say why. */
 function textFrom(rest: string): string {
   const dots = /^v=(?:DMARC1|DKIM1|STSv1|TLSRPTv1)/i.test(rest)
-    ? /^(?:v=\S+?;?)(?:\s*[a-z]{1,8}=[^\s;]+;?)*/i.exec(rest)
+    ? /^v=[^\s;]+;?(?:\s*[a-z]{1,8}=[^\s;]+;?)*/i.exec(rest)
     : /^v=spf1(?:\s+[-+~?]?(?:(?:include|ip4|ip6|a|mx|exists|ptr|redirect|exp)[:=/][^\s,"]+|a|mx|ptr|all)(?=[\s.,;"]|$))*/i.exec(
         rest,
       )

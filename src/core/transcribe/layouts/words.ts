@@ -8,7 +8,8 @@ const MOST_LETTERS = 16_384
 export function wordsOf(text: string): string[] {
   if (text.length > MOST_LETTERS) return []
   const words: string[] = []
-  for (const match of text.matchAll(/"(?:\\.|[^"\\])*"|[^\s"]+(?:"(?:\\.|[^"\\])*")?/g)) words.push(match[0])
+  for (const match of text.matchAll(/"(?:\\[\s\S]?|[^"\\])*(?:"|$)|[^\s"]+(?:"(?:\\[\s\S]?|[^"\\])*(?:"|$))?/g))
+    words.push(match[0])
   return words
 }
 
@@ -23,38 +24,42 @@ export const asWords = (line: Line, origin?: string): Candidate => ({
 /** A line with the lines below that its open parenthesis takes in, without comments; and the line behind it. */
 export function wholeLine(lines: readonly Line[], start: number): { line: Line; next: number } {
   const first = lines[start]!
-  let text = first.text
-  let at = start + 1
-  if (opens(text) && /\b(?:IN|TXT|SOA|MX|DNSKEY|TLSA)\b/.test(text))
-    while (at < lines.length && at < start + 60 && opens(text)) text += ` ${withoutComment(lines[at++]!.text)}`
-  if (opens(text)) return { line: first, next: start + 1 }
-  const bare = at > start + 1 ? text.replace(/[()](?=(?:[^"]*"[^"]*")*[^"]*$)/g, ' ') : text
-  return { line: { ...first, text: withoutComment(bare) }, next: at }
+  let text = withoutComment(first.text)
+  let depth = opened(text)
+  if (depth <= 0 || !/\b(?:IN|TXT|SOA|MX|DNSKEY|TLSA)\b/.test(text))
+    return { line: { ...first, text }, next: start + 1 }
+  for (let at = start + 1; at < lines.length && at <= start + MOST_LINES; at++) {
+    const more = withoutComment(lines[at]!.text)
+    text += ` ${more}`
+    depth += opened(more)
+    if (depth > 0) continue
+    const bare = text.replace(/"(?:\\[\s\S]?|[^"\\])*(?:"|$)|[()]/g, (part) => (part.length === 1 ? ' ' : part))
+    return { line: { ...first, text: bare }, next: at + 1 }
+  }
+  return { line: first, next: start + 1 }
 }
 
-/** Whether a parenthesis outside quotes is open at the end. */
-function opens(text: string): boolean {
+/** No record goes on over more lines than this. */
+const MOST_LINES = 30
+
+/** How many parentheses outside quotes stay open. */
+function opened(text: string): number {
   let depth = 0
   let quoted = false
   for (const sign of text.slice(0, MOST_LETTERS)) {
     if (sign === '"') quoted = !quoted
     else if (!quoted) depth += sign === '(' ? 1 : sign === ')' ? -1 : 0
   }
-  return depth > 0
+  return depth
 }
 
-/** A zone file's comment: behind a semicolon that stands alone, outside quotes, where the text before has quotes or none is needed. */
+/** Without a zone file’s comment: behind a semicolon that stands alone outside quotes. An unquoted text has such semicolons of its own. */
 function withoutComment(text: string): string {
+  if (!text.includes(';') || /v=|p=/.test(text.replace(/"[^"]*"/g, ''))) return text
   let quoted = false
   for (let at = 0; at < text.length; at++) {
     if (text[at] === '"') quoted = !quoted
-    if (
-      text[at] === ';' &&
-      !quoted &&
-      (at === 0 || /\s/.test(text[at - 1]!)) &&
-      !/v=|p=/.test(text.replace(/"[^"]*"/g, ''))
-    )
-      return text.slice(0, at)
+    if (text[at] === ';' && !quoted && (at === 0 || /\s/.test(text[at - 1]!))) return text.slice(0, at)
   }
   return text
 }
