@@ -94,6 +94,13 @@ const NAMES = 4
 /** In more zones than this, each rule is told once. */
 const ZONES = 12
 
+/** Findings one after another, those that say the same folded into one. */
+export function foldedFindings(page: Page, found: readonly Finding[]): void {
+  const folding = new Folding()
+  for (const each of found) folding.add(each)
+  for (const each of folding.groups) finding(page, each.first, othersText(each))
+}
+
 function othersText({ count, names }: Alike): string | undefined {
   if (count === 1) return undefined
   if (names.length === 0) return `and ${count - 1} more times at this name (--all shows each)`

@@ -13,7 +13,7 @@ import { changes, type Outcome, sides } from '../commands/change/report.ts'
 import type { ChangeOptions } from '../commands/change/target.ts'
 import type { TranscribeDocument } from '../documents/transcribe.ts'
 import { verbosity } from '../verbosity.ts'
-import { findingJson, finding as showFinding } from './findings.ts'
+import { findingJson, foldedFindings } from './findings.ts'
 import { counted, Page } from './page.ts'
 import { printable } from './printable.ts'
 import { table } from './table.ts'
@@ -143,7 +143,7 @@ export function showTranscription(
       sides(page, set, 'after')
       page.line()
     }
-    for (const each of preview.findings.added) showFinding(page, each)
+    foldedFindings(page, preview.findings.added)
     for (const note of told.joined.notes) page.text(note)
   }
   nextOf(page, told, outcome, options, how)

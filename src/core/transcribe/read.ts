@@ -173,6 +173,8 @@ class Reader {
   /** Labels of one record; of a domain alone, they say what the names below belong to. */
   private block(candidate: Candidate): boolean {
     const { cells } = candidate
+    // “Delete:” is a heading.
+    if (cells.every(({ role, text }) => role === 'nothing' && text === '')) return false
     if (cells.every(({ role }) => role === 'nothing')) {
       this.flush()
       return true

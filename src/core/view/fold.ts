@@ -12,7 +12,7 @@ const cut = (value: string): string => value.replace(RUN, (run) => `${run.slice(
 /** Values side by side, their long runs told by their beginning and end; two that would look the same stay whole. */
 export function folded(values: readonly string[]): string[] {
   const short = values.map(cut)
-  return values.map((value, i) =>
-    values.some((other, j) => other !== value && short[j] === short[i]) ? value : short[i]!,
-  )
+  const whole = new Map<string, Set<string>>()
+  for (const [i, value] of values.entries()) whole.set(short[i]!, (whole.get(short[i]!) ?? new Set()).add(value))
+  return values.map((value, i) => (whole.get(short[i]!)!.size > 1 ? value : short[i]!))
 }

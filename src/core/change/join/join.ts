@@ -2,11 +2,11 @@
  * Joins records that somebody states with those that a zone has, by what they are for: a sender goes into the SPF record that is there, a verification record stands
  * beside the others, a selector that is taken stays. What has more than one right answer is asked; what cannot be is a conflict.
  */
-import { setAt, typesAt, type Zone, type Zones } from '../../model/zones.ts'
-import { foldName, isAtOrBelow } from '../../names/name.ts'
+import type { Zone, Zones } from '../../model/zones.ts'
+import { foldName, isAtOrBelow, type Name } from '../../names/name.ts'
 import { type Rdata, sameRdata } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import { type Answers, Joined, type Place, put, type Question, type Wanted, type Wish } from './joined.ts'
+import { type Answers, Joined, keyOf, type Place, type Question, type Wanted, type Wish } from './joined.ts'
 import { joinTexts } from './texts.ts'
 
 /** Joins all rows into a zone. Nothing is asked of sets that stay as they are. */
@@ -17,26 +17,30 @@ export function joinInto(
   wishes: readonly Wish[] = [],
   answers: Answers = () => undefined,
 ): Joined {
-  const joined = new Joined(answers)
-  const replaced = new Set<string>()
-  for (const wish of wishes) wished(zones, zone, wish, rows, joined, replaced)
+  const joined = new Joined(zones, zone, answers)
+  const below = zones.zones
+    .filter((each) => isAtOrBelow(each.name, zone.name))
+    .sort((a, b) => b.wire.length - a.wire.length)
   const groups = new Map<string, Wanted[]>()
+  const types = new Map<Name, Set<number>>()
   for (const row of rows) {
-    if (row.damage !== undefined)
-      joined.conflict([row], { owner: row.owner, type: row.type, why: `it was not written: ${row.damage}` })
-    else if (!belongs(zones, zone, row, joined)) continue
-    else {
-      const key = keyOf(row)
-      groups.set(key, [...(groups.get(key) ?? []), row])
+    const { owner, type, damage } = row
+    const refused = damage === undefined ? elsewhere(below, zone, zones, owner) : `it was not written: ${damage}`
+    if (refused !== undefined) {
+      joined.conflict([row], { owner, type, why: refused })
+      continue
     }
+    const group = groups.get(keyOf(row))
+    if (group) group.push(row)
+    else groups.set(keyOf(row), [row])
+    types.set(foldName(owner), (types.get(foldName(owner)) ?? new Set()).add(type))
   }
-  for (const group of groups.values()) {
+  const replaced = new Set<string>()
+  for (const wish of wishes) wished(wish, groups.get(keyOf(wish)) ?? [], joined, replaced)
+  for (const [key, group] of groups) {
     const { owner, type } = group[0]!
-    const place: Place = { zones, zone, owner, type, rows: group, isReplaced: replaced.has(keyOf(group[0]!)) }
-    const others = new Set(
-      [...groups.values()].filter(([each]) => foldName(each!.owner) === foldName(owner)).map(([each]) => each!.type),
-    )
-    if (isBlocked(place, others, joined)) continue
+    const place: Place = { zone, owner, type, rows: group, isReplaced: replaced.has(key) }
+    if (isBlocked(place, types.get(foldName(owner))!, joined)) continue
     if (type === TYPE.CNAME) joinAlias(place, joined)
     else if (type === TYPE.TXT) joinTexts(place, joined)
     else joinRecords(place, joined)
@@ -44,34 +48,25 @@ export function joinInto(
   return joined
 }
 
-const keyOf = ({ owner, type }: Pick<Wanted, 'owner' | 'type'>): string => `${foldName(owner)} ${type}`
-
-/** Whether a record is one of the zone; else it is told where it belongs. */
-function belongs(zones: Zones, zone: Zone, row: Wanted, joined: Joined): boolean {
-  const { owner, type } = row
-  const deepest = zones.zones
-    .filter((each) => isAtOrBelow(owner, each.name))
-    .sort((a, b) => b.wire.length - a.wire.length)[0]
-  if (deepest === zone) return true
-  const why = deepest
-    ? `it belongs to your zone ${foldName(deepest.name)}: transcribe it into that`
-    : isAtOrBelow(owner, zone.name)
-      ? 'it is in another zone'
-      : 'it belongs to another domain'
-  joined.conflict([row], { owner, type, why })
-  return false
+/** Where a record belongs that is none of the zone; undefined for one that is. `below` are the zones in it, the deepest first. */
+function elsewhere(below: readonly Zone[], zone: Zone, zones: Zones, owner: Name): string | undefined {
+  if (isAtOrBelow(owner, zone.name)) {
+    const deepest = below.find((each) => isAtOrBelow(owner, each.name))
+    return deepest === zone || !deepest ? undefined : inZone(deepest)
+  }
+  const other = zones.zones.find((each) => isAtOrBelow(owner, each.name))
+  return other ? inZone(other) : 'it belongs to another domain'
 }
+
+const inZone = ({ name }: Zone): string => `it belongs to your zone ${foldName(name)}: transcribe it into that`
 
 /** What the words around the records ask for: never done unasked. */
 function wished(
-  zones: Zones,
-  zone: Zone,
-  wish: Wish,
+  { about, owner, type, data }: Wish,
   rows: readonly Wanted[],
   joined: Joined,
   replaced: Set<string>,
 ): void {
-  const { about, owner, type, data } = wish
   if (about === 'registrar') {
     joined.conflicts.push({
       owner,
@@ -80,78 +75,55 @@ function wished(
     })
     return
   }
-  const present = setAt(zones, zone, owner, type)
+  const present = joined.at(owner, type)
+  if (!present) return
   const what = `${owner} ${typeText(type)}`
   if (about === 'replace') {
     if (
-      !present ||
-      !rows.some((row) => keyOf(row) === keyOf(wish)) ||
-      rows
-        .filter((row) => keyOf(row) === keyOf(wish))
-        .every((row) => present.data.some((each) => sameRdata(type, each, row.data)))
+      replaced.has(keyOf({ owner, type })) ||
+      rows.every((row) => present.data.some((each) => sameRdata(type, each, row.data)))
     )
       return
-    const answer = joined.ask({
-      about,
-      owner,
-      type,
-      choices: ['replace', 'add'],
-      says: `The text says that ${what} is replaced. Replace what is there, or add to it?`,
-    })
-    if (answer === 'replace') replaced.add(keyOf(wish))
+    const says = `The text says that ${what} is replaced. Replace what is there, or add to it?`
+    const answer = joined.ask({ about, owner, type, choices: ['replace', 'add'], says })
+    if (answer === 'replace') replaced.add(keyOf({ owner, type }))
     return
   }
-  const gone = data === undefined ? present?.data : present?.data.filter((each) => sameRdata(type, each, data))
-  if (!present || !gone || gone.length === 0) return
-  const answer = joined.ask({
-    about,
-    owner,
-    type,
-    choices: ['remove', 'keep'],
-    says: `The text says that ${what} is deleted. Remove it, or keep it?`,
-  })
-  if (answer === 'remove')
-    joined.changes.push({ owner, type, data: present.data.filter((each) => !gone.includes(each)) })
+  const left = data === undefined ? [] : present.data.filter((each) => !sameRdata(type, each, data))
+  if (left.length === present.data.length) return
+  const says = `The text says that ${what} is deleted. Remove it, or keep it?`
+  const answer = joined.ask({ about, owner, type, choices: ['remove', 'keep'], says })
+  if (answer === 'remove') joined.put({ owner, type, data: left })
 }
 
 /** Whether something at the name, there or among the rows, keeps these records away: an alias stands alone (RFC 1034 §3.6.2). */
-function isBlocked({ zones, zone, owner, type, rows }: Place, others: ReadonlySet<number>, joined: Joined): boolean {
-  const present = [...typesAt(zones, zone, owner)]
+function isBlocked({ zone, owner, type, rows }: Place, stated: ReadonlySet<number>, joined: Joined): boolean {
+  const present = joined.typesAt(owner)
   if (type !== TYPE.CNAME) {
-    if (!present.includes(TYPE.CNAME) && !others.has(TYPE.CNAME)) return false
-    // Among rows it is told once, of the alias.
     if (!present.includes(TYPE.CNAME)) return false
-    joined.conflict(rows, {
-      owner,
-      type,
-      why: `${owner} is an alias (CNAME), and nothing can stand beside it`,
-      choices: ['remove the CNAME', 'another name'],
-    })
+    const why = `${owner} is an alias (CNAME), and nothing can stand beside it`
+    joined.conflict(rows, { owner, type, why, choices: ['remove the CNAME', 'another name'] })
     return true
   }
   const isApex = foldName(owner) === foldName(zone.name)
-  const beside = [...new Set([...present, ...others])].filter(
+  const beside = [...new Set([...present, ...stated])].filter(
     (each) => each !== TYPE.CNAME && each !== TYPE.RRSIG && each !== TYPE.NSEC,
   )
   if (!isApex && beside.length === 0) return false
-  joined.conflict(rows, {
-    owner,
-    type,
-    why: isApex
-      ? 'a CNAME cannot stand at the apex of a zone'
-      : `a CNAME cannot stand beside other records (${beside.map(typeText).join(', ')})`,
-    choices: ['follow', 'address', 'another name'],
-  })
+  const why = isApex
+    ? 'a CNAME cannot stand at the apex of a zone'
+    : `a CNAME cannot stand beside other records (${beside.map(typeText).join(', ')})`
+  joined.conflict(rows, { owner, type, why, choices: ['follow', 'address', 'another name'] })
   return true
 }
 
-function joinAlias({ zones, zone, owner, type, rows, isReplaced }: Place, joined: Joined): void {
+function joinAlias({ owner, type, rows, isReplaced }: Place, joined: Joined): void {
   const [first] = rows
   if (rows.length > 1) {
     joined.conflict(rows, { owner, type, why: 'the text states several targets for one alias' })
     return
   }
-  const present = setAt(zones, zone, owner, type)
+  const present = joined.at(owner, type)
   if (present?.data.some((each) => sameRdata(type, each, first!.data))) joined.all(rows, 'already there')
   else if (!present) added(joined, first!, rows)
   else if (first!.kind === 'dkim-alias' && !isReplaced)
@@ -171,7 +143,7 @@ function joinAlias({ zones, zone, owner, type, rows, isReplaced }: Place, joined
           choices: ['replace', 'keep'],
           says: `${owner} is an alias of another name. Replace its target?`,
         })
-    if (answer === 'replace') put(joined, { owner, type, data: [first!.data] }, rows, 'replaces the target')
+    if (answer === 'replace') joined.put({ owner, type, data: [first!.data] }, rows, 'replaces the target')
     else joined.all(rows, answer === 'keep' ? 'left out' : 'asked')
   }
 }
@@ -179,9 +151,9 @@ function joinAlias({ zones, zone, owner, type, rows, isReplaced }: Place, joined
 /** Types whose records stand beside one another without speaking for one another. */
 const BESIDE = new Set<number>([TYPE.CAA])
 
-function joinRecords({ zones, zone, owner, type, rows, isReplaced }: Place, joined: Joined): void {
+function joinRecords({ zone, owner, type, rows, isReplaced }: Place, joined: Joined): void {
   const data = rows.map((row) => row.data)
-  const present = setAt(zones, zone, owner, type)
+  const present = joined.at(owner, type)
   const isThere = (each: Rdata): boolean => present?.data.some((other) => sameRdata(type, other, each)) ?? false
   if (data.every(isThere)) {
     joined.all(rows, 'already there')
@@ -208,16 +180,15 @@ function joinRecords({ zones, zone, owner, type, rows, isReplaced }: Place, join
     says: `${owner} has ${typeText(type)} records already. Replace them, or add these?`,
   }
   const answer = isReplaced ? 'replace' : BESIDE.has(type) ? 'add' : joined.ask(question)
-  if (answer === 'replace') put(joined, { owner, type, ttl: rows[0]!.ttl, data }, rows, 'replaces what was there')
-  else if (answer === 'add') put(joined, { owner, type, data: [...present.data, ...fresh] }, rows, 'added beside')
+  if (answer === 'replace') joined.put({ owner, type, ttl: rows[0]!.ttl, data }, rows, 'replaces what was there')
+  else if (answer === 'add') joined.put({ owner, type, data: [...present.data, ...fresh] }, rows, 'added beside')
   else joined.all(rows, 'asked')
 }
 
 /** A set that is new, with the shortest TTL that is stated for it (RFC 2181 §5.2 has one for all). */
 function added(joined: Joined, { owner, type }: Wanted, rows: readonly Wanted[]): void {
   const ttls = rows.flatMap(({ ttl }) => (ttl === undefined ? [] : [ttl]))
-  put(
-    joined,
+  joined.put(
     { owner, type, ttl: ttls.length > 0 ? Math.min(...ttls) : undefined, data: rows.map(({ data }) => data) },
     rows,
     'added',

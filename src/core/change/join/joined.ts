@@ -1,6 +1,6 @@
 /** What comes of joining records with those of a zone: changes, what is asked, what cannot be. */
 import type { SetChange } from '../../file/edit/changes.ts'
-import type { Zone, Zones } from '../../model/zones.ts'
+import { setAt, typesAt, type Zone, type Zones } from '../../model/zones.ts'
 import { foldName, type Name } from '../../names/name.ts'
 import type { Rdata } from '../../records/rdata.ts'
 import type { Kind } from '../../transcribe/kinds.ts'
@@ -46,16 +46,44 @@ export interface Wish {
 export type Answers = (question: Question) => string | undefined
 
 export class Joined {
-  readonly changes: SetChange[] = []
   readonly questions: Question[] = []
   readonly conflicts: Conflict[] = []
   readonly notes: string[] = []
   /** What became of each record. */
   readonly became = new Map<Wanted, string>()
   private readonly answers: Answers
+  private readonly bySet = new Map<string, SetChange>()
 
-  constructor(answers: Answers) {
+  private readonly zones: Zones
+  private readonly zone: Zone
+
+  constructor(zones: Zones, zone: Zone, answers: Answers) {
+    this.zones = zones
+    this.zone = zone
     this.answers = answers
+  }
+
+  /** A set as it is with what was changed so far; undefined where there is none. */
+  at(owner: Name, type: number): { data: readonly Rdata[] } | undefined {
+    const change = this.bySet.get(keyOf({ owner, type }))
+    if (!change) return setAt(this.zones, this.zone, owner, type)
+    return change.data.length > 0 ? change : undefined
+  }
+
+  /** The types at a name, with what was changed so far. */
+  typesAt(owner: Name): number[] {
+    return [...typesAt(this.zones, this.zone, owner)].filter((type) => this.at(owner, type))
+  }
+
+  /** What changes, in the order in which it was first said. */
+  get changes(): SetChange[] {
+    return [...this.bySet.values()]
+  }
+
+  /** Changes a set, in place of what was said of it before. */
+  put(change: SetChange, rows: readonly Wanted[] = [], became = ''): void {
+    this.bySet.set(keyOf(change), change)
+    this.all(rows, became)
   }
 
   /** The answer, where it is one of the choices; else the question stays open. */
@@ -78,7 +106,6 @@ export class Joined {
 
 /** Records of one owner and type, and where they go. */
 export interface Place {
-  zones: Zones
   zone: Zone
   owner: Name
   type: number
@@ -87,12 +114,5 @@ export interface Place {
   isReplaced: boolean
 }
 
-/** Puts a change of a set, in place of one that was put before. */
-export function put(joined: Joined, change: SetChange, rows: readonly Wanted[], became: string): void {
-  const at = joined.changes.findIndex(
-    (each) => foldName(each.owner) === foldName(change.owner) && each.type === change.type,
-  )
-  if (at < 0) joined.changes.push(change)
-  else joined.changes[at] = change
-  joined.all(rows, became)
-}
+/** One for each record set. */
+export const keyOf = ({ owner, type }: { owner: Name; type: number }): string => `${foldName(owner)} ${type}`

@@ -4,7 +4,6 @@ import { isDmarc, policyFor, readDmarc, strictness, withTags } from '../../mail/
 import { mergeSpf } from '../../mail/spf/merge.ts'
 import { isSpf } from '../../mail/spf/record.ts'
 import { isSts, isTlsReports } from '../../mail/transport.ts'
-import { setAt } from '../../model/zones.ts'
 import { textData, joined as textOf } from '../../records/views.ts'
 import { kindOfText } from '../../transcribe/kinds.ts'
 import type { Joined, Place, Wanted } from './joined.ts'
@@ -38,8 +37,8 @@ class Texts {
 }
 
 export function joinTexts(place: Place, joined: Joined): void {
-  const { zones, zone, owner, type, rows } = place
-  const present = setAt(zones, zone, owner, type)
+  const { owner, type, rows } = place
+  const present = joined.at(owner, type)
   const texts = new Texts((present?.data ?? []).map(textOf))
   for (const row of rows) {
     const text = textOf(row.data)
@@ -48,7 +47,7 @@ export function joinTexts(place: Place, joined: Joined): void {
   }
   if (!texts.changed) return
   const ttls = rows.flatMap(({ ttl }) => (ttl === undefined ? [] : [ttl]))
-  joined.changes.push({
+  joined.put({
     owner,
     type,
     ttl: present || ttls.length === 0 ? undefined : Math.min(...ttls),
