@@ -32,10 +32,22 @@ const WORDS: [Intent, RegExp][] = [
   ],
 ]
 
+/** “Change the record from … to …”, each on its own lines. */
+const FROM = /(?:^|\s)(?:from|von|desde|da|van|från|fra)\s*:?\s*$/i
+const TO = /^\s*(?:to|zu|auf|à|en|a|naar|with|mit|into|avec|con|till|til)\s*:?\s*$/i
+
+/** Whether what a text leads to stands below it. */
+export const leadsIn = (text: string): boolean => /:\s*$/.test(text) || FROM.test(text) || text.split(/\s+/).length <= 4
+
 /** What a heading or sentence means for the records that it is about. */
 export function intentOf(text: string): Intent | undefined {
   if (text.length > 2000) return undefined
-  const found = WORDS.filter(([, words]) => words.test(text)).map(([intent]) => intent)
+  const plain = text.replace(/\([^()]*\)/g, ' ')
+  // “Replace example.com with your own domain” is about the words, not about records.
+  if (/\b(?:with|by|durch|par|por|con|door) (?:your|ihre[rn]?|votre|su|tu|uw)\b/i.test(plain)) return undefined
+  if (FROM.test(plain)) return 'current'
+  if (TO.test(plain)) return 'replace'
+  const found = WORDS.filter(([, words]) => words.test(plain)).map(([intent]) => intent)
   // “Replace the current record with”, “change the old one to”: what follows is new.
   if (found.includes('replace')) return 'replace'
   return found[0]

@@ -62,8 +62,13 @@ const ROLES = new Map<string, Role>(
 const LETTERS: Record<string, string> = { ł: 'l', ø: 'o', đ: 'd', ß: 'ss', æ: 'ae', œ: 'oe' }
 const LONGEST = 60
 
-/** What a heading or label stands for; undefined for what is none. */
+/** What a heading or label stands for; undefined for what is none. Several words for it (`Host / Name`) must agree. */
 export function roleOf(label: string): Role | undefined {
+  const roles = label.split(/\s*\/\s*|\s+(?:or|oder|ou|o|of)\s+/).map(roleOfOne)
+  return roles.every((role) => role === roles[0]) ? roles[0] : roleOfOne(label)
+}
+
+function roleOfOne(label: string): Role | undefined {
   if (label.length > LONGEST || label === '') return undefined
   if (/^#$/.test(label.trim())) return 'nothing'
   const plain = label

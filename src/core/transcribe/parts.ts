@@ -50,7 +50,10 @@ function fromLabels(cells: readonly Cell[], likely: Likely): Parts | Feature | u
   const typeText = of('type')
   const feature = featureIn(typeText)
   if (feature) return { feature, owner: of('owner') }
-  const type = typeIn(typeText ?? '') ?? typeOf(cells, values[0]!.text)
+  // “MX 10” and “MX (10)” tell the preference with the type.
+  const [, word = typeText ?? '', level] =
+    /^\s*([A-Za-z]{1,10})\s*[ (]\s*(\d{1,5})\s*\)?\s*$/.exec(typeText ?? '') ?? []
+  const type = typeIn(word) ?? typeOf(cells, values[0]!.text)
   if (type === undefined) return undefined
   const ttl = of('ttl')
   const loose = cells.filter(({ text }) => text !== '')
@@ -64,7 +67,7 @@ function fromLabels(cells: readonly Cell[], likely: Likely): Parts | Feature | u
     owner: of('owner') ?? of('service'),
     value: values.find(({ text }) => fits(type, text) > 0)?.text ?? values[0]!.text,
     ttl: ttl === undefined ? undefined : ttlIn(ttl, true),
-    others,
+    others: level === undefined ? others : { priority: level, ...others },
     instead: () => {
       const other = fromLoose(loose, likely)
       return other && 'type' in other ? other : undefined
@@ -83,6 +86,9 @@ function typeOf(cells: readonly Cell[], value: string): number | undefined {
   if (has('port') && (has('service') || has('weight'))) return TYPE.SRV
   const text = quotedStrings(value)?.join('') ?? value
   if (/^v=(?:spf1|DMARC1|DKIM1)\b/i.test(text) && has('owner')) return TYPE.TXT
+  // A name and an address are an address record, whatever stands beside them.
+  const address = has('owner') && !has('type') ? addressIn(value) : undefined
+  if (address) return address.octets.length === 4 ? TYPE.A : TYPE.AAAA
   return cells
     .map(({ role, text: each }) => (role === undefined ? typeIn(each) : undefined))
     .find((each) => each !== undefined)

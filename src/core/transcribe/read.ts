@@ -9,13 +9,14 @@ import { parseTtl } from '../records/ttl.ts'
 import { TYPE } from '../records/types.ts'
 import { Fills } from './blanks.ts'
 import { type Candidate, type Cell, isEmpty } from './candidate.ts'
-import { type Intent, intentOf } from './intents.ts'
-import { blockAt, columnAt, labelled } from './layouts/blocks.ts'
+import { type Intent, intentOf, leadsIn } from './intents.ts'
+import type { Role } from './labels.ts'
+import { blockAt, columnAt, labelled, pairsAt } from './layouts/blocks.ts'
 import { fromData } from './layouts/data.ts'
 import { fromMarkup } from './layouts/markup.ts'
 import { sentencesOf, speaksOfRecords, told, typeNamed } from './layouts/sentences.ts'
 import { carried, type Heading, headingOf, isRuler, rowAlone, rowBelow } from './layouts/tables.ts'
-import { asWords, wholeLine, wordsOf } from './layouts/words.ts'
+import { answered, asWords, wholeLine, wordsOf } from './layouts/words.ts'
 import { fits, partsOf } from './parts.ts'
 import { type Around, likelyOwner, type Row, recordFrom } from './record.ts'
 import { type Line, linesOf } from './text.ts'
@@ -47,6 +48,9 @@ export function readInstructions(
 ): Instructions {
   return new Reader(zone, given).read(text)
 }
+
+/** A value goes on over lines no further than this. */
+const MOST_VALUE = 8192
 
 interface Context {
   type: number
@@ -138,6 +142,8 @@ class Reader {
     if (/^\s*(?:;|```|~~~)/.test(text)) return at + 1
     const column = columnAt(this.lines, at)
     if (column) return this.all(column.candidates, column.next)
+    const pairs = pairsAt(this.lines, at)
+    if (pairs) return this.all([pairs.candidate], pairs.next)
     const heading = headingOf(line)
     if (heading) {
       this.flush()
@@ -149,8 +155,7 @@ class Reader {
       const block = blockAt(this.lines, at)
       if (block && this.block(block.candidate)) return block.next
     }
-    if (this.row(line)) return at + 1
-    return this.wordsAt(at) ?? this.told(line, at)
+    return this.row(at) ?? this.wordsAt(at) ?? this.told(line, at)
   }
 
   private all(candidates: readonly Candidate[], next: number): number {
@@ -201,26 +206,61 @@ class Reader {
     this.around = { ...this.around, domain: full }
   }
 
-  /** A row of a table, below its heading or by itself. */
-  private row(line: Line): boolean {
+  /** A row of a table, below its heading or by itself; returns the line behind it. */
+  private row(at: number): number | undefined {
+    const line = this.lines[at]!
     const below = this.heading && rowBelow(this.heading, line)
     if (below && below.filter(({ text }) => text !== '').length > 1) {
+      const next = this.wrapped(below, at + 1)
       const cells = carried(below, this.above)
-      if (this.take({ line: line.number, last: line.number, cells })) {
+      const candidate = { line: line.number, last: this.lines[next - 1]!.number, cells }
+      if (this.take(candidate) || this.untyped(candidate)) {
         this.flush()
         this.above = cells
-        return true
+        return next
       }
     }
     const alone = rowAlone(line)
-    if (!alone || !this.take({ line: line.number, last: line.number, cells: alone, words: false }, true)) return false
+    if (!alone || !this.take({ line: line.number, last: line.number, cells: alone }, true)) return undefined
     this.flush()
+    return at + 1
+  }
+
+  /** Takes lines below a row that go on its value alone into it; returns the line behind them. */
+  private wrapped(cells: readonly Cell[], from: number): number {
+    const value = cells.find(({ role }) => role === 'value')
+    let at = from
+    for (; value && at < this.lines.length && value.text.length < MOST_VALUE; at++) {
+      const line = this.lines[at]!
+      const more = line.text.trim() === '' ? undefined : rowBelow(this.heading!, line)
+      const told = more?.filter(({ text }) => text !== '') ?? []
+      if (told.length !== 1 || told[0]!.role !== 'value' || headingOf(line) || !/^[\s|\t]/.test(line.text)) break
+      value.text += `\n${told[0]!.text}`
+    }
+    return at
+  }
+
+  /** A row of a table that has a name and a value, and for its type a word that is none. */
+  private untyped({ line, cells }: Candidate): boolean {
+    const of = (role: Role): string => cells.find((cell) => cell.role === role)?.text ?? ''
+    const [type, owner, value] = [of('type'), of('owner'), of('value')]
+    const host = hostIn(value)?.name
+    const isValue = addressIn(value) !== undefined || /^["']?v=/.test(value) || (host !== undefined && isWhole(host))
+    if (type === '' || owner === '' || !isValue || likelyOwner(this.around)(owner) <= 0) return false
+    const text = cells
+      .map((cell) => cell.text)
+      .filter(Boolean)
+      .join(' ')
+      .slice(0, 200)
+    this.found.unread.push({ line, text, why: `“${type.slice(0, 40)}” is not a record type` })
     return true
   }
 
   /** A line of words that are a record; of a zone file, without its owner where that stands above. */
   private wordsAt(at: number): number | undefined {
-    const { line, next } = wholeLine(this.lines, at)
+    const whole = wholeLine(this.lines, at)
+    const { next } = whole
+    const line = { ...whole.line, text: answered(whole.line.text) ?? whole.line.text }
     const isZoneFile = this.origin !== undefined || /(?:^|\s)IN\s+[A-Z]{1,10}\s/.test(line.text)
     const arrows = { ...line, text: line.text.replace(/\s(?:->|=>|→|⇒|➔|➜)\s/g, ' ').replace(/^\s*[-*•·▪]\s+/, '') }
     const candidate = asWords(arrows, isZoneFile ? (this.origin ?? this.zone) : undefined)
@@ -315,7 +355,7 @@ class Reader {
 
   private sentence(sentence: string, line: number): void {
     const intent = intentOf(sentence)
-    const isHeading = /:\s*$/.test(sentence) || sentence.split(/\s+/).length <= 4
+    const isHeading = leadsIn(sentence)
     if (isHeading || intent === 'registrar') this.section = intent === 'add' ? undefined : intent
     const named = typeNamed(sentence)
     if (intent === 'registrar' && /name ?server|serveurs? de noms|servidor|\bNS\b/i.test(sentence)) {
@@ -348,8 +388,9 @@ class Reader {
       this.section = before
     }
     const domain = domainIn(sentence, this.zone)
-    this.context = named !== undefined && !candidate ? { type: named, owner: domain } : undefined
-    if (this.context) return
+    if (named !== undefined || sentence.split(/\s+/).length > 2)
+      this.context = named !== undefined && !candidate ? { type: named, owner: domain } : undefined
+    if (named !== undefined && !candidate) return
     if (domain !== undefined && isHeading && !candidate && domain !== '@') this.domain(domain)
   }
 

@@ -284,7 +284,13 @@ function textFrom(value: string, cleaned: string[]): Made {
   else clean(text.replace(/^(["'`])([^"'`]*)\1[.,;]?$/, '$2'), 'quotes removed')
   clean(unescaped(text), 'backslashes removed')
   if (text.includes('\n')) {
-    const joined = /(?:^|[;\s])p=/.test(text) ? unwrapped64(text.replace(/\n+/g, ' ')) : text.replace(/\s*\n\s*/g, ' ')
+    const isTags = /^v=(?!spf1)/i.test(text)
+    // Tags have blanks behind their semicolons alone; words are parted by them.
+    const joined = /(?:^|[;\s])p=[A-Za-z0-9+/]{20}/.test(text)
+      ? unwrapped64(text.replace(/\n+/g, ' '))
+      : isTags
+        ? text.replace(/;\s*\n\s*/g, '; ').replace(/\s*\n\s*/g, '')
+        : text.replace(/\s*\n\s*/g, ' ')
     clean(joined, 'line breaks removed')
   }
   if (/(?:^|;)\s*(?:v=DKIM1|k=|p=)/i.test(text)) clean(unwrapped64(text), 'blanks removed from the key')

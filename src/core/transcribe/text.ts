@@ -51,6 +51,8 @@ function cleanLine(raw: string, number: number): Line {
   }
   if (text.includes('<')) clean(text.replace(TAGS, ' '), 'HTML tags removed')
   if (ENTITY.test(text)) clean(decodeHTML(text), 'HTML entities decoded')
+  clean(text.replace(/\*\*/g, ''), 'emphasis removed')
+  clean(text.replace(/^(\s*)[✓✔✗✘✕✖☐☑☒▢□■●○◦‣►➤](?=\s)/u, '$1-'), 'marks read as bullets')
   clean(text.replace(INVISIBLE, ''), 'invisible characters removed')
   clean(text.replace(SPACES, ' '), 'no-break spaces read as spaces')
   clean(text.replace(CURVED, '"').replace(/[‘’‚]/g, "'"), 'typographic quotes read as plain ones')

@@ -22,7 +22,11 @@ export function typeIn(text: string): number | undefined {
     /^(?:records?|registro|record|enregistrement|type)\s+(?:de type\s+)?([A-Z]{1,10})$/i
       .exec(text.trim())?.[1]
       ?.toUpperCase()
-  if (word === undefined || !STATED.has(word)) return undefined
+  if (word === undefined || !STATED.has(word)) {
+    // “DKIM (TXT)”: the type explains the word.
+    const inner = /^[\w ]{1,30}\(([A-Z]{1,10})(?: record)?\)$/.exec(text.trim())?.[1]
+    return inner === undefined || !STATED.has(inner) ? undefined : parseType(inner)
+  }
   return word === 'SPF' ? TYPE.TXT : parseType(word)
 }
 
@@ -98,7 +102,7 @@ export function hostIn(text: string): { name: string; cleaned: string[] } | unde
   clean(name.replace(/[/?#].*$/, ''), 'the path of a URL removed')
   clean(name.replace(/:\d{1,5}$/, ''), 'a port removed')
   if (name === '@') return { name, cleaned }
-  if (name === '' || /[\s@,;="<>(){}|\\]/.test(name) || parseAddress(name.replace(/\.$/, ''))) return undefined
+  if (name === '' || /[\s@,;:="<>(){}|\\]/.test(name) || parseAddress(name.replace(/\.$/, ''))) return undefined
   if (/^(?:IN|CH)$/.test(name) || /^\d+$/.test(name) || name.includes('...') || name.includes('…')) return undefined
   const ascii = toAsciiName(name)
   if ('refused' in ascii || typeof nameToWire(ascii.name.endsWith('.') ? ascii.name : `${ascii.name}.`) === 'string')

@@ -12,25 +12,34 @@ interface Labelled {
 const LABEL =
   /(?:^|[,;|\t]\s*|\s{2,})[-*•\d.)\s]{0,6}([\p{L}][\p{L}\p{N}'’/ _-]{0,40}?(?:\s?\([^()]{1,50}\))?)\s*(?::|=(?!=)|：)(?=\s|$|["'`@])/gu
 
+/** What counts records in front of their labels. */
+const NUMBERED = /^\s*(?:step|schritt|étape|paso|passo|stap|krok|record|eintrag|entry)?\s*#?\d{1,3}\s*[.:)-]\s+/i
+
 /** The labels of a line with what stands behind each; none where it begins otherwise. */
-export function labelled({ text }: Line): Labelled[] {
-  if (text.length > 16_384) return []
+export function labelled(line: Line): Labelled[] {
+  if (line.text.length > 16_384) return []
+  const text = line.text.replace(NUMBERED, '')
   const pair = pairOfCells(text)
   if (pair) return [pair]
   const found: { role: Role; from: number; at: number }[] = []
+  const types: Labelled[] = []
   for (const match of text.matchAll(LABEL)) {
-    const role = roleOf(match[1]!)
+    const typed = TYPED.exec(match[1]!)
+    const role = roleOf(typed ? typed[2]! : match[1]!)
+    if (role !== undefined && typed && !found.some((each) => each.role === 'type'))
+      types.push({ role: 'type', text: typed[1]! })
     // A text has signs of its own: behind a value only the labels of other parts count.
     if (role === undefined || found.some((each) => each.role === role)) continue
     if (found.length === 0 && text.slice(0, match.index).trim() !== '') return []
     if (found.at(-1)?.role === 'value' && !/[,;|\t]|\s{2}/.test(match[0][0]!)) continue
     found.push({ role, at: match.index, from: match.index + match[0].length })
   }
-  return found.map(({ role, from }, i) => ({
-    role,
-    text: text.slice(from, found[i + 1]?.at).trim(),
-  }))
+  const told = found.map(({ role, from }, i) => ({ role, text: text.slice(from, found[i + 1]?.at).trim() }))
+  return told.some(({ role }) => role === 'type') ? told : [...types.slice(0, 1), ...told]
 }
+
+/** A label that has the type in front: `TXT record name`. */
+const TYPED = /^(TXT|CNAME|MX|A|AAAA|SRV|NS|CAA|TLSA)(?:[ -]record)?\s+(.+)$/i
 
 /** A table that stands on its side: a label and what it is, in two cells. */
 function pairOfCells(text: string): Labelled | undefined {
@@ -53,7 +62,11 @@ export function blockAt(lines: readonly Line[], start: number): { candidate: Can
     const parts = labelled(line)
     if (parts.length > 0) {
       // The first label of the next block.
-      const repeats = parts.some(({ role }) => role !== 'nothing' && cells.some((cell) => cell.role === role))
+      const repeats = parts.some(
+        ({ role, text }) =>
+          role !== 'nothing' &&
+          cells.some((cell) => cell.role === role && !(role === 'type' && cell.text === text && parts.length > 1)),
+      )
       if (repeats && !isSecondValue(parts, cells)) break
       for (const { role, text } of parts) cells.push({ text, line: line.number, role })
       continue
@@ -82,6 +95,25 @@ function goesOn(value: string, line: string): boolean {
   // Wrapped base64, or the next strings of a text.
   return /^[A-Za-z0-9+/=]{20,}["']?$/.test(line.trim()) && /p=/.test(value) ? true : /^"/.test(line) && /"$/.test(value)
 }
+
+/** Labels and what they stand for, each on a line of its own: three pairs or more. */
+export function pairsAt(lines: readonly Line[], start: number): { candidate: Candidate; next: number } | undefined {
+  const cells: Cell[] = []
+  let at = start
+  for (; at + 1 < lines.length && cells.length < 16; at += 2) {
+    const role = alone(lines[at]!.text)
+    const text = lines[at + 1]!.text.trim()
+    if (role === undefined || text === '' || alone(text) !== undefined || cells.some((cell) => cell.role === role))
+      break
+    cells.push({ role, text, line: lines[at + 1]!.number })
+  }
+  const has = (role: Role): boolean => cells.some((cell) => cell.role === role)
+  if (cells.length < 3 || !has('type') || !has('value')) return undefined
+  return { candidate: { line: lines[start]!.number, last: lines[at - 1]!.number, cells }, next: at }
+}
+
+const alone = (text: string): Role | undefined =>
+  typeIn(text) !== undefined && !/^type$/i.test(text.trim()) ? undefined : roleOf(text.replace(/:\s*$/, ''))
 
 /** The heading of a web table whose cells came out one a line: three labels or more, each alone. */
 export function columnAt(lines: readonly Line[], start: number): { candidates: Candidate[]; next: number } | undefined {

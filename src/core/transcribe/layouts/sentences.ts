@@ -38,6 +38,9 @@ export function told(sentence: string, line: number, likely: Likely, zone: strin
   const found = typeOf(words)
   if (!found || (!found.sure && !ASKS.test(sentence))) return undefined
   const { type, at } = found
+  // Two types in one sentence are two records, of which nobody knows what belongs to which.
+  const second = typeOf(words.filter((_, i) => i > at))
+  if (second && second.type !== type && found.sure && ASKS.test(sentence)) return 'unclear'
   const others = words.filter((_, i) => i !== at)
   const value = valueIn(type, sentence, others, likely, zone)
   if (value === undefined) return undefined
@@ -129,6 +132,9 @@ function textFrom(rest: string): string {
   return (dots?.[0] ?? '').replace(/\.$/, '')
 }
 
+const DOMAIN_ITSELF =
+  /(?:^|\s)(?:your|the|ihre|die|der|la|le|il|el|votre|su|tu|vostro|uw|het|de|twojej|din)\s+(?:root |apex |own )?(?:haupt)?(?:domain|domaine|dominio|domein|domeny|domän|domæne)(?=\s|$)/i
+
 /** The name: what stands behind a word for it, in quotes, or is in the zone. */
 function ownerOf(words: readonly Word[], value: string, likely: Likely, zone: string): string | undefined {
   const isName = (text: string): boolean => text === '@' || hostIn(text) !== undefined
@@ -152,8 +158,7 @@ function ownerOf(words: readonly Word[], value: string, likely: Likely, zone: st
   )
   const arrow = candidates.filter(({ at }) => /^(?:->|→|=>|⇒|➔)$/.test(words[at + 1]?.text ?? ''))
   const pick = [arrow, quoted, inZone, named].find((list) => list.length > 0)
-  if (!pick)
-    return /\b(?:your|the) (?:root |apex )?domain\b/i.test(words.map(({ text }) => text).join(' ')) ? '@' : undefined
+  if (!pick) return DOMAIN_ITSELF.test(words.map(({ text }) => text).join(' ')) ? '@' : undefined
   const texts = new Set(pick.map(({ text }) => unwrapped(text)))
   if (texts.size === 1) return [...texts][0]
   // “for gorsefield.example: shop” names the domain and the name.

@@ -21,6 +21,35 @@ export const asWords = (line: Line, origin?: string): Candidate => ({
   origin,
 })
 
+/** What look-up tools say in words, as a line of a zone file. */
+const SAID: [RegExp, string][] = [
+  [/^(\S+) mail is handled by (\d+ \S+)$/, 'MX'],
+  [/^(\S+) is an alias for (\S+)$/, 'CNAME'],
+  [/^(\S+) has address (\S+)$/, 'A'],
+  [/^(\S+) has (?:IPv6|AAAA) address (\S+)$/, 'AAAA'],
+  [/^(\S+) descriptive text (".*")$/, 'TXT'],
+  [/^(\S+) name server (\S+)$/, 'NS'],
+  [/^(\S+) has SRV record (.+)$/, 'SRV'],
+  [/^(\S+) has CAA record (.+)$/, 'CAA'],
+  [/^(\S+)\s+mail exchanger = (\d+ \S+)$/, 'MX'],
+  [/^(\S+)\s+canonical name = (\S+)$/, 'CNAME'],
+  [/^(\S+)\s+text = (".*")$/, 'TXT'],
+  [/^(\S+)\s+nameserver = (\S+)$/, 'NS'],
+  [/^(\S+)\s+internet address = (\S+)$/, 'A'],
+  [/^(\S+)\s+has AAAA address (\S+)$/, 'AAAA'],
+  [/^(\S+)\s+service = (.+)$/, 'SRV'],
+]
+
+/** A line of a look-up tool as words of a zone file; undefined for any other. */
+export function answered(text: string): string | undefined {
+  const plain = text.trim()
+  for (const [words, type] of SAID) {
+    const [, owner, data] = words.exec(plain) ?? []
+    if (owner !== undefined) return `${owner}${owner.endsWith('.') ? '' : '.'} IN ${type} ${data}`
+  }
+  return undefined
+}
+
 /** A line with the lines below that its open parenthesis takes in, without comments; and the line behind it. */
 export function wholeLine(lines: readonly Line[], start: number): { line: Line; next: number } {
   const first = lines[start]!
