@@ -47,7 +47,7 @@ const WORDS: Record<Role, string> = {
   flags: 'flags; flag; caa flag; caa flags',
   tag: 'tag; caa tag; property tag',
   usage: 'usage; certificate usage; cert usage; tlsa usage',
-  selector: 'selector; tlsa selector',
+  selector: 'selector; tlsa selector; selektor; selecteur; selettore; dkim selector; dkim selektor',
   matching: 'matching type; matching; match type',
   nothing: `status; state; actions; action; purpose; comment; comments; note; notes; description; required; proxy; proxied; proxy status; id; no; nr; valid; bemerkung; zweck; kommentar;
     created; verified; cached; options; delete; edit; enabled; active; statut; commentaire; estado; comentario; stato; commento; opmerking; provider; step; use; used for; why; remarks; anmerkung; beschreibung`,

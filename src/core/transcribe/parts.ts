@@ -4,7 +4,17 @@ import { TYPE } from '../records/types.ts'
 import { type Candidate, type Cell, isEmpty } from './candidate.ts'
 import { kindOfText } from './kinds.ts'
 import type { Role } from './labels.ts'
-import { addressIn, hostIn, isNumber, isWhole, quotedStrings, ttlIn, typeIn } from './values.ts'
+import {
+  addressIn,
+  hostIn,
+  isNumber,
+  isWhole,
+  preferenceIn,
+  quotedStrings,
+  ttlIn,
+  typeIn,
+  unwrapped,
+} from './values.ts'
 
 /** The parts of one record, as they stand. */
 export interface Parts {
@@ -64,7 +74,7 @@ function fromLabels(cells: readonly Cell[], likely: Likely): Parts | Feature | u
   )
   return {
     type,
-    owner: of('owner') ?? of('service'),
+    owner: of('owner') ?? of('service') ?? ofSelector(type, of('selector')),
     value: values.find(({ text }) => fits(type, text) > 0)?.text ?? values[0]!.text,
     ttl: ttl === undefined ? undefined : ttlIn(ttl, true),
     others: level === undefined ? others : { priority: level, ...others },
@@ -74,6 +84,10 @@ function fromLabels(cells: readonly Cell[], likely: Likely): Parts | Feature | u
     },
   }
 }
+
+/** A DKIM key is at its selector below _domainkey (RFC 6376 §3.6.2.1). */
+const ofSelector = (type: number, selector: string | undefined): string | undefined =>
+  selector === undefined || (type !== TYPE.TXT && type !== TYPE.CNAME) ? undefined : `${unwrapped(selector)}._domainkey`
 
 const NUMBERS = new Set<Role>(['priority', 'weight', 'port', 'flags', 'usage', 'selector', 'matching'])
 /** The number of a cell that explains it: `10 (highest)`. */
@@ -113,7 +127,9 @@ function fromLoose(cells: readonly Cell[], likely: Likely, most = 8): Parts | Fe
   for (const cell of rest) {
     const { text } = cell
     const time = ttlIn(text)
-    if (isNumber(text)) numbers.push({ text, before: cells.indexOf(cell) < at })
+    const preference = preferenceIn(text)
+    if (preference !== undefined) numbers.push({ text: preference, before: false })
+    else if (isNumber(text)) numbers.push({ text, before: cells.indexOf(cell) < at })
     else if (time !== undefined && ttl === undefined) ttl = time
     else if (!isEmpty(text) || names.length === 0) names.push(text)
   }
@@ -129,6 +145,9 @@ function fromLoose(cells: readonly Cell[], likely: Likely, most = 8): Parts | Fe
 function pairOf(type: number, names: readonly string[], likely: Likely): [string | undefined, string | undefined] {
   if (names.length === 0) return [undefined, undefined]
   if (names.length === 1) return fits(type, names[0]!) > 0 ? [undefined, names[0]] : [names[0], undefined]
+  // Two short names stand in the order in which people say them.
+  if (names.length === 2 && names.every((name) => fits(type, name) < 1) && fits(type, names[1]!) > 0)
+    return [names[0], names[1]]
   let best: [number, number, number] = [Number.NEGATIVE_INFINITY, 0, 1]
   const few = names.slice(0, 8)
   for (const [o, owner] of few.entries())
@@ -205,7 +224,7 @@ const named = (roles: readonly Role[], texts: readonly string[]): Partial<Record
 
 /** Words of a line: as a line of a zone file, else with the type in front, else by content alone. */
 function fromWords(cells: readonly Cell[], likely: Likely): Parts | Feature | undefined {
-  const words = cells.map(({ text }) => text).filter((text) => !/^(?:[-•*·▪]|\d{1,3}[.)])$/.test(text))
+  const words = cells.map(({ text }) => text).filter((text, i) => !(i === 0 && /^(?:[-•*·▪]|\d{1,3}[.)])$/.test(text)))
   const exact = words.findIndex((word, i) => i < 5 && typeIn(word) !== undefined && /[A-Z]/.test(word))
   const at = exact >= 0 ? exact : words.findIndex((word, i) => i < 5 && typeIn(word) !== undefined)
   if (at < 0) {

@@ -6,7 +6,7 @@ import { foldName, type Name } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
 import { type Rdata, rdataKey } from '../records/rdata.ts'
 import { parseTtl } from '../records/ttl.ts'
-import { TYPE } from '../records/types.ts'
+import { TYPE, typeText } from '../records/types.ts'
 import { Fills } from './blanks.ts'
 import { type Candidate, type Cell, isEmpty } from './candidate.ts'
 import { type Intent, intentOf, leadsIn } from './intents.ts'
@@ -14,13 +14,13 @@ import type { Role } from './labels.ts'
 import { blockAt, columnAt, labelled, pairsAt } from './layouts/blocks.ts'
 import { fromData } from './layouts/data.ts'
 import { fromMarkup } from './layouts/markup.ts'
-import { sentencesOf, speaksOfRecords, told, typeNamed } from './layouts/sentences.ts'
+import { leadsUntyped, ownerIn, sentencesOf, speaksOfRecords, told, typeNamed } from './layouts/sentences.ts'
 import { carried, type Heading, headingOf, isRuler, rowAlone, rowBelow } from './layouts/tables.ts'
 import { answered, asWords, wholeLine, wordsOf } from './layouts/words.ts'
 import { fits, partsOf } from './parts.ts'
 import { type Around, likelyOwner, type Row, recordFrom } from './record.ts'
 import { type Line, linesOf } from './text.ts'
-import { addressIn, hostIn, isNumber, isWhole, typeIn } from './values.ts'
+import { addressIn, hostIn, isNumber, isWhole, quotedStrings, typeIn } from './values.ts'
 
 export interface Instructions {
   rows: Row[]
@@ -51,6 +51,8 @@ export function readInstructions(
 
 /** A value goes on over lines no further than this. */
 const MOST_VALUE = 8192
+
+const EVIDENT = /^\s*(?:[-*•]\s+)?(?:[\w ]{1,12}:\s*)?["']?v=(?:spf1\s|DMARC1\s*;|DKIM1\s*;)/i
 
 interface Context {
   type: number
@@ -155,7 +157,7 @@ class Reader {
       const block = blockAt(this.lines, at)
       if (block && this.block(block.candidate)) return block.next
     }
-    return this.row(at) ?? this.wordsAt(at) ?? this.told(line, at)
+    return this.row(at) ?? this.alone(at) ?? this.wordsAt(at) ?? this.told(line, at)
   }
 
   private all(candidates: readonly Candidate[], next: number): number {
@@ -262,7 +264,13 @@ class Reader {
     const { next } = whole
     const line = { ...whole.line, text: answered(whole.line.text) ?? whole.line.text }
     const isZoneFile = this.origin !== undefined || /(?:^|\s)IN\s+[A-Z]{1,10}\s/.test(line.text)
-    const arrows = { ...line, text: line.text.replace(/\s(?:->|=>|→|⇒|➔|➜)\s/g, ' ').replace(/^\s*[-*•·▪]\s+/, '') }
+    const arrows = {
+      ...line,
+      text: line.text
+        .replace(/\s(?:->|=>|→|⇒|➔|➜)\s/g, ' ')
+        .replace(/^\s*[-*•·▪]\s+/, '')
+        .replace(/^\s*[A-Za-z][\w -]{1,20}:\s+(?=\S+\s)/, ''),
+    }
     const candidate = asWords(arrows, isZoneFile ? (this.origin ?? this.zone) : undefined)
     const words = candidate.cells.map(({ text }) => text)
     if (words.length < 2 || words.length > 60 || speaksOfRecords(words)) return undefined
@@ -273,43 +281,73 @@ class Reader {
       isZoneFile &&
       (typeIn(first) !== undefined || /^IN$/i.test(first) || isNumber(first))
     const cells = inherits ? [{ text: this.lastOwner!, line: line.number }, ...candidate.cells] : candidate.cells
-    if (this.alone(line, words)) return next
     if (!this.take({ ...candidate, cells }, true)) return undefined
     if (isZoneFile && !inherits) this.lastOwner = first
     this.flush()
     return next
   }
 
-  /** A value that stands alone below a sentence that says its type and name. */
-  private alone(line: Line, words: readonly string[]): boolean {
+  /** A value that stands alone, or behind its name, below a sentence that says the type; returns the line behind it. */
+  private alone(at: number): number | undefined {
+    const line = this.lines[at]!
+    const words = wordsOf(line.text.replace(/^\s*[-*•]\s+/, ''))
+    // What can only be the text of a record ends the words above it.
+    if (EVIDENT.test(line.text)) this.flush()
     const { context } = this
     if (
-      !context ||
       this.prose.length > 0 ||
+      words.length === 0 ||
       words.some((word) => typeIn(word) !== undefined && word === word.toUpperCase())
     )
-      return false
-    const value = line.text.trim().replace(/^[-*•]\s+/, '')
+      return undefined
+    if (!context) return this.nameless(line) ? at + 1 : undefined
+    const { type } = context
+    const likely = likelyOwner(this.around)
+    if (words.length === 2 && type !== TYPE.MX && fits(type, words[1]!) >= 2 && likely(words[0]!) > 0)
+      return this.take(this.ofContext(type, words[0]!, words[1]!, line), true) ? at + 1 : undefined
+    const { text, next } = this.strings(at)
     const isValue =
-      context.type === TYPE.MX
-        ? /^(?:\p{L}{2,12}\.?:?\s*)?\d{1,5}[\s:]+\S+$|^\S+\s+\(?\d{1,5}\)?$/u.test(value) && fits(TYPE.MX, value) >= 2
-        : words.length <= 3 && fits(context.type, value) >= 2
-    if (!isValue) return false
+      type === TYPE.MX
+        ? /^(?:\p{L}{2,12}\.?:?\s*)?\d{1,5}[\s:]+\S+$|^\S+\s+\(?\d{1,5}\)?$/u.test(text) && fits(TYPE.MX, text) >= 2
+        : fits(type, text) >= 2 && (words.length <= 3 || type === TYPE.TXT)
+    if (!isValue) return undefined
     if (context.owner === undefined)
       this.cleanedAt.set(line.number, [
         ...(this.cleanedAt.get(line.number) ?? []),
         'no name is stated: read as the domain itself',
       ])
+    return this.take(this.ofContext(type, context.owner ?? '@', text, line), true) ? next : undefined
+  }
+
+  private ofContext(type: number, owner: string, value: string, { number: line }: Line): Candidate {
     const cells: Cell[] = [
-      { role: 'owner', text: context.owner ?? '@', line: line.number },
-      { role: 'value', text: value, line: line.number },
+      { role: 'type', text: typeText(type), line },
+      { role: 'owner', text: owner, line },
+      { role: 'value', text: value, line },
     ]
-    return this.take({ line: line.number, last: line.number, cells }, true, context.type)
+    return { line, last: line, cells }
+  }
+
+  /** A line, with the lines below that are strings in quotes as it is: they are one text. */
+  private strings(at: number): { text: string; next: number } {
+    let text = this.lines[at]!.text.trim().replace(/^[-*•]\s+/, '')
+    let next = at + 1
+    const isString = (line: string | undefined): boolean => line !== undefined && quotedStrings(line) !== undefined
+    if (isString(text))
+      for (; next < at + 30 && isString(this.lines[next]?.text); next++) text += ` ${this.lines[next]!.text.trim()}`
+    return { text, next }
+  }
+
+  /** A text that can only be a record, and of which nobody says where it belongs. */
+  private nameless({ text, number }: Line): boolean {
+    if (!EVIDENT.test(text)) return false
+    if (this.section !== 'current')
+      this.found.unread.push({ line: number, text: text.trim().slice(0, 200), why: 'it states no name' })
+    return true
   }
 
   /** Anything else is prose, read when its paragraph ends. */
   private told(line: Line, at: number): number {
-    if (this.alone(line, wordsOf(line.text))) return at + 1
     this.unnamed(line)
     if (/^\s*(?:[-*•·▪]|\d{1,3}[.)])\s/.test(line.text)) this.flush()
     this.prose.push(line)
@@ -388,14 +426,24 @@ class Reader {
       this.section = before
     }
     const domain = domainIn(sentence, this.zone)
+    if (
+      !candidate &&
+      named === undefined &&
+      leadsUntyped(sentence, likelyOwner(this.around), this.zone) &&
+      this.section !== 'current'
+    )
+      this.found.unread.push({ line, text: sentence.slice(0, 200), why: 'it states no type' })
     if (named !== undefined || sentence.split(/\s+/).length > 2)
-      this.context = named !== undefined && !candidate ? { type: named, owner: domain } : undefined
+      this.context =
+        named !== undefined && !candidate
+          ? { type: named, owner: ownerIn(sentence, likelyOwner(this.around), this.zone) ?? domain }
+          : undefined
     if (named !== undefined && !candidate) return
     if (domain !== undefined && isHeading && !candidate && domain !== '@') this.domain(domain)
   }
 
   /** Takes a candidate for what it is; false where it is none. `weak`: it may be something else. */
-  private take(candidate: Candidate, weak = false, type?: number): boolean {
+  private take(candidate: Candidate, weak = false): boolean {
     const blanks = [...new Set(candidate.cells.map(({ line }) => line)), candidate.line]
       .flatMap((line) => this.left.get(line) ?? [])
       .filter(
@@ -403,13 +451,9 @@ class Reader {
           all.findIndex((each) => each.text === text) === i && candidate.cells.some((cell) => cell.text.includes(text)),
       )
     const likely = likelyOwner(this.around)
-    const parts =
-      type === undefined
-        ? partsOf(candidate, likely)
-        : partsOf({ ...candidate, cells: [...candidate.cells, { role: 'type', text: 'TXT', line: 0 }] }, likely)
+    const parts = partsOf(candidate, likely)
     if (!parts) return false
     if ('feature' in parts) return this.feature(parts.feature, parts.owner, candidate)
-    if (type !== undefined) parts.type = type
     if (parts.type === TYPE.SOA) return true
     const shown = candidate.cells
       .map(({ text }) => text)

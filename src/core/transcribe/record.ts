@@ -177,7 +177,7 @@ function dataFrom(parts: Parts, around: Around, cleaned: string[], origin?: stri
   if (type === TYPE.CAA) {
     const front = /^\d+\s/.test(text) ? '' : `${flags ?? '0'} ${unwrapped(tag ?? '')} `
     const [, head = '', rest = ''] = /^(\d+\s+\S+\s+)(.*)$/s.exec(front + text) ?? []
-    return asData(type, `${head.toLowerCase()}"${unwrapped(rest)}"`)
+    return asData(type, `${head.toLowerCase()}"${quotedStrings(rest)?.join('') ?? unwrapped(rest)}"`)
   }
   if (type === TYPE.TLSA && usage !== undefined)
     return asData(type, `${usage} ${selector ?? ''} ${matching ?? ''} ${text}`)
@@ -295,8 +295,7 @@ function textFrom(value: string, cleaned: string[]): Made {
   }
   if (/(?:^|;)\s*(?:v=DKIM1|k=|p=)/i.test(text)) clean(unwrapped64(text), 'blanks removed from the key')
   if (text === '') return { unread: 'the text is empty' }
-  const octets = [...text].some((sign) => sign > '\xff') ? new TextEncoder().encode(text) : undefined
-  return { data: textData(octets ? String.fromCharCode(...octets.slice(0, 4000)) : text), text }
+  return { data: textData(text), text }
 }
 
 /** A key without the blanks in its base64. */

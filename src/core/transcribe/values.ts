@@ -62,6 +62,10 @@ export function ttlIn(text: string, bare = false): number | 'auto' | undefined {
   return count === undefined || unit === undefined ? undefined : count * unit
 }
 
+/** The preference that a cell tells with its word: `prio 10`. */
+export const preferenceIn = (text: string): string | undefined =>
+  /^(?:priority|prio|preference|pref|prior\p{L}*)\.?[:\s]\s*(\d{1,5})$/iu.exec(text.trim())?.[1]
+
 export const isNumber = (text: string): boolean => /^\d{1,10}$/.test(text.trim())
 
 /** An address as it is written, without brackets, port, scheme and path. */
@@ -82,11 +86,11 @@ export function addressIn(text: string): { text: string; octets: Uint8Array; cle
 export function unwrapped(text: string): string {
   let plain = text.trim()
   for (let i = 0; i < 3; i++) {
-    const inner = /^(["'`*_]{1,3})([^"'`]*)\1[,;]?$/.exec(plain)?.[2]
+    const inner = /^(["'`_]{1,3})([^"'`]*)\1[,;]?$/.exec(plain)?.[2] ?? /^\*([^*]+)\*$/.exec(plain)?.[1]
     if (inner === undefined || inner === '' || /^_/.test(plain)) break
     plain = inner.trim()
   }
-  return plain.replace(/^[`"'*(]+|[`"'*),;]+$/g, '')
+  return plain.replace(/^[`"'(]+|[`"'),;]+$/g, '')
 }
 
 /** A host as instructions write it: without scheme, path and port. The final dot tells that it is absolute. */

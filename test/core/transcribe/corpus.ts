@@ -17,7 +17,7 @@ export interface Sample {
   expected: string[]
 }
 
-export const samples = (part: 'open' | 'held'): Sample[] =>
+export const samples = (part: 'open' | 'held' | 'later'): Sample[] =>
   readdirSync(join(FOLDER, part))
     .filter((file) => file.endsWith('.txt'))
     .map((file) => {

@@ -8,7 +8,7 @@ import { readInstructions } from '../../../src/core/transcribe/read.ts'
 import { growsLinearly } from '../../pace.ts'
 import { readOf, samples } from './corpus.ts'
 
-describe.each(['open', 'held'] as const)('corpus, %s', (part) => {
+describe.each(['open', 'held', 'later'] as const)('corpus, %s', (part) => {
   test.each(samples(part))('$name', (sample) => {
     expect(readOf(sample).sort()).toEqual([...sample.expected].sort())
   })

@@ -145,7 +145,7 @@ function ownerOf(words: readonly Word[], value: string, likely: Likely, zone: st
     const name = text === '@' ? undefined : hostIn(text)?.name
     return (
       text === '@' ||
-      text.startsWith('_') ||
+      likely(text) >= 3 ||
       (name !== undefined && isWhole(name) && isAtOrBelow(name.endsWith('.') ? name : `${name}.`, zone))
     )
   })
@@ -175,6 +175,22 @@ function preferenceOf(sentence: string): string | undefined {
   if (at < 0) return undefined
   return [words[at + 1], words[at + 2], words[at - 1]].find((word) => word !== undefined && /^\d{1,5}$/.test(word))
 }
+
+/** The name that a sentence speaks of, where it states no value. */
+export const ownerIn = (sentence: string, likely: Likely, zone: string): string | undefined =>
+  ownerOf(wordsIn(sentence), '', likely, zone)
+
+/** Whether a sentence wants a name of the zone to lead somewhere, without a type. */
+export function leadsUntyped(sentence: string, likely: Likely, zone: string): boolean {
+  const words = wordsIn(sentence)
+  const isOurs = (name: string): boolean => isAtOrBelow(name.endsWith('.') ? name : `${name}.`, zone)
+  const hosts = words.flatMap(({ text }) => hostIn(text)?.name ?? []).filter(isWhole)
+  const address = words.some(({ text }) => addressIn(text) !== undefined)
+  const other = POINTS.test(sentence) && hosts.some((name) => !isOurs(name) && likely(name) < 1)
+  return ASKS.test(sentence) && hosts.some(isOurs) && (address || other)
+}
+const POINTS =
+  /(?:^|\s)(?:points?|pointing|zeigt|zeigen|pointer|pointez|apunt\p{L}+|punta\p{L}*|wskaz\p{L}+|peka\p{L}*)(?=\s|$)/iu
 
 /** The type that a sentence names as such. */
 export function typeNamed(sentence: string): number | undefined {
