@@ -36,6 +36,16 @@ shot() {
 cp -r demo "$work/demo"
 rm -f "$out"/*.png
 shot check "$work/demo" check zones/hollowmere.example.zone --severity error
+cat >"$work/demo/list.txt" <<'LIST'
+Type	Host	Value	Priority
+MX	@	mx1.larkpost.example	10
+CNAME	@	site.northlight.example	
+CNAME	<selector>._domainkey	keys.larkpost.example	
+A	pier	192.0.2.	
+TXT	_dmarc	v=DMARC1; p=none	
+LIST
+shot transcribe "$work/demo" transcribe mail/quillwing.txt --into hollowmere-freight.example --dry-run
+shot transcribe-open "$work/demo" transcribe list.txt --into hollowmere-freight.example --dry-run
 shot fix "$work/demo" check hollowmere-rail.example --fix
 shot refused "$work/demo" write cname chat.hollowmere.example kiosk
 shot write "$work/demo" write spf hollowmere.example --dry-run

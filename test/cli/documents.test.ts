@@ -1,5 +1,5 @@
 /** What every command prints with --json, against the schemas in docs/schemas: nothing more than is declared, and nothing less. */
-import { cpSync, readdirSync, readFileSync } from 'node:fs'
+import { cpSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { Ajv2020 } from 'ajv/dist/2020.js'
 import { describe, expect, test } from 'vitest'
@@ -123,6 +123,21 @@ test('init, adopt', async () => {
   expectDeclared('adopt', (await run(folder, 'adopt', zone('hollowmere'), '--json')).json())
   const several = await run(folder, 'adopt', zone('hollowmere-freight'), zone('lakepass'), '--json')
   expectDeclared('adopt-several', several.json())
+})
+
+test('transcribe, with everything that can be open', async () => {
+  const folder = demo()
+  const rows = [
+    'MX\t@\tmx1.larkpost.example\t10',
+    'CNAME\t@\tapex.northlight.example\t',
+    'CNAME\t<selector>._domainkey\tkeys.larkpost.example\t',
+    'A\ttwo\t192.0.2.\t',
+    'TXT\tq1._domainkey\tv=spf1 mx -all\t',
+    'CNAME\tnews\thttps://gone.hollowmere.example/\t',
+  ]
+  writeFileSync(join(folder, 'mail.txt'), ['Type\tHost\tValue\tPriority', ...rows].join('\n'))
+  const args = ['mail.txt', '--into', 'hollowmere-freight.example', '--json']
+  expectDeclared('transcribe', (await run(folder, 'transcribe', ...args)).json())
 })
 
 test('check with exceptions', async () => {

@@ -19,7 +19,7 @@ export const define = (command: Command): Command =>
 async function demo(options: { keep?: boolean; json?: boolean }, command: Command): Promise<void> {
   const story = new Story(command, options.json === true)
   try {
-    for (const act of [keepingTogether, mending, takingOver, confirming]) await act(story)
+    for (const act of [beingHandedRecords, keepingTogether, mending, takingOver, confirming]) await act(story)
     const document: DemoDocument = { format: 1, steps: story.steps }
     if (options.json) printJson(document)
     story.say(
@@ -93,14 +93,27 @@ class Story {
   }
 }
 
+/** Bare files, before there is a workspace. */
+const FREIGHT = 'hollowmere-freight.example.zone'
+
+async function beingHandedRecords(story: Story): Promise<void> {
+  story.say(
+    'Hollowmere Ferries, a small ferry line, send notices for their freight domain through a newsletter sender, who wrote an email with the records it needs. Take them over as they were pasted.',
+  )
+  story.scratch.copy(join(story.material, 'mail', 'quillwing.txt'), 'quillwing.txt')
+  story.scratch.copy(join(story.material, 'zones', FREIGHT), FREIGHT)
+  await story.run(0, 'transcribe', 'quillwing.txt', '--file', FREIGHT, '--yes')
+}
+
 async function keepingTogether(story: Story): Promise<void> {
-  story.say('Hollowmere Ferries, a small ferry line, hand you their zone file. What is wrong with it?')
+  story.say('They hand you the zone file of their main domain, too. What is wrong with it?')
   story.scratch.copy(join(story.material, 'zones', 'hollowmere.example.zone'), 'hollowmere.example.zone')
   await story.run(1, 'check', 'hollowmere.example.zone')
 
   story.say('Five faults. A workspace keeps the three zones of the ferry line together.')
   await story.run(0, 'init')
-  for (const zone of ['hollowmere.example', 'hollowmere-freight.example', 'lakepass.example']) story.put(zone)
+  for (const zone of ['hollowmere.example', 'lakepass.example']) story.put(zone)
+  story.scratch.copy(story.scratch.path(FREIGHT), `zones/${FREIGHT}`)
   // What the line knows of its names, beyond the zone files.
   const stated = readFileSync(join(story.material, CONFIG_FILE), 'utf8')
   const said = (key: string): string => new RegExp(`^${key}:\\n(?:  .*\\n)+`, 'm').exec(stated)![0]

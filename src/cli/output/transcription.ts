@@ -171,27 +171,39 @@ function verdictOf(
   return `Written: ${bare(zone!.zone.name)}${zone!.serial ? `, serial ${zone!.serial.before} → ${zone!.serial.after}` : ''}.`
 }
 
-/** The rows, each with what it became and what was cleaned. */
+/** The rows, each with what it became; then what was cleaned, and where. */
 function rowsOf(page: Page, { found, joined, zone }: Transcription): void {
   if (found.rows.length === 0) return
   const values = found.rows.map(({ value }) => value)
   const shown = verbosity.verbose ? values : folded(values)
-  const cells = found.rows.flatMap((row, i) => {
-    const owner = relativeName(row.owner, zone.name)
-    const cleaned = [...row.cleaned, ...(row.odd === undefined ? [] : [`look again: ${row.odd}`])]
-    return [
-      [
-        String(row.line).padStart(4),
-        joined.became.get(row) ?? '',
-        `${owner} ${row.ttl === undefined ? '' : `${row.ttl} `}${typeText(row.type)} ${shown[i]}`,
-      ],
-      ...(cleaned.length > 0 ? [['', '', `  ${cleaned.join('; ')}`]] : []),
-    ]
-  })
+  const cells = found.rows.map((row, i) => [
+    String(row.line).padStart(4),
+    joined.became.get(row) ?? '',
+    `${relativeName(row.owner, zone.name)} ${row.ttl === undefined ? '' : `${row.ttl} `}${typeText(row.type)} ${shown[i]}`,
+  ])
   table(page, [['line', 'becomes', 'record'], ...cells], '', (cell, column, row) =>
-    row === 0 || column === 0 || cell.startsWith('  ') ? page.colour.dim(cell) : cell,
+    row === 0 || column === 0 ? page.colour.dim(cell) : cell,
   )
   page.line()
+  const cleaned = new Map<string, number[]>()
+  for (const row of found.rows)
+    for (const what of row.cleaned) {
+      const lines = cleaned.get(what)
+      if (lines) lines.push(row.line)
+      else cleaned.set(what, [row.line])
+    }
+  for (const [what, lines] of cleaned)
+    page.text(`${what} (${linesText(lines)})`, '         ', `${page.colour.dim('cleaned')}  `)
+  for (const { line, text } of found.notes)
+    page.text(`line ${line}: ${text}`, '         ', `${page.colour.yellow('note')}     `)
+  if (cleaned.size + found.notes.length > 0) page.line()
+}
+
+/** Of many lines, the first few. */
+function linesText(lines: readonly number[]): string {
+  const all = [...new Set(lines)]
+  const few = all.slice(0, 6)
+  return `${all.length === 1 ? 'line' : 'lines'} ${few.join(', ')}${all.length > few.length ? ', …' : ''}`
 }
 
 /** What is open, and what closes it. */
@@ -204,24 +216,26 @@ function openOf(page: Page, told: Transcription): void {
     seen.add(name)
     page.text(
       `${text} on line ${line} is a placeholder. Fill it in: --fill ${name}=VALUE`,
-      '      ',
-      `${colour.yellow('blank')} `,
+      '         ',
+      `${colour.yellow('blank')}    `,
     )
   }
   for (const { line, text, why } of found.unread)
-    page.text(`line ${line}: ${why}: ${text}`, '       ', `${colour.yellow('unread')} `)
+    page.text(`line ${line}: ${why}: ${text}`, '         ', `${colour.yellow('unread')}   `)
   for (const { owner, type, says, choices, about } of joined.questions)
     page.text(
       `${says} (${choices.join(', ')})${about === 'mx' ? ' Answer with --mx replace or --mx add.' : ` Answer at a terminal, or write it yourself: bramblefront write record ${bare(owner)} ${typeText(type)} VALUE`}`,
       '         ',
       `${colour.yellow('question')} `,
     )
-  for (const { owner, type, why, choices } of conflictsOf(told))
-    page.text(
-      `${owner} ${type}: ${why}${choices ? ` (possible: ${choices.join(', ')})` : ''}`,
-      '         ',
-      `${colour.red('conflict')} `,
-    )
+  for (const { owner, type, why, choices } of conflictsOf(told)) {
+    const instead = choices?.includes('address')
+      ? `. Write the addresses of the target instead: bramblefront write address ${bare(owner)} ADDRESS`
+      : choices
+        ? ` (possible: ${choices.join(', ')})`
+        : ''
+    page.text(`${owner} ${type}: ${why}${instead}`, '         ', `${colour.red('conflict')} `)
+  }
   if (isOpen(told)) page.line()
 }
 

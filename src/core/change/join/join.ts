@@ -4,8 +4,9 @@
  */
 import type { Zone, Zones } from '../../model/zones.ts'
 import { foldName, isAtOrBelow, type Name } from '../../names/name.ts'
-import { type Rdata, sameRdata } from '../../records/rdata.ts'
+import { type Rdata, rdataText, sameRdata } from '../../records/rdata.ts'
 import { TYPE, typeText } from '../../records/types.ts'
+import { listed } from '../../rules/look.ts'
 import { type Answers, Joined, keyOf, type Place, type Question, type Wanted, type Wish } from './joined.ts'
 import { joinTexts } from './texts.ts'
 
@@ -141,7 +142,7 @@ function joinAlias({ owner, type, rows, isReplaced }: Place, joined: Joined): vo
           owner,
           type,
           choices: ['replace', 'keep'],
-          says: `${owner} is an alias of another name. Replace its target?`,
+          says: `${owner} is an alias already (${rdataText(type, present.data[0]!)}). Replace its target (${rdataText(type, first!.data)})?`,
         })
     if (answer === 'replace') joined.put({ owner, type, data: [first!.data] }, rows, 'replaces the target')
     else joined.all(rows, answer === 'keep' ? 'left out' : 'asked')
@@ -172,12 +173,13 @@ function joinRecords({ zone, owner, type, rows, isReplaced }: Place, joined: Joi
     return
   }
   const fresh = data.filter((each) => !isThere(each))
+  const textOf = (all: readonly Rdata[]): string => listed(all.map((each) => rdataText(type, each)))
   const question: Question = {
     about: type === TYPE.MX ? 'mx' : 'records',
     owner,
     type,
     choices: ['replace', 'add'],
-    says: `${owner} has ${typeText(type)} records already. Replace them, or add these?`,
+    says: `${owner} has ${typeText(type)} records (${textOf(present.data)}). Replace them, or add to them (${textOf(fresh)})?`,
   }
   const answer = isReplaced ? 'replace' : BESIDE.has(type) ? 'add' : joined.ask(question)
   if (answer === 'replace') joined.put({ owner, type, ttl: rows[0]!.ttl, data }, rows, 'replaces what was there')
