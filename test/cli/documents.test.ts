@@ -134,6 +134,7 @@ test('transcribe, with everything that can be open', async () => {
     'A\ttwo\t192.0.2.\t',
     'TXT\tq1._domainkey\tv=spf1 mx -all\t',
     'CNAME\tnews\thttps://gone.hollowmere.example/\t',
+    'TXT\t@\tv=spf1 include:_spf.quillwing.example -all\t',
   ]
   writeFileSync(join(folder, 'mail.txt'), ['Type\tHost\tValue\tPriority', ...rows].join('\n'))
   const args = ['mail.txt', '--into', 'hollowmere-freight.example', '--json']

@@ -11,12 +11,12 @@ import { Fills } from './blanks.ts'
 import { type Candidate, type Cell, isEmpty } from './candidate.ts'
 import { type Intent, intentOf, leadsIn } from './intents.ts'
 import type { Role } from './labels.ts'
-import { blockAt, columnAt, labelled, pairsAt } from './layouts/blocks.ts'
+import { blockAt, columnAt, groupAt, labelled, pairsAt } from './layouts/blocks.ts'
 import { fromData } from './layouts/data.ts'
 import { fromMarkup } from './layouts/markup.ts'
 import { leadsUntyped, ownerIn, sentencesOf, speaksOfRecords, told, typeNamed } from './layouts/sentences.ts'
 import { carried, type Heading, headingOf, isRuler, rowAlone, rowBelow } from './layouts/tables.ts'
-import { answered, asWords, wholeLine, wordsOf } from './layouts/words.ts'
+import { answered, arrowed, asWords, wholeLine, wordsOf } from './layouts/words.ts'
 import { fits, partsOf } from './parts.ts'
 import { type Around, likelyOwner, type Row, recordFrom } from './record.ts'
 import { type Line, linesOf } from './text.ts'
@@ -146,6 +146,11 @@ class Reader {
     if (column) return this.all(column.candidates, column.next)
     const pairs = pairsAt(this.lines, at)
     if (pairs) return this.all([pairs.candidate], pairs.next)
+    const group = groupAt(this.lines, at)
+    if (group && this.take(group.candidate, true)) {
+      this.flush()
+      return group.next
+    }
     const heading = headingOf(line)
     if (heading) {
       this.flush()
@@ -157,7 +162,9 @@ class Reader {
       const block = blockAt(this.lines, at)
       if (block && this.block(block.candidate)) return block.next
     }
-    return this.row(at) ?? this.alone(at) ?? this.wordsAt(at) ?? this.told(line, at)
+    // What a parenthesis holds together is read as one line.
+    const isLong = wholeLine(this.lines, at).next > at + 1
+    return (isLong ? undefined : (this.row(at) ?? this.alone(at))) ?? this.wordsAt(at) ?? this.told(line, at)
   }
 
   private all(candidates: readonly Candidate[], next: number): number {
@@ -195,11 +202,22 @@ class Reader {
       return true
     }
     if (!said.some(({ role }) => role === 'value') && said.length < 3) return false
-    if (this.take(candidate)) {
-      this.flush()
+    this.flush()
+    const { context } = this
+    if (this.take(candidate)) return true
+    const line = candidate.line
+    // The type may stand in the heading above.
+    if (context && this.take({ ...candidate, cells: [{ role: 'type', text: typeText(context.type), line }, ...cells] }))
       return true
-    }
-    return false
+    const text = cells
+      .map((cell) => cell.text)
+      .filter(Boolean)
+      .join(' ')
+      .slice(0, 200)
+    const has = (role: Role): boolean => cells.some((cell) => cell.role === role && cell.text !== '')
+    if (!has('owner') || !has('value') || has('type') || this.section === 'current') return false
+    this.found.unread.push({ line, text, why: 'it states no type' })
+    return true
   }
 
   private domain(name: string): void {
@@ -210,10 +228,10 @@ class Reader {
 
   /** A row of a table, below its heading or by itself; returns the line behind it. */
   private row(at: number): number | undefined {
-    const line = this.lines[at]!
+    const { line, next: behind } = this.quotedOver(at)
     const below = this.heading && rowBelow(this.heading, line)
     if (below && below.filter(({ text }) => text !== '').length > 1) {
-      const next = this.wrapped(below, at + 1)
+      const next = this.wrapped(below, behind)
       const cells = carried(below, this.above)
       const candidate = { line: line.number, last: this.lines[next - 1]!.number, cells }
       if (this.take(candidate) || this.untyped(candidate)) {
@@ -226,6 +244,20 @@ class Reader {
     if (!alone || !this.take({ line: line.number, last: line.number, cells: alone }, true)) return undefined
     this.flush()
     return at + 1
+  }
+
+  /** A row of a spreadsheet, one of whose quoted cells goes on over the lines below. */
+  private quotedOver(at: number): { line: Line; next: number } {
+    const line = this.lines[at]!
+    const isOpen = (text: string): boolean => (text.match(/"/g)?.length ?? 0) % 2 === 1
+    if (!this.heading || this.heading.parting === '  ' || !isOpen(line.text)) return { line, next: at + 1 }
+    let { text } = line
+    for (let next = at + 1; next < this.lines.length && next < at + 20; next++) {
+      const more = this.lines[next]!.text
+      text += `\n${more.trim()}`
+      if (isOpen(more)) return { line: { ...line, text }, next: next + 1 }
+    }
+    return { line, next: at + 1 }
   }
 
   /** Takes lines below a row that go on its value alone into it; returns the line behind them. */
@@ -262,7 +294,7 @@ class Reader {
   private wordsAt(at: number): number | undefined {
     const whole = wholeLine(this.lines, at)
     const { next } = whole
-    const line = { ...whole.line, text: answered(whole.line.text) ?? whole.line.text }
+    const line = { ...whole.line, text: answered(whole.line.text) ?? arrowed(whole.line.text) }
     const isZoneFile = this.origin !== undefined || /(?:^|\s)IN\s+[A-Z]{1,10}\s/.test(line.text)
     const arrows = {
       ...line,
@@ -308,7 +340,8 @@ class Reader {
     const { text, next } = this.strings(at)
     const isValue =
       type === TYPE.MX
-        ? /^(?:\p{L}{2,12}\.?:?\s*)?\d{1,5}[\s:]+\S+$|^\S+\s+\(?\d{1,5}\)?$/u.test(text) && fits(TYPE.MX, text) >= 2
+        ? /^(?:\p{L}{2,12}\.?:?\s*)?\d{1,5}[\s:]+\S+$|^\S+\s+\(?(?:\p{L}{2,12}\.?:?\s*)?\d{1,5}\)?$/u.test(text) &&
+          fits(TYPE.MX, text) >= 2
         : fits(type, text) >= 2 && (words.length <= 3 || type === TYPE.TXT)
     if (!isValue) return undefined
     if (context.owner === undefined)
@@ -607,13 +640,14 @@ function lookalikes(rows: readonly Row[]): { line: number; text: string }[] {
   const byShape = new Map<string, Set<string>>()
   const notes: { line: number; text: string }[] = []
   for (const { line, value } of rows)
-    for (const name of value.toLowerCase().match(/[a-z0-9-]+(?:\.[a-z0-9-]+)+\.?/g) ?? []) {
-      const shape = name.replace(/\.$/, '').replace(/0/g, 'o').replace(/[1i]/g, 'l')
+    for (const whole of value.toLowerCase().match(/[a-z0-9-]+(?:\.[a-z0-9-]+)+/g) ?? []) {
+      const name = whole.split('.').slice(-2).join('.')
+      const shape = name.replace(/0/g, 'o').replace(/[1i]/g, 'l')
       const names = byShape.get(shape) ?? new Set()
-      const other = [...names].find((each) => each !== name.replace(/\.$/, ''))
-      if (other !== undefined && !/^[\d.]+$/.test(name))
+      const other = [...names].find((each) => each !== name)
+      if (other !== undefined && /[a-z]/.test(name))
         notes.push({ line, text: `${name} and ${other} differ in a digit that may be a letter` })
-      byShape.set(shape, names.add(name.replace(/\.$/, '')))
+      byShape.set(shape, names.add(name))
     }
   return notes
 }

@@ -63,7 +63,7 @@ export function readOf({ octets, zone }: Sample): string[] {
     }),
     ...found.blanks.map(({ line, name }) => `blank ${line} ${name}`),
     ...found.unread.map(({ line }) => `unread ${line}`),
-    ...found.rows.filter(({ odd }) => odd !== undefined).map(({ line }) => `note ${line}`),
+    ...new Set(found.notes.map(({ line }) => `note ${line}`)),
     ...[...new Set(openAbout(found, zone))].map((about) => `open ${about}`),
   ]
   return lines.length === 0 ? ['exit 2'] : lines

@@ -10,7 +10,7 @@ interface Labelled {
 }
 
 const LABEL =
-  /(?:^|[,;|\t]\s*|\s{2,})[-*•\d.)\s]{0,6}([\p{L}][\p{L}\p{N}'’/ _-]{0,40}?(?:\s?\([^()]{1,50}\))?)\s*(?::|=(?!=)|：)(?=\s|$|["'`@])/gu
+  /(?:^|[,;|\t]\s*|\s{2,})[-*•\d.)\s]{0,6}([\p{L}](?: ?[\p{L}\p{N}'’/_-]| (?=\/)){0,40}?(?:\s?\([^()]{1,50}\))?)\s*(?::|=(?!=)|：)(?=\s|$|["'`@])/gu
 
 /** What counts records in front of their labels. */
 const NUMBERED = /^\s*(?:step|schritt|étape|paso|passo|stap|krok|record|eintrag|entry)?\s*#?\d{1,3}\s*[.:)-]\s+/i
@@ -18,7 +18,7 @@ const NUMBERED = /^\s*(?:step|schritt|étape|paso|passo|stap|krok|record|eintrag
 /** The labels of a line with what stands behind each; none where it begins otherwise. */
 export function labelled(line: Line): Labelled[] {
   if (line.text.length > 16_384) return []
-  const text = line.text.replace(NUMBERED, '')
+  const text = line.text.replace(NUMBERED, '').replace(/^\s*(?:-\s+)?\{(?!\{)\s*(.*?)\s*\},?\s*$/, '$1')
   const pair = pairOfCells(text)
   if (pair) return [pair]
   const found: { role: Role; from: number; at: number }[] = []
@@ -110,6 +110,19 @@ export function pairsAt(lines: readonly Line[], start: number): { candidate: Can
   const has = (role: Role): boolean => cells.some((cell) => cell.role === role)
   if (cells.length < 3 || !has('type') || !has('value')) return undefined
   return { candidate: { line: lines[start]!.number, last: lines[at - 1]!.number, cells }, next: at }
+}
+
+/** Cells of one record, each on a line of its own, between blank lines: one of them is a type. */
+export function groupAt(lines: readonly Line[], start: number): { candidate: Candidate; next: number } | undefined {
+  if (start > 0 && lines[start - 1]!.text.trim() !== '') return undefined
+  let at = start
+  while (at < lines.length && at < start + 8 && lines[at]!.text.trim() !== '') at++
+  const group = lines.slice(start, at)
+  const isCell = ({ text }: Line): boolean => text.trim().split(/\s+/).length <= 4 || /^\s*"?v=/.test(text)
+  const types = group.filter(({ text }) => typeIn(text) !== undefined && text.trim() === text.trim().toUpperCase())
+  if (group.length < 3 || group.length > 7 || types.length !== 1 || !group.every(isCell)) return undefined
+  const cells = group.map(({ text, number }): Cell => ({ text: text.trim(), line: number }))
+  return { candidate: { line: group[0]!.number, last: group.at(-1)!.number, cells }, next: at }
 }
 
 const alone = (text: string): Role | undefined =>

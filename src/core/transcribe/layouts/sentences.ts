@@ -2,6 +2,7 @@
 import { isAtOrBelow } from '../../names/name.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Candidate, Cell } from '../candidate.ts'
+import type { Role } from '../labels.ts'
 import type { Likely } from '../parts.ts'
 import { addressIn, hostIn, isNumber, isWhole, typeIn, unwrapped } from '../values.ts'
 
@@ -53,11 +54,22 @@ export function told(sentence: string, line: number, likely: Likely, zone: strin
     { text: owner, line, role: 'owner' },
     { text: value, line, role: 'value' },
   ]
+  if (type === TYPE.SRV)
+    for (const [role, words] of SERVICE) {
+      const number = words.exec(sentence)?.[1]
+      if (number !== undefined) cells.push({ text: number, line, role })
+    }
   const front = others[others.findIndex(({ text }) => text === value) - 1]?.text ?? ''
   const preference = preferenceOf(sentence) ?? (type === TYPE.MX && /^\d{1,5}$/.test(front) ? front : undefined)
-  if (preference !== undefined) cells.push({ text: preference, line, role: 'priority' })
+  if (preference !== undefined && type === TYPE.MX) cells.push({ text: preference, line, role: 'priority' })
   return { line, last: line, cells, told: true }
 }
+
+const SERVICE: [Role, RegExp][] = [
+  ['priority', /\bpriorit\p{L}*\s*:?\s*(\d{1,5})/iu],
+  ['weight', /\b(?:weight|gewicht\p{L}*|poids|peso|waga|vikt)\s*:?\s*(\d{1,5})/iu],
+  ['port', /\b(?:port|puerto|porta|poort)\s*:?\s*(\d{1,5})/iu],
+]
 
 function wordsIn(sentence: string): Word[] {
   const words: Word[] = []

@@ -78,7 +78,8 @@ function asHeading(parts: readonly Part[], parting: Parting): Heading | undefine
   const columns = parts.map(({ text, at }) => ({ role: roleOf(text.replace(/[*_`"]/g, ' ')), at }))
   const known = columns.filter(({ role }) => role !== undefined)
   const kinds = new Set(known.map(({ role }) => role))
-  if (parts.length === 2 && parts[0]!.text.endsWith(':')) return undefined
+  // Labels with what they stand for are no heading.
+  if (parts.some(({ text }) => text.endsWith(':'))) return undefined
   if (known.length < 2 || known.length * 2 < columns.length) return undefined
   if (!kinds.has('value') && !kinds.has('owner') && !kinds.has('type') && !kinds.has('port')) return undefined
   // “TXT” is what some call the value; beside a type that stands alone it is a row.

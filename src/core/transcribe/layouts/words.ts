@@ -50,6 +50,15 @@ export function answered(text: string): string | undefined {
   return undefined
 }
 
+/** “CNAME record: name -> target”, as its type and the two. */
+export function arrowed(text: string): string {
+  const [, type, name, value] =
+    /^\s*(?:[-*•]\s+)?(?:\p{L}{2,20}\s+)?([A-Z]{1,6})(?:[- ]\p{L}{2,20})?\s*:\s*(\S+)\s+(?:->|=>|→|⇒|➔|➜)\s+(\S+|\d{1,5}\s+\S+|".*")$/u.exec(
+      text,
+    ) ?? []
+  return type === undefined ? text : `${type} ${name} ${value}`
+}
+
 /** A line with the lines below that its open parenthesis takes in, without comments; and the line behind it. */
 export function wholeLine(lines: readonly Line[], start: number): { line: Line; next: number } {
   const first = lines[start]!
