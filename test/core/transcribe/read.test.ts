@@ -181,6 +181,6 @@ test.each<[string, (n: number) => string]>([
       const text = textOf(n)
       return () => readInstructions(text, ZONE)
     },
-    6144,
+    1536,
   )
 })
