@@ -60,9 +60,11 @@ export function kindOfText(text: string, owner: Name = '.'): Kind {
 const isKey = (text: string, owner: Name): boolean =>
   /^v=DKIM1\b/i.test(text) || (/(?:^|;)\s*p=/.test(text) && (looksLikeKey(text) || isBelowDomainkey(owner)))
 
+export const PRIVATE_KEY = /-----BEGIN[A-Z ]*PRIVATE KEY/
+
 /** Why a text must not be written as it is; undefined where nothing is wrong with it. */
 export function damageOf(kind: Kind, text: string): string | undefined {
-  if (/-----BEGIN[A-Z ]*PRIVATE KEY/.test(text)) return 'it is a private key, which must never be published'
+  if (PRIVATE_KEY.test(text)) return 'it is a private key, which must never be published'
   if (/\.{3}|…/.test(text) && kind !== 'text') return 'it has been shortened: the rest is missing where the dots are'
   if (kind !== 'dkim-key') return undefined
   const key = /(?:^|;)\s*p=([^;]*)/.exec(text)?.[1]?.replace(/\s+/g, '') ?? ''

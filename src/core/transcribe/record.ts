@@ -1,11 +1,13 @@
 /** One record of the parts of a candidate: its owner in the zone, its data, what was cleaned, what is odd about it. */
+import { keyFromPasted } from '../mail/dkim/key.ts'
 import { foldName, isAtOrBelow, labelsOf, type Name, nameToWire } from '../names/name.ts'
 import { publicSuffixOf } from '../names/public-suffix.ts'
 import { parseRdata, type Rdata, rdataText } from '../records/rdata.ts'
 import { TYPE, typeText } from '../records/types.ts'
 import { textData } from '../records/views.ts'
+import { isRefused } from '../result.ts'
 import { isEmpty } from './candidate.ts'
-import { damageOf, type Kind, kindOf, oddName } from './kinds.ts'
+import { damageOf, type Kind, kindOf, oddName, PRIVATE_KEY } from './kinds.ts'
 import type { Likely, Parts } from './parts.ts'
 import { addressIn, hostIn, isNumber, isWhole, quotedStrings, unescaped, unwrapped } from './values.ts'
 
@@ -24,6 +26,8 @@ export interface Row {
   cleaned: string[]
   /** Why it must not be written as it is. */
   damage?: string
+  /** It is a private key: never shown. */
+  secret: boolean
   /** What is worth a second look. */
   odd?: string
 }
@@ -60,6 +64,7 @@ export function recordFrom(parts: Parts, around: Around, line: number, origin?: 
     value: rdataText(parts.type, data),
     kind,
     cleaned,
+    secret: PRIVATE_KEY.test(text),
     damage: parts.type === TYPE.TXT ? damageOf(kind, text) : undefined,
     odd: parts.type === TYPE.TXT ? oddName(kind, owner.name, text) : undefined,
   }
@@ -278,7 +283,12 @@ function textFrom(value: string, cleaned: string[]): Made {
     if (cleaner !== text) cleaned.push(what)
     text = cleaner
   }
-  if (/-----BEGIN/.test(text)) return { data: textData(''), text }
+  if (PRIVATE_KEY.test(text)) return { data: textData(''), text }
+  if (/-----BEGIN/.test(text)) {
+    const key = keyFromPasted(text)
+    if (isRefused(key)) return { unread: key.refused }
+    clean(key.text, 'a key record made of a PEM file')
+  }
   const strings = quotedStrings(text)
   if (strings) clean(strings.join(''), strings.length > 1 ? 'the strings of the text joined' : 'quotes removed')
   else clean(text.replace(/^(["'`])([^"'`]*)\1[.,;]?$/, '$2'), 'quotes removed')

@@ -5,7 +5,8 @@ import { foldName, isAtOrBelow } from '../../../src/core/names/name.ts'
 import { parseRdata, rdataText } from '../../../src/core/records/rdata.ts'
 import { parseType, TYPE, typeText } from '../../../src/core/records/types.ts'
 import { joined } from '../../../src/core/records/views.ts'
-import { type Instructions, readInstructions } from '../../../src/core/transcribe/read.ts'
+import type { Instructions } from '../../../src/core/transcribe/instructions.ts'
+import { readInstructions } from '../../../src/core/transcribe/read.ts'
 import { decodeText } from '../../../src/core/transcribe/text.ts'
 
 const FOLDER = join(import.meta.dirname, 'corpus')

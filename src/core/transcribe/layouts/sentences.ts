@@ -28,6 +28,10 @@ export const speaksOfRecords = (words: readonly string[]): boolean =>
 export const sentencesOf = (text: string): string[] =>
   text.length > 16_384 ? [] : text.split(/(?<=[.!?])\s+(?=[\p{Lu}"“¿¡])|(?<=;)\s+(?=\p{L}+(?![\p{L}=]))/u)
 
+/** “Do not add …” states what must not be. */
+const NEGATED =
+  /(?:^|[^\p{L}])(?:not|never|don't|doesn't|without|no longer|instead of|nicht|kein\p{L}*|niemals|ne|pas|jamais|no|nunca|non|mai|niet|geen|nooit|não|nie|inte|ikke|ei)(?=$|[^\p{L}])/iu
+
 interface Word {
   text: string
   quoted: boolean
@@ -48,7 +52,7 @@ export function told(sentence: string, line: number, likely: Likely, zone: strin
   const asks = ASKS.test(sentence) || /->|→|=>|⇒|➔/.test(sentence) || /^[-*•\d]/.test(sentence.trim())
   if (!asks) return undefined
   const owner = ownerOf(others, value, likely, zone)
-  if (owner === undefined || value === 'several') return 'unclear'
+  if (owner === undefined || value === 'several' || NEGATED.test(sentence)) return 'unclear'
   const cells: Cell[] = [
     { text: words[at]!.text, line, role: 'type' },
     { text: owner, line, role: 'owner' },

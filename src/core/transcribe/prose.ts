@@ -1,0 +1,138 @@
+/** What a text says in sentences: records that are told, what the lines below are about, what is to be done with them. */
+import { foldName, isAtOrBelow, type Name } from '../names/name.ts'
+import { TYPE } from '../records/types.ts'
+import type { Candidate } from './candidate.ts'
+import type { Collector } from './collector.ts'
+import { intentOf, leadsIn } from './intents.ts'
+import { leadsUntyped, ownerIn, sentencesOf, told, typeNamed } from './layouts/sentences.ts'
+import { wordsOf } from './layouts/words.ts'
+import type { Line } from './text.ts'
+import { hostIn, isWhole } from './values.ts'
+
+/** The type and name that a sentence speaks of, for values that stand below it. */
+export interface Context {
+  type: number
+  owner?: string
+}
+
+export class Prose {
+  context: Context | undefined
+  private lines: Line[] = []
+  private readonly to: Collector
+
+  constructor(to: Collector) {
+    this.to = to
+  }
+
+  get isEmpty(): boolean {
+    return this.lines.length === 0
+  }
+
+  /** Takes a line that is nothing else. An item of a list, and what leads to the lines below, end a paragraph. */
+  add(line: Line): void {
+    if (/^\s*(?:[-*•·▪]|\d{1,3}[.)])\s/.test(line.text)) this.flush()
+    this.lines.push(line)
+    if (/:\s*$/.test(line.text)) this.flush()
+  }
+
+  /** What the text below is about. */
+  domain(name: string): void {
+    this.flush()
+    this.to.around = { ...this.to.around, domain: foldName(name.endsWith('.') ? name : `${name}.`) }
+  }
+
+  /** Reads the prose so far, sentence by sentence. */
+  flush(): void {
+    const prose = this.lines
+    if (prose.length === 0) return
+    this.lines = []
+    let text = ''
+    const starts = prose.map((line) => {
+      const at = text.length
+      text += `${line.text.trim()} `
+      return at
+    })
+    let from = 0
+    for (const sentence of sentencesOf(text.trim())) {
+      const at = text.indexOf(sentence, from)
+      from = at + sentence.length
+      const line =
+        prose[
+          Math.max(
+            0,
+            starts.findLastIndex((start) => start <= at),
+          )
+        ]!
+      this.sentence(sentence, line.number)
+    }
+  }
+
+  private sentence(sentence: string, line: number): void {
+    const intent = intentOf(sentence)
+    const isHeading = leadsIn(sentence)
+    if (isHeading || intent === 'registrar') this.to.section = intent === 'add' ? undefined : intent
+    const named = typeNamed(sentence)
+    if (intent === 'registrar' && /name ?server|serveurs? de noms|servidor|\bNS\b/i.test(sentence)) {
+      this.to.found.intents.push({ line, about: 'registrar', owner: this.to.zone, type: TYPE.NS })
+      this.context = undefined
+      return
+    }
+    const added = spfAdded(sentence)
+    if (added !== undefined) {
+      this.to.take(asText(added, ownerIn(sentence, this.to.likely, this.to.zone) ?? '@', line))
+      return
+    }
+    const candidate = told(sentence, line, this.to.likely, this.to.zone)
+    if (candidate === 'unclear')
+      this.to.unread(line, sentence, 'it does not say clearly for which name, or with which value')
+    else if (candidate) {
+      const before = this.to.section
+      if (intent === 'delete' || intent === 'current' || intent === 'replace')
+        this.to.section = intent === 'replace' ? 'replace' : intent
+      if (!this.to.take(candidate, true))
+        this.to.unread(line, sentence, 'it seems to state a record, and not one that can be written')
+      this.to.section = before
+    }
+    const domain = domainIn(sentence, this.to.zone)
+    if (!candidate && named === undefined && leadsUntyped(sentence, this.to.likely, this.to.zone))
+      this.to.unread(line, sentence, 'it states no type')
+    if (named !== undefined || sentence.split(/\s+/).length > 2)
+      this.context =
+        named !== undefined && !candidate
+          ? { type: named, owner: ownerIn(sentence, this.to.likely, this.to.zone) ?? domain }
+          : undefined
+    if (named !== undefined && !candidate) return
+    if (domain !== undefined && isHeading && !candidate) this.domain(domain)
+  }
+}
+
+/** The domain that a sentence is about: the zone, or another one that it names as such. */
+function domainIn(sentence: string, zone: Name): string | undefined {
+  const names = wordsOf(sentence)
+    .map((word) => hostIn(word.replace(/[.,:;]+$/, ''))?.name)
+    .filter((name): name is string => name !== undefined && isWhole(name))
+    .map((name) => (name.endsWith('.') ? name : `${name}.`))
+  const inZone = names.find((name) => isAtOrBelow(name, zone))
+  if (inZone !== undefined) return inZone
+  if (/\bdomain\b/i.test(sentence) && names.length === 1) return names[0]
+  return undefined
+}
+
+/** What a sentence wants added to the SPF record that is there, as a record of its own. */
+function spfAdded(sentence: string): string | undefined {
+  if (!/\bSPF\b/i.test(sentence) || /v=spf1/i.test(sentence)) return undefined
+  const terms = [
+    ...sentence.matchAll(/(?:^|[\s"'`])((?:include:[\w.-]+\w|ip4:[\d./]+\d|ip6:[0-9a-f:./]+|a:[\w.-]+\w))/gi),
+  ].map(([, term]) => term!)
+  return terms.length === 0 ? undefined : `v=spf1 ${[...new Set(terms)].join(' ')} ~all`
+}
+
+const asText = (value: string, owner: string, line: number): Candidate => ({
+  line,
+  last: line,
+  cells: [
+    { role: 'type', text: 'TXT', line },
+    { role: 'owner', text: owner, line },
+    { role: 'value', text: value, line },
+  ],
+})
