@@ -5,7 +5,7 @@ import { TYPE } from '../records/types.ts'
 import { Fills } from './blanks.ts'
 import { type Candidate, isEmpty } from './candidate.ts'
 import type { Instructions } from './instructions.ts'
-import type { Intent } from './intents.ts'
+import { actionIn, type Intent } from './intents.ts'
 import { PRIVATE_KEY } from './kinds.ts'
 import { type Likely, partsOf } from './parts.ts'
 import { type Around, likelyOwner, type Row, recordFrom } from './record.ts'
@@ -72,6 +72,21 @@ export class Collector {
 
   /** Takes a candidate for what it is; false where it is none. `weak`: it may be something else. */
   take(candidate: Candidate, weak = false): boolean {
+    const { section } = this
+    // A cell that says what is to be done with its row.
+    const action = candidate.told
+      ? undefined
+      : candidate.cells.find(
+          ({ role, text }) => (role === undefined || role === 'action') && actionIn(text) !== undefined,
+        )
+    if (action) this.section = actionIn(action.text) === 'add' ? undefined : actionIn(action.text)
+    const cells = action ? candidate.cells.filter((cell) => cell !== action) : candidate.cells
+    const taken = this.taken({ ...candidate, cells }, weak)
+    if (action) this.section = section
+    return taken
+  }
+
+  private taken(candidate: Candidate, weak: boolean): boolean {
     const blanks = [...new Set(candidate.cells.map(({ line }) => line)), candidate.line]
       .flatMap((line) => this.left.get(line) ?? [])
       .filter(

@@ -39,6 +39,35 @@ const TO = /^\s*(?:to|zu|auf|à|en|a|naar|with|mit|into|avec|con|till|til)\s*:?\
 /** Whether what a text leads to stands below it. */
 export const leadsIn = (text: string): boolean => /:\s*$/.test(text) || FROM.test(text) || text.split(/\s+/).length <= 4
 
+const lastOf = (text: string, intent: Intent): number => {
+  const words = WORDS.find(([each]) => each === intent)![1]
+  let at = -1
+  for (const match of text.matchAll(new RegExp(words.source, 'giu'))) at = match.index
+  return at
+}
+
+/** Whether a sentence wants something gone, whatever else it wants. */
+export const wantsGone = (text: string): boolean =>
+  text.length <= 2000 && WORDS[1]![1].test(text.replace(/\([^()]*\)/g, ' '))
+
+const ACTIONS: [Intent, RegExp][] = [
+  [
+    'delete',
+    /^(?:delete|remove|drop|löschen|entfernen|supprimer|eliminar|borrar|elimina|rimuovi|verwijderen|remover|usuń)$/i,
+  ],
+  [
+    'replace',
+    /^(?:modify|change|update|edit|replace|ändern|ersetzen|modifier|modificar|cambiar|modifica|wijzigen|alterar|zmień)$/i,
+  ],
+  [
+    'add',
+    /^(?:add|create|new|insert|set|hinzufügen|neu|anlegen|ajouter|créer|añadir|crear|aggiungi|toevoegen|adicionar|dodaj)$/i,
+  ],
+]
+
+/** What a cell says is to be done with its row. */
+export const actionIn = (text: string): Intent | undefined => ACTIONS.find(([, words]) => words.test(text.trim()))?.[0]
+
 /** What a heading or sentence means for the records that it is about. */
 export function intentOf(text: string): Intent | undefined {
   if (text.length > 2000) return undefined
@@ -50,5 +79,7 @@ export function intentOf(text: string): Intent | undefined {
   const found = WORDS.filter(([, words]) => words.test(plain)).map(([intent]) => intent)
   // “Replace the current record with”, “change the old one to”: what follows is new.
   if (found.includes('replace')) return 'replace'
+  // “Remove the old ones, then add”: what follows is what was said last.
+  if (found.includes('delete') && found.includes('add') && lastOf(plain, 'add') > lastOf(plain, 'delete')) return 'add'
   return found[0]
 }

@@ -251,7 +251,13 @@ function fromWords(cells: readonly Cell[], likely: Likely): Parts | Feature | un
     const whole: Parts = { type, owner: owners[0], value: after.join(' '), ttl, others: {} }
     const front = owners.length === 0 && after.length > 1 ? typeFirst(type, after, likely) : undefined
     // The value in front, and the name behind: that is no line of a zone file.
-    const isTurned = owners.length > 0 && after.length === 1 && likely(owners[0]!) < 0 && likely(after[0]!) >= 3
+    const isTurned =
+      type !== TYPE.PTR &&
+      !words.some((word) => word === 'IN') &&
+      owners.length > 0 &&
+      after.length === 1 &&
+      likely(owners[0]!) < 0 &&
+      likely(after[0]!) >= 3
     const isOwn = isTurned ? false : owners.length > 0 ? wholeValue(type, after) : wholeValue(type, after) && !front
     if (isOwn) return whole
     if (front) return { ...front, ttl: front.ttl ?? ttl }

@@ -3,7 +3,7 @@ import { foldName, isAtOrBelow, type Name } from '../names/name.ts'
 import { TYPE } from '../records/types.ts'
 import type { Candidate } from './candidate.ts'
 import type { Collector } from './collector.ts'
-import { intentOf, leadsIn } from './intents.ts'
+import { intentOf, leadsIn, wantsGone } from './intents.ts'
 import { leadsUntyped, ownerIn, sentencesOf, told, typeNamed } from './layouts/sentences.ts'
 import { wordsOf } from './layouts/words.ts'
 import type { Line } from './text.ts'
@@ -33,6 +33,14 @@ export class Prose {
     if (/^\s*(?:[-*•·▪]|\d{1,3}[.)])\s/.test(line.text)) this.flush()
     this.lines.push(line)
     if (/:\s*$/.test(line.text)) this.flush()
+  }
+
+  /** The name that a sentence is about, in full; the domain itself where it says none. */
+  private ownerIn(sentence: string): Name {
+    const name = ownerIn(sentence, this.to.likely, this.to.zone)
+    if (name === undefined || name === '@') return this.to.zone
+    const full = foldName(name.endsWith('.') ? name : `${name}.`)
+    return isAtOrBelow(full, this.to.zone) ? full : `${foldName(name)}.${this.to.zone}`
   }
 
   /** What the text below is about. */
@@ -93,10 +101,12 @@ export class Prose {
         this.to.unread(line, sentence, 'it seems to state a record, and not one that can be written')
       this.to.section = before
     }
+    if (!candidate && named !== undefined && wantsGone(sentence) && !/\bTTL\b/.test(sentence))
+      this.to.found.intents.push({ line, about: 'delete', owner: this.ownerIn(sentence), type: named })
     const domain = domainIn(sentence, this.to.zone)
     if (!candidate && named === undefined && leadsUntyped(sentence, this.to.likely, this.to.zone))
       this.to.unread(line, sentence, 'it states no type')
-    if (named !== undefined || sentence.split(/\s+/).length > 2)
+    if (named !== undefined || !isHeading)
       this.context =
         named !== undefined && !candidate
           ? { type: named, owner: ownerIn(sentence, this.to.likely, this.to.zone) ?? domain }

@@ -185,7 +185,7 @@ class Reader {
       const next = this.wrapped(below, behind)
       const cells = carried(below, this.above)
       const candidate = { line: line.number, last: this.lines[next - 1]!.number, cells }
-      if (this.to.take(candidate) || this.untyped(candidate)) {
+      if (this.to.take(candidate) || this.to.take(this.inContext(candidate)) || this.untyped(candidate)) {
         this.prose.flush()
         this.above = cells
         return next
@@ -195,6 +195,21 @@ class Reader {
     if (!alone || !this.to.take({ line: line.number, last: line.number, cells: alone }, true)) return undefined
     this.prose.flush()
     return at + 1
+  }
+
+  /** A row of a table that has no column for the type, below a sentence that says it. Of mail exchangers, “Host” is then the exchange. */
+  private inContext(candidate: Candidate): Candidate {
+    const { context } = this.prose
+    const { cells, line } = candidate
+    if (!context || cells.some(({ role }) => role === 'type')) return candidate
+    const has = (role: Role): boolean => cells.some((cell) => cell.role === role)
+    const turned = has('value')
+      ? cells
+      : cells.map((cell) => (cell.role === 'owner' ? { ...cell, role: 'value' as const } : cell))
+    const owner: Cell[] = turned.some(({ role }) => role === 'owner')
+      ? []
+      : [{ role: 'owner', text: context.owner ?? '@', line }]
+    return { ...candidate, cells: [{ role: 'type', text: typeText(context.type), line }, ...owner, ...turned] }
   }
 
   /** A row of a spreadsheet, one of whose quoted cells goes on over the lines below. */

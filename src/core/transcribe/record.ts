@@ -8,6 +8,7 @@ import { textData } from '../records/views.ts'
 import { isRefused } from '../result.ts'
 import { isEmpty } from './candidate.ts'
 import { damageOf, type Kind, kindOf, oddName, PRIVATE_KEY } from './kinds.ts'
+import type { Role } from './labels.ts'
 import type { Likely, Parts } from './parts.ts'
 import { addressIn, hostIn, isNumber, isWhole, quotedStrings, unescaped, unwrapped } from './values.ts'
 
@@ -226,7 +227,7 @@ function targetFrom(text: string, around: Around, cleaned: string[], origin?: st
 /** The preference in a field of its own, before or behind the host. */
 function mxFrom({ value, others }: Parts, target: (text: string) => string | undefined, cleaned: string[]): Made {
   const words = value
-    .replace(/[(),:;]/g, ' ')
+    .replace(/[(),:;"'`]/g, ' ')
     .replace(/^\s*\.?\s*/, '')
     .trim()
     .split(/\s+/)
@@ -258,8 +259,28 @@ function mxFrom({ value, others }: Parts, target: (text: string) => string | und
 
 const PREFERENCE_WORDS = /^(?:mx|priority|prio|preference|pref|priorit\p{L}*|prioridad\p{L}*)\.?$/iu
 
+/** The numbers of SRV told by their labels in one cell. */
+const SERVICE_PARTS: [Role, RegExp][] = [
+  ['priority', /\bprior\p{L}*\s*[:=]\s*(\d{1,5})/iu],
+  ['weight', /\b(?:weight|gewicht\p{L}*|poids|peso|waga|vikt)\s*[:=]\s*(\d{1,5})/iu],
+  ['port', /\b(?:port|puerto|porta|poort)\s*[:=]\s*(\d{1,5})/iu],
+]
+
 /** Priority, weight, port and target: apart, or some of them together. */
 function srvFrom({ value, others }: Parts, target: (text: string) => string | undefined): Made {
+  const told = SERVICE_PARTS.map(([role, words]) => [role, words.exec(value)?.[1]] as const).filter(
+    ([, number]) => number !== undefined,
+  )
+  if (told.length === 3) {
+    const name = target(
+      value
+        .trim()
+        .split(/[\s,:=]+/)
+        .at(-1) ?? '',
+    )
+    const numbers = told.map(([, number]) => number).join(' ')
+    return name === undefined ? { unread: 'it states no target' } : asData(TYPE.SRV, `${numbers} ${name}`)
+  }
   const words = value.trim().split(/[\s,]+/)
   const host = words.at(-1) ?? ''
   const port = /:(\d{1,5})$/.exec(host)?.[1]

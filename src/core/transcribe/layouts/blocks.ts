@@ -24,6 +24,13 @@ export function labelled(line: Line): Labelled[] {
   const found: { role: Role; from: number; at: number }[] = []
   const types: Labelled[] = []
   for (const match of text.matchAll(LABEL)) {
+    const isType = found.length === 0 && typeIn(match[1]!) !== undefined && roleOf(match[1]!) === undefined
+    // “MX record: 10 mx1…”: the label is the type.
+    if (isType && !/->|=>|→|⇒|➔|➜/.test(text)) {
+      types.push({ role: 'type', text: match[1]! })
+      found.push({ role: 'value', at: match.index, from: match.index + match[0].length })
+      continue
+    }
     const typed = TYPED.exec(match[1]!)
     const role = roleOf(typed ? typed[2]! : match[1]!)
     if (role !== undefined && typed && !found.some((each) => each.role === 'type'))

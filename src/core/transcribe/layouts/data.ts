@@ -1,5 +1,5 @@
 /** JSON and YAML: objects whose keys are labels. */
-import { isMap, isPair, isScalar, isSeq, LineCounter, type Node, parseDocument, type YAMLMap } from 'yaml'
+import { isMap, isScalar, isSeq, LineCounter, type Node, parseDocument, type YAMLMap } from 'yaml'
 import type { Candidate, Cell } from '../candidate.ts'
 import { type Role, roleOf } from '../labels.ts'
 import type { Line } from '../text.ts'
@@ -50,6 +50,7 @@ function jsonRange(lines: readonly Line[]): [number, number] | undefined {
 /** From the key above the first list of labels to the last line that belongs to it. */
 function yamlRange(lines: readonly Line[]): [number, number] | undefined {
   const item = (text: string): boolean =>
+    (/^\s+([A-Z]{1,6}):(?:\s|$)/.test(text) && typeIn(text.trim().split(':')[0]!) !== undefined) ||
     roleOfKey(/^\s*-\s+["']?([\w -]{1,40}?)["']?\s*:(?:\s|$)/.exec(text)?.[1] ?? '') !== undefined
   const found = lines.findIndex(({ text }) => item(text))
   if (
@@ -58,11 +59,11 @@ function yamlRange(lines: readonly Line[]): [number, number] | undefined {
   )
     return undefined
   let first = found
-  while (first > 0 && /^[\w"' -]{1,60}:\s*$/.test(lines[first - 1]!.text)) first--
+  while (first > 0 && /^\s*[\w"'@.* -]{1,60}:\s*$/.test(lines[first - 1]!.text)) first--
   let last = found
   for (let i = found; i < lines.length; i++) {
     const { text } = lines[i]!
-    if (/^\s*(?:-|[\w"'-]{1,40}\s*:)/.test(text)) last = i
+    if (/^\s*(?:-|[\w"'@.*-]{1,40}\s*:)/.test(text)) last = i
     else if (text.trim() !== '' && !/^\s/.test(text)) break
   }
   return [first, last]
@@ -83,8 +84,30 @@ type Lined = (node: Node) => number
 function walk(node: unknown, key: string | undefined, lineAt: Lined, found: Candidate[]): void {
   if (isSeq(node)) for (const each of node.items) walk(each, key, lineAt, found)
   else if (isMap(node) && !recordOf(node, key, lineAt, found))
-    for (const pair of node.items) if (isPair(pair)) walk(pair.value, String(pair.key), lineAt, found)
+    for (const { key: name, value } of node.items) {
+      const type = String(name)
+      // A name, below it the types, below them the values.
+      if (
+        key !== undefined &&
+        type === type.toUpperCase() &&
+        typeIn(type) !== undefined &&
+        (isScalar(value) || isSeq(value))
+      )
+        for (const each of isSeq(value) ? value.items : [value])
+          if (isScalar(each)) found.push(below(key, type, String(each.value ?? ''), lineAt(each as Node)))
+      walk(value, type, lineAt, found)
+    }
 }
+
+const below = (owner: string, type: string, text: string, line: number): Candidate => ({
+  line,
+  last: line,
+  cells: [
+    { role: 'type', text: type, line },
+    { role: 'owner', text: owner, line },
+    { role: 'value', text, line },
+  ],
+})
 
 /** Takes an object as a record: it says a value, and its type, or stands under one. */
 function recordOf(map: YAMLMap, key: string | undefined, lineAt: Lined, found: Candidate[]): boolean {

@@ -7,7 +7,7 @@ import type { Likely } from '../parts.ts'
 import { addressIn, hostIn, isNumber, isWhole, typeIn, unwrapped } from '../values.ts'
 
 const NOUN =
-  /^(?:records?|recs?|entry|entries|eintrag|einträge|eintrags|record-?typ|registros?|enregistrements?|entrées?|rekord\w*|wpisy?|wpis|post(?:en)?|poster|tietue|bejegyzés|înregistrare|záznam)[.,:;]?$/i
+  /^(?:records?|recs?|entry|entries|eintrag|einträge|eintrags|record-?typ|registros?|enregistrements?|entrées?|rekord\w*|wpisy?|wpis|post(?:en)?|poster|tietue|bejegyzés|înregistrare|záznam|запись|записи)[.,:;]?$/iu
 /** Behind these the name stands. */
 const FOR =
   /^(?:for|named?|called|at|on|host|hostname|subdomain|für|namens|unter|bei|pour|nommée?|sur|appelée?|para|llamado|en|per|chiamato|su|voor|genaamd|met|naam|dla|för|med|namn|til|na|o|nome|nazwie)$/i
@@ -32,6 +32,8 @@ export const sentencesOf = (text: string): string[] =>
 const NEGATED =
   /(?:^|[^\p{L}])(?:not|never|don't|doesn't|without|no longer|instead of|nicht|kein\p{L}*|niemals|ne|pas|jamais|no|nunca|non|mai|niet|geen|nooit|não|nie|inte|ikke|ei)(?=$|[^\p{L}])/iu
 
+const ARROW = /->|→|=>|⇒|➔|➜/
+
 interface Word {
   text: string
   quoted: boolean
@@ -47,9 +49,10 @@ export function told(sentence: string, line: number, likely: Likely, zone: strin
   const second = typeOf(words.filter((_, i) => i > at))
   if (second && second.type !== type && found.sure && ASKS.test(sentence)) return 'unclear'
   const others = words.filter((_, i) => i !== at)
-  const value = valueIn(type, sentence, others, likely, zone)
+  const isLed = ARROW.test(sentence) || POINTS.test(sentence)
+  const value = valueIn(type, sentence, others, likely, zone) ?? (isLed ? lastHost(type, others) : undefined)
   if (value === undefined) return undefined
-  const asks = ASKS.test(sentence) || /->|→|=>|⇒|➔/.test(sentence) || /^[-*•\d]/.test(sentence.trim())
+  const asks = ASKS.test(sentence) || ARROW.test(sentence) || /^[-*•\d]/.test(sentence.trim())
   if (!asks) return undefined
   const owner = ownerOf(others, value, likely, zone)
   if (owner === undefined || value === 'several' || NEGATED.test(sentence)) return 'unclear'
@@ -138,6 +141,12 @@ function valueIn(
   return more.some(({ text }) => text !== value!.text) ? 'several' : value?.text
 }
 
+/** Where a name leads that is in the zone, too: the last host of the sentence. */
+const lastHost = (type: number, words: readonly Word[]): string | undefined =>
+  type === TYPE.CNAME || type === TYPE.MX
+    ? words.findLast(({ text }) => hostIn(text) !== undefined && isWhole(hostIn(text)!.name))?.text
+    : undefined
+
 /** A text that stands unquoted: up to the words that say why. */
 function textFrom(rest: string): string {
   const dots = /^v=(?:DMARC1|DKIM1|STSv1|TLSRPTv1)/i.test(rest)
@@ -156,7 +165,9 @@ function ownerOf(words: readonly Word[], value: string, likely: Likely, zone: st
   const isName = (text: string): boolean => text === '@' || hostIn(text) !== undefined
   const candidates = words
     .map((word, at) => ({ ...word, at, before: words[at - 1]?.text ?? '' }))
-    .filter(({ text }) => text !== value && isName(text) && !isNumber(text) && !text.includes('://'))
+    .filter(
+      ({ text }) => text !== value && isName(text) && !NOUN.test(text) && !isNumber(text) && !text.includes('://'),
+    )
   const inZone = candidates.filter(({ text }) => {
     const name = text === '@' ? undefined : hostIn(text)?.name
     return (

@@ -92,6 +92,11 @@ export function rowBelow(heading: Heading, line: Line): Cell[] | undefined {
   const parts = partsOf(line.text, heading.parting)
   if (parts.length === 0 || parts.length > MOST_CELLS) return undefined
   const { columns } = heading
+  // What is in a column says more than what stands above it.
+  const at = columns.some(({ role }) => role === 'type')
+    ? -1
+    : parts.findIndex(({ text }) => typeIn(text) !== undefined && text === text.toUpperCase())
+  if (columns[at]) columns[at].role = 'type'
   if (heading.parting === '  ' && parts.length !== columns.length) return aligned(heading, parts, line.number)
   return parts.map(({ text }, i) => ({ text, line: line.number, role: columns[i]?.role }))
 }
