@@ -91,9 +91,10 @@ export class Prose {
       return
     }
     const candidate = told(sentence, line, this.to.likely, this.to.zone)
-    if (candidate === 'unclear')
+    // What is there now is told, and asks for nothing.
+    if (candidate === 'unclear' && intent !== 'current')
       this.to.unread(line, sentence, 'it does not say clearly for which name, or with which value')
-    else if (candidate) {
+    else if (candidate && candidate !== 'unclear') {
       const before = this.to.section
       if (intent === 'delete' || intent === 'current' || intent === 'replace')
         this.to.section = intent === 'replace' ? 'replace' : intent
