@@ -28,7 +28,7 @@ export interface Server {
   nextCheck: number
 }
 
-interface Kept {
+export interface Kept {
   content: Content
   until: number
 }

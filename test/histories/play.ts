@@ -17,11 +17,13 @@ import {
   type Content,
   copyOf,
   isRight,
+  type Kept,
   NEGATIVE_TTL,
   pass,
   publish,
   REFRESH,
   RETRY,
+  type Resolver,
   random,
   same,
   type World,
@@ -93,6 +95,11 @@ export class History {
   /** Names that a confirmation saw garbage of at a server. */
   private readonly garbled = new Set<string>()
   private readonly planned: Planned[] = []
+  /** States that a file which was written down, or a server at a confirmation, was seen to have; and when all servers were seen with others. */
+  private readonly seen: Record<string, { state: Content; gone?: number }[]> = {}
+  /** The primary went back to an earlier version, and nobody saw it. */
+  private wentBack = false
+  private readonly dice: { seed: number }
 
   constructor(seed: number) {
     const file: Zone = {
@@ -100,6 +107,7 @@ export class History {
       sets: { www: { value: '192.0.2.10', ttl: 3600 }, ftp: { value: '192.0.2.20', ttl: 300 } },
     }
     const dice = { seed }
+    this.dice = dice
     const draw = (): number => random(dice)
     const server = (isPrimary: boolean) => ({
       copy: copyOf(file),
@@ -129,6 +137,24 @@ export class History {
     this.remember()
   }
 
+  private see(name: string, ...states: Content[]): void {
+    const known = (this.seen[name] ??= [])
+    for (const state of states) {
+      const there = known.find((each) => isState(each.state, state))
+      if (there) delete there.gone
+      else known.push({ state })
+    }
+  }
+
+  /** Whether a cache can have a state by what was seen. */
+  private couldHave(name: string, { content, until }: Kept, { floor, cap }: Resolver): boolean {
+    if (!content) return true
+    const fetched = until - Math.min(Math.max(content.ttl, floor), cap)
+    return (this.seen[name] ?? []).some(
+      ({ state, gone }) => isState(state, content) && (gone === undefined || fetched <= gone),
+    )
+  }
+
   private remember(): void {
     for (const name of NAMES)
       for (const { sets } of [this.world.file, ...this.world.servers.map(({ copy }) => copy)]) {
@@ -150,6 +176,7 @@ export class History {
         this.earlier.unshift({ until: world.now, zones, zone: zones.zones[0]! })
       }
       const [name, content] = how as [string, Content]
+      if (what === 'edit') this.see(name, world.file.sets[name] ?? null)
       world.file = copyOf(world.file)
       world.file.sets[name] = content
       world.file.serial++
@@ -163,6 +190,7 @@ export class History {
     } else if (what === 'primary goes back') {
       const zones = [...this.earlier].at(-1)
       if (zones) world.servers[0]!.copy.serial = Math.max(1, world.servers[0]!.copy.serial - 1)
+      this.wentBack = true
     } else if (what === 'block') world.servers[at]!.blocked = !world.servers[at]!.blocked
     else if (what === 'down') world.servers[at]!.up = !world.servers[at]!.up
     else if (what === 'cut off') world.resolvers[at]!.cutOff = !world.resolvers[at]!.cutOff
@@ -181,7 +209,8 @@ export class History {
   /** What the dice bring next: often what follows from what came before. */
   next(): Step {
     const { world } = this
-    const draw = (): number => random(world)
+    // Dice of its own: a history that is written down goes as it went.
+    const draw = (): number => random(this.dice)
     const one = <T>(list: readonly T[]): T => list[Math.floor(draw() * list.length)]!
     const span = draw()
     const after = Math.floor(draw() * (span < 0.6 ? 60 : span < 0.85 ? 1500 : 9000))
@@ -237,6 +266,7 @@ export class History {
         if (isServer && (type === TYPE.SOA || type === TYPE.NS)) {
           const server = world.servers[index]!
           if (!server.up) return observed(world, party, undefined)
+          if (server.isPrimary && server.copy.serial < world.file.serial) this.wentBack = false
           const answers = type === TYPE.NS ? nsRecords() : [record(ZONE, TYPE.SOA, 3600, soaText(server.copy.serial))]
           return observed(world, party, { authoritative: true, answers })
         }
@@ -311,6 +341,11 @@ export class History {
       }
       const parties = [...SERVERS, 'resolver0', 'resolver1']
       if (SERVERS.some((server) => lastOf(server)?.content?.value === GARBAGE.value)) this.garbled.add(name)
+      const had = SERVERS.map((server) => lastOf(server)).flatMap((answer) => (answer ? [answer.content] : []))
+      if (had.length === SERVERS.length)
+        for (const each of this.seen[name] ?? []) if (!had.some((state) => isState(state, each.state))) each.gone ??= at
+      this.see(name, ...had)
+      if (!this.seen[name]!.some((each) => isState(each.state, wanted))) this.see(name, wanted)
       const throughServers = SERVERS.every(isSeenRight)
       if (!throughServers) delete this.seenThrough[name]
       if (status.word === 'confirmed')
@@ -341,7 +376,7 @@ export class History {
         )
         pass(later, at + 30 * DAY)
         const unseen = strange.some(({ extra }) => extra.includes(GARBAGE.value) && !this.garbled.has(name))
-        if (isRight(later, name, true) && !(status.word === 'overdue' && failed) && !unseen)
+        if (isRight(later, name, true) && !(status.word === 'overdue' && (failed || this.wentBack)) && !unseen)
           fail('mere waiting mends it')
       }
       if (throughServers) this.seenThrough[name] ??= at
@@ -371,6 +406,9 @@ export class History {
       const answer = this.came.findLast((each) => each.name === name && each.party === `resolver${i}`)?.answer
       if (!answer || same(answer.content, wanted)) for (const cache of resolver.caches) delete cache[name]
       resolver.cutOff = false
+      // Nor that it has a state which was there unseen.
+      for (const cache of resolver.caches)
+        if (cache[name] && !this.couldHave(name, cache[name], resolver)) delete cache[name]
       if (isStrange) for (const cache of resolver.caches) if ((cache[name]?.until ?? 0) > until) delete cache[name]
       resolver.failed = {}
       // An override with a state that was there, and a TTL that a cache could have, looks like a cache.
@@ -386,6 +424,8 @@ export class History {
     if (until > allowed) fail(`what was seen allows no more than +${allowed - at} s`)
   }
 }
+
+const isState = (a: Content, b: Content): boolean => same(a, b) && a?.ttl === b?.ttl
 
 const record = (owner: string, type: number, ttl: number, text: string) => ({
   owner,

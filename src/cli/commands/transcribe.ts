@@ -9,6 +9,7 @@ import { isRefused } from '../../core/result.ts'
 import { type Instructions, together } from '../../core/transcribe/instructions.ts'
 import { readInstructions } from '../../core/transcribe/read.ts'
 import { decodeText } from '../../core/transcribe/text.ts'
+import { readFileOrTrouble } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { loadZones, zoneNamed } from '../../workspace/workspace.ts'
 import { changeOptions, collect } from '../options.ts'
@@ -17,7 +18,7 @@ import { counted, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
 import { isOpen, openText, showTranscription, type Transcription, transcriptionJson } from '../output/transcription.ts'
 import { change, ofZone } from './change/apply.ts'
-import { changes } from './change/report.ts'
+import { changes, type Outcome } from './change/report.ts'
 import { type ChangeOptions, targetOf } from './change/target.ts'
 
 export const define = (command: Command): Command =>
@@ -50,65 +51,77 @@ async function transcribe(files: string[], options: TranscribeOptions, command: 
   if (mx !== undefined && mx !== 'replace' && mx !== 'add') throw new Trouble(`--mx ${mx} must be replace or add`)
   const given = fillsOf(options.fill ?? [])
   const texts = files.map(textOf)
-  const target = await targetOf({
-    ...options,
-    zone: options.file === undefined ? options.zone : (options.zone ?? into),
-  })
+  const target = await targetOf(options.file === undefined ? options : { ...options, zone: options.zone ?? into })
   const loaded = loadZones(target.files, options.includeAnywhere)
   const zone = into === undefined ? loaded.zones[0]! : zoneNamed(loaded, into)
   const isAsking = !options.json && !options.dryRun && canAsk()
   const found = await filledIn(texts, zone, given, isAsking)
-  const unknown = [...given.keys()].find((name) => !found.asked.has(name))
-  if (unknown !== undefined)
-    throw new Trouble(
-      `--fill ${unknown}: the text has no such placeholder${found.asked.size > 0 ? `; it has: ${[...found.asked].join(', ')}` : ''}`,
-    )
+  mustHaveRecords(found, files)
+  mustHaveBlanks(found, [...given.keys()])
   const answers = new Map<string, string>()
   const joinedIn = (zones: Zones, at: Zone): Joined =>
     joinInto(zones, at, found.rows, found.intents, answersFrom(answers, mx))
   if (isAsking) await decided(() => joinedIn(loaded, zone), answers)
   const told: Transcription = { found, joined: joinedIn(loaded, zone), zone }
-  if (
-    found.rows.length +
-      found.blanks.length +
-      found.unread.length +
-      found.intents.length +
-      found.features.length +
-      found.secrets.length ===
-    0
-  )
-    throw new Trouble(`${files.join(', ')}: no record was found in it. A record needs a type, a name and a value`)
-  const left = isOpen(told)
-  const goesOn =
-    !left ||
-    (isAsking && canLeaveOut(told) && (await agreedTo(printable(`${openText(told)} Write the rest without them?`))))
+  const leftOut = `${openText(told)} Write the rest without them?`
+  const isStopped = isOpen(told) && !(isAsking && canLeaveOut(told) && (await agreedTo(printable(leftOut))))
   await change(
     target,
     loaded,
-    { ...options, dryRun: options.dryRun === true || !goesOn },
+    { ...options, dryRun: options.dryRun === true || isStopped },
     command,
     ofZone(zone, (zones, at) => {
       told.joined = joinedIn(zones, at)
       return { changes: told.joined.changes, notes: told.joined.notes }
     }),
     {
-      agree: async (outcome) => {
-        if (options.yes) return true
-        if (!isAsking) return false
-        showTranscription(told, outcome, options, command, 'ask')
-        const { length } = outcome.preview.zones[0]!.sets.filter(changes)
-        told.agreed = await agreedTo(`Write ${counted(length, 'record set')} to ${bare(zone.name)}?`)
-        return told.agreed
-      },
-      tell: (outcome) => {
-        const same = outcome.preview.zones.every((each) => each.files.length === 0)
-        const isDone = outcome.committed !== undefined || options.dryRun === true || same
-        process.exitCode = (left && !goesOn) || outcome.refused || !isDone ? 1 : 0
-        if (options.json) printJson(transcriptionJson(told, outcome))
-        else showTranscription(told, outcome, options, command, left && !goesOn ? 'open' : 'done')
-      },
+      agree: async (outcome) => options.yes === true || (isAsking && (await agreed(told, outcome, options, command))),
+      tell: (outcome) => tell(told, outcome, isStopped, options, command),
     },
   )
+}
+
+/** Shows what is to be written, and asks. */
+async function agreed(
+  told: Transcription,
+  outcome: Outcome,
+  options: TranscribeOptions,
+  command: Command,
+): Promise<boolean> {
+  showTranscription(told, outcome, options, command, 'ask')
+  const { length } = outcome.preview.zones[0]!.sets.filter(changes)
+  told.agreed = await agreedTo(`Write ${counted(length, 'record set')} to ${bare(told.zone.name)}?`)
+  return told.agreed
+}
+
+/** Says what came of it, and sets the exit status. */
+function tell(
+  told: Transcription,
+  outcome: Outcome,
+  isStopped: boolean,
+  options: TranscribeOptions,
+  command: Command,
+): void {
+  const isSame = outcome.preview.zones.every((each) => each.files.length === 0)
+  const isDone = outcome.committed !== undefined || options.dryRun === true || isSame
+  process.exitCode = isStopped || outcome.refused || !isDone ? 1 : 0
+  if (options.json) printJson(transcriptionJson(told, outcome))
+  else showTranscription(told, outcome, options, command, isStopped ? 'open' : 'done')
+}
+
+function mustHaveRecords(
+  { rows, blanks, unread, intents, features, secrets }: Instructions,
+  files: readonly string[],
+): void {
+  if ([rows, blanks, unread, intents, features, secrets].every((each) => each.length === 0))
+    throw new Trouble(`${files.join(', ')}: no record was found in it. A record needs a type, a name and a value`)
+}
+
+function mustHaveBlanks({ asked }: Instructions, given: readonly string[]): void {
+  const unknown = given.find((name) => !asked.has(name))
+  if (unknown === undefined) return
+  const known = asked.size > 0 ? `; it has: ${[...asked].join(', ')}` : ''
+  throw new Trouble(`--fill ${unknown}: the text has no such placeholder${known}`)
 }
 
 /** Open questions cannot be left out: they are answered, or nothing is written. */
@@ -116,13 +129,7 @@ const canLeaveOut = ({ found, joined }: Transcription): boolean =>
   found.blanks.length === 0 && joined.questions.length === 0
 
 function textOf(file: string): string {
-  let octets: Uint8Array
-  try {
-    octets = readFileSync(file === '-' ? 0 : file)
-  } catch (error) {
-    throw new Trouble(`${file} cannot be read: ${(error as NodeJS.ErrnoException).code}`)
-  }
-  const decoded = decodeText(octets)
+  const decoded = decodeText(file === '-' ? readFileSync(0) : readFileOrTrouble(file))
   if (isRefused(decoded)) throw new Trouble(`${file === '-' ? 'standard input' : file} ${decoded.refused}`)
   return decoded.text
 }

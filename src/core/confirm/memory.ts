@@ -37,7 +37,7 @@ export type LogLine =
       serials?: Record<string, number>
       /** How long caches keep the delegation, by parent and child: seconds. */
       nsTtl?: number
-      /** Sets that are not confirmed; at each vantage that did not answer as intended, its verdict, and at servers of the zone the state that came instead. */
+      /** Sets that are not confirmed; at each vantage that did not answer as intended, its verdict, and at servers of the zone the state that came. */
       open: {
         owner: Name
         type: string
@@ -90,8 +90,8 @@ const stateText = ({ digest, ttl }: Pick<State, 'digest' | 'ttl'>): string => `$
 export class Memory {
   private readonly sets = new BySet<Seen>()
   private readonly running = new Map<string, Map<string, Run>>()
-  /** By zone: each serial that a server was seen with, and when first. */
-  private readonly serials = new Map<Name, { serial: number; at: number }[]>()
+  /** By zone: each serial that a server was seen with, and when first; later ones than it has now are forgotten, since it went back. */
+  private readonly serials = new Map<Name, { vantage: string; serial: number; at: number }[]>()
   private readonly nsTtls = new Map<Name, Seconds>()
   /** The sets of each zone of which something is running. */
   private readonly open = new Map<Name, Set<string>>()
@@ -131,7 +131,8 @@ export class Memory {
 
   /** Since when some server of the zone has been seen with a later serial than this one. */
   laterThan(zone: Name, serial: number): number | undefined {
-    return this.serials.get(foldName(zone))?.find((each) => serialAfter(each.serial, serial))?.at
+    const later = this.serials.get(foldName(zone))?.filter((each) => serialAfter(each.serial, serial)) ?? []
+    return later.length > 0 ? Math.min(...later.map(({ at }) => at)) : undefined
   }
 
   /** How long caches keep the delegation of a zone, as parent and child were last seen to say: seconds. */
@@ -200,9 +201,11 @@ export class Memory {
       for (const [owner, type, state] of line.sets) this.sight(owner, type, state, at, true)
       return
     }
-    for (const serial of Object.values(line.serials ?? {})) {
-      const known = this.serials.get(line.zone) ?? []
-      if (!known.some((each) => each.serial === serial)) known.push({ serial, at })
+    for (const [vantage, serial] of Object.entries(line.serials ?? {})) {
+      const known = (this.serials.get(line.zone) ?? []).filter(
+        (each) => each.vantage !== vantage || !serialAfter(each.serial, serial),
+      )
+      if (!known.some((each) => each.vantage === vantage && each.serial === serial)) known.push({ vantage, serial, at })
       this.serials.set(line.zone, known)
     }
     if (typeof line.nsTtl === 'number') this.nsTtls.set(line.zone, line.nsTtl)
@@ -290,9 +293,11 @@ type Open = Extract<LogLine, { what: 'confirmation' }>['open'][number]
 
 function openOf({ question, answers, status }: ConfirmedSet): Open {
   const others = answers.filter(({ verdict }) => verdict !== 'as-intended')
-  const came = others.flatMap(({ role, vantage, state }) =>
-    role === 'authoritative' && state ? [[vantage, stateText(state)] as const] : [],
-  )
+  // What is intended now may be another thing by the next call: a server that has it is seen with it.
+  const came = answers.flatMap(({ role, vantage, state, verdict }) => {
+    const had = verdict === 'as-intended' && !question.follow ? intendedState(question) : state
+    return role === 'authoritative' && had ? [[vantage, stateText(had)] as const] : []
+  })
   return {
     owner: foldName(question.owner),
     type: typeText(question.type),

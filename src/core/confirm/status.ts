@@ -286,7 +286,9 @@ function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Status
   const end = Math.max(...causes.map((each) => expiryOf(each, now, facts.delegation)))
   const seen = causes.every(({ gone }) => gone !== undefined)
   const rest = now + judged.ttl
-  const until = Math.max(end, rest)
+  // Several caches may answer at this address: another one may have any state that is not gone from all caches yet.
+  const others = facts.past.map(({ gone, until: last, held }) => (gone ?? last) + held)
+  const until = Math.max(end, rest, ...others)
   const late = seen && now > end
   if (late && promised !== undefined && now > promised) return overdue(judged, promised, now)
   const have = serversAsked
@@ -295,11 +297,12 @@ function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Status
       : 'all authoritative servers have it; '
     : ''
   const longer = late ? ', for longer than its TTL allowed' : ''
+  const isKnown = seen && until <= Math.max(end, rest)
   return {
     word: 'settling',
     until,
-    atMost: !seen,
-    text: `${have}${vantage} ${SAYS[verdict]}${longer}, which is gone by ${timeText(until, now)}${seen ? '' : ' at most'}`,
+    atMost: !isKnown,
+    text: `${have}${vantage} ${SAYS[verdict]}${longer}, which is gone by ${timeText(until, now)}${isKnown ? '' : ' at most'}`,
   }
 }
 

@@ -62,6 +62,18 @@ describe('waiting is counted from when the state itself was given up', () => {
     })
   })
 
+  test('what only one server had, and the file no longer says, may be in caches', async () => {
+    const s = both(new Scenario('www 60 A 192.0.2.10'))
+    await s.confirm()
+    s.passes(100).intends('www 3600 A 192.0.2.11', undefined, true).serves('ns1')
+    await s.confirm()
+    s.passes(100).intends('www 60 A 192.0.2.12', undefined, true)
+    const word = (await both(s).asks(WWW, 'A').confirm())['www A']!
+    expect(word.status).toBe('confirmed')
+    const sightings = s.memory.sightings(s.plan().questions[0]!)
+    expect(sightings.map(({ ttl, all }) => [ttl, all])).toContainEqual([3600, false])
+  })
+
   test('data that are equal in canonical form have not changed', () => {
     const s = new Scenario('www CNAME host\nhost A 192.0.2.1').intends('www CNAME HOST\nhost A 192.0.2.1')
     const www = s.plan().questions.find(({ owner }) => owner.startsWith('www'))!
@@ -95,6 +107,18 @@ describe('secondaries', () => {
     expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', until: 720 })
     expect((await s.passes(700).confirm())['www A']).toMatchObject({ status: 'settling', until: 20 })
     expect((await s.passes(30).confirm())['www A']!.status).toBe('overdue')
+  })
+
+  test('a primary that went back, and has a later version again: the lag counts from then', async () => {
+    const s = new Scenario('www A 192.0.2.10')
+    await s.confirm()
+    await s.passes(100).intends('www A 192.0.2.11').serves('ns1').confirm()
+    await s.passes(100).serves('ns1', { body: 'www A 192.0.2.10', serial: 1 }).confirm()
+    s.passes(30_000).serves('ns1')
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', verdicts: { ns2: 'earlier-answer' } })
+    // Looks alike and is not: it had that version all the time.
+    await s.passes(100).confirm()
+    expect((await s.passes(30_000).confirm())['www A']!.status).toBe('overdue')
   })
 
   test('a primary that has not loaded what its secondary has fetches nothing', async () => {
