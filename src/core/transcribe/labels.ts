@@ -30,7 +30,7 @@ const WORDS: Record<Role, string> = {
     nom; nom d hote; hote; sous domaine; nom de domaine; domaine; nom de l enregistrement; nombre; nombre de host; nombre del host; anfitrion; subdominio;
     nombre del registro; dominio; nome; nome host; nome do host; nome do registro; sottodominio; naam; hostnaam; subdomein; domein; nazwa; nazwa hosta; subdomena; domena; host subdomena;
     namn; vardnamn; doman; subdoman; navn; vertsnavn; vaertsnavn; domaene; subdomaene; unterdomain; hostname subdomain; name des eintrags; praefix; prafix; nimi; nazev; jmeno; nev; nume; имя; хост; имя хоста; узел; поддомен; домен; имя записи; prefisso; prefixe; prefijo`,
-  value: `value; content; data; record value; record data; rdata; points to; point to; pointing to; target; destination; answer; address; ip; ip address; ipv4; ipv6;
+  value: `value; content; data; record value; record data; rdata; points to; point to; pointing to; alias for; alias to; alias of; public key; key; rrdatas; rrdata; rdatas; records; answers; target; destination; answer; address; ip; ip address; ipv4; ipv6;
     ipv4 address; ipv6 address; text; txt value; txt record; txt; result; values; target host; target name; target server; canonical name; mail server; servidor de email; servidor de correo; serveur de messagerie; serveur mail; mailserver name; server di posta; mailserver; exchange;
     mail exchanger; exchanger; points at; value points to; goes to; cname value; mx value; record content; required value; target value; data value; certificate data; certificate association data; association data; certificate; cert data;
     wert; inhalt; ziel; zeigt auf; zeigt nach; daten; adresse; ip adresse; zielhost; zieladresse; zielname; textwert;

@@ -229,12 +229,14 @@ function fromWords(cells: readonly Cell[], likely: Likely): Parts | Feature | un
   const at = exact >= 0 ? exact : words.findIndex((word, i) => i < 5 && typeIn(word) !== undefined)
   if (at < 0) {
     const last = words.length - 1
-    if (last >= 2 && typeIn(words[last]!) !== undefined)
-      return fromLoose(
+    if (last >= 2 && typeIn(words[last]!) !== undefined) {
+      const loose = fromLoose(
         words.map((text) => ({ text, line: 0 })),
         likely,
         2,
       )
+      return loose && ('feature' in loose || isSure(loose.type, loose.value)) ? loose : undefined
+    }
     const feature = words.slice(0, 2).find((word) => /^[A-Z]{5,}$/.test(word) && featureIn(word))
     return feature === undefined || words.length < 3
       ? undefined
@@ -258,21 +260,32 @@ function fromWords(cells: readonly Cell[], likely: Likely): Parts | Feature | un
       after.length === 1 &&
       likely(owners[0]!) < 0 &&
       likely(after[0]!) >= 3
-    const isOwn = isTurned ? false : owners.length > 0 ? wholeValue(type, after) : wholeValue(type, after) && !front
+    const isOwn =
+      isTurned || (type === TYPE.TXT && !isSure(type, whole.value))
+        ? false
+        : owners.length > 0
+          ? wholeValue(type, after)
+          : wholeValue(type, after) && !front
     if (isOwn) return whole
-    if (front) return { ...front, ttl: front.ttl ?? ttl }
+    if (front && isSure(type, front.value)) return { ...front, ttl: front.ttl ?? ttl }
   }
-  // More words than a name and a value are a sentence.
+  // More words than a name and a value are a sentence; so are words of which none can be told to be a value.
   const loose = fromLoose(
     words.map((text) => ({ text, line: 0 })),
     likely,
     2,
   )
-  if (loose) return loose
-  return owners.length <= 1 && after.length > 0
+  if (loose && ('feature' in loose || isSure(loose.type, loose.value))) return loose
+  return owners.length <= 1 && after.length > 0 && type !== TYPE.TXT
     ? { type, owner: owners[0], value: after.join(' '), ttl, others: {} }
     : undefined
 }
+
+/** Whether a value can be nothing else: of plain words, none is. */
+const isSure = (type: number, value: string): boolean =>
+  type === TYPE.TXT
+    ? fits(type, value) >= 3
+    : fits(type, value) >= 1 || value.trim() === '@' || type === TYPE.CAA || type === TYPE.TLSA
 
 /** Whether the words behind a type are all of its value, and nothing else. */
 function wholeValue(type: number, words: readonly string[]): boolean {

@@ -15,6 +15,10 @@ export interface Context {
   owner?: string
 }
 
+const NAME_SERVERS = /name ?servers?(?!-)|serveurs? de noms|servidor|\bNS\b/i
+const CHANGE =
+  /\b(?:change|update|set|point|replace|switch|use|delegate|enter|ändern|ändere|eintragen|ersetzen|modifi\p{L}*|chang\p{L}*|cambi\p{L}*|wijzig\p{L}*|alter\p{L}*|zmie\p{L}*)/iu
+
 export class Prose {
   context: Context | undefined
   private lines: Line[] = []
@@ -80,7 +84,7 @@ export class Prose {
     const isHeading = leadsIn(sentence)
     if (isHeading || intent === 'registrar') this.to.section = intent === 'add' ? undefined : intent
     const named = typeNamed(sentence)
-    if (intent === 'registrar' && /name ?server|serveurs? de noms|servidor|\bNS\b/i.test(sentence)) {
+    if (intent === 'registrar' && NAME_SERVERS.test(sentence) && CHANGE.test(sentence)) {
       this.to.found.intents.push({ line, about: 'registrar', owner: this.to.zone, type: TYPE.NS })
       this.context = undefined
       return

@@ -120,8 +120,8 @@ class Reader {
       const block = blockAt(this.lines, at)
       if (block && this.block(block.candidate)) return block.next
     }
-    // What a parenthesis holds together is read as one line.
-    const isLong = wholeLine(this.lines, at).next > at + 1
+    // Lines of a zone file, and what a parenthesis holds together, are read by their words.
+    const isLong = wholeLine(this.lines, at).next > at + 1 || (!this.heading && /\sIN\s+[A-Z]{1,10}\s/.test(text))
     return (isLong ? undefined : (this.row(at) ?? this.alone(at))) ?? this.wordsAt(at) ?? this.told(line, at)
   }
 
@@ -172,7 +172,7 @@ class Reader {
     )
       return true
     const has = (role: Role): boolean => cells.some((cell) => cell.role === role && cell.text !== '')
-    if (!has('owner') || !has('value') || has('type')) return false
+    if (!(has('owner') || has('selector')) || !has('value') || has('type')) return false
     this.to.unread(line, shownOf(candidate), 'it states no type')
     return true
   }

@@ -44,15 +44,18 @@ export interface Around {
 
 /** Makes a record, or says why the parts are none. */
 export function recordFrom(parts: Parts, around: Around, line: number, origin?: string): Row | { unread: string } {
+  const made = recordOf(parts, around, line, origin)
+  const other = 'unread' in made ? parts.instead?.() : undefined
+  const second = other && recordOf(other, around, line, origin)
+  return second && !('unread' in second) ? second : made
+}
+
+function recordOf(parts: Parts, around: Around, line: number, origin?: string): Row | { unread: string } {
   const cleaned: string[] = []
   const owner = ownerFrom(parts, around, cleaned, origin)
   if ('unread' in owner) return owner
   const made = dataFrom(parts, around, cleaned, origin)
-  if ('unread' in made) {
-    const other = parts.instead?.()
-    const second = other && recordFrom({ ...other, instead: undefined }, around, line, origin)
-    return second && !('unread' in second) ? second : made
-  }
+  if ('unread' in made) return made
   const { data, text } = made
   const kind = kindOf(parts.type, owner.name, text)
   if (parts.ttl === 'auto') cleaned.push('the TTL is left to the zone’s default')

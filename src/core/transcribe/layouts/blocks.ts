@@ -3,6 +3,7 @@ import type { Candidate, Cell } from '../candidate.ts'
 import { type Role, roleOf } from '../labels.ts'
 import type { Line } from '../text.ts'
 import { typeIn } from '../values.ts'
+import { TYPED } from './tables.ts'
 
 interface Labelled {
   role: Role
@@ -10,7 +11,7 @@ interface Labelled {
 }
 
 const LABEL =
-  /(?:^|[,;|\t]\s*|\s{2,})[-*•\d.)\s]{0,6}([\p{L}](?: ?[\p{L}\p{N}'’/_-]| (?=\/)){0,40}?(?:\s?\([^()]{1,50}\))?)\s*(?::|=(?!=)|：)(?=\s|$|["'`@])/gu
+  /(?:^|[,;|\t]\s*|\s{2,})[-*•\d.)\s]{0,6}([\p{L}](?: ?[\p{L}\p{N}'’/_-]| (?=\/)){0,40}?(?:\s?\([^()]{1,50}\))?)\s*(?:(?::|：)(?=\s|$|["'`@])|=(?!=))/gu
 
 /** What counts records in front of their labels. */
 const NUMBERED = /^\s*(?:step|schritt|étape|paso|passo|stap|krok|record|eintrag|entry)?\s*#?\d{1,3}\s*[.:)-]\s+/i
@@ -18,13 +19,22 @@ const NUMBERED = /^\s*(?:step|schritt|étape|paso|passo|stap|krok|record|eintrag
 /** The labels of a line with what stands behind each; none where it begins otherwise. */
 export function labelled(line: Line): Labelled[] {
   if (line.text.length > 16_384) return []
-  const text = line.text.replace(NUMBERED, '').replace(/^\s*(?:-\s+)?\{(?!\{)\s*(.*?)\s*\},?\s*$/, '$1')
+  const text = line.text
+    .replace(NUMBERED, '')
+    .replace(/\.{2,}\s*:/g, ':')
+    .replace(/^\s*(?:-\s+)?\{(?!\{)\s*(.*?)\s*\},?\s*$/, '$1')
   const pair = pairOfCells(text)
   if (pair) return [pair]
   const found: { role: Role; from: number; at: number }[] = []
   const types: Labelled[] = []
   for (const match of text.matchAll(LABEL)) {
-    const isType = found.length === 0 && typeIn(match[1]!) !== undefined && roleOf(match[1]!) === undefined
+    const [label] = match.slice(1)
+    const isType =
+      found.length === 0 &&
+      /^[A-Z]+\b/.test(label!) &&
+      /[:：]$/.test(match[0]) &&
+      typeIn(label!) !== undefined &&
+      roleOf(label!) === undefined
     // “MX record: 10 mx1…”: the label is the type.
     if (isType && !/->|=>|→|⇒|➔|➜/.test(text)) {
       types.push({ role: 'type', text: match[1]! })
@@ -45,9 +55,6 @@ export function labelled(line: Line): Labelled[] {
   return told.some(({ role }) => role === 'type') ? told : [...types.slice(0, 1), ...told]
 }
 
-/** A label that has the type in front: `TXT record name`. */
-const TYPED = /^(TXT|CNAME|MX|A|AAAA|SRV|NS|CAA|TLSA)(?:[ -]record)?\s+(.+)$/i
-
 /** A table that stands on its side: a label and what it is, in two cells. */
 function pairOfCells(text: string): Labelled | undefined {
   const [, label = '', value = ''] = /^\s*\|?\s*([^|\t]{1,60}?)\s*[|\t]\s*([^|\t]*?)\s*\|?\s*$/.exec(text) ?? []
@@ -59,6 +66,9 @@ function pairOfCells(text: string): Labelled | undefined {
 
 /** A value goes on over lines no further than this. */
 const MOST_VALUE = 8192
+
+/** A label of which nobody knows what it stands for: what is behind it may tell. */
+const UNKNOWN = /^\s*\p{L}[\p{L} /-]{1,30}\s*:\s+(\S+)\s*$/u
 
 /** Reads a block that begins at a line: its candidate, and the line behind it. Values may go on over the lines below. */
 export function blockAt(lines: readonly Line[], start: number): { candidate: Candidate; next: number } | undefined {
@@ -83,6 +93,7 @@ export function blockAt(lines: readonly Line[], start: number): { candidate: Can
     // What follows an empty label is its value; what is indented, or goes on a key or a text, belongs to it.
     if (value.role !== 'nothing' && value.text === '') value.text = line.text.trim()
     else if (value.role === 'value' && goesOn(value.text, line.text)) value.text += `\n${line.text.trim()}`
+    else if (UNKNOWN.test(line.text)) cells.push({ text: UNKNOWN.exec(line.text)![1]!.trim(), line: line.number })
     else break
   }
   if (cells.length === 0) return undefined

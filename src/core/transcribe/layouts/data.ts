@@ -128,6 +128,13 @@ function recordOf(map: YAMLMap, key: string | undefined, lineAt: Lined, found: C
   const type =
     cells.find(({ role }) => role === 'type') ??
     (typeIn(key ?? '') === undefined ? undefined : { text: key!, line, role: 'type' as const })
+  // The name may be the key that all of it stands under.
+  if (
+    key !== undefined &&
+    !cells.some(({ role }) => role === 'owner' || role === 'service') &&
+    /^(?:@|\*|[\w*.-]+\.[\w.-]+)$/.test(key)
+  )
+    cells.push({ role: 'owner', text: key, line })
   if (!type || typeIn(type.text) === undefined || values.length === 0) return false
   for (const text of values)
     found.push({

@@ -61,6 +61,8 @@ function partingsOf(text: string): Parting[] {
 export interface Heading {
   parting: Parting
   columns: { role?: Role; at: number }[]
+  /** The type of all rows, where the heading names it: `CNAME name`, `CNAME value`. */
+  type?: string
 }
 
 /** Reads a line as a heading: most of its cells are labels, and none is a type. */
@@ -75,7 +77,21 @@ export function headingOf({ text }: Line): Heading | undefined {
 }
 
 function asHeading(parts: readonly Part[], parting: Parting): Heading | undefined {
-  const columns = parts.map(({ text, at }) => ({ role: roleOf(text.replace(/[*_`"]/g, ' ')), at }))
+  const types = new Set<string>()
+  const columns = parts.map(({ text, at }) => {
+    const plain = text.replace(/[*_`"]/g, ' ').trim()
+    const [, type, rest] = TYPED.exec(plain) ?? []
+    if (type !== undefined && roleOf(rest!) !== undefined) types.add(type)
+    return { role: type === undefined ? roleOf(plain) : roleOf(rest!), at }
+  })
+  // A name and a type: the column below the type has its values.
+  const alone = parts.findIndex(
+    ({ text }) => typeIn(text) !== undefined && text === text.toUpperCase() && text !== 'TXT',
+  )
+  if (parts.length === 2 && alone >= 0 && columns[1 - alone]!.role === 'owner') {
+    types.add(parts[alone]!.text)
+    columns[alone]!.role = 'value'
+  }
   const known = columns.filter(({ role }) => role !== undefined)
   const kinds = new Set(known.map(({ role }) => role))
   // Labels with what they stand for are no heading.
@@ -83,8 +99,8 @@ function asHeading(parts: readonly Part[], parting: Parting): Heading | undefine
   if (known.length < 2 || known.length * 2 < columns.length) return undefined
   if (!kinds.has('value') && !kinds.has('owner') && !kinds.has('type') && !kinds.has('port')) return undefined
   // “TXT” is what some call the value; beside a type that stands alone it is a row.
-  if (parts.some(({ text }) => typeIn(text) !== undefined) && !kinds.has('type')) return undefined
-  return { parting, columns }
+  if (types.size === 0 && parts.some(({ text }) => typeIn(text) !== undefined) && !kinds.has('type')) return undefined
+  return { parting, columns, ...(types.size === 1 ? { type: [...types][0]! } : {}) }
 }
 
 /** The cells of a row below a heading. */
@@ -98,8 +114,12 @@ export function rowBelow(heading: Heading, line: Line): Cell[] | undefined {
     : parts.findIndex(({ text }) => typeIn(text) !== undefined && text === text.toUpperCase())
   if (columns[at]) columns[at].role = 'type'
   if (heading.parting === '  ' && parts.length !== columns.length) return aligned(heading, parts, line.number)
-  return parts.map(({ text }, i) => ({ text, line: line.number, role: columns[i]?.role }))
+  const cells = parts.map(({ text }, i): Cell => ({ text, line: line.number, role: columns[i]?.role }))
+  return heading.type === undefined ? cells : [{ text: heading.type, line: line.number, role: 'type' }, ...cells]
 }
+
+/** A label that has the type in front: `TXT record name`. */
+export const TYPED = /^(TXT|CNAME|MX|A|AAAA|SRV|NS|CAA|TLSA)(?:[ -]record)?\s+(.+)$/i
 
 /** Cells that stand under the column that begins nearest to them. */
 function aligned({ columns }: Heading, parts: readonly Part[], line: number): Cell[] {
