@@ -7,7 +7,7 @@ import { type Candidate, isEmpty } from './candidate.ts'
 import type { Instructions } from './instructions.ts'
 import { actionIn, type Intent } from './intents.ts'
 import { PRIVATE_KEY } from './kinds.ts'
-import { type Likely, partsOf } from './parts.ts'
+import { type Likely, type Parts, partsOf, severalIn } from './parts.ts'
 import { type Around, likelyOwner, type Row, recordFrom } from './record.ts'
 import type { Line } from './text.ts'
 import { addressIn, hostIn, isWhole, typeIn } from './values.ts'
@@ -105,6 +105,13 @@ export class Collector {
       }
       return true
     }
+    return severalIn(parts)
+      .map((each) => this.record(each, candidate, weak))
+      .some(Boolean)
+  }
+
+  /** Makes the record of some parts, or says why there is none. */
+  private record(parts: Parts, candidate: Candidate, weak: boolean): boolean {
     const made = recordFrom(parts, this.around, candidate.line, candidate.origin)
     if ('unread' in made) {
       if (weak && !this.seemsRecord(candidate)) return false

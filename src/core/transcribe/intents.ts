@@ -57,7 +57,7 @@ const ACTIONS: [Intent, RegExp][] = [
   ],
   [
     'replace',
-    /^(?:modify|change|update|edit|replace|ändern|ersetzen|modifier|modificar|cambiar|modifica|wijzigen|alterar|zmień)$/i,
+    /^(?:modify|change|update|replace|ändern|ersetzen|modifier|modificar|cambiar|modifica|wijzigen|alterar|zmień)$/i,
   ],
   [
     'add',

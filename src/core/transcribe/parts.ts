@@ -76,7 +76,7 @@ function fromLabels(cells: readonly Cell[], likely: Likely): Parts | Feature | u
     type,
     owner: of('owner') ?? of('service') ?? ofSelector(type, of('selector')),
     value: values.find(({ text }) => fits(type, text) > 0)?.text ?? values[0]!.text,
-    ttl: ttl === undefined ? undefined : ttlIn(ttl, true),
+    ttl: ttl === undefined ? undefined : ttlIn(ttl.replace(/\s*\([^()]*\)$/, ''), true),
     others: level === undefined ? others : { priority: level, ...others },
     instead: () => {
       const other = fromLoose(loose, likely)
@@ -98,6 +98,7 @@ function typeOf(cells: readonly Cell[], value: string): number | undefined {
   const has = (...roles: Role[]): boolean =>
     roles.every((role) => cells.some((cell) => cell.role === role && !isEmpty(cell.text)))
   if (has('port') && (has('service') || has('weight'))) return TYPE.SRV
+  if (has('priority') && !has('port') && !has('type') && fits(TYPE.MX, value) >= 2) return TYPE.MX
   const text = quotedStrings(value)?.join('') ?? value
   if (/^v=(?:spf1|DMARC1|DKIM1)\b/i.test(text) && has('owner')) return TYPE.TXT
   // A name and an address are an address record, whatever stands beside them.
@@ -113,6 +114,9 @@ function featureIn(text: string | undefined): string | undefined {
   return word !== '' && typeIn(text!) === undefined ? atHosts(word) && word.toUpperCase() : undefined
 }
 
+/** What web pages have beside records. */
+const OF_PAGES =
+  /^(?:dns only|proxied|not proxied|edit|delete|edit delete|can't edit|active|inactive|enabled|disabled|on|off|copy|verified|unverified|pending|ok|yes|no|true|false|required|optional|[✓✔✗✘✕])$/i
 const FILLER = /^(?:IN|->|→|=>|⇒|➔|➜|:|=|[-–—•*·▪]|\d+\.|to|points|record|records?:)$/
 
 /** Cells without labels, each whole: a type, and the rest by content. */
@@ -120,7 +124,7 @@ function fromLoose(cells: readonly Cell[], likely: Likely, most = 8): Parts | Fe
   const at = cells.findIndex(({ text }) => typeIn(text) !== undefined)
   if (at < 0) return undefined
   const type = typeIn(cells[at]!.text)!
-  const rest = cells.filter(({ text }, i) => i !== at && !FILLER.test(text.trim()))
+  const rest = cells.filter(({ text }, i) => i !== at && !FILLER.test(text.trim()) && !OF_PAGES.test(text.trim()))
   const numbers: { text: string; before: boolean }[] = []
   const names: string[] = []
   let ttl: number | 'auto' | undefined
@@ -148,6 +152,8 @@ function pairOf(type: number, names: readonly string[], likely: Likely): [string
   // Two short names stand in the order in which people say them.
   if (names.length === 2 && names.every((name) => fits(type, name) < 1) && fits(type, names[1]!) > 0)
     return [names[0], names[1]]
+  // The name and then the value, as most tables have them.
+  if (fits(type, names[1]!) >= 1 && likely(names[0]!) > 0) return [names[0], names[1]]
   let best: [number, number, number] = [Number.NEGATIVE_INFINITY, 0, 1]
   const few = names.slice(0, 8)
   for (const [o, owner] of few.entries())
@@ -318,4 +324,14 @@ function typeFirst(type: number, after: readonly string[], likely: Likely): Part
   if (v === undefined) return undefined
   const others = numbersOf(type, v, numbers)
   return { type, owner: o, value: v, ttl: others.ttl === undefined ? undefined : Number(others.ttl), others }
+}
+
+/** The values of parts that state several at once: addresses side by side, mail exchangers below one another. */
+export function severalIn(parts: Parts): Parts[] {
+  const { type, value } = parts
+  const isAddress = type === TYPE.A || type === TYPE.AAAA
+  const values = value.split(isAddress ? /[\s,;]+/ : /\n+/).filter(Boolean)
+  if (type === TYPE.TXT || values.length < 2 || values.length > 50 || !values.every((each) => fits(type, each) >= 2))
+    return [parts]
+  return values.map((each) => ({ ...parts, value: each, instead: undefined }))
 }

@@ -98,7 +98,7 @@ function ownerFrom(
   const base = around.domain ?? around.zone
   const { service, protocol } = parts.others
   let text = (parts.owner ?? '').trim()
-  if (parts.owner === undefined) return { unread: 'it states no name' }
+  if (parts.owner === undefined && around.domain === undefined) return { unread: 'it states no name' }
   if (parts.type === TYPE.SRV && service !== undefined) {
     const host = text === service ? '' : text
     const labels = [service, ...(protocol === undefined ? [] : [protocol])].flatMap((each) =>
@@ -106,9 +106,10 @@ function ownerFrom(
     )
     text = `${labels.join('.')}${isEmpty(host) || APEX_WORDS.test(host) ? '' : `.${host}`}`
   }
-  text = unwrapped(text)
-    .replace(/\s*\([^()]*\)$/, '')
-    .replace(/\s+(?:or|oder|ou|o|of)\s+(?:leave )?(?:it )?(?:blank|empty|leer|vide)$/i, '')
+  text = unwrapped(text.replace(/\s*\([^()]*\)$/, '')).replace(
+    /\s+(?:or|oder|ou|o|of)\s+(?:leave )?(?:it )?(?:blank|empty|leer|vide)$/i,
+    '',
+  )
   if (isEmpty(text) || APEX_WORDS.test(text)) {
     if (text !== '@') cleaned.push(`${text === '' ? 'an empty name' : `“${text}”`} read as the domain itself`)
     return { name: foldName(origin ?? base) }

@@ -37,9 +37,15 @@ const ENTITY = /&(?:[a-z]{2,8}|#\d{1,6}|#x[0-9a-f]{1,5});/i
 const TAGS =
   /<\/?(?:br|p|b|i|u|li|ul|ol|div|span|code|strong|em|pre|h[1-6]|hr|table|tbody|thead|tr|td|th)(?:\s[^<>]{0,200})?\/?>/gi
 
+/** What buttons of a web page leave between the lines. */
+const BUTTON = /^\s*(?:copy|copied!?|copy to clipboard|kopieren|copier|copiar|copia|kopiëren|kopiuj|kopiera)\s*$/i
+
 /** The lines of a text, each cleaned; what was is said of it. */
 export function linesOf(text: string): Line[] {
-  return text.split(/\r\n|[\n\r\u2028\u2029\v\f]/).map((raw, i) => cleanLine(raw, i + 1))
+  return text
+    .split(/\r\n|[\n\r\u2028\u2029\v\f]/)
+    .map((raw, i) => cleanLine(raw, i + 1))
+    .filter((line) => !BUTTON.test(line.text))
 }
 
 function cleanLine(raw: string, number: number): Line {
@@ -50,6 +56,11 @@ function cleanLine(raw: string, number: number): Line {
     text = cleaner
   }
   if (text.includes('<')) clean(text.replace(TAGS, ' '), 'HTML tags removed')
+  if (text.includes(']('))
+    clean(text.replace(/\[([^\]]{1,200})\]\((?:https?|mailto):[^()\s]{1,300}\)/g, '$1'), 'links read as their text')
+  if (text.includes('<')) clean(text.replace(/(?<=\S)<(?:https?:\/\/|mailto:)[^<>\s]{1,300}>/gi, ''), 'links removed')
+  clean(text.replace(/\\([_*])/g, '$1'), 'backslashes removed')
+  clean(text.replace(/[\u2010\u2011]/g, '-'), 'special hyphens read as plain ones')
   if (ENTITY.test(text)) clean(decodeHTML(text), 'HTML entities decoded')
   clean(text.replace(/\*\*/g, ''), 'emphasis removed')
   clean(text.replace(/^(\s*)[✓✔✗✘✕✖☐☑☒▢□■●○◦‣►➤](?=\s)/u, '$1-'), 'marks read as bullets')

@@ -74,6 +74,8 @@ const UNKNOWN = /^\s*\p{L}[\p{L} /-]{1,30}\s*:\s+(\S+)\s*$/u
 export function blockAt(lines: readonly Line[], start: number): { candidate: Candidate; next: number } | undefined {
   const cells: Cell[] = []
   let at = start
+  // Values that stand below their label may be several.
+  let isBelow = false
   for (; at < lines.length; at++) {
     const line = lines[at]!
     const parts = labelled(line)
@@ -91,7 +93,11 @@ export function blockAt(lines: readonly Line[], start: number): { candidate: Can
     const value = cells.at(-1)
     if (!value || line.text.trim() === '' || value.text.length > MOST_VALUE) break
     // What follows an empty label is its value; what is indented, or goes on a key or a text, belongs to it.
-    if (value.role !== 'nothing' && value.text === '') value.text = line.text.trim()
+    if (value.role !== 'nothing' && value.text === '') {
+      value.text = line.text.trim()
+      isBelow = value.role === 'value'
+    } else if (isBelow && /^\s*(?:\d{1,5}\s+\S+|\d+\.\d+\.\d+\.\d+|[0-9a-f:]{4,}|".*")\s*$/i.test(line.text))
+      value.text += `\n${line.text.trim()}`
     else if (value.role === 'value' && goesOn(value.text, line.text)) value.text += `\n${line.text.trim()}`
     else if (UNKNOWN.test(line.text)) cells.push({ text: UNKNOWN.exec(line.text)![1]!.trim(), line: line.number })
     else break

@@ -52,11 +52,11 @@ export function answered(text: string): string | undefined {
 
 /** “CNAME record: name -> target”, as its type and the two. */
 export function arrowed(text: string): string {
-  const [, type, name, value] =
-    /^\s*(?:[-*•]\s+)?(?:\p{L}{2,20}\s+)?([A-Z]{1,6})(?:[- ]\p{L}{2,20})?\s*:\s*(\S+)\s+(?:->|=>|→|⇒|➔|➜)\s+(\S+|\d{1,5}\s+\S+|".*")$/u.exec(
+  const [, type, name, value, ttl = ''] =
+    /^\s*(?:[-*•]\s+)?(?:\p{L}{2,20}\s+)?([A-Z]{1,6})(?:[- ]\p{L}{2,20})?\s*:\s*(\S+)\s+(?:->|=>|→|⇒|➔|➜)\s+(\S+|\d{1,5}\s+\S+|".*")(?:\s+\(TTL:?\s*(\d{1,10})[^()]*\))?$/u.exec(
       text,
     ) ?? []
-  return type === undefined ? text : `${type} ${name} ${value}`
+  return type === undefined ? text : `${type} ${name} ${value} ${ttl}`.trim()
 }
 
 /** A line with the lines below that its open parenthesis takes in, without comments; and the line behind it. */
