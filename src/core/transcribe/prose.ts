@@ -4,7 +4,16 @@ import { TYPE } from '../records/types.ts'
 import type { Candidate } from './candidate.ts'
 import type { Collector } from './collector.ts'
 import { intentOf, leadsIn, wantsGone } from './intents.ts'
-import { leadsUntyped, ownerIn, sentencesOf, told, typeNamed } from './layouts/sentences.ts'
+import {
+  asksIn,
+  clausesOf,
+  isNegated,
+  leadsUntyped,
+  ownerIn,
+  sentencesOf,
+  told,
+  typeNamed,
+} from './layouts/sentences.ts'
 import { wordsOf } from './layouts/words.ts'
 import type { Line } from './text.ts'
 import { hostIn, isWhole } from './values.ts'
@@ -18,6 +27,9 @@ export interface Context {
 const NAME_SERVERS = /name ?servers?(?!-)|serveurs? de noms|servidor|\bNS\b/i
 const CHANGE =
   /\b(?:change|update|set|point|replace|switch|use|delegate|enter|ändern|ändere|eintragen|ersetzen|modifi\p{L}*|chang\p{L}*|cambi\p{L}*|wijzig\p{L}*|alter\p{L}*|zmie\p{L}*)/iu
+
+/** A note of its own: `A record for …`. */
+const BEGINS = /^\s*[A-Z]{1,6}(?:-|\s)(?:records?|eintr\p{L}+|rekord\p{L}*|post)\s/iu
 
 export class Prose {
   context: Context | undefined
@@ -34,7 +46,7 @@ export class Prose {
 
   /** Takes a line that is nothing else. An item of a list, and what leads to the lines below, end a paragraph. */
   add(line: Line): void {
-    if (/^\s*(?:[-*•·▪]|\d{1,3}[.)])\s/.test(line.text)) this.flush()
+    if (/^\s*(?:[-*•·▪]|\d{1,3}[.)])\s/.test(line.text) || BEGINS.test(line.text)) this.flush()
     this.lines.push(line)
     if (/:\s*$/.test(line.text)) this.flush()
   }
@@ -79,7 +91,12 @@ export class Prose {
     }
   }
 
-  private sentence(sentence: string, line: number): void {
+  private sentence(sentence: string, line: number, isAsked = false): void {
+    const clauses = clausesOf(sentence)
+    if (clauses.length > 1) {
+      for (const clause of clauses) this.sentence(clause, line, asksIn(sentence))
+      return
+    }
     const intent = intentOf(sentence)
     const isHeading = leadsIn(sentence)
     if (isHeading || intent === 'registrar') this.to.section = intent === 'add' ? undefined : intent
@@ -94,9 +111,9 @@ export class Prose {
       this.to.take(asText(added, ownerIn(sentence, this.to.likely, this.to.zone) ?? '@', line))
       return
     }
-    const candidate = told(sentence, line, this.to.likely, this.to.zone)
-    // What is there now is told, and asks for nothing.
-    if (candidate === 'unclear' && intent !== 'current')
+    const candidate = told(sentence, line, this.to.likely, this.to.zone, isAsked)
+    // What is there now is told, and asks for nothing; of a sentence that asks for several, each must be understood.
+    if ((candidate === 'unclear' || (isAsked && !candidate)) && intent !== 'current')
       this.to.unread(line, sentence, 'it does not say clearly for which name, or with which value')
     else if (candidate && candidate !== 'unclear') {
       const before = this.to.section
@@ -106,7 +123,7 @@ export class Prose {
         this.to.unread(line, sentence, 'it seems to state a record, and not one that can be written')
       this.to.section = before
     }
-    if (!candidate && named !== undefined && wantsGone(sentence) && !/\bTTL\b/.test(sentence))
+    if (!candidate && named !== undefined && wantsGone(sentence) && !isNegated(sentence) && !/\bTTL\b/.test(sentence))
       this.to.found.intents.push({ line, about: 'delete', owner: this.ownerIn(sentence), type: named })
     const domain = domainIn(sentence, this.to.zone)
     if (!candidate && named === undefined && leadsUntyped(sentence, this.to.likely, this.to.zone))

@@ -51,8 +51,27 @@ export function labelled(line: Line): Labelled[] {
     if (found.at(-1)?.role === 'value' && !/[,;|\t]|\s{2}/.test(match[0][0]!)) continue
     found.push({ role, at: match.index, from: match.index + match[0].length })
   }
+  if (found.length === 0) return listed(text)
   const told = found.map(({ role, from }, i) => ({ role, text: text.slice(from, found[i + 1]?.at).trim() }))
   return told.some(({ role }) => role === 'type') ? told : [...types.slice(0, 1), ...told]
+}
+
+/** Labels that no sign parts from what they stand for: `Type MX, name @, value mx1.example, priority 10`. */
+function listed(text: string): Labelled[] {
+  const found: Labelled[] = []
+  for (const piece of text.replace(/^\s*[-*•]\s+/, '').split(/(?<=[,;])\s+/)) {
+    const words = piece.replace(/[,;.]$/, '').split(/\s+/)
+    const count = [3, 2, 1].find((n) => words.length > n && roleOf(words.slice(0, n).join(' ')) !== undefined)
+    const role = count === undefined ? undefined : roleOf(words.slice(0, count).join(' '))
+    const last = found.at(-1)
+    if (role !== undefined && !found.some((each) => each.role === role))
+      found.push({ role, text: words.slice(count).join(' ') })
+    else if (last) last.text += ` ${piece}`
+    else return []
+  }
+  const has = (role: Role): boolean => found.some((each) => each.role === role)
+  const type = found.find((each) => each.role === 'type')
+  return found.length >= 3 && has('value') && type !== undefined && typeIn(type.text) !== undefined ? found : []
 }
 
 /** A table that stands on its side: a label and what it is, in two cells. */

@@ -7,7 +7,7 @@ import type { Likely } from '../parts.ts'
 import { addressIn, hostIn, isNumber, isWhole, typeIn, unwrapped } from '../values.ts'
 
 const NOUN =
-  /^(?:records?|recs?|entry|entries|eintrag|einträge|eintrags|record-?typ|registros?|enregistrements?|entrées?|rekord\w*|wpisy?|wpis|post(?:en)?|poster|tietue|bejegyzés|înregistrare|záznam|запись|записи)[.,:;]?$/iu
+  /^(?:records?|recs?|entry|entries|eintrag|einträge|eintrags|record-?typ|registr?os?|enregistrements?|entrées?|rekord\w*|wpisy?|wpis|post(?:en)?|poster|tietue|bejegyzés|înregistrare|záznam|запись|записи)[.,:;]?$/iu
 /** Behind these the name stands. */
 const FOR =
   /^(?:for|named?|called|at|on|host|hostname|subdomain|für|namens|unter|bei|pour|nommée?|sur|appelée?|para|llamado|en|per|chiamato|su|voor|genaamd|met|naam|dla|för|med|namn|til|na|o|nome|nazwie)$/i
@@ -23,6 +23,18 @@ export const speaksOfRecords = (words: readonly string[]): boolean =>
       (typeIn(word) !== undefined && (NOUN.test(words[at + 1] ?? '') || (at > 0 && NOUN.test(words[at - 1]!)))) ||
       /^[A-Z]{1,5}-(?:records?|eintr\p{L}+|rekord\p{L}*|post\p{L}*)[.,:]?$/iu.test(word),
   )
+
+/** The records that one sentence asks for, one after another: “an A record for … and a TXT record for …”. */
+export function clausesOf(sentence: string): string[] {
+  const parts = sentence.split(
+    /(?:,\s*)?\s(?:and|und|et|y|e|en|och|og|i|oraz)\s+(?=(?:an?|the|einen?|une?|um|uma|una?|uno|een|ett?|en|et)\s+(?:\p{L}+\s+)?[A-Z]{1,6}(?:[- ]|$))/u,
+  )
+  return parts.length > 1 && parts.every((part) => typeOf(wordsIn(part)) !== undefined) ? parts : [sentence]
+}
+
+/** Whether a sentence asks for something, and whether it asks for it not to be. */
+export const asksIn = (sentence: string): boolean => ASKS.test(sentence)
+export const isNegated = (sentence: string): boolean => NEGATED.test(sentence)
 
 /** Parts a line where sentences end; names have no blank behind their dots. */
 export const sentencesOf = (text: string): string[] =>
@@ -40,19 +52,28 @@ interface Word {
 }
 
 /** A sentence that states one record; undefined for any other. Where it asks for one that cannot be told, `unclear` is true. */
-export function told(sentence: string, line: number, likely: Likely, zone: string): Candidate | 'unclear' | undefined {
+export function told(
+  sentence: string,
+  line: number,
+  likely: Likely,
+  zone: string,
+  isAsked = false,
+): Candidate | 'unclear' | undefined {
   const words = wordsIn(sentence)
   const found = typeOf(words)
-  if (!found || (!found.sure && !ASKS.test(sentence))) return undefined
+  // Notes in a few words need no verb: “A record for shop to 192.0.2.1”.
+  const isNote = found?.sure === true && found.at === 0 && words.length <= 14
+  const asksSo = isAsked || isNote || ASKS.test(sentence)
+  if (!found || (!found.sure && !asksSo)) return undefined
   const { type, at } = found
   // Two types in one sentence are two records, of which nobody knows what belongs to which.
   const second = typeOf(words.filter((_, i) => i > at))
-  if (second && second.type !== type && found.sure && ASKS.test(sentence)) return 'unclear'
+  if (second && second.type !== type && (found.sure || second.sure) && asksSo) return 'unclear'
   const others = words.filter((_, i) => i !== at)
-  const isLed = ARROW.test(sentence) || POINTS.test(sentence)
+  const isLed = ARROW.test(sentence) || POINTS.test(sentence) || (isNote && LEADS.test(sentence))
   const value = valueIn(type, sentence, others, likely, zone) ?? (isLed ? lastHost(type, others) : undefined)
   if (value === undefined) return undefined
-  const asks = ASKS.test(sentence) || ARROW.test(sentence) || /^[-*•\d]/.test(sentence.trim())
+  const asks = asksSo || ARROW.test(sentence) || /^[-*•\d]/.test(sentence.trim())
   if (!asks) return undefined
   const owner = ownerOf(others, value, likely, zone)
   if (owner === undefined || value === 'several' || NEGATED.test(sentence)) return 'unclear'
@@ -71,6 +92,9 @@ export function told(sentence: string, line: number, likely: Likely, zone: strin
   if (preference !== undefined && type === TYPE.MX) cells.push({ text: preference, line, role: 'priority' })
   return { line, last: line, cells, told: true }
 }
+
+/** Words between a name and where it leads. */
+const LEADS = /\s(?:to|auf|nach|vers|verso|naar|para|til|till|na|zu)\s/i
 
 const SERVICE: [Role, RegExp][] = [
   ['priority', /\bpriorit\p{L}*\s*:?\s*(\d{1,5})/iu],
@@ -120,7 +144,9 @@ function valueIn(
     const quoted = words.find(({ text, quoted: q }) => q && /[=\s]/.test(text))
     if (quoted) return quoted.text
     const start = /\bv=(?:spf1|DMARC1|DKIM1|STSv1|TLSRPTv1)\b/i.exec(sentence)
-    if (start) return textFrom(sentence.slice(start.index))
+    const text = start && textFrom(sentence.slice(start.index))
+    // “A record that starts with v=spf1” states none.
+    if (text) return /[\s;]\S/.test(text) ? text : undefined
     return words.find(({ text }) => /^[\w-]{3,}[=:][\w+/=.-]{4,}$/.test(text) && !/^https?:/i.test(text))?.text
   }
   if (type === TYPE.A || type === TYPE.AAAA) {
