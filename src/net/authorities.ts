@@ -25,6 +25,8 @@ export class ServerFinder {
   private readonly zones: Zones
   private readonly stated = new Map<Name, ServerEntry[]>()
   private readonly find: Find
+  // Zones share their servers, and what is above them.
+  private readonly known = new Map<string, Promise<ServerVantage[]>>()
   private readonly parents = new Map<Name, Promise<ServerVantage[]>>()
 
   /** `table` says where servers really listen; `resolvers` are asked, in turn, for what it and your zones do not say. */
@@ -40,9 +42,9 @@ export class ServerFinder {
   }
 
   async serversOf(zone: Zone): Promise<Authorities> {
-    const unfound: Name[] = []
-    const intended = dataOf(findIntended(this.zones, zone.name, TYPE.NS))
-    const servers = await Promise.all(intended.map((data) => this.vantagesOf(wireToName(data), unfound)))
+    const names = dataOf(findIntended(this.zones, zone.name, TYPE.NS)).map((data) => wireToName(data))
+    const servers = await Promise.all(names.map((name) => this.vantagesOf(name)))
+    const unfound = names.filter((_, i) => servers[i]!.length === 0)
     return { servers: servers.flat(), parents: await this.parentsOf(zone.name), unfound }
   }
 
@@ -50,7 +52,6 @@ export class ServerFinder {
   private parentsOf(name: Name): Promise<ServerVantage[]> {
     const labels = labelsOf(name).slice(1)
     const above = labels.length === 0 ? '.' : `${labels.join('.')}.`
-    // Zones share what is above them.
     let found = this.parents.get(foldName(above))
     if (!found) this.parents.set(foldName(above), (found = this.findParents(above)))
     return found
@@ -59,20 +60,26 @@ export class ServerFinder {
   private async findParents(above: Name): Promise<ServerVantage[]> {
     const names = (await this.dataOf(above, TYPE.NS)).map((data) => wireToName(data)).slice(0, PARENTS)
     if (names.length === 0) return above === '.' ? [] : this.parentsOf(above)
-    const found = await Promise.all(names.map((name) => this.vantagesOf(name, [], 'parent ')))
+    const found = await Promise.all(names.map((name) => this.vantagesOf(name, 'parent ')))
     return found.flatMap(([first]) => first ?? [])
   }
 
-  private async vantagesOf(name: Name, unfound: Name[], prefix = ''): Promise<ServerVantage[]> {
-    const entries = this.stated.get(foldName(name))
+  /** A server at each of its addresses; at none where nobody knows one. */
+  private vantagesOf(name: Name, prefix = ''): Promise<ServerVantage[]> {
     const label = `${prefix}${bare(name)}`
+    let found = this.known.get(label)
+    if (!found) this.known.set(label, (found = this.findVantages(name, label)))
+    return found
+  }
+
+  private async findVantages(name: Name, label: string): Promise<ServerVantage[]> {
+    const entries = this.stated.get(foldName(name))
     const addresses =
       entries ??
       [...(await this.dataOf(name, TYPE.A)), ...(await this.dataOf(name, TYPE.AAAA))].map((data) => ({
         address: addressText(data),
         port: 53,
       }))
-    if (addresses.length === 0) unfound.push(name)
     return addresses.map(({ address, port }) => ({
       label: addresses.length === 1 ? label : `${label} ${address}`,
       address,

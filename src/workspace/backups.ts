@@ -1,5 +1,5 @@
 /** Kept copies: how zones were before they were changed. */
-import { readdirSync, statSync } from 'node:fs'
+import { existsSync, readdirSync, statSync } from 'node:fs'
 import { basename, join } from 'node:path'
 import type { Earlier } from '../core/confirm/questions.ts'
 import { foldName } from '../core/names/name.ts'
@@ -25,6 +25,7 @@ export interface History {
 /** How the zone of a file was before its last changes. Files that it includes are taken as they are now. `folder` is where copies are kept. */
 export function earlierStates(folder: string, file: ZoneFile, includeAnywhere = false): History {
   const kept = backupFolder(folder, file)
+  if (!existsSync(kept)) return { states: [], more: false }
   let names: string[]
   try {
     names = readdirSync(kept)

@@ -15,7 +15,7 @@ import { leadNowhere, type Nowhere } from './nowhere.ts'
 import type { Observation } from './observation.ts'
 import type { Earlier, Question } from './questions.ts'
 import { type ConfirmedSet, statusOf, statusOfRight } from './status.ts'
-import { type Judged, judge, judgeTtls, type Known, note, type Role } from './verdict.ts'
+import { type Judged, judge, judgeRight, judgeTtls, type Known, note, type Role } from './verdict.ts'
 import {
   copiesOf,
   delegationIn,
@@ -96,7 +96,7 @@ const ZONES = 16
 /** Runs `work` on each item, so many at a time. */
 async function each<T>(
   items: readonly T[],
-  work: (item: T, index: number) => Promise<void>,
+  work: (item: T, index: number) => Promise<unknown>,
   workers = WORKERS,
 ): Promise<void> {
   let next = 0
@@ -153,22 +153,21 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
     earlierSets?.get(question)?.answers.filter(({ vantage }) => vantage === party.label) ?? []
 
   // Authoritative servers first: asking a cache for what is not there yet plants the very denial that one waits for.
-  const askOf = async (question: Question, party: Party & { role: Role }, samples: number): Promise<void> => {
+  const askOf = async (question: Question, party: Party & { role: Role }): Promise<void> => {
     const came = answersTo.get(question)!
     const judged = before ? kept(question, party) : []
     if (judged.length > 0 && judged.every((one) => dueAt(one) > asking.now())) came.push(...judged)
-    else for (let i = 0; i < samples; i++) came.push(await known.observe(question, party))
+    else {
+      for (let i = 0; i < plan.samples; i++) came.push(await known.observe(question, party))
+      if (plan.samples > 1) noteSamples(came.filter(({ vantage }) => vantage === party.label))
+    }
     asking.progress?.()
   }
-  const askAll = (question: Question, parties: readonly (Party & { role: Role })[]): Promise<unknown> =>
-    parties.length === 1
-      ? askOf(question, parties[0]!, plan.samples)
-      : Promise.all(parties.map((party) => askOf(question, party, plan.samples)))
-  await each(plan.questions, async (question) => {
-    await askAll(question, servers)
-    if (plan.samples > 1)
-      for (const { label } of servers) noteSamples(answersTo.get(question)!.filter(({ vantage }) => vantage === label))
-  })
+  const askAll = (questions: readonly Question[], parties: readonly (Party & { role: Role })[]): Promise<void> =>
+    each(questions, (question) =>
+      parties.length === 1 ? askOf(question, parties[0]!) : Promise.all(parties.map((party) => askOf(question, party))),
+    )
+  await askAll(plan.questions, servers)
   if (plan.questions.some((question) => answersTo.get(question)!.some(({ otherTtl }) => otherTtl !== undefined)))
     for (const { label } of servers)
       judgeTtls(
@@ -182,12 +181,7 @@ export async function confirmRound(plan: Plan, asking: Asking, before?: Confirma
   const isPublished = (question: Question): boolean =>
     answersTo.get(question)!.every(({ verdict }) => verdict === 'as-intended' || verdict === 'not-tried')
   const forResolvers = plan.questions.filter((each) => !each.referral && (plan.early || isPublished(each)))
-  await each(resolvers.length > 0 ? forResolvers : [], async (question) => {
-    await askAll(question, resolvers)
-    if (plan.samples > 1)
-      for (const { label } of resolvers)
-        noteSamples(answersTo.get(question)!.filter(({ vantage }) => vantage === label))
-  })
+  await askAll(resolvers.length > 0 ? forResolvers : [], resolvers)
 
   const now = asking.now()
   const copies = copiesOf(plan, state, now)
@@ -333,17 +327,33 @@ class Looks {
     let history = this.histories.get(question)
     if (!history) {
       history = historyOf(question, this.plan.earlier, this.plan.memory.sightings(question))
-      this.histories.set(question, history)
+      // Few sets were ever otherwise; of the others there is nothing to remember.
+      if (history.states.length > 0) this.histories.set(question, history)
     }
     return history
   }
 
   /** Asks one for a set, and judges what comes; with second looks where the answer is not the intended one. */
-  async observe(question: Question, party: Party & { role: Role }): Promise<Judged> {
-    const { asked, type } = question
+  observe(question: Question, party: Party & { role: Role }): Promise<Judged> {
     const { label, role } = party
     const how: How = role === 'resolver' ? OF_RESOLVER : OF_SERVER
-    const observation = await this.asking.ask(label, asked, type, how)
+    return this.asking
+      .ask(label, question.asked, question.type, how)
+      .then(
+        (observation) =>
+          (observation.plain ? undefined : judgeRight(question, observation, role)) ??
+          this.lookAgain(question, party, how, observation),
+      )
+  }
+
+  private async lookAgain(
+    question: Question,
+    party: Party & { role: Role },
+    how: How,
+    observation: Observation,
+  ): Promise<Judged> {
+    const { asked, type } = question
+    const { label, role } = party
     const { states } = this.history(question)
     const known: Known = {
       role,

@@ -98,23 +98,19 @@ const STALE_ERRORS = [3, 19]
 const STALE_TTL = 30
 const NO_ANSWER = { ttl: null, missing: [], extra: [], rcode: null, chain: [], errors: [], notes: [] }
 
+/** The verdict on an answer that is just the intended one, for which nothing else need be known; undefined for every other. */
+export function judgeRight(question: Question, observation: Observation, role: Role): Judged | undefined {
+  const { vantage, transport, message, at, tookMs } = observation
+  if (!message || question.referral || !isPlainlyRight(question, message, role)) return undefined
+  const { ttl } = message.answers[0]!
+  return { vantage, role, verdict: 'as-intended', ttl, ...PLAIN, transport, ms: Math.round(tookMs), at, notes: [] }
+}
+
 /** Judges one observation. Names are compared without case, records without order, and record data in canonical form (RFC 4034 §6). */
 export function judge(question: Question, observation: Observation, known: Known): Judged {
+  const right = judgeRight(question, observation, known.role)
+  if (right) return right
   const { vantage, transport, message, trouble, at } = observation
-  if (message && !question.referral && isPlainlyRight(question, message, known.role)) {
-    const { ttl } = message.answers[0]!
-    return {
-      vantage,
-      role: known.role,
-      verdict: 'as-intended',
-      ttl,
-      ...PLAIN,
-      transport,
-      ms: Math.round(observation.tookMs),
-      at,
-      notes: [],
-    }
-  }
   const judged: Judged = {
     ...NO_ANSWER,
     vantage,
