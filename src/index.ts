@@ -1,12 +1,16 @@
 /** The library's front door: what other programs may build on. Described in docs/library.md; nothing else is promised. */
 
+import { CLOCK } from './cli/clock.ts'
+import type { Vantage } from './core/confirm/observation.ts'
 import { LineIndex } from './core/file/places.ts'
 import { readZone } from './core/file/reader.ts'
 import type { Included } from './core/file/reading.ts'
 import { zoneNameClues } from './core/file/zone-name.ts'
+import type { MessageRecord } from './core/message/message.ts'
 import { type Source, Zones } from './core/model/zones.ts'
 import { bare, type Name, toName } from './core/names/name.ts'
 import { octetsOf } from './core/names/octets.ts'
+import { fetchZone } from './net/transfer.ts'
 
 export { editZone } from './core/change/edit.ts'
 export type { Edited, SetChange } from './core/file/edit/changes.ts'
@@ -32,7 +36,6 @@ export { parseType, typeText } from './core/records/types.ts'
 export type { Refused, Result } from './core/result.ts'
 export { type CheckResult, check } from './core/rules/engine.ts'
 export type { Finding, Severity } from './core/rules/rule.ts'
-export { transferZone } from './net/transfer.ts'
 
 /** A record as a program wants it. */
 export interface ZoneRecord {
@@ -148,4 +151,18 @@ function load(files: ({ input: string | Uint8Array } & ParseOptions)[]): { zones
   }
   zones.seal()
   return { zones, zone }
+}
+
+/** All records of a zone by zone transfer over TCP (RFC 5936), in the order in which they came, the closing SOA record left out; or why there are none. `limitMs`: how long all of it may take. */
+export async function transferZone(
+  server: Pick<Vantage, 'label' | 'address' | 'port'>,
+  zone: Name,
+  limitMs = 60_000,
+): Promise<{ records: MessageRecord[] } | { failed: string }> {
+  const records: MessageRecord[] = []
+  const take = (came: readonly MessageRecord[]): void => {
+    for (const record of came) records.push(record)
+  }
+  const fetched = await fetchZone(server, zone, { clock: CLOCK, limitMs, take })
+  return 'failed' in fetched ? { failed: fetched.failed } : { records }
 }

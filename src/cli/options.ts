@@ -14,6 +14,9 @@ export const zoneOption = (): Option =>
 export const AT_HELP =
   'whom to ask: a label from bramblefront.yaml, authoritative, system, ADDRESS[:PORT], “ADDRESS tls NAME”, or an https:// URL (repeatable; default: the workspace’s vantages)'
 
+export const RATE_HELP =
+  'queries per second to each vantage, or none for no limit (default: 50; no limit for loopback and private addresses)'
+
 /** An option that may be given several times. */
 export const collect = (value: string, before: string[] = []): string[] => [...before, value]
 

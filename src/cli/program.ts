@@ -26,7 +26,11 @@ const COMMANDS: readonly Listed[] = [
     summary: 'remove a record set, single records, or everything at a name',
     load: () => import('./commands/remove.ts'),
   },
-  { name: 'adopt', summary: 'bring existing zone files into the workspace', load: () => import('./commands/adopt.ts') },
+  {
+    name: 'adopt',
+    summary: 'bring existing zone files into the workspace',
+    load: () => import('./commands/adopt/index.ts'),
+  },
   {
     name: 'transcribe',
     summary: 'take over records from an email, a table or a list that was pasted',

@@ -48,6 +48,12 @@ export class ServerFinder {
     return { servers: servers.flat(), parents: await this.parentsOf(zone.name), unfound }
   }
 
+  /** Servers of a zone by its name alone, as your zones or those who are asked have them. */
+  async serversNamed(zone: Name): Promise<ServerVantage[]> {
+    const names = (await this.dataOf(zone, TYPE.NS)).map((data) => wireToName(data))
+    return (await Promise.all(names.map((name) => this.vantagesOf(name)))).flat()
+  }
+
   /** Servers of the nearest zone above a name. */
   private parentsOf(name: Name): Promise<ServerVantage[]> {
     const labels = labelsOf(name).slice(1)

@@ -122,6 +122,10 @@ export const backupFolder = (folder: string, { zone, view }: { zone: Name; view?
 /** When a copy was kept, as it stands in its file's name: 2026-11-23T08-00-00-123Z. */
 const stampText = (now: Date): string => now.toISOString().replace(/[:.]/g, '-')
 
+/** Where a copy goes that is not of a file that is replaced by the same change; behind the one that is, if there is one. */
+export const backupPath = (folder: string, zone: { zone: Name; view?: string }, file: string, now: Date): string =>
+  join(backupFolder(folder, zone), `${stampText(now)}-2_${basename(file)}`)
+
 /** From so many octets on, a file that is replaced is kept by another name for it, and not written out again. */
 const LARGE = 1 << 20
 

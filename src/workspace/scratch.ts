@@ -1,5 +1,5 @@
 /** A temporary folder to play a story in. */
-import { cpSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs'
+import { appendFileSync, cpSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { replaceFile } from './write.ts'
@@ -15,6 +15,11 @@ export class Scratch {
   put(path: string, text: string): void {
     mkdirSync(dirname(this.path(path)), { recursive: true })
     replaceFile(this.path(path), text)
+  }
+
+  /** Puts more behind what a file there has. */
+  append(path: string, text: string): void {
+    appendFileSync(this.path(path), text)
   }
 
   copy(from: string, path: string): void {

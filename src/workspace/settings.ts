@@ -3,7 +3,7 @@ import { parseDocument, YAMLSeq } from 'yaml'
 import { Trouble } from './trouble.ts'
 
 /** The text with one more zone file named in it: by its path from the workspace, or with what else is to be said of it. */
-export function withZone(text: string, entry: string | Record<string, string>): string {
+export function withZone(text: string, entry: string | Record<string, string | boolean>): string {
   const written =
     typeof entry === 'string'
       ? quoted(entry)
@@ -36,4 +36,7 @@ export function withZone(text: string, entry: string | Record<string, string>): 
   return edited
 }
 
-const quoted = (text: string): string => (/^[\w./-]+$/.test(text) ? text : JSON.stringify(text))
+const quoted = (value: string | boolean): string => {
+  const text = String(value)
+  return /^[\w./-]+$/.test(text) ? text : JSON.stringify(text)
+}

@@ -8,8 +8,8 @@ import { nameToWire } from '../../src/core/names/name.ts'
 import { parseRdata } from '../../src/core/records/rdata.ts'
 import { parseType } from '../../src/core/records/types.ts'
 import { exampleZones } from '../../src/core/rules/example.ts'
+import { transferZone } from '../../src/index.ts'
 import { Asker } from '../../src/net/ask.ts'
-import { transferZone } from '../../src/net/transfer.ts'
 import { framed } from '../../src/net/ways/way.ts'
 import { respond, udpLimit } from '../../src/serve/respond.ts'
 import { answering, serve } from '../../src/serve/sockets.ts'
@@ -83,7 +83,9 @@ describe('serving zones on sockets', () => {
     const vantage = { label: 'v', address, port }
     const whole = await transferZone(vantage, 'Hollowmere.example.', 2000)
     expect('records' in whole && whole.records.length).toBe(zones.count)
-    expect(await transferZone(vantage, 'other.example.', 2000)).toEqual({ failed: 'it answered REFUSED' })
+    expect(await transferZone(vantage, 'other.example.', 2000)).toEqual({
+      failed: expect.stringMatching(/^it answered REFUSED/),
+    })
     await close()
   })
 

@@ -27,6 +27,13 @@ export async function freePort(): Promise<number> {
   })
 }
 
+/** A key that transfers need. The secret is base64. */
+export interface SharedKey {
+  name: string
+  algorithm: string
+  secret: string
+}
+
 export interface RealServer {
   port: number
   at: string
@@ -78,7 +85,11 @@ async function start(
 }
 
 /** named with these zone files, authoritative only; with certificates also over TLS and HTTPS. */
-export async function named(zones: Record<string, string>, secured?: Certificates): Promise<RealServer> {
+export async function named(
+  zones: Record<string, string>,
+  secured?: Certificates,
+  key?: SharedKey,
+): Promise<RealServer> {
   const ports: Record<string, number> = secured ? { tls: await freePort(), https: await freePort() } : {}
   const secure = secured && {
     before: `tls here { key-file "${secured.keyFile}"; cert-file "${secured.certificateFile}"; };\nhttp here { endpoints { "/dns-query"; }; };\n`,
@@ -88,11 +99,11 @@ export async function named(zones: Record<string, string>, secured?: Certificate
     'named',
     (folder) => ['-g', '-c', join(folder, 'named.conf')],
     (folder, port) => ({
-      'named.conf': `${secure?.before ?? ''}options {
+      'named.conf': `${key ? `key "${key.name}" { algorithm ${key.algorithm}; secret "${key.secret}"; };\n` : ''}${secure?.before ?? ''}options {
   ${secure?.listen ?? ''}
   directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
   listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };
-  recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { 127.0.0.1; }; notify no; minimal-responses yes; check-names primary ignore;
+  recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { ${key ? `key "${key.name}"` : '127.0.0.1'}; }; notify no; minimal-responses yes; check-names primary ignore;
 };
 controls { };
 ${Object.entries(zones)
@@ -106,7 +117,7 @@ ${Object.entries(zones)
 }
 
 /** knotd with these zone files. */
-export function knotd(zones: Record<string, string>): Promise<RealServer> {
+export function knotd(zones: Record<string, string>, key?: SharedKey): Promise<RealServer> {
   return start(
     'knotd',
     (folder) => ['-c', join(folder, 'knot.conf')],
@@ -119,9 +130,9 @@ log:
     any: info
 database:
     storage: "${folder}"
-acl:
+${key ? `key:\n  - id: ${key.name}\n    algorithm: ${key.algorithm}\n    secret: ${key.secret}\n` : ''}acl:
   - id: here
-    address: 127.0.0.1
+    ${key ? `key: ${key.name}` : 'address: 127.0.0.1'}
     action: transfer
 template:
   - id: default
@@ -141,7 +152,7 @@ ${Object.entries(zones)
 }
 
 /** nsd with these zone files; or, where `primary` is its port, with these zones fetched from there. */
-export function nsd(zones: Record<string, string>, primary?: number): Promise<RealServer> {
+export function nsd(zones: Record<string, string>, primary?: number, key?: SharedKey): Promise<RealServer> {
   return start(
     'nsd',
     (folder) => ['-d', '-c', join(folder, 'nsd.conf')],
@@ -158,10 +169,12 @@ export function nsd(zones: Record<string, string>, primary?: number): Promise<Re
   server-count: 1
 remote-control:
   control-enable: no
-${Object.entries(zones)
+${key ? `key:\n  name: "${key.name}"\n  algorithm: ${key.algorithm}\n  secret: "${key.secret}"\n` : ''}${Object.entries(
+  zones,
+)
   .map(
     ([zone, file]) =>
-      `zone:\n  name: "${zone}"\n  zonefile: "${file}"\n  ${primary === undefined ? 'provide-xfr: 127.0.0.1 NOKEY' : `request-xfr: AXFR 127.0.0.1@${primary} NOKEY\n  min-refresh-time: 2\n  max-refresh-time: 2`}\n`,
+      `zone:\n  name: "${zone}"\n  zonefile: "${file}"\n  ${primary === undefined ? `provide-xfr: 127.0.0.1 ${key?.name ?? 'NOKEY'}` : `request-xfr: AXFR 127.0.0.1@${primary} NOKEY\n  min-refresh-time: 2\n  max-refresh-time: 2`}\n`,
   )
   .join('')}`,
     }),

@@ -104,9 +104,8 @@ export async function runViews(
   instead?: ReadonlyMap<string, Uint8Array>,
 ): Promise<{ zones: Zones; result: Examined }> {
   const progress =
-    files.length < MANY
-      ? undefined
-      : await (await import('../output/progress.ts')).progressBar('reading', files.length, MANY)
+    files.length < MANY ? undefined : await (await import('../output/progress.ts')).progressBar('reading', MANY)
+  progress?.expect(files.length)
   const runs: { zones: Zones; result: Examined }[] = []
   const octets = files.reduce((sum, file) => sum + file.octets.length, 0)
   const packing = octets < LARGE ? undefined : (await import('./packing.ts')).PACKING

@@ -1,8 +1,7 @@
 import { existsSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import type { Command } from 'commander'
-import { toAsciiName } from '../../core/names/idna.ts'
-import { bare, foldName, type Name, toName } from '../../core/names/name.ts'
+import { bare, foldName, type Name } from '../../core/names/name.ts'
 import { octetsOf } from '../../core/names/octets.ts'
 import { configSchema } from '../../workspace/config-schema.ts'
 import { makeWorkspace, SCHEMA_FILE } from '../../workspace/init.ts'
@@ -14,7 +13,8 @@ import type { InitDocument } from '../documents/workspace.ts'
 import { collect, jsonOption } from '../options.ts'
 import { Page, printJson } from '../output/page.ts'
 import { table } from '../output/table.ts'
-import { type Adopted, bringIn } from './adopt.ts'
+import { type Adopted, bringIn } from './adopt/bring-in.ts'
+import { nameStated, newZoneText, serversStated } from './new-zone.ts'
 
 // The first line tells editors by which schema to complete and check the file.
 const CONFIG = `# yaml-language-server: $schema=./${SCHEMA_FILE}
@@ -104,36 +104,11 @@ async function init(folder: string | undefined, options: InitOptions, command: C
   page.print()
 }
 
-/** The text of a sound new zone: SOA and NS, from what the call says. */
-function newZone({ zone: typed, ns = [], mailbox }: InitOptions): { name: Name; text: string } {
-  const absolute = (text: string, option: string): Name => {
-    const ascii = toAsciiName(text)
-    const name = 'refused' in ascii ? undefined : toName(ascii.name)
-    if (name === undefined || name === '.') throw new Trouble(`${option} ${text} is not a valid domain name`)
-    return name
-  }
-  const name = foldName(absolute(typed!, '--zone'))
+/** The new zone that the call states. */
+function newZone({ zone: stated, ns = [], mailbox }: InitOptions): { name: Name; text: string } {
+  const name = foldName(nameStated(stated!, '--zone'))
   if (ns.length === 0) throw new Trouble('a zone needs name servers: give them with --ns HOST, each')
-  const servers = ns.map((each) => absolute(each, '--ns'))
-  const stated = mailbox ?? `hostmaster@${bare(name)}`
-  const at = stated.lastIndexOf('@')
-  if (at < 1)
-    throw new Trouble(`--mailbox: “${stated}” is not a valid email address (expected e.g. hostmaster@example.com)`)
-  const rname = `${stated.slice(0, at).replaceAll('.', '\\.')}.${absolute(stated.slice(at + 1), '--mailbox')}`
-  const serial = `${today().toISOString().slice(0, 10).replaceAll('-', '')}01`
-  const text = [
-    `$ORIGIN ${name}`,
-    '$TTL 3600',
-    `@       SOA  ${servers[0]} ${rname} (`,
-    `             ${serial.padEnd(10)} ; serial`,
-    '             7200       ; refresh',
-    '             900        ; retry',
-    '             1209600    ; expire',
-    '             3600       ; minimum',
-    '             )',
-    ...servers.map((each) => `        NS   ${each}`),
-  ]
-  return { name, text: `${text.join('\n')}\n` }
+  return { name, text: newZoneText(name, serversStated(ns), mailbox, today()) }
 }
 
 /** Puts the new zone into the workspace; returns its file. */
@@ -146,8 +121,12 @@ async function zoneMade(root: string, { name, text }: { name: Name; text: string
   const file = { zone: name, file: shownPath(to), octets: octetsOf(text) }
   const adopted: Adopted = {
     given: to,
+    by: 'file',
     file,
     zones: loadZones([file]),
+    traits: {},
+    complete: true,
+    notes: [],
     copies: [{ to, octets: file.octets }],
     there: false,
   }

@@ -8,7 +8,7 @@ import { bare, relativeName } from '../../core/names/name.ts'
 import { NONE } from '../../core/names/tree.ts'
 import { TYPE, typeText } from '../../core/records/types.ts'
 import { joined, soa } from '../../core/records/views.ts'
-import { byPurpose, PURPOSES, type Purpose, type PurposedSet } from '../../core/view/purpose.ts'
+import { byPurpose, PURPOSE_TITLES, PURPOSES, type PurposedSet } from '../../core/view/purpose.ts'
 import { RecordView, serviceName, whereItLeads } from '../../core/view/record-set.ts'
 import { formatOf, printSets } from '../formats/index.ts'
 import { includeOption, jsonOption, liveOptions, viewOption, workspaceOption, zoneOption } from '../options.ts'
@@ -18,21 +18,6 @@ import { table } from '../output/table.ts'
 import { verbosity } from '../verbosity.ts'
 import { askedSource, knownSpf, type LiveOptions } from './live.ts'
 import { choose } from './source.ts'
-
-const HEADINGS: Record<Purpose, string> = {
-  'receives mail': 'Receives mail',
-  'may send': 'May send mail as the domain (SPF)',
-  'signs mail': 'Signs mail (DKIM)',
-  'mail policy': 'DMARC and other mail policies',
-  services: 'Services',
-  aliases: 'Aliases',
-  hosts: 'Hosts',
-  'proofs and other texts': 'Domain verification and other texts',
-  'name servers': 'Name servers',
-  delegated: 'Delegated to other servers',
-  'reverse names': 'Reverse names (PTR)',
-  other: 'Other records',
-}
 
 interface Options extends LiveOptions {
   format?: string
@@ -195,7 +180,7 @@ function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<num
     const here = sets.filter((set) => set.purpose === purpose)
     if (here.length === 0) continue
     page.line()
-    page.line(colour.bold(HEADINGS[purpose]))
+    page.line(colour.bold(PURPOSE_TITLES[purpose]))
     const rows = here.flatMap((set) => rowsOf(zones, set, short))
     // A name is said once for all that stands at it.
     for (let i = rows.length - 1; i > 0; i--)

@@ -4,7 +4,7 @@ import type { RecordSet, Seconds, Zone, Zones } from '../model/zones.ts'
 import { foldName, type Name, nameToWire, wireToName } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
 import type { Rdata } from '../records/rdata.ts'
-import { TYPE } from '../records/types.ts'
+import { TYPE, TYPES_OF_SIGNING } from '../records/types.ts'
 import { frontAt } from '../rules/fronts.ts'
 import type { Follow, Front } from '../rules/rule.ts'
 
@@ -41,18 +41,6 @@ export interface Asked {
   left: { owner: Name; type: number; why: string }[]
 }
 
-/** What signing makes (RFC 4034, RFC 5155, RFC 7344, RFC 8976): a server that signs has its own. */
-const OF_SIGNING = new Set<number>([
-  TYPE.RRSIG,
-  TYPE.NSEC,
-  TYPE.NSEC3,
-  TYPE.NSEC3PARAM,
-  TYPE.DNSKEY,
-  TYPE.CDS,
-  TYPE.CDNSKEY,
-  TYPE.ZONEMD,
-])
-
 interface Around {
   follows?: readonly Follow[]
   fronts?: readonly Front[]
@@ -73,7 +61,7 @@ export function questionsFor(zones: Zones, zone: Zone, fresh: string, around: Ar
   eachSet(zones, zone, (name, type) => {
     const owner = zones.tree.text(name)
     if (name === zone.apex && (type === TYPE.SOA || type === TYPE.NS)) return
-    if (OF_SIGNING.has(type)) return
+    if (TYPES_OF_SIGNING.has(type)) return
     const isWildcard = zones.tree.isWildcard(name)
     const asked = isWildcard ? freshName(owner, fresh) : owner
     const plain = isWildcard ? undefined : plainSet(zones, name, type, zone)
@@ -145,7 +133,7 @@ function removed(
   for (const before of earlier)
     eachSet(before.zones, before.zone, (there, type) => {
       const owner = before.zones.tree.text(there)
-      if (OF_SIGNING.has(type) || type === TYPE.SOA || (type === TYPE.NS && there === before.zone.apex)) return
+      if (TYPES_OF_SIGNING.has(type) || type === TYPE.SOA || (type === TYPE.NS && there === before.zone.apex)) return
       const key = `${foldName(owner)} ${type}`
       if (questions.has(key) || (followed.has(foldName(owner)) && (type === TYPE.A || type === TYPE.AAAA))) return
       // An alias's own type is answered beside it; every other one by what it leads to.

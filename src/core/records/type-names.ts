@@ -68,3 +68,15 @@ function numbered(text: string, word: string): number | undefined {
   const number = text.startsWith(word) ? /^\d{1,5}$/.exec(text.slice(word.length)) : null
   return number && Number(number[0]) <= 0xffff ? Number(number[0]) : undefined
 }
+
+/** What signing makes (RFC 4034, RFC 5155, RFC 7344, RFC 8976): a server that signs has its own. */
+export const TYPES_OF_SIGNING: ReadonlySet<number> = new Set([
+  TYPE.RRSIG,
+  TYPE.NSEC,
+  TYPE.NSEC3,
+  TYPE.NSEC3PARAM,
+  TYPE.DNSKEY,
+  TYPE.CDS,
+  TYPE.CDNSKEY,
+  TYPE.ZONEMD,
+])

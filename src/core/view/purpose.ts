@@ -22,6 +22,22 @@ export const PURPOSES = [
 ] as const
 export type Purpose = (typeof PURPOSES)[number]
 
+/** The same as headings, for people. */
+export const PURPOSE_TITLES: Record<Purpose, string> = {
+  'receives mail': 'Receives mail',
+  'may send': 'May send mail as the domain (SPF)',
+  'signs mail': 'Signs mail (DKIM)',
+  'mail policy': 'DMARC and other mail policies',
+  services: 'Services',
+  aliases: 'Aliases',
+  hosts: 'Hosts',
+  'proofs and other texts': 'Domain verification and other texts',
+  'name servers': 'Name servers',
+  delegated: 'Delegated to other servers',
+  'reverse names': 'Reverse names (PTR)',
+  other: 'Other records',
+}
+
 export interface PurposedSet {
   purpose: Purpose
   owner: NameId

@@ -6,7 +6,16 @@ import { statedSpan } from '../../../core/confirm/time-text.ts'
 import { appendLog, readLog } from '../../../workspace/log.ts'
 import { notices, Trouble } from '../../../workspace/trouble.ts'
 import { now } from '../../clock.ts'
-import { AT_HELP, collect, includeOption, jsonOption, viewOption, workspaceOption, zoneOption } from '../../options.ts'
+import {
+  AT_HELP,
+  collect,
+  includeOption,
+  jsonOption,
+  RATE_HELP,
+  viewOption,
+  workspaceOption,
+  zoneOption,
+} from '../../options.ts'
 import type { Confirmed } from '../../output/confirmation.ts'
 import { printJson } from '../../output/page.ts'
 import { progressBar } from '../../output/progress.ts'
@@ -31,10 +40,7 @@ export const define = (command: Command): Command =>
     .option('--samples <number>', 'how many times to ask each resolver: several caches may answer at one address', '1')
     .option('--watch', 'keep asking until everything is confirmed')
     .option('--deadline <time>', 'with --watch: stop after this time, as in 30m')
-    .option(
-      '--rate <number>',
-      'queries per second to each vantage, or none for no limit (default: 50; no limit for loopback and private addresses)',
-    )
+    .option('--rate <number>', RATE_HELP)
     .option('--timeout <seconds>', 'how long to wait for an answer', '5')
     .option('--all', 'list every record set')
     .addOption(workspaceOption())
@@ -110,7 +116,8 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
       })
       screen.end()
     } else {
-      const progress = await progressBar('asking', steps, 100)
+      const progress = await progressBar('asking', 100)
+      progress?.expect(steps)
       asking.progress = () => progress?.increment()
       confirmed.confirmations = await confirmAll(confirmed.plans, asking)
       progress?.stop()

@@ -1,0 +1,35 @@
+/** A zone that comes in, from wherever: as it would be kept. */
+import { zoneDigest } from '../../../core/change/digest.ts'
+import { zoneInForm } from '../../../core/file/forms.ts'
+import type { Zones } from '../../../core/model/zones.ts'
+import type { Name } from '../../../core/names/name.ts'
+import { octetsOf } from '../../../core/names/octets.ts'
+import { loadZones, type ZoneFile } from '../../../workspace/workspace.ts'
+
+export interface Arrived {
+  /** Where it comes from, for people. */
+  given: string
+  by: 'file' | 'table' | 'transfer' | 'asking'
+  file: ZoneFile
+  zones: Zones
+  /** What was left out of it as it came: then the whole is kept as a backup. */
+  whole?: Uint8Array
+  /** What bramblefront.yaml is to say of the zone. */
+  traits: Record<string, string | boolean>
+  complete: boolean
+  /** For people, whole sentences. */
+  notes: string[]
+  /** By asking: how many names were asked for, and those that nobody answered for. */
+  asked?: number
+  unknown?: Name[]
+}
+
+/** A tidy zone file of a zone (sealed) whose records came without one; the two are the same data. */
+export function tidied(zones: Zones, zone: Name, file: string): { file: ZoneFile; zones: Zones } {
+  const octets = octetsOf([...zoneInForm(zones, zones.zones[0]!, 'zone')].join(''))
+  const tidy: ZoneFile = { zone, file, octets }
+  const again = loadZones([tidy])
+  if (zoneDigest(again, again.zones[0]!) !== zoneDigest(zones, zones.zones[0]!))
+    throw new Error(`the zone file made for ${zone} does not read as what came`)
+  return { file: tidy, zones: again }
+}

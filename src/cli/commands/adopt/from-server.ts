@@ -1,0 +1,70 @@
+/** A zone that a server hands over by zone transfer. */
+import { statSync } from 'node:fs'
+import type { Vantage } from '../../../core/confirm/observation.ts'
+import { parseVantage } from '../../../core/confirm/vantage.ts'
+import { type Key, parseKey } from '../../../core/message/key.ts'
+import { bare, foldName } from '../../../core/names/name.ts'
+import { textOf } from '../../../core/names/octets.ts'
+import { isRefused } from '../../../core/result.ts'
+import { fetchZone } from '../../../net/transfer.ts'
+import { readFileOrTrouble, statedZone } from '../../../workspace/files.ts'
+import { notices, Trouble } from '../../../workspace/trouble.ts'
+import { CLOCK } from '../../clock.ts'
+import { counter } from '../../output/progress.ts'
+import { limitOf } from '../whom.ts'
+import type { Arrived } from './arrived.ts'
+import { Made, signedNotes } from './made.ts'
+
+export interface FromOptions {
+  from?: string
+  key?: string
+  tls?: string
+  timeout?: string
+}
+
+/** Fetches a zone; nothing is kept of one that does not come whole. */
+export async function fromServer(stated: string, options: FromOptions): Promise<Arrived> {
+  const zone = foldName(statedZone(stated))
+  const vantage = serverOf(options)
+  const key = options.key === undefined ? undefined : keyIn(options.key)
+  const made = new Made(zone)
+  const progress = await counter('records')
+  try {
+    const fetched = await fetchZone(vantage, zone, {
+      clock: CLOCK,
+      limitMs: limitOf({ timeout: options.timeout ?? '60' }),
+      key,
+      take: (records) => {
+        made.take(records)
+        progress?.increment(records.length)
+      },
+    })
+    progress?.stop()
+    if ('failed' in fetched)
+      throw new Trouble(
+        `no zone transfer of ${bare(zone)} from ${options.from}: ${fetched.failed}; nothing was kept`,
+        fetched.unreached ? 3 : 1,
+      )
+    const { traits, notes } = signedNotes(made.signing)
+    return { given: options.from!, by: 'transfer', ...made.whole(), traits, complete: true, notes }
+  } finally {
+    progress?.stop()
+    made.drop()
+  }
+}
+
+function serverOf({ from, tls }: FromOptions): Vantage {
+  const vantage = parseVantage(tls === undefined ? from! : `${from} tls ${bare(tls)}`)
+  if (vantage && vantage.transport !== 'https' && !/\s/.test(from!))
+    return { ...vantage, transport: tls === undefined ? 'tcp' : 'tls' }
+  throw new Trouble(`--from ${from}: must be ADDRESS or ADDRESS:PORT, as in 192.0.2.53 or [2001:db8::53]:5300`)
+}
+
+/** The key in a file; one that others can read is told. */
+function keyIn(file: string): Key {
+  const key = parseKey(textOf(readFileOrTrouble(file)))
+  if (isRefused(key)) throw new Trouble(`${file}: ${key.refused}`)
+  if (process.platform !== 'win32' && (statSync(file).mode & 0o044) !== 0)
+    notices.add(`${file} is readable by other users. Fix: chmod go-rw ${file}`)
+  return key
+}

@@ -1,0 +1,207 @@
+import type { Command } from 'commander'
+import { bare, foldName } from '../../../core/names/name.ts'
+import { check } from '../../../core/rules/engine.ts'
+import { setName } from '../../../core/view/record-set.ts'
+import { Trouble } from '../../../workspace/trouble.ts'
+import { findWorkspace, openWorkspace, shownPath, type Workspace } from '../../../workspace/workspace.ts'
+import type { AdoptDocument, AdoptSeveralDocument } from '../../documents/workspace.ts'
+import {
+  collect,
+  includeOption,
+  jsonOption,
+  RATE_HELP,
+  viewOption,
+  workspaceOption,
+  zoneOption,
+} from '../../options.ts'
+import { agreedTo, canAsk } from '../../output/ask.ts'
+import { countsText } from '../../output/findings.ts'
+import { counted, Page, printJson } from '../../output/page.ts'
+import { printable } from '../../output/printable.ts'
+import { verbosity } from '../../verbosity.ts'
+import { sides } from '../change/report.ts'
+import { finished } from '../change/target.ts'
+import { serversStated } from '../new-zone.ts'
+import type { SourceOptions } from '../source.ts'
+import type { Arrived } from './arrived.ts'
+import { type Adopted, bringIn, placed } from './bring-in.ts'
+import { type AskingOptions, byAsking } from './by-asking.ts'
+import { type ChoiceOptions, chosenOf } from './choose.ts'
+import { fromFile } from './from-file.ts'
+import { type FromOptions, fromServer } from './from-server.ts'
+
+export const define = (command: Command): Command =>
+  command
+    .argument('<what...>', 'zone files or tables (- for standard input); with --from or --by-asking, a zone')
+    .addOption(zoneOption())
+    .option('--ns <host>', 'a name server, for a table that states none (repeatable)', collect)
+    .option('--from <address>', 'transfer the zone from this server: ADDRESS[:PORT]')
+    .option('--key <file>', 'with --from: sign the transfer with the key in this file (TSIG)')
+    .option('--tls <name>', 'with --from: transfer over TLS, with a certificate for this name')
+    .option('--by-asking', 'ask the zone’s name servers for the names that zones usually have')
+    .option('--at <whom>', 'with --by-asking: a name server of the zone, as ADDRESS[:PORT] (repeatable)', collect)
+    .option('--names <file>', 'with --by-asking: more names to ask for, one a line')
+    .option('--rate <number>', RATE_HELP)
+    .option('--timeout <seconds>', 'how long to wait: for all of a transfer (default: 60), or for an answer (5)')
+    .option('--choose', 'choose at the terminal which record sets to keep')
+    .option(
+      '--keep <pattern>',
+      'keep only record sets of this name, or “NAME TYPE”; * matches anything (repeatable)',
+      collect,
+    )
+    .option('--leave <pattern>', 'leave out record sets of this name, or “NAME TYPE” (repeatable)', collect)
+    .addOption(workspaceOption())
+    .addOption(viewOption())
+    .addOption(includeOption())
+    .option('--yes', 'replace zones that are there already, without asking')
+    .addOption(jsonOption())
+    .action(adopt)
+
+interface AdoptOptions extends SourceOptions, FromOptions, AskingOptions, ChoiceOptions {
+  ns?: string[]
+  yes?: boolean
+  json?: boolean
+}
+
+/** Brings existing zones into the workspace, and what their files include; all of them, or none. */
+async function adopt(what: string[], options: AdoptOptions, command: Command): Promise<void> {
+  mustFit(what, options)
+  const folder = options.workspace ?? findWorkspace(process.cwd())
+  if (!folder) throw new Trouble('no workspace here (no bramblefront.yaml): create one with: bramblefront init')
+  await finished(folder, {})
+  const kept = await openWorkspace(folder, { allViews: true })
+  const adopted: Adopted[] = []
+  for (const arrived of await arrivedFrom(what, options, kept))
+    adopted.push(placed(await chosenOf(arrived, options), folder, kept, options))
+  const twice = adopted.find(
+    (each, i) => adopted.findIndex((one) => foldName(one.file.zone) === foldName(each.file.zone)) !== i,
+  )
+  if (twice) throw new Trouble(`${bare(twice.file.zone)} is given twice; nothing was changed`)
+  if (!(await replacingAgreed(adopted, options, command))) {
+    process.exitCode = 1
+    return
+  }
+  await bringIn(
+    folder,
+    adopted.filter(({ there }) => !there),
+    options.view,
+  )
+  const documents = await Promise.all(adopted.map(documentOf))
+  if (options.json) {
+    const document: AdoptDocument | AdoptSeveralDocument =
+      documents.length === 1 ? { format: 1, ...documents[0]! } : { format: 1, zones: documents }
+    return printJson(document)
+  }
+  const page = new Page(command)
+  for (const [i, each] of documents.entries()) told(page, adopted[i]!, each)
+  page.print()
+}
+
+/** Options that belong to another way of bringing zones in are refused, not passed over. */
+function mustFit(what: readonly string[], options: AdoptOptions): void {
+  const { from, byAsking: isAsking } = options
+  if (from !== undefined && isAsking) throw new Trouble('--from and --by-asking are two ways: give one of them')
+  const needs = (option: string, isGiven: unknown, isRight: boolean): void => {
+    if (isGiven !== undefined && !isRight) throw new Trouble(`${option} belongs to ${NEEDS[option]}`)
+  }
+  for (const [option, given] of Object.entries({ '--key': options.key, '--tls': options.tls }))
+    needs(option, given, from !== undefined)
+  for (const [option, given] of Object.entries({
+    '--at': options.at,
+    '--names': options.names,
+    '--rate': options.rate,
+  }))
+    needs(option, given, isAsking === true)
+  needs('--timeout', options.timeout, from !== undefined || isAsking === true)
+  for (const [option, given] of Object.entries({ '--zone': options.zone, '--ns': options.ns }))
+    needs(option, given, from === undefined && !isAsking)
+  if ((from !== undefined || isAsking) && what.length > 1) throw new Trouble('give one zone with --from or --by-asking')
+}
+
+const NEEDS: Record<string, string> = {
+  '--key': '--from',
+  '--tls': '--from',
+  '--at': '--by-asking',
+  '--names': '--by-asking',
+  '--rate': '--by-asking',
+  '--timeout': '--from and --by-asking',
+  '--zone': 'files; with --from or --by-asking, the zone is given by itself',
+  '--ns': 'tables',
+}
+
+async function arrivedFrom(what: readonly string[], options: AdoptOptions, kept: Workspace): Promise<Arrived[]> {
+  if (options.from !== undefined) return [await fromServer(what[0]!, options)]
+  if (options.byAsking) return [await byAsking(what[0]!, options, kept)]
+  const ns = options.ns && serversStated(options.ns)
+  return what.map((each) => fromFile(each, { ...options, ns }))
+}
+
+async function documentOf(each: Adopted) {
+  const { file, zones, copies, complete, by, asked, unknown, notes, backup } = each
+  return {
+    zone: foldName(file.zone),
+    file: shownPath(copies[0]!.to),
+    files: copies.map(({ to }) => shownPath(to)),
+    records: zones.count,
+    complete,
+    by,
+    ...(asked === undefined ? {} : { asked }),
+    ...(unknown === undefined ? {} : { unknown }),
+    counts: (await check(zones)).counts,
+    backup: backup === undefined ? null : shownPath(backup),
+    notes,
+  }
+}
+
+const CAME: Record<Arrived['by'], (each: Adopted) => string> = {
+  file: ({ given }) => (given === '-' ? '' : ` ${given} stays as it is.`),
+  table: ({ given }) => (given === '-' ? '' : ` ${given} stays as it is.`),
+  transfer: ({ given }) => ` Transferred from ${given}.`,
+  asking: ({ given, asked }) => ` Asked ${given} for ${counted(asked!, 'name')}.`,
+}
+
+function told(page: Page, adopted: Adopted, document: Awaited<ReturnType<typeof documentOf>>): void {
+  const { zone, files: to, records, counts, notes, backup } = document
+  const { there, replaced, by } = adopted
+  const came = CAME[by](adopted)
+  page.text(
+    replaced && !there
+      ? `${bare(zone)}: ${counted(records, 'record')}, replaced in ${to.join(', ')}.${by === 'file' ? '' : came}`
+      : there
+        ? `${bare(zone)}: ${counted(records, 'record')}, already in ${to.join(', ')}, unchanged.`
+        : `${bare(zone)}: ${counted(records, 'record')}, now in ${to.join(', ')}.${came}`,
+  )
+  for (const note of notes) page.text(note)
+  if (backup !== null) page.text(`All that came is kept in ${backup}.`)
+  page.text(`First check: ${countsText(counts)}. Next: bramblefront show ${bare(zone)}`)
+}
+
+/** Shows what becomes another set in zones that are there already, and asks; without a terminal only with --yes. */
+async function replacingAgreed(adopted: readonly Adopted[], options: AdoptOptions, command: Command): Promise<boolean> {
+  const replacing = adopted.filter(({ replaced, there }) => replaced && !there)
+  if (replacing.length === 0) return true
+  const page = new Page(command)
+  for (const { file, replaced } of replacing) {
+    const { sets, file: present } = replaced!
+    page.text(
+      `${bare(file.zone)} is already in your workspace, as ${present.file}. ${sets.length === 0 ? 'The records are the same, the text of the file is not.' : `${counted(sets.length, 'record set')} would change:`}`,
+    )
+    page.line()
+    for (const set of sets.slice(0, verbosity.verbose ? undefined : SHOWN)) {
+      page.line(page.colour.bold(printable(setName(set.owner, set.type))))
+      sides(page, set, 'after')
+    }
+    if (sets.length > SHOWN && !verbosity.verbose) page.text(`and ${sets.length - SHOWN} more (--verbose shows them)`)
+    page.line()
+  }
+  if (!options.json) page.print()
+  if (options.yes) return true
+  if (!options.json && canAsk()) return agreedTo('Replace it? The present file is kept as a backup.')
+  throw new Trouble(
+    `${replacing.map(({ file }) => bare(file.zone)).join(', ')}: already in your workspace; nothing was changed. To replace it, use --yes`,
+    1,
+  )
+}
+
+/** So many sets are shown that would change. */
+const SHOWN = 20
