@@ -54,9 +54,9 @@ export function fetchZone(vantage: Vantage, zone: Name, fetching: Fetching): Pro
       done(
         incoming.begun
           ? {
-              failed: `it was not complete after ${fetching.limitMs / 1000} seconds (${incoming.records} records came)`,
+              failed: `it was not complete after ${fetching.limitMs / 1000} s (${incoming.records} records came)`,
             }
-          : { failed: `nothing came within ${fetching.limitMs / 1000} seconds`, unreached: true },
+          : { failed: `nothing came within ${fetching.limitMs / 1000} s`, unreached: true },
       ),
     )
     open(vantage).then(
