@@ -32,6 +32,14 @@ export function changeOptions(command: Command): Command {
     .addOption(jsonOption())
 }
 
+/** The options of those that join records with what a zone has. */
+export function joinOptions(command: Command): Command {
+  return changeOptions(command)
+    .option('--fill <name=value>', 'fill in a placeholder (repeatable)', collect)
+    .option('--mx <how>', 'replace the MX records that are there, or add to them: replace or add')
+    .option('--yes', 'write without asking')
+}
+
 /** The options of those that may ask for names outside the kept zones. */
 export function liveOptions(command: Command): Command {
   return command

@@ -37,6 +37,11 @@ const COMMANDS: readonly Listed[] = [
     load: () => import('./commands/transcribe.ts'),
   },
   {
+    name: 'recipe',
+    summary: 'write the usual records of a service in one go',
+    load: () => import('./commands/recipe/index.ts'),
+  },
+  {
     name: 'show',
     summary: 'show a zone by purpose, or as zone file, JSON or CSV',
     load: () => import('./commands/show.ts'),

@@ -1,14 +1,14 @@
 /** bramblefront.yaml: what a zone file cannot hold. All mistakes in it are told at once, each with its line. */
 import { dirname, resolve } from 'node:path'
-import { closest, distance } from 'fastest-levenshtein'
-import { type Schema, ValidationError } from 'yup'
+import type { Schema } from 'yup'
 import type { Vantage } from '../core/confirm/observation.ts'
 import { type ServerEntry, vantageOf } from '../core/confirm/vantage.ts'
 import { foldName, toName } from '../core/names/name.ts'
 import type { Exception, Follow, Front } from '../core/rules/rule.ts'
 import { type BuiltIn, EXAMPLES, KEYS, schema, vantageEntry, type ZoneEntry, zoneEntry } from './config-schema.ts'
+import { type Mistake, mistakesIn } from './mistakes.ts'
 import { Trouble } from './trouble.ts'
-import { type Path, YamlText } from './yaml-text.ts'
+import { YamlText } from './yaml-text.ts'
 
 export interface Config {
   zones: (string | ZoneEntry)[]
@@ -24,7 +24,7 @@ export interface Config {
 /** Reads the text of a bramblefront.yaml; `file` is for messages. */
 export function parseConfig(text: string, file: string): Config {
   const yaml = new YamlText(text, file)
-  const mistakes = mistakesIn(schema, yaml.value, [])
+  const mistakes = mistakesIn(schema, yaml.value, [], WORDS)
   const { zones, vantages } = yaml.value as { zones?: unknown; vantages?: unknown }
   mistakes.push(...entries(zoneEntry, zones, 'zones'), ...entries(vantageEntry, vantages, 'vantages'))
   if (mistakes.length === 0) mistakes.push(...labelledTwice(yaml.value as object))
@@ -55,32 +55,12 @@ export function parseConfig(text: string, file: string): Config {
   }
 }
 
-interface Mistake {
-  path: Path
-  says: string
-}
-
-/** What is wrong with a value, and where in it. Strictly: a cast would drop unknown keys without a word. */
-function mistakesIn(described: Schema, value: unknown, above: Path): Mistake[] {
-  try {
-    described.validateSync(value, { strict: true, abortEarly: false })
-    return []
-  } catch (error) {
-    if (!(error instanceof ValidationError)) throw error
-    const all = error.inner.length > 0 ? error.inner : [error]
-    return all.flatMap((each) => {
-      const path = [...above, ...keysOf(each.path ?? '')]
-      return each.type === 'noUnknown'
-        ? unknownKeys(path, partOf(value, keysOf(each.path ?? '')))
-        : [{ path, says: wording(each, path) }]
-    })
-  }
-}
+const WORDS = { keys: KEYS, examples: EXAMPLES }
 
 /** Mistakes in the entries of a list that holds words, too. */
 const entries = (described: Schema, list: unknown, key: string): Mistake[] =>
   (Array.isArray(list) ? list : []).flatMap((entry, i) =>
-    typeof entry === 'object' && entry !== null ? mistakesIn(described, entry, [key, i]) : [],
+    typeof entry === 'object' && entry !== null ? mistakesIn(described, entry, [key, i], WORDS) : [],
   )
 
 /** Lists whose entries go by a label. */
@@ -96,72 +76,4 @@ function labelledTwice(value: object): Mistake[] {
         : [{ path: [key, i], says: `there are two ${key} “${label}”; give each a label of its own` }],
     )
   })
-}
-
-const keysOf = (path: string): (string | number)[] =>
-  path
-    .split(/[.[\]"]+/)
-    .filter(Boolean)
-    .map((key) => (/^\d+$/.test(key) ? Number(key) : key))
-
-const partOf = (value: unknown, path: Path): Record<string, unknown> =>
-  path.reduce((here, key) => (here as Record<string | number, unknown>)?.[key], value) as Record<string, unknown>
-
-const pathText = (path: Path): string =>
-  path.reduce<string>(
-    (text, key) => (typeof key === 'number' ? `${text}[${key}]` : text === '' ? key : `${text}.${key}`),
-    '',
-  )
-
-function unknownKeys(path: Path, here: Record<string, unknown>): Mistake[] {
-  const known = KEYS[path.filter((key) => typeof key === 'string').join('.')] ?? []
-  return Object.keys(here)
-    .filter((key) => !known.includes(key))
-    .map((key) => {
-      const meant = nearest(key, known)
-      return {
-        path: [...path, key],
-        says: `unknown key “${key}”; ${meant ? `did you mean “${meant}”?` : `known keys: ${known.join(', ')}`}`,
-      }
-    })
-}
-
-const TYPES: Record<string, string> = {
-  string: 'a text',
-  number: 'a number',
-  boolean: 'true or false',
-  object: 'an entry with keys',
-  array: 'a list',
-}
-
-function wording({ type, message, params }: ValidationError, path: Path): string {
-  const where = pathText(path) || 'the file'
-  const { min, max, values } = (params ?? {}) as Record<string, unknown>
-  const stated = params as { type?: string } | undefined
-  switch (type) {
-    case 'typeError': {
-      const example = path.length < 2 ? EXAMPLES[path[0] ?? ''] : undefined
-      return `${where} must be ${TYPES[stated?.type ?? ''] ?? 'another thing'}${example === undefined ? '' : `, as in: ${example}`}`
-    }
-    case 'optionality':
-    case 'nullable':
-    case 'required':
-      return `${where} is missing`
-    case 'oneOf':
-      return `${where} must be ${String(values)}`.replace(/, ([^,]*)$/, ' or $1')
-    case 'min':
-      return `${where} must be at least ${min}`
-    case 'max':
-      return `${where} must be at most ${max}`
-    case 'integer':
-      return `${where} must be a whole number`
-    default:
-      return message.replace(/^this /, `${where} `).replace(/^\S+ must/, `${where} must`)
-  }
-}
-
-/** The known word that was probably meant, or undefined. */
-function nearest(word: string, words: string[]): string | undefined {
-  const meant = closest(word, words)
-  return distance(word, meant) <= 3 ? meant : undefined
 }

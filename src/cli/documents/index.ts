@@ -6,6 +6,7 @@ import { confirm } from './confirm.ts'
 import { demo } from './demo.ts'
 import { explain } from './explain.ts'
 import { check, fix } from './findings.ts'
+import { recipe, recipeList, recipeWriteSeveral } from './recipe.ts'
 import { sender } from './sender.ts'
 import { show } from './show.ts'
 import { timing } from './timing.ts'
@@ -22,10 +23,13 @@ const DOCUMENTS: Record<string, { of: string; schema: AnySchema }> = {
   demo: { of: 'demo', schema: demo },
   explain: { of: 'explain', schema: explain },
   init: { of: 'init', schema: init },
+  recipe: { of: 'recipe show, recipe from', schema: recipe },
+  'recipe-list': { of: 'recipe list', schema: recipeList },
+  'recipe-write-several': { of: 'recipe write --in', schema: recipeWriteSeveral },
   sender: { of: 'sender', schema: sender },
   show: { of: 'show', schema: show },
   timing: { of: 'timing', schema: timing },
-  transcribe: { of: 'transcribe', schema: transcribe },
+  transcribe: { of: 'transcribe, recipe write', schema: transcribe },
 }
 
 /** The JSON Schema (draft 2020-12) of each document. */

@@ -58,15 +58,33 @@ export const isOpen = (told: Transcription): boolean => {
   return found.blanks.length + found.unread.length + joined.questions.length + conflictsOf(told).length > 0
 }
 
+/** Of a change of several zones, what came of one. */
+export function zoneOutcome(outcome: Outcome, zone: Zone): Outcome {
+  const { preview, committed } = outcome
+  const isIts = ({ zone: name }: { zone: string }): boolean => foldName(name) === foldName(zone.name)
+  const written = preview.zones.filter(({ files }) => files.length > 0)
+  const own = preview.zones.filter((each) => isIts({ zone: each.zone.name }))
+  if (preview.zones.length === own.length) return outcome
+  const { added, standing, gone } = preview.findings
+  return {
+    ...outcome,
+    preview: {
+      zones: own,
+      findings: { added: added.filter(isIts), standing: standing.filter(isIts), gone: gone.filter(isIts) },
+    },
+    committed: committed && { ...committed, backups: own.map((each) => committed.backups[written.indexOf(each)]) },
+  }
+}
+
 /** What is open, by number. */
-export function openText(told: Transcription): string {
-  const { found, joined } = told
-  const names = new Set(found.blanks.map(({ name }) => name))
+export function openText(all: readonly Transcription[]): string {
+  const count = (of: (told: Transcription) => number): number => all.reduce((sum, told) => sum + of(told), 0)
+  const names = new Set(all.flatMap(({ found }) => found.blanks.map(({ name }) => name)))
   const parts = [
     [names.size, 'placeholder'],
-    [joined.questions.length, 'question'],
-    [conflictsOf(told).length, 'conflict'],
-    [found.unread.length, 'line that cannot be read', 'lines that cannot be read'],
+    [count(({ joined }) => joined.questions.length), 'question'],
+    [count((told) => conflictsOf(told).length), 'conflict'],
+    [count(({ found }) => found.unread.length), 'line that cannot be read', 'lines that cannot be read'],
   ] as const
   return `${parts
     .filter(([count]) => count > 0)
@@ -88,7 +106,7 @@ export function transcriptionJson(told: Transcription, { preview, committed }: O
       kind,
       cleaned,
     })),
-    blanks: found.blanks,
+    blanks: found.blanks.map(({ line, text, name }) => ({ line, text, name })),
     unread: found.unread,
     questions: joined.questions.map(({ about, owner, type, choices }) => ({
       about,
@@ -158,9 +176,14 @@ function verdictOf(
 ): string | undefined {
   const [zone] = preview.zones
   if (how === 'ask') return undefined
-  if (how === 'open') return `Nothing was written: ${openText(told)}`
-  if (refused)
-    return `Refused: the records would add ${counted(preview.findings.added.filter(({ severity }) => severity === 'error').length, 'error')}. Nothing was written.`
+  if (how === 'open')
+    return `Nothing was written${isOpen(told) ? `: ${openText([told])}` : ' to any zone, since another one is open.'}`
+  if (refused) {
+    const errors = preview.findings.added.filter(({ severity }) => severity === 'error').length
+    return errors > 0
+      ? `Refused: the records would add ${counted(errors, 'error')}. Nothing was written.`
+      : 'Nothing was written: in another zone, the records would add an error.'
+  }
   if (zone!.files.length === 0) return `Nothing to change: ${bare(zone!.zone.name)} has all of it already.`
   if (!committed)
     return options.dryRun
@@ -211,11 +234,11 @@ function openOf(page: Page, told: Transcription): void {
   const { found, joined } = told
   const { colour } = page
   const seen = new Set<string>()
-  for (const { line, text, name } of found.blanks) {
+  for (const { line, text, name, what } of found.blanks) {
     if (seen.has(name)) continue
     seen.add(name)
     page.text(
-      `${text} on line ${line} is a placeholder. Fill it in: --fill ${name}=VALUE`,
+      `${what ?? `${text} on line ${line} is a placeholder`}. Fill it in: --fill ${name}=VALUE`,
       '         ',
       `${colour.yellow('blank')}    `,
     )

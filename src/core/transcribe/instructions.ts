@@ -5,8 +5,8 @@ import type { Row } from './record.ts'
 
 export interface Instructions {
   rows: Row[]
-  /** Placeholders that are still to be filled in. */
-  blanks: { line: number; text: string; name: string }[]
+  /** Placeholders that are still to be filled in; `what` they are, where that is known. */
+  blanks: { line: number; text: string; name: string; what?: string }[]
   /** Lines that seem to state a record and cannot be understood. */
   unread: { line: number; text: string; why: string }[]
   /** What is worth a second look: it stops nothing. */

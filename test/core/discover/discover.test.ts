@@ -35,7 +35,12 @@ describe('what a zone has is found', () => {
       '',
       ['www A 192.0.2.1', 'www SSHFP 4 2 1234'],
     ],
-    ['at stated names', 'qx7 LOC 1 N 1 E 0m', '# mine\nqx7 ; no', ['qx7 LOC 1 0 0.000 N 1 0 0.000 E 0.00m 1m 10000m 10m']],
+    [
+      'at stated names',
+      'qx7 LOC 1 N 1 E 0m',
+      '# mine\nqx7 ; no',
+      ['qx7 LOC 1 0 0.000 N 1 0 0.000 E 0.00m 1m 10000m 10m'],
+    ],
     [
       'where records lead to, over several steps',
       '@ MX 10 qx1\nqx1 A 192.0.2.1\n_imaps._tcp SRV 0 1 993 qx2\nqx2 CNAME qx3\nqx3 AAAA 2001:db8::1',

@@ -1,0 +1,166 @@
+/** Records that join those of a zone, from a text or a recipe: blanks and questions are asked at a terminal, then all is shown, agreed to, and written. */
+import type { Command } from 'commander'
+import { joinInto } from '../../../core/change/join/join.ts'
+import type { Answers, Joined, Question } from '../../../core/change/join/joined.ts'
+import type { Zone, Zones } from '../../../core/model/zones.ts'
+import { bare, foldName, type Name } from '../../../core/names/name.ts'
+import type { Instructions } from '../../../core/transcribe/instructions.ts'
+import { Trouble } from '../../../workspace/trouble.ts'
+import { zoneNamed } from '../../../workspace/workspace.ts'
+import { agreedTo, answered, canAsk } from '../../output/ask.ts'
+import { counted } from '../../output/page.ts'
+import { printable } from '../../output/printable.ts'
+import { isOpen, openText, showTranscription, type Transcription, zoneOutcome } from '../../output/transcription.ts'
+import { change } from './apply.ts'
+import { changes, type Outcome } from './report.ts'
+import type { ChangeOptions, Target } from './target.ts'
+
+export interface JoinOptions extends ChangeOptions {
+  fill?: string[]
+  mx?: string
+  yes?: boolean
+}
+
+/** Where the records come from. */
+export interface Source {
+  /** What there is for a zone, with what was filled in so far. */
+  read(zone: Name, given: ReadonlyMap<string, string>): Instructions
+  /** The question for a blank. */
+  asks(blank: Instructions['blanks'][number]): string
+  /** What is wrong with an answer to it; undefined where it fits. */
+  refuses?(name: string, value: string): string | undefined
+  /** Called once the text was read, with the names that `--fill` was given: throws where it cannot be used. */
+  check(found: Instructions, filled: readonly string[]): void
+  /** Prints what came of it, of one zone or several. */
+  tellJson(told: readonly Told[]): void
+}
+
+/** What came of one zone. */
+export interface Told {
+  told: Transcription
+  outcome: Outcome
+}
+
+/** Joins the records with those of each zone, and writes them all or none. Sets the exit status. */
+export async function joinAndWrite(
+  source: Source,
+  target: Target,
+  loaded: Zones,
+  into: readonly Zone[],
+  options: JoinOptions,
+  command: Command,
+): Promise<void> {
+  const { mx } = options
+  if (mx !== undefined && mx !== 'replace' && mx !== 'add') throw new Trouble(`--mx ${mx} must be replace or add`)
+  const given = fillsOf(options.fill ?? [])
+  const isAsking = !options.json && !options.dryRun && canAsk()
+  const answers = new Map<string, string>()
+  const all: Transcription[] = []
+  const joinedIn = (zones: Zones, zone: Zone, { rows, intents }: Instructions): Joined =>
+    joinInto(zones, zone, rows, intents, answersFrom(answers, mx))
+  for (const zone of into) {
+    const found = await filledIn(source, zone, given, isAsking)
+    source.check(found, [...fillsOf(options.fill ?? []).keys()])
+    if (isAsking) await decided(() => joinedIn(loaded, zone, found), answers)
+    all.push({ found, joined: joinedIn(loaded, zone, found), zone })
+  }
+  const open = all.filter(isOpen)
+  const mayLeaveOut = isAsking && open.every(canLeaveOut)
+  const isStopped =
+    open.length > 0 && !(mayLeaveOut && (await agreedTo(printable(`${openText(open)} Write the rest without them?`))))
+  const ofEach = (outcome: Outcome): Told[] => all.map((told) => ({ told, outcome: zoneOutcome(outcome, told.zone) }))
+  await change(
+    target,
+    loaded,
+    { ...options, dryRun: options.dryRun === true || isStopped },
+    command,
+    (zones) => ({
+      parts: all.map((told) => {
+        const at = zoneNamed(zones, told.zone.name)
+        told.joined = joinedIn(zones, at, told.found)
+        return { zone: at, sets: told.joined.changes, notes: told.joined.notes }
+      }),
+    }),
+    {
+      agree: async (outcome) => options.yes === true || (isAsking && (await agreed(ofEach(outcome), options, command))),
+      tell: (outcome) => {
+        const isSame = outcome.preview.zones.every((each) => each.files.length === 0)
+        const isDone = outcome.committed !== undefined || options.dryRun === true || isSame
+        process.exitCode = isStopped || outcome.refused || !isDone ? 1 : 0
+        if (options.json) source.tellJson(ofEach(outcome))
+        else for (const each of ofEach(outcome)) shown(each, options, command, isStopped)
+      },
+    },
+  )
+}
+
+/** Of several zones, one that is not open says that another one is. */
+function shown({ told, outcome }: Told, options: JoinOptions, command: Command, isStopped: boolean): void {
+  showTranscription(told, outcome, options, command, isStopped ? 'open' : 'done')
+}
+
+/** Shows what is to be written, and asks once for all of it. */
+async function agreed(all: readonly Told[], options: JoinOptions, command: Command): Promise<boolean> {
+  for (const { told, outcome } of all) showTranscription(told, outcome, options, command, 'ask')
+  const count = all.reduce((sum, { outcome }) => sum + outcome.preview.zones[0]!.sets.filter(changes).length, 0)
+  const where = all.length === 1 ? bare(all[0]!.told.zone.name) : counted(all.length, 'zone')
+  const agreed = await agreedTo(`Write ${counted(count, 'record set')} to ${where}?`)
+  for (const { told } of all) told.agreed = agreed
+  return agreed
+}
+
+/** Open questions cannot be left out: they are answered, or nothing is written. */
+const canLeaveOut = ({ found, joined }: Transcription): boolean =>
+  found.blanks.length === 0 && joined.questions.length === 0
+
+function fillsOf(fills: readonly string[]): Map<string, string> {
+  return new Map(
+    fills.map((fill) => {
+      const at = fill.indexOf('=')
+      if (at < 1) throw new Trouble(`--fill ${fill} must be NAME=VALUE, as in --fill selector=s1`)
+      return [fill.slice(0, at), fill.slice(at + 1)]
+    }),
+  )
+}
+
+/** Reads the records; at a terminal, what they leave blank is asked. */
+async function filledIn(
+  source: Source,
+  zone: Zone,
+  given: Map<string, string>,
+  isAsking: boolean,
+): Promise<Instructions> {
+  const skipped = new Set<string>()
+  for (;;) {
+    const found = source.read(zone.name, given)
+    const blank = isAsking ? found.blanks.find(({ name }) => !skipped.has(name)) : undefined
+    if (!blank) return found
+    const value = await answered(printable(source.asks(blank)))
+    const why = value ? source.refuses?.(blank.name, value) : undefined
+    if (why !== undefined) process.stdout.write(printable(`${why}\n`))
+    else if (value) given.set(blank.name, value)
+    else skipped.add(blank.name)
+  }
+}
+
+const keyOf = ({ about, owner, type }: Question): string => `${about} ${foldName(owner)} ${type}`
+
+const answersFrom =
+  (answers: ReadonlyMap<string, string>, mx: string | undefined): Answers =>
+  (question) =>
+    answers.get(keyOf(question)) ?? (question.about === 'mx' ? mx : undefined)
+
+/** Asks what is open, one after another; an answer that is none leaves it open. */
+async function decided(join: () => Joined, answers: Map<string, string>): Promise<void> {
+  const asked = new Set<string>()
+  for (;;) {
+    const question = join().questions.find((each) => !asked.has(keyOf(each)))
+    if (!question) return
+    asked.add(keyOf(question))
+    const answer = await answered(printable(`${question.says} [${question.choices.join('/')}]`))
+    const choice = question.choices.find(
+      (each) => answer !== undefined && answer !== '' && each.startsWith(answer.toLowerCase()),
+    )
+    if (choice) answers.set(keyOf(question), choice)
+  }
+}
