@@ -1,5 +1,4 @@
 /** A zone that comes in, from wherever: as it would be kept. */
-import { zoneDigest } from '../../../core/change/digest.ts'
 import { zoneInForm } from '../../../core/file/forms.ts'
 import type { Zones } from '../../../core/model/zones.ts'
 import type { Name } from '../../../core/names/name.ts'
@@ -24,12 +23,23 @@ export interface Arrived {
   unknown?: Name[]
 }
 
-/** A tidy zone file of a zone (sealed) whose records came without one; the two are the same data. */
+/** A tidy zone file of a zone (sealed) whose records came without one; the two are the same data, record for record. */
 export function tidied(zones: Zones, zone: Name, file: string): { file: ZoneFile; zones: Zones } {
   const octets = octetsOf([...zoneInForm(zones, zones.zones[0]!, 'zone')].join(''))
   const tidy: ZoneFile = { zone, file, octets }
   const again = loadZones([tidy])
-  if (zoneDigest(again, again.zones[0]!) !== zoneDigest(zones, zones.zones[0]!))
+  const isWhole = zones.sources.every(({ problems }) => problems.every(({ read }) => read))
+  if (!isWhole || !isSame(canonical(zones), canonical(again)))
     throw new Error(`the zone file made for ${zone} does not read as what came`)
   return { file: tidy, zones: again }
+}
+
+const canonical = (zones: Zones): Generator<string> => zoneInForm(zones, zones.zones[0]!, 'canonical')
+
+function isSame(a: Generator<string>, b: Generator<string>): boolean {
+  for (;;) {
+    const [one, other] = [a.next(), b.next()]
+    if (one.done || other.done) return one.done === other.done
+    if (one.value !== other.value) return false
+  }
 }

@@ -1,4 +1,5 @@
 import type { Command } from 'commander'
+import { DROPPED, type Zones } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { check } from '../../../core/rules/engine.ts'
 import { setName } from '../../../core/view/record-set.ts'
@@ -142,7 +143,7 @@ async function documentOf(each: Adopted) {
     zone: foldName(file.zone),
     file: shownPath(copies[0]!.to),
     files: copies.map(({ to }) => shownPath(to)),
-    records: zones.count,
+    records: recordCount(zones),
     complete,
     by,
     ...(asked === undefined ? {} : { asked }),
@@ -151,6 +152,13 @@ async function documentOf(each: Adopted) {
     backup: backup === undefined ? null : shownPath(backup),
     notes,
   }
+}
+
+/** Without those that were taken out of the file. */
+function recordCount(zones: Zones): number {
+  let count = 0
+  for (let record = 0; record < zones.count; record++) if (!(zones.flags(record) & DROPPED)) count++
+  return count
 }
 
 const CAME: Record<Arrived['by'], (each: Adopted) => string> = {

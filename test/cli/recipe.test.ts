@@ -1,0 +1,148 @@
+/** `recipe` as people call it. */
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { describe, expect, test } from 'vitest'
+import { recipesIn } from '../../src/workspace/recipes.ts'
+import { folderWith, HEAD, run } from './program.ts'
+
+const zoneFile = (zone: string): string => `zones/${zone}.zone`
+const LODGE = `label: lodge
+title: Mail at the lodge
+blanks:
+  - {name: host, what: the host, kind: name, default: mail}
+  - {name: number, what: the account number, kind: number, example: "7"}
+records:
+  - "@ MX 10 \${host}"
+  - '@ TXT "lodge-account=\${number}"'
+`
+const folder = (files: Record<string, string> = {}): string =>
+  folderWith({
+    'bramblefront.yaml': 'zones:\n  - zones/*.zone\n',
+    'recipes/lodge.yaml': LODGE,
+    [zoneFile('one.example')]: `${HEAD}mail A 192.0.2.25\n`,
+    [zoneFile('two.example')]: `${HEAD}mail A 192.0.2.25\n@ MX 20 mail\n`,
+    [zoneFile('three.test')]: `${HEAD}mail A 192.0.2.25\n`,
+    ...files,
+  })
+const read = (here: string, zone: string): string => readFileSync(join(here, zoneFile(zone)), 'utf8')
+
+test('what is missing stays open; what is given is written, once', async () => {
+  const here = folder()
+  const before = read(here, 'one.example')
+  const call = ['recipe', 'write', 'lodge', 'one.example', '--yes', '--json']
+  const open = await run(here, ...call)
+  expect([open.status, open.json().blanks, open.json().written, read(here, 'one.example')]).toEqual([
+    1,
+    [{ line: 2, text: '${number}', name: 'number' }],
+    false,
+    before,
+  ])
+  const done = await run(here, ...call, '--fill', 'number=40017')
+  expect([done.status, done.json().written]).toEqual([0, true])
+  expect(done.json().changes.map((each: any) => `${each.owner} ${each.type} ${each.after.records}`)).toEqual([
+    'one.example. MX 10 mail.one.example.',
+    'one.example. TXT "lodge-account=40017"',
+  ])
+  const again = await run(here, ...call, '--fill', 'number=40017')
+  expect([again.status, again.json().changes]).toEqual([0, []])
+})
+
+test.each<[string, string[], number, RegExp]>([
+  ['a value that does not fit', ['lodge', 'one.example', '--fill', 'number=many'], 1, /blank number .*whole number/],
+  ['an unknown blank', ['lodge', 'one.example', '--fill', 'size=1'], 2, /no such blank; it has: host, number/],
+  ['an unknown recipe', ['lodg', 'one.example'], 2, /did you mean lodge/],
+  ['no zone', ['lodge'], 2, /say which zone/],
+  ['a zone and a pattern', ['lodge', 'one.example', '--in', '*'], 2, /not both/],
+  ['a pattern that fits nothing', ['lodge', '--in', '*.org'], 2, /none of your zones/],
+  ['a name outside the zone', ['lodge', 'one.example', '--under', 'two.example.'], 2, /not a name in one\.example/],
+])('%s is one clear message', async (_what, args, status, says) => {
+  const here = folder()
+  expect(await run(here, 'recipe', 'write', ...args)).toMatchObject({ status, stderr: expect.stringMatching(says) })
+  expect(read(here, 'one.example')).not.toContain('lodge')
+})
+
+test('below a name of the zone', async () => {
+  const here = folder()
+  const args = ['one.example', '--under', 'shop', '--fill', 'number=1', '--yes', '--force']
+  expect(await run(here, 'recipe', 'write', 'lodge', ...args)).toMatchObject({ status: 0 })
+  expect(read(here, 'one.example')).toMatch(/^shop\s.*MX\s+10 mail\.shop/m)
+})
+
+test('into several zones: all of them, or none', async () => {
+  const here = folder()
+  const call = ['recipe', 'write', 'lodge', '--in', '*.example', '--fill', 'number=1', '--yes', '--json']
+  const open = await run(here, ...call)
+  // In the second zone, other MX records are there.
+  expect([open.status, open.json().counts]).toEqual([1, { written: 0, unchanged: 0, refused: 2 }])
+  expect(read(here, 'one.example')).not.toContain('lodge')
+  const done = await run(here, ...call, '--mx', 'add')
+  expect([done.status, done.json().counts]).toEqual([0, { written: 2, unchanged: 0, refused: 0 }])
+  expect([read(here, 'one.example'), read(here, 'two.example')].every((text) => text.includes('lodge'))).toBe(true)
+  expect(read(here, 'three.test')).not.toContain('lodge')
+  const again = await run(here, ...call, '--mx', 'add')
+  expect([again.status, again.json().counts]).toEqual([0, { written: 0, unchanged: 2, refused: 0 }])
+})
+
+test('a recipe made of record sets that are there is written to another zone; it never replaces one', async () => {
+  const here = folder({
+    [zoneFile('one.example')]: `${HEAD}mail A 192.0.2.25\n@ MX 10 mail\n@ TXT "v=spf1 a:mail.one.example -all"\n`,
+  })
+  const call = ['recipe', 'from', 'one.example', '@', 'mail', '--label', 'own', '--json']
+  const made = await run(here, ...call)
+  expect([made.status, made.json().records.length, made.json().file]).toEqual([0, 3, 'recipes/own.yaml'])
+  expect(await run(here, ...call)).toMatchObject({ status: 2, stderr: expect.stringContaining('already exists') })
+  const fills = ['--fill', 'address=192.0.2.77', '--yes']
+  expect(await run(here, 'recipe', 'write', 'own', 'three.test', ...fills)).toMatchObject({ status: 1 })
+  const three = join(here, zoneFile('three.test'))
+  writeFileSync(three, HEAD)
+  expect(await run(here, 'recipe', 'write', 'own', 'three.test', ...fills)).toMatchObject({ status: 0 })
+  expect(readFileSync(three, 'utf8')).toContain('a:mail.three.test')
+})
+
+describe('a recipe with mistakes', () => {
+  test.each<[string, string, RegExp]>([
+    [
+      'an unknown key',
+      LODGE.replace('title:', 'tittle:'),
+      /lodge\.yaml:2:1: unknown key “tittle”; did you mean “title”/,
+    ],
+    ['a blank without a kind', LODGE.replace(', kind: number', ''), /lodge\.yaml:5:5: blanks\[1\]\.kind is missing/],
+    ['an unknown kind', LODGE.replace('kind: number', 'kind: digits'), /must be name, address/],
+    ['a record that does not parse', LODGE.replace('MX 10', 'MX'), /lodge\.yaml:7:5: record 1/],
+    ['no YAML', 'label: [', /lodge\.yaml:1:\d+: not YAML/],
+  ])('%s is told with its place, and nothing is written', async (_what, text, says) => {
+    const here = folder({ 'recipes/lodge.yaml': text })
+    expect(await run(here, 'recipe', 'write', 'lodge', 'one.example')).toMatchObject({
+      status: 2,
+      stderr: expect.stringMatching(says),
+    })
+    expect(existsSync(join(here, 'log.jsonl'))).toBe(false)
+  })
+})
+
+test.each(['recipes', 'demo/recipes'])('all of %s can be used', (shipped) =>
+  expect(recipesIn(shipped, undefined).length).toBe(readdirSync(shipped).length),
+)
+
+test('every recipe that comes along is written to a new zone without an error', async () => {
+  const here = folder()
+  const { recipes } = (await run(here, 'recipe', 'list', '--json')).json()
+  for (const { label, file, blanks } of recipes) {
+    if (file !== null) continue
+    const shown = (await run(here, 'recipe', 'show', label, '--json')).json()
+    const fills = shown.blanks.flatMap(({ name, example, default: stated }: any) =>
+      stated === null ? ['--fill', `${name}=${example}`] : [],
+    )
+    expect(shown.blanks.map(({ name }: any) => name)).toEqual(blanks)
+    writeFileSync(
+      join(here, zoneFile('three.test')),
+      `${HEAD}${['mail', 'chat', 'sip'].map((each) => `${each} A 192.0.2.25\n`).join('')}`,
+    )
+    const ran = await run(here, 'recipe', 'write', label, 'three.test', ...fills, '--yes', '--json')
+    expect([label, ran.status, ran.json().findings.filter(({ severity }: any) => severity === 'error')]).toEqual([
+      label,
+      0,
+      [],
+    ])
+  }
+})
