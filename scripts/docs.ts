@@ -1,4 +1,4 @@
-// Writes docs/rules.md from the rules' own meta, docs/types.md from the type table, docs/bramblefront.schema.json from what bramblefront.yaml is checked by, and the tables of Unicode. With --check, says whether it is current instead.
+// Writes docs/rules.md from the rules' own meta, docs/types.md from the type table, docs/bramblefront.schema.json and docs/recipe.schema.json from what these files are checked by, and the tables of Unicode. With --check, says whether it is current instead.
 import { readFileSync, writeFileSync } from 'node:fs'
 import { exampleLines } from '../src/cli/commands/explain.ts'
 import { documentSchemas } from '../src/cli/documents/index.ts'
@@ -6,6 +6,7 @@ import { type TypeRow, typeRows } from '../src/core/records/types.ts'
 import { CATALOGUE } from '../src/core/rules/catalogue.ts'
 import type { Example, Rule } from '../src/core/rules/rule.ts'
 import { configSchema } from '../src/workspace/config-schema.ts'
+import { recipeSchema } from '../src/workspace/recipes.ts'
 import { UNREAD } from '../test/servers/unread.ts'
 import { unicodeData } from './unicode.ts'
 
@@ -74,17 +75,15 @@ Generated from the type table by \`npm run docs\`. Every type is read and writte
 ${typeRows().map(typeLine).join('\n')}
 `
 
-const schema = `${JSON.stringify(configSchema(), null, 2)}\n`
+const schemaText = (schema: object): string => `${JSON.stringify(schema, null, 2)}\n`
 
 const FILES: Record<string, string> = {
   'docs/rules.md': text,
   'docs/types.md': types,
-  'docs/bramblefront.schema.json': schema,
+  'docs/bramblefront.schema.json': schemaText(configSchema()),
+  'docs/recipe.schema.json': schemaText(recipeSchema()),
   ...Object.fromEntries(
-    Object.entries(documentSchemas()).map(([name, each]) => [
-      `docs/schemas/${name}.schema.json`,
-      `${JSON.stringify(each, null, 2)}\n`,
-    ]),
+    Object.entries(documentSchemas()).map(([name, each]) => [`docs/schemas/${name}.schema.json`, schemaText(each)]),
   ),
   'src/core/names/unicode-data.ts': await unicodeData(),
 }

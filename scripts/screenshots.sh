@@ -46,6 +46,7 @@ TXT	_dmarc	v=DMARC1; p=none
 LIST
 shot transcribe "$work/demo" transcribe mail/quillwing.txt --into hollowmere-freight.example --dry-run
 shot transcribe-open "$work/demo" transcribe list.txt --into hollowmere-freight.example --dry-run
+shot recipe "$work/demo" recipe write larkpost hollowmere-freight.example --fill account=40017 --mx replace --dry-run
 shot fix "$work/demo" check hollowmere-rail.example --fix
 shot refused "$work/demo" write cname chat.hollowmere.example kiosk
 shot write "$work/demo" write spf hollowmere.example --dry-run
@@ -57,7 +58,7 @@ if [ -x /usr/sbin/named ]; then
   sed -i 's/192\.0\.2\.31/192.0.2.66/; /^timetable/d' "$work/served/zones/hollowmere.example.zone"
   for each in larkpost quillwing; do cp "demo/elsewhere/$each.example.zone" "$work/served/zones/"; done
   cat >"$work/named.conf" <<CONF
-options { directory "$work"; pid-file none; session-keyfile "$work/session.key"; lock-file none; listen-on port 5300 { 127.0.0.1; }; listen-on-v6 { none; }; recursion no; check-names primary ignore; notify no; };
+options { directory "$work"; pid-file none; session-keyfile "$work/session.key"; lock-file none; listen-on port 5300 { 127.0.0.1; }; listen-on-v6 { none; }; recursion no; check-names primary ignore; notify no; allow-transfer { 127.0.0.1; }; };
 controls { };
 zone "hollowmere.example" { type primary; file "$work/served/zones/hollowmere.example.zone"; };
 zone "larkpost.example" { type primary; file "$work/served/zones/larkpost.example.zone"; };
@@ -66,6 +67,10 @@ CONF
   /usr/sbin/named -g -c "$work/named.conf" >/dev/null 2>&1 &
   servers=$!
   sleep 2
+
+  mkdir "$work/fresh"
+  (cd "$work/fresh" && node "$program" init >/dev/null)
+  shot adopt "$work/fresh" adopt hollowmere.example --by-asking --at 127.0.0.1:5300 --leave "_xmpp-*" --leave kiosk
 
   # Mail, once the zone is mended.
   cp -r demo "$work/mended"
