@@ -70,7 +70,7 @@ CONF
 
   mkdir "$work/fresh"
   (cd "$work/fresh" && node "$program" init >/dev/null)
-  shot adopt "$work/fresh" adopt hollowmere.example --by-asking --at 127.0.0.1:5300 --leave "_xmpp-*" --leave kiosk
+  shot adopt "$work/fresh" adopt hollowmere.example --by-asking --at 127.0.0.1:5300 --leave "_xmpp-*"
 
   # Mail, once the zone is mended.
   cp -r demo "$work/mended"
