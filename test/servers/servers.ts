@@ -84,11 +84,12 @@ async function start(
   throw new Error(`${program} did not start:\n${said.slice(-2000)}`)
 }
 
-/** named with these zone files, authoritative only; with certificates also over TLS and HTTPS. */
+/** named with these zone files, authoritative only, signing them where it `signs`; with certificates also over TLS and HTTPS. */
 export async function named(
   zones: Record<string, string>,
   secured?: Certificates,
   key?: SharedKey,
+  signs = false,
 ): Promise<RealServer> {
   const ports: Record<string, number> = secured ? { tls: await freePort(), https: await freePort() } : {}
   const secure = secured && {
@@ -106,8 +107,12 @@ export async function named(
   recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { ${key ? `key "${key.name}"` : '127.0.0.1'}; }; notify no; minimal-responses yes; check-names primary ignore;
 };
 controls { };
+${signs ? 'dnssec-policy "nsec" { keys { csk lifetime unlimited algorithm ecdsap256sha256; }; };' : ''}
 ${Object.entries(zones)
-  .map(([zone, file]) => `zone "${zone}" { type primary; file "${file}"; };`)
+  .map(
+    ([zone, file]) =>
+      `zone "${zone}" { type primary; file "${file}";${signs ? ' dnssec-policy "nsec"; inline-signing yes;' : ''} };`,
+  )
   .join('\n')}
 `,
     }),

@@ -265,7 +265,7 @@ function openOf(page: Page, told: Transcription): void {
 function nextOf(
   page: Page,
   told: Transcription,
-  { committed, target, preview }: Outcome,
+  { committed, target, preview, refused }: Outcome,
   options: ChangeOptions,
   how: 'ask' | 'open' | 'done',
 ): void {
@@ -279,6 +279,7 @@ function nextOf(
     )
   else if (
     how === 'done' &&
+    !refused &&
     !options.dryRun &&
     !committed &&
     told.agreed === undefined &&

@@ -34,6 +34,8 @@ export interface Discovered {
   wildcards: Name[]
   /** How the zone’s NSEC records were followed: to the end, not at all since there are none, or not since they tell no names (RFC 4470). */
   walked: 'whole' | 'no' | 'hidden'
+  /** Whether the zone has keys for signing. */
+  signed: boolean
 }
 
 /** Every type that is asked for at a name that exists. */
@@ -87,6 +89,7 @@ class Search {
   }
 
   async all(): Promise<Discovered> {
+    const keys = await this.ask(this.zone, TYPE.DNSKEY)
     await this.walk()
     for (const guess of this.given.guesses) this.add(guess)
     await this.each()
@@ -102,6 +105,7 @@ class Search {
       asked: this.seen.size,
       wildcards,
       walked: this.walked,
+      signed: keys !== undefined && recordsOf(keys, this.zone, TYPE.DNSKEY).length > 0,
     }
   }
 

@@ -79,4 +79,6 @@ export const TYPES_OF_SIGNING: ReadonlySet<number> = new Set([
   TYPE.CDS,
   TYPE.CDNSKEY,
   TYPE.ZONEMD,
+  // Where named keeps how far it is with signing (sig-signing-type).
+  65_534,
 ])

@@ -35,8 +35,10 @@ export interface Adopted extends Arrived {
 }
 
 /** Where a zone that came in goes. */
-export function placed(arrived: Arrived, folder: string, kept: Workspace, options: SourceOptions): Adopted {
-  const { file, zones, given } = arrived
+export function placed(came: Arrived, folder: string, kept: Workspace, options: SourceOptions): Adopted {
+  const { file, zones, given } = came
+  const twin = kept.files.find((each) => foldName(each.zone) === foldName(file.zone) && each.view === options.view)
+  const arrived = twin ? { ...came, notes: [...came.notes, ...stillSaid(twin, came)] } : came
   const home = dirname(resolve(file.file))
   const copies = zones.sources.map(({ file: from, octets }, i) => ({
     octets,
@@ -54,7 +56,6 @@ export function placed(arrived: Arrived, folder: string, kept: Workspace, option
     )
   const backup = arrived.whole && backupPath(folder, { ...file, view: options.view }, copies[0]!.to, today())
   const there = copies.every(({ to, octets }) => existsSync(to) && sameOctets(readFileSync(to), octets))
-  const twin = kept.files.find((each) => foldName(each.zone) === foldName(file.zone) && each.view === options.view)
   if (twin && !(there && resolve(twin.file) === resolve(copies[0]!.to))) {
     if (copies.length > 1)
       throw new Trouble(
@@ -69,6 +70,22 @@ export function placed(arrived: Arrived, folder: string, kept: Workspace, option
   const taken = there ? undefined : copies.find(({ to }) => existsSync(to))
   if (taken) throw new Trouble(`${shownPath(taken.to)} already exists; nothing was changed`)
   return { ...arrived, copies, there: there && twin !== undefined, backup }
+}
+
+/** What bramblefront.yaml says of a zone that is no longer so of what takes its place. */
+function stillSaid(twin: ZoneFile, { by, complete, traits }: Arrived): string[] {
+  if (by === 'file' || by === 'table') return []
+  const stated = twin.complete !== false
+  return [
+    ...(stated === complete
+      ? []
+      : [
+          `Edit ${CONFIG_FILE}: ${complete ? 'take “complete: false” out of' : 'add “complete: false” to'} the entry of this zone.`,
+        ]),
+    ...(traits.signed === undefined || twin.signed === traits.signed
+      ? []
+      : [`Edit ${CONFIG_FILE}: add “signed: ${traits.signed}” to the entry of this zone.`]),
+  ]
 }
 
 /** Puts the files into the workspace, and names in bramblefront.yaml what no pattern there matches. */

@@ -64,7 +64,7 @@ export async function byAsking(stated: string, options: AskingOptions, workspace
       given: at,
       by: 'asking',
       ...made.whole(),
-      traits: { complete: false },
+      traits: { complete: false, ...(found.signed ? { signed: 'server' } : {}) },
       complete: false,
       notes: notesOf(found),
       asked,
