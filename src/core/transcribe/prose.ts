@@ -141,7 +141,7 @@ export class Prose {
 /** The domain that a sentence is about: the zone, or another one that it names as such. */
 function domainIn(sentence: string, zone: Name): string | undefined {
   const names = wordsOf(sentence)
-    .map((word) => hostIn(word.replace(/[.,:;]+$/, ''))?.name)
+    .map((word) => hostIn(word.replace(/(?<![.,:;])[.,:;]+$/, ''))?.name)
     .filter((name): name is string => name !== undefined && isWhole(name))
     .map((name) => (name.endsWith('.') ? name : `${name}.`))
   const inZone = names.find((name) => isAtOrBelow(name, zone))

@@ -184,3 +184,19 @@ test.each<[string, (n: number) => string]>([
     1536,
   )
 })
+
+test.each(['', '| Weight |', 'Type:', 'TXT @ "v=spf1'])(
+  'reading takes no longer than a line is long that begins with “%s”',
+  async (begin) => {
+    for (const unit of [' ', '\t', 'a ', '| ', '.'])
+      for (const end of ['', ' |', ' x |'])
+        await growsLinearly(
+          JSON.stringify([begin, unit, end]),
+          (n) => {
+            const line = `${begin}${unit.repeat(n * 2)}${end}`
+            return () => readInstructions(`Type | Host | Value\n${line}\n${line}`, ZONE)
+          },
+          1536,
+        )
+  },
+)

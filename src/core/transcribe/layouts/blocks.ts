@@ -11,17 +11,17 @@ interface Labelled {
 }
 
 const LABEL =
-  /(?:^|[,;|\t]\s*|\s{2,})[-*•\d.)\s]{0,6}([\p{L}](?: ?[\p{L}\p{N}'’/_-]| (?=\/)){0,40}?(?:\s?\([^()]{1,50}\))?)\s*(?:(?::|：)(?=\s|$|["'`@])|=(?!=))/gu
+  /(?:^|[,;|\t]\s{0,40}|\s{2,40})[-*•\d.)\s]{0,6}([\p{L}](?: ?[\p{L}\p{N}'’/_-]| (?=\/)){0,40}?(?:\s?\([^()]{1,50}\))?)\s*(?:(?::|：)(?=\s|$|["'`@])|=(?!=))/gu
 
 /** What counts records in front of their labels. */
-const NUMBERED = /^\s*(?:step|schritt|étape|paso|passo|stap|krok|record|eintrag|entry)?\s*#?\d{1,3}\s*[.:)-]\s+/i
+const NUMBERED = /^\s*(?:(?:step|schritt|étape|paso|passo|stap|krok|record|eintrag|entry)\s*)?#?\d{1,3}\s*[.:)-]\s+/i
 
 /** The labels of a line with what stands behind each; none where it begins otherwise. */
 export function labelled(line: Line): Labelled[] {
   if (line.text.length > 16_384) return []
   const text = line.text
     .replace(NUMBERED, '')
-    .replace(/\.{2,}\s*:/g, ':')
+    .replace(/(?<!\.)\.{2,}\s*:/g, ':')
     .replace(/^\s*(?:-\s+)?\{(?!\{)\s*(.*?)\s*\},?\s*$/, '$1')
   const pair = pairOfCells(text)
   if (pair) return [pair]
@@ -76,7 +76,10 @@ function listed(text: string): Labelled[] {
 
 /** A table that stands on its side: a label and what it is, in two cells. */
 function pairOfCells(text: string): Labelled | undefined {
-  const [, label = '', value = ''] = /^\s*\|?\s*([^|\t]{1,60}?)\s*[|\t]\s*([^|\t]*?)\s*\|?\s*$/.exec(text) ?? []
+  const inner = text.trim().replace(/^\||\|$/g, '')
+  const cells = inner.trim().split(inner.includes('|') ? '|' : /\t+/)
+  if (cells.length !== 2) return undefined
+  const [label = '', value = ''] = cells.map((cell) => cell.trim())
   const role = roleOf(label.replace(/[*_`:]/g, ' '))
   return role === undefined || value === '' || (roleOf(value) !== undefined && typeIn(value) === undefined)
     ? undefined
