@@ -185,7 +185,7 @@ test.each<[string, (n: number) => string]>([
   )
 })
 
-test.each(['', '| Weight |', 'Type:', 'TXT @ "v=spf1'])(
+test.each(['', '| Weight |', 'Type:', '- {', 'TXT @ "v=spf1'])(
   'reading takes no longer than a line is long that begins with “%s”',
   async (begin) => {
     for (const unit of [' ', '\t', 'a ', '| ', '.'])

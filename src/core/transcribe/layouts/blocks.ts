@@ -22,7 +22,7 @@ export function labelled(line: Line): Labelled[] {
   const text = line.text
     .replace(NUMBERED, '')
     .replace(/(?<!\.)\.{2,}\s*:/g, ':')
-    .replace(/^\s*(?:-\s+)?\{(?!\{)\s*(.*?)\s*\},?\s*$/, '$1')
+    .replace(/^\s*(?:-\s+)?\{(?!\{)(.*)\},?\s*$/, (_, inner: string) => inner.trim())
   const pair = pairOfCells(text)
   if (pair) return [pair]
   const found: { role: Role; from: number; at: number }[] = []
