@@ -62,7 +62,7 @@ function fromLabels(cells: readonly Cell[], likely: Likely): Parts | Feature | u
   if (feature) return { feature, owner: of('owner') }
   // “MX 10” and “MX (10)” tell the preference with the type.
   const [, word = typeText ?? '', level] =
-    /^\s*([A-Za-z]{1,10})\s*[ (]\s*(\d{1,5})\s*\)?\s*$/.exec(typeText ?? '') ?? []
+    /^\s*([A-Za-z]{1,10})\s{0,9}[ (]\s{0,9}(\d{1,5})\s{0,9}\)?\s*$/.exec(typeText ?? '') ?? []
   const type = typeIn(word) ?? typeOf(cells, values[0]!.text)
   if (type === undefined) return undefined
   const ttl = of('ttl')

@@ -90,7 +90,7 @@ export function unwrapped(text: string): string {
     if (inner === undefined || inner === '' || /^_/.test(plain)) break
     plain = inner.trim()
   }
-  return plain.replace(/^[`"'(]+|[`"'),;]+$/g, '')
+  return plain.replace(/^[`"'(]+|(?<![`"'),;])[`"'),;]+$/g, '')
 }
 
 /** A host as instructions write it: without scheme, path and port. The final dot tells that it is absolute. */

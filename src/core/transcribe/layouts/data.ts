@@ -43,7 +43,7 @@ function jsonRange(lines: readonly Line[]): [number, number] | undefined {
   const first = lines.findIndex(({ text }) => /^\s*(?:[[{]\s*(?:$|["'{[])|"[^"]{1,60}"\s*:\s*[[{])/.test(text))
   if (first < 0) return undefined
   for (let last = lines.length - 1; last >= first; last--)
-    if (/[\]}]\s*,?\s*$/.test(lines[last]!.text)) return [first, last]
+    if (/[\]}]\s*(?:,\s*)?$/.test(lines[last]!.text)) return [first, last]
   return undefined
 }
 

@@ -107,7 +107,7 @@ function wordsIn(sentence: string): Word[] {
   for (const match of sentence.matchAll(/`([^`]{1,400})`|"([^"]{1,400})"|'([^'\s]{1,200})'|(\S+)/g)) {
     const inner = match[1] ?? match[2] ?? match[3]
     if (inner !== undefined) words.push({ text: inner, quoted: true })
-    else words.push({ text: match[4]!.replace(/[.,;:!?)]+$/, ''), quoted: false })
+    else words.push({ text: match[4]!.replace(/(?<![.,;:!?)])[.,;:!?)]+$/, ''), quoted: false })
   }
   return words.filter(({ text }) => text !== '')
 }
