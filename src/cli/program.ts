@@ -67,6 +67,11 @@ const COMMANDS: readonly Listed[] = [
     load: () => import('./commands/confirm/index.ts'),
   },
   {
+    name: 'sheet',
+    summary: 'what to type into the web form of a hosting company',
+    load: () => import('./commands/sheet.ts'),
+  },
+  {
     name: 'timing',
     summary: 'when to lower a TTL before a change, and when a change has reached everyone',
     load: () => import('./commands/timing.ts'),

@@ -1,4 +1,4 @@
-import { array, boolean, mixed, number, type ObjectSchema, object, string } from 'yup'
+import { array, boolean, type InferType, mixed, number, type ObjectSchema, object, string } from 'yup'
 import { type ServerEntry, urlVantage } from '../core/confirm/vantage.ts'
 import { parseAddress } from '../core/names/address.ts'
 import { toName } from '../core/names/name.ts'
@@ -6,6 +6,7 @@ import { octetsOf } from '../core/names/octets.ts'
 import { parseTtl } from '../core/records/ttl.ts'
 import { ruleOf } from '../core/rules/catalogue.ts'
 import type { Exception, Follow, Front } from '../core/rules/rule.ts'
+import { FIELD_NAMES } from '../core/sheet/style.ts'
 import { asJsonSchema } from './json-schema.ts'
 
 export interface ZoneEntry {
@@ -55,7 +56,7 @@ export const zoneEntry: ObjectSchema<ZoneEntry> = object({
     .meta({ says: 'who signs it: the server, the file is signed, or nobody' }),
   view: string().meta({ says: 'the view that this version of the zone belongs to, if there are several' }),
   sheet: string().meta({
-    says: 'the label of the style of the web form at which the zone is kept; read, and used by no command yet',
+    says: 'the label of the style of the web form at which the zone is kept',
   }),
 }).noUnknown()
 
@@ -161,20 +162,6 @@ const deliveryEntry = object({
     ],
   })
 
-const LABELS = [
-  'action',
-  'owner',
-  'type',
-  'value',
-  'ttl',
-  'preference',
-  'service',
-  'protocol',
-  'priority',
-  'weight',
-  'port',
-  'target',
-] as const
 const sheetEntry = object({
   label: string().required().meta({ says: 'what the style is called' }),
   apex: string()
@@ -206,10 +193,12 @@ const sheetEntry = object({
   rows: string()
     .oneOf(['record', 'set'] as const)
     .meta({ says: 'a row a record, or a row a set' }),
-  labels: object(Object.fromEntries(LABELS.map((each) => [each, string()])))
+  labels: object(Object.fromEntries(FIELD_NAMES.map((each) => [each, string()])))
     .noUnknown()
     .meta({ says: 'what the form calls its fields' }),
 }).noUnknown()
+
+export type SheetEntry = InferType<typeof sheetEntry>
 
 const count = number().strict().integer().min(1)
 const backupsEntry = object({
@@ -265,7 +254,7 @@ export const schema = object({
     .meta({ says: 'how zones get to their servers; read, and used by no command yet' }),
   sheets: array(sheetEntry.required())
     .default([])
-    .meta({ says: 'styles of web forms at which zones are kept; read, and used by no command yet' }),
+    .meta({ says: 'styles of web forms at which zones are kept, for bramblefront sheet' }),
   backups: backupsEntry.meta({ says: 'how long backups are kept; read, and used by no command yet' }),
   'policy-steps': policyStepsEntry.meta({
     says: 'when the next step of a DMARC policy may be taken',
@@ -283,7 +272,7 @@ export const KEYS: Record<string, string[]> = {
   exceptions: Object.keys(exceptionEntry.fields),
   deliveries: Object.keys(deliveryEntry.fields),
   sheets: Object.keys(sheetEntry.fields),
-  'sheets.labels': [...LABELS],
+  'sheets.labels': [...FIELD_NAMES],
   backups: Object.keys(backupsEntry.fields),
   'policy-steps': Object.keys(policyStepsEntry.fields),
 }

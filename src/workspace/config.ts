@@ -4,8 +4,20 @@ import type { Schema } from 'yup'
 import type { Vantage } from '../core/confirm/observation.ts'
 import { type ServerEntry, vantageOf } from '../core/confirm/vantage.ts'
 import { foldName, toName } from '../core/names/name.ts'
+import { octetsOf } from '../core/names/octets.ts'
+import { parseTtl } from '../core/records/ttl.ts'
 import type { Exception, Follow, Front } from '../core/rules/rule.ts'
-import { type BuiltIn, EXAMPLES, KEYS, schema, vantageEntry, type ZoneEntry, zoneEntry } from './config-schema.ts'
+import { PLAIN, type Style } from '../core/sheet/style.ts'
+import {
+  type BuiltIn,
+  EXAMPLES,
+  KEYS,
+  type SheetEntry,
+  schema,
+  vantageEntry,
+  type ZoneEntry,
+  zoneEntry,
+} from './config-schema.ts'
 import { type Mistake, mistakesIn } from './mistakes.ts'
 import { Trouble } from './trouble.ts'
 import { YamlText } from './yaml-text.ts'
@@ -19,6 +31,8 @@ export interface Config {
   exceptions: Exception[]
   /** How many days a step of a DMARC policy must have been published before the next. */
   stepDays: number
+  /** Styles of web forms. */
+  sheets: Style[]
 }
 
 /** Reads the text of a bramblefront.yaml; `file` is for messages. */
@@ -42,6 +56,7 @@ export function parseConfig(text: string, file: string): Config {
     fronts: config.fronts,
     follows: config.follows,
     stepDays: config['policy-steps']?.days ?? 14,
+    sheets: config.sheets.map(styleOf),
     exceptions: config.exceptions.map((entry, i): Exception => {
       const [from, to] = yaml.rangeOf(['exceptions', i])!
       const { line, column } = yaml.lineAt(from)
@@ -52,6 +67,21 @@ export function parseConfig(text: string, file: string): Config {
         place: { file, line, column, text: yaml.lines[line - 1] ?? '', length },
       }
     }),
+  }
+}
+
+/** A style as it is stated; of what nothing is said, as most forms have it. */
+function styleOf({ 'final-dot': finalDot, 'ttl-floor': floor, ...stated }: SheetEntry): Style {
+  const octets = octetsOf(floor ?? '0')
+  const said = Object.fromEntries(Object.entries(stated).filter(([, value]) => value !== undefined))
+  const ttlFloor = parseTtl(octets, 0, octets.length)
+  return {
+    ...PLAIN,
+    ...said,
+    label: stated.label,
+    finalDot: finalDot ?? PLAIN.finalDot,
+    ttlFloor,
+    labels: stated.labels ?? {},
   }
 }
 

@@ -7,6 +7,7 @@ import { readZone } from '../core/file/reader.ts'
 import { type Zone, Zones, type ZoneTraits } from '../core/model/zones.ts'
 import { bare, foldName, type Name } from '../core/names/name.ts'
 import type { Surroundings } from '../core/rules/rule.ts'
+import type { Style } from '../core/sheet/style.ts'
 import type { BuiltIn } from './config-schema.ts'
 import { includer, readFileOrTrouble, zoneNameFor, zoneOf } from './files.ts'
 import { Unfinished } from './journal.ts'
@@ -36,6 +37,8 @@ export interface Workspace {
   servers: ServerEntry[]
   /** How many days a step of a DMARC policy must have been published before the next. */
   stepDays: number
+  /** Styles of web forms. */
+  sheets: Style[]
   /** What bramblefront.yaml says beyond the zones: for the rules. */
   around: Surroundings
 }
@@ -130,6 +133,7 @@ export async function openWorkspace(folder: string, options: Viewed = {}): Promi
     vantages,
     servers,
     stepDays: config.stepDays,
+    sheets: config.sheets,
     around: {
       fronts,
       follows,

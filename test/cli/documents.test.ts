@@ -141,6 +141,13 @@ test('init, adopt', async () => {
   )
 })
 
+test('sheet', async () => {
+  const { folder } = await world('www A 192.0.2.1\n', ['authoritative'])
+  expectDeclared('sheet', (await run(folder, 'sheet', ZONE, '--json')).json())
+  await run(folder, 'write', 'address', 'www', '192.0.2.2')
+  expectDeclared('sheet', (await run(folder, 'sheet', ZONE, '--changes', '--json')).json())
+})
+
 test('recipe', async () => {
   const folder = demo()
   expectDeclared('recipe-list', (await run(folder, 'recipe', 'list', '--json')).json())

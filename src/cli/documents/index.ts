@@ -8,6 +8,7 @@ import { explain } from './explain.ts'
 import { check, fix } from './findings.ts'
 import { recipe, recipeList, recipeWriteSeveral } from './recipe.ts'
 import { sender } from './sender.ts'
+import { sheet } from './sheet.ts'
 import { show } from './show.ts'
 import { timing } from './timing.ts'
 import { transcribe } from './transcribe.ts'
@@ -27,6 +28,7 @@ const DOCUMENTS: Record<string, { of: string; schema: AnySchema }> = {
   'recipe-list': { of: 'recipe list', schema: recipeList },
   'recipe-write-several': { of: 'recipe write --in', schema: recipeWriteSeveral },
   sender: { of: 'sender', schema: sender },
+  sheet: { of: 'sheet', schema: sheet },
   show: { of: 'show', schema: show },
   timing: { of: 'timing', schema: timing },
   transcribe: { of: 'transcribe, recipe write', schema: transcribe },

@@ -125,24 +125,46 @@ function fromLoose(cells: readonly Cell[], likely: Likely, most = 8): Parts | Fe
   if (at < 0) return undefined
   const type = typeIn(cells[at]!.text)!
   const rest = cells.filter(({ text }, i) => i !== at && !FILLER.test(text.trim()) && !OF_PAGES.test(text.trim()))
-  const numbers: { text: string; before: boolean }[] = []
+  const service = type === TYPE.SRV ? serviceIn(rest) : undefined
+  const numbers: LooseNumber[] = []
   const names: string[] = []
   let ttl: number | 'auto' | undefined
   for (const cell of rest) {
+    if (cell === service?.service || cell === service?.protocol) continue
     const { text } = cell
     const time = ttlIn(text)
     const preference = preferenceIn(text)
-    if (preference !== undefined) numbers.push({ text: preference, before: false })
-    else if (isNumber(text)) numbers.push({ text, before: cells.indexOf(cell) < at })
+    if (preference !== undefined) numbers.push({ text: preference, before: false, at: cells.indexOf(cell) })
+    else if (isNumber(text)) numbers.push({ text, before: cells.indexOf(cell) < at, at: cells.indexOf(cell) })
     else if (time !== undefined && ttl === undefined) ttl = time
     else if (!isEmpty(text) || names.length === 0) names.push(text)
   }
   if (names.length > most) return undefined
   const [owner, value] = pairOf(type, names, likely)
   if (value === undefined) return undefined
-  const others = numbersOf(type, value, numbers)
+  const others = numbersOf(
+    type,
+    value,
+    numbers,
+    cells.findIndex(({ text }) => text === value),
+  )
   const own = others.ttl === undefined ? undefined : Number(others.ttl)
-  return { type, owner, value, ttl: ttl ?? own, others }
+  const parts = service ? { service: service.service.text, protocol: service.protocol.text } : {}
+  return { type, owner, value, ttl: ttl ?? own, others: { ...others, ...parts } }
+}
+
+/** A number in a cell without a label: in front of the type, and in which cell. */
+interface LooseNumber {
+  text: string
+  before: boolean
+  at: number
+}
+
+/** The cells of an SRV record that have its service and its protocol, each by itself. */
+function serviceIn(cells: readonly Cell[]): { service: Cell; protocol: Cell } | undefined {
+  const protocol = cells.find(({ text }) => /^_(?:tcp|udp|tls|sctp)$/i.test(text.trim()))
+  const service = cells.find((cell) => cell !== protocol && /^_[a-z0-9][a-z0-9-]*$/i.test(cell.text.trim()))
+  return protocol && service && { service, protocol }
 }
 
 /** Of several texts the one that is the owner, and the one that is the value. */
@@ -194,7 +216,8 @@ function asTarget(name: string | undefined): number {
 function numbersOf(
   type: number,
   value: string,
-  numbers: readonly { text: string; before: boolean }[],
+  numbers: readonly LooseNumber[],
+  valueAt = -1,
 ): Partial<Record<Role, string>> {
   const wanted: Role[] = type === TYPE.MX ? ['priority'] : type === TYPE.SRV ? ['priority', 'weight', 'port'] : []
   const told = value.trim().split(/\s+/).filter(isNumber).length
@@ -209,12 +232,16 @@ function numbersOf(
   // One more is a TTL: the one that stands before the type alone, or the only one that is as large as times are.
   const first = numbers[0]!
   const large = numbers.filter(({ text }) => Number(text) >= 60)
+  const behind = valueAt < 0 ? [] : numbers.filter(({ at }) => at > valueAt)
   const ttl =
     first.before && numbers.filter(({ before }) => before).length === 1 && type === TYPE.SRV
       ? first
       : large.length === 1
         ? large[0]
-        : undefined
+        : // Priority, weight and port stand in front of the target, and one number behind it.
+          behind.length === 1 && large.includes(behind[0]!)
+          ? behind[0]
+          : undefined
   if (!ttl) return {}
   return {
     ...named(
@@ -316,7 +343,7 @@ function typeFirst(type: number, after: readonly string[], likely: Likely): Part
     if (/["=\s]/.test(owner) || !hostIn(owner)) return undefined
     return { type, owner, value: rest.join(' '), others: {} }
   }
-  const numbers = rest.filter(isNumber).map((text) => ({ text, before: false }))
+  const numbers = rest.filter(isNumber).map((text, at) => ({ text, before: false, at }))
   const texts = rest.filter((word) => !isNumber(word) && ttlIn(word) === undefined)
   if (texts.length === 0 || (texts.length > 1 && type !== TYPE.CAA)) return undefined
   if (type === TYPE.CAA || type === TYPE.TLSA) return { type, owner, value: rest.join(' '), others: {} }

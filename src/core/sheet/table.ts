@@ -1,0 +1,56 @@
+/** A sheet as a table of text, for people, which `transcribe` reads back: a column a field, a line a record. */
+
+import type { SheetRow } from './rows.ts'
+import type { FieldName } from './style.ts'
+
+/** In the order in which forms have them. */
+const ORDER: readonly FieldName[] = [
+  'type',
+  'service',
+  'protocol',
+  'owner',
+  'preference',
+  'priority',
+  'weight',
+  'port',
+  'target',
+  'value',
+  'ttl',
+]
+
+export interface SheetTable {
+  headings: string[]
+  /** The lines of each row. */
+  rows: string[][][]
+  /** What stands between cells: bars, unless a value has one. */
+  parting: '|' | '\t'
+}
+
+export function tableOf(rows: readonly SheetRow[]): SheetTable {
+  const names = ORDER.filter((name) => rows.some(({ fields }) => fields.some((field) => field.name === name)))
+  const labelOf = (name: FieldName): string =>
+    rows.flatMap(({ fields }) => fields).find((field) => field.name === name)!.label
+  const cells = rows.map(({ fields }) => {
+    const columns = names.map((name) => (fields.find((field) => field.name === name)?.value ?? '').split('\n'))
+    const lines = Math.max(...columns.map(({ length }) => length))
+    // Each line stands for itself: what is the same for all of a set is repeated.
+    return Array.from({ length: lines }, (_, line) =>
+      columns.map((column) => column[line] ?? (column.length === 1 ? column[0]! : '')),
+    )
+  })
+  return {
+    headings: names.map(labelOf),
+    rows: cells,
+    parting: cells.flat(2).some((cell) => cell.includes('|')) ? '\t' : '|',
+  }
+}
+
+/** Its lines: the heading, then those of each row. */
+export function linesOf({ headings, rows, parting }: SheetTable): { heading: string; rows: string[][] } {
+  if (parting === '\t')
+    return { heading: headings.join('\t'), rows: rows.map((row) => row.map((cells) => cells.join('\t'))) }
+  const widths = headings.map((heading, i) => Math.max(heading.length, ...rows.flat().map((cells) => cells[i]!.length)))
+  const line = (cells: readonly string[]): string =>
+    `| ${cells.map((cell, i) => cell.padEnd(widths[i]!)).join(' | ')} |`
+  return { heading: line(headings), rows: rows.map((row) => row.map(line)) }
+}

@@ -1,0 +1,92 @@
+/** `sheet` as people call it: what to type, and what of it is still to be done. */
+import { readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { expect, test } from 'vitest'
+import { folderWith, HEAD, run } from './program.ts'
+import { world, ZONE } from './world.ts'
+
+const LINES =
+  'www A 192.0.2.10\nmail A 192.0.2.25\n@ MX 10 mail\n@ TXT "v=spf1 mx -all"\nkey._domainkey TXT "v=DKIM1; " "p="\n'
+const FILE = `zones/${ZONE}.zone`
+
+test('what it prints, heading, hints and all, is read by transcribe as the zone has it', async () => {
+  const here = folderWith({ 'a.zone': HEAD + LINES, 'empty.zone': HEAD })
+  for (const style of ['short', 'full-names', 'zone-file', 'no-ttl', 'blank-apex']) {
+    const printed = await run(here, 'sheet', 'a.zone', '--zone', ZONE, '--style', style)
+    expect(printed.status).toBe(0)
+    writeFileSync(join(here, 'sheet.txt'), printed.stdout)
+    const call = ['transcribe', 'sheet.txt', '--file', 'empty.zone', '--zone', ZONE, '--dry-run', '--json']
+    const read = (await run(here, ...call)).json()
+    expect([style, read.unread, read.blanks, read.rows.length]).toEqual([style, [], [], 5])
+  }
+})
+
+test('what differs from what the servers answer: entered, changed, deleted; and nothing once it is typed', async () => {
+  const { folder, load } = await world(`${LINES}old A 192.0.2.9\n`, ['authoritative'])
+  const call = ['sheet', ZONE, '--changes', '--timeout', '1', '--json']
+  expect(await run(folder, ...call)).toMatchObject({ status: 0 })
+  for (const args of [
+    ['write', 'address', 'www', '192.0.2.11'],
+    ['write', 'cname', 'shop', 'site.northlight.example.'],
+    ['remove', 'old', 'A'],
+  ])
+    expect(await run(folder, ...args)).toMatchObject({ status: 0 })
+  const ran = await run(folder, ...call)
+  const rows = ran
+    .json()
+    .rows.map(({ action, owner, type, before, fields }: any) => [
+      action,
+      owner.replace(`.${ZONE}.`, ''),
+      type,
+      before,
+      fields.find(({ label }: any) => label === 'Value').value,
+    ])
+  expect([ran.status, rows.sort()]).toEqual([
+    1,
+    [
+      ['change', 'www', 'A', ['192.0.2.10'], '192.0.2.11'],
+      ['delete', 'old', 'A', ['192.0.2.9'], '192.0.2.9'],
+      ['enter', 'shop', 'CNAME', null, 'site.northlight.example'],
+    ],
+  ])
+  // The host keeps no TTL below five minutes, and splits texts elsewhere.
+  const typed = readFileSync(join(folder, FILE), 'utf8')
+    .replace('$TTL 3600', '$TTL 300')
+    .replace('"v=DKIM1; " "p="', '"v=DKIM1; p="')
+  for (const address of ['198.51.100.53', '203.0.113.53']) load(address, typed)
+  expect((await run(folder, ...call)).json().rows.length).toBeGreaterThan(0)
+  expect(await run(folder, ...call, '--style', 'no-ttl')).toMatchObject({ status: 0 })
+})
+
+test('where nobody answers, nothing is claimed', async () => {
+  const here = folderWith({
+    'bramblefront.yaml':
+      'zones: [zones/*.zone]\nservers:\n  - {name: ns1.upland-dns.example, address: 127.0.0.1, port: 1}\n  - {name: ns2.upland-dns.example, address: 127.0.0.1, port: 1}\n',
+    [FILE]: HEAD + LINES,
+  })
+  const ran = await run(here, 'sheet', ZONE, '--changes', '--timeout', '1')
+  expect([ran.status, ran.stdout]).toEqual([3, expect.stringContaining('Nobody could be asked')])
+})
+
+test('a style of one’s own, by the zone’s entry', async () => {
+  const here = folderWith({
+    'bramblefront.yaml': `zones:\n  - {zone: ${ZONE}, file: ${FILE}, sheet: mine}\nsheets:\n  - {label: mine, apex: full, final-dot: true, ttl: minutes, ttl-floor: 2h, labels: {owner: Name of the record}}\n`,
+    [FILE]: HEAD + LINES,
+  })
+  const ran = await run(here, 'sheet', ZONE, '@', '--json')
+  expect([ran.json().style, ran.json().rows.find(({ type }: any) => type === 'MX').fields]).toEqual([
+    'mine',
+    [
+      { label: 'Type', value: 'MX' },
+      { label: 'Name of the record', value: `${ZONE}.` },
+      { label: 'Preference', value: '10' },
+      { label: 'Value', value: `mail.${ZONE}.` },
+      { label: 'TTL', value: '120' },
+    ],
+  ])
+  expect(await run(here, 'sheet', ZONE, '--style', 'mien')).toMatchObject({
+    status: 2,
+    stderr: expect.stringContaining('did you mean mine'),
+  })
+  expect(await run(here, 'sheet', ZONE, 'nothere')).toMatchObject({ status: 2 })
+})
