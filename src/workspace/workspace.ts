@@ -266,8 +266,8 @@ function inView(all: readonly ZoneFile[], view: string | undefined): ZoneFile[] 
   return files
 }
 
-function traitsOf({ complete, audience, signed, view }: ZoneFile): ZoneTraits {
-  return { complete, audience, signed, view }
+function traitsOf({ complete, audience, signed, view, sheet }: ZoneFile): ZoneTraits {
+  return { complete, audience, signed, view, hosted: sheet !== undefined }
 }
 
 /** The kept zone with that name (a final dot may be missing), or trouble that lists those there are. */

@@ -72,6 +72,7 @@ test('a style of one’s own, by the zone’s entry', async () => {
   const here = folderWith({
     'bramblefront.yaml': `zones:\n  - {zone: ${ZONE}, file: ${FILE}, sheet: mine}\nsheets:\n  - {label: mine, apex: full, final-dot: true, ttl: minutes, ttl-floor: 2h, labels: {owner: Name of the record}}\n`,
     [FILE]: HEAD + LINES,
+    [`before/${ZONE}.zone`]: HEAD + LINES,
   })
   const ran = await run(here, 'sheet', ZONE, '@', '--json')
   expect([ran.json().style, ran.json().rows.find(({ type }: any) => type === 'MX').fields]).toEqual([
@@ -84,6 +85,10 @@ test('a style of one’s own, by the zone’s entry', async () => {
       { label: 'TTL', value: '120' },
     ],
   ])
+  // The host numbers the zone: its serial here says nothing.
+  expect(await run(here, 'write', 'address', 'www', '192.0.2.11')).toMatchObject({ status: 0 })
+  expect(readFileSync(join(here, FILE), 'utf8')).toContain('2026010101')
+  expect((await run(here, 'check', '--published', 'before', '--only', 'soa')).stdout).not.toContain('serial')
   expect(await run(here, 'sheet', ZONE, '--style', 'mien')).toMatchObject({
     status: 2,
     stderr: expect.stringContaining('did you mean mine'),

@@ -62,7 +62,7 @@ function changed(zones: Zones, { zone, sets, notes = [] }: ZonePart, now: Date):
   const root = zones.sources.find((source) => source.zone === zone.index)!
   const own = root.octets
   const before = sets.map(({ owner, type }) => copyOf(setAt(zones, zone, owner, type)))
-  const edited = editKept(zones, zone, [...sets], { now })
+  const edited = editKept(zones, zone, [...sets], { now: zone.hosted ? undefined : now })
   if ('refused' in edited) return { refused: `${zone.file}: ${edited.refused}` }
   const isSame = edited.included.length === 0 && sameOctets(edited.octets, own)
   return {

@@ -100,7 +100,7 @@ function repairedZone(
   readZone(fresh, fresh.addSource(again, root.file, renewed.get(root.file)!), { include: reading })
   fresh.seal()
   const edited = editKept(fresh, again, changes, {
-    now: taken.some(({ rule }) => rule === 'soa/serial-not-advanced') ? undefined : now,
+    now: zone.hosted || taken.some(({ rule }) => rule === 'soa/serial-not-advanced') ? undefined : now,
     always: true,
   })
   if ('refused' in edited) return { left: [...left, ...taken.map((finding) => ({ finding, why: edited.refused }))] }

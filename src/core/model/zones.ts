@@ -47,6 +47,8 @@ export interface ZoneTraits {
   signed?: 'server' | 'file' | 'no'
   /** Whom this version of the zone is for, where there are several: zones of different views may have the same name. */
   view?: string
+  /** It is kept at a host with a web form, who numbers it: the serial in its file is left as it is. */
+  hosted?: boolean
 }
 
 export interface Zone extends ZoneTraits {
@@ -137,7 +139,7 @@ export class Zones {
     const wire = nameToWire(name)
     if (typeof wire === 'string') throw new Error(`not a zone name: ${name}`)
     const apex = this.tree.internWire(wire)
-    const { complete, audience, signed, view } = traits
+    const { complete, audience, signed, view, hosted } = traits
     const zone: Zone = {
       index: this.zones.length,
       apex,
@@ -149,6 +151,7 @@ export class Zones {
       audience,
       signed,
       view,
+      hosted,
     }
     this.zones.push(zone)
     if (!this.zoneByApex.has(apex)) this.zoneByApex.set(apex, zone.index)

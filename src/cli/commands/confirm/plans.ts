@@ -10,7 +10,6 @@ import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { ServerFinder } from '../../../net/authorities.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
-import { fileOf } from '../../../workspace/workspace.ts'
 import type { Confirmed } from '../../output/confirmation.ts'
 import { statesBefore } from '../before.ts'
 import type { Chosen, SourceOptions } from '../source.ts'
@@ -87,7 +86,7 @@ export async function plan(
       onlyAuthoritative: options.onlyAuthoritative,
       unfound: found.unfound,
       unread: unread.get(zone) ?? [],
-      hosted: workspace && fileOf(workspace, zone.name)?.sheet !== undefined,
+      hosted: zone.hosted,
     })
   }
   if (name !== undefined && confirmed.plans.every(({ questions }) => questions.length === 0))

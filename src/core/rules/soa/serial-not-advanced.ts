@@ -57,7 +57,7 @@ export const soaSerialNotAdvanced: Rule = {
   ],
   visit: onSoa(({ serial }, record, zone, cx) => {
     const { published } = cx.around
-    if (!published) return []
+    if (!published || zone.hosted) return []
     const before = cx.memory(() => publishedZones(published)).get(foldName(zone.name))
     if (!before || before.zone.soa === NONE) return []
     const old = soaOf(published, before.zone.soa).serial
