@@ -47,6 +47,7 @@ LIST
 shot transcribe "$work/demo" transcribe mail/quillwing.txt --into hollowmere-freight.example --dry-run
 shot transcribe-open "$work/demo" transcribe list.txt --into hollowmere-freight.example --dry-run
 shot recipe "$work/demo" recipe write larkpost hollowmere-freight.example --fill account=40017 --mx replace --dry-run
+shot sheet "$work/demo" sheet hollowmere.example @ office _imaps._tcp _dmarc --style short
 shot fix "$work/demo" check hollowmere-rail.example --fix
 shot refused "$work/demo" write cname chat.hollowmere.example kiosk
 shot write "$work/demo" write spf hollowmere.example --dry-run

@@ -42,6 +42,11 @@ const COMMANDS: readonly Listed[] = [
     load: () => import('./commands/recipe/index.ts'),
   },
   {
+    name: 'follow',
+    summary: 'keep the addresses of a name at an apex, where a CNAME cannot be',
+    load: () => import('./commands/follow.ts'),
+  },
+  {
     name: 'show',
     summary: 'show a zone by purpose, or as zone file, JSON or CSV',
     load: () => import('./commands/show.ts'),

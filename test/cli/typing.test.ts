@@ -49,8 +49,8 @@ test.each<[string[], RegExp]>([
   [['txt', 'kiosk.hollowmere.example', ''], /empty/],
   [['spf', 'hollowmere.example', '--allow', '192.0.2.7:25'], /port.*ip4:192\.0\.2\.7/],
   [['dkim', 'hollowmere.example', '--alias', 's1=s1.keys.larkpost.example'], /final dot/],
-  [['alias', 'kiosk.hollowmere.example', 'mail'], /not a record type.*write cname.*follows:/],
-  [['record', 'hollowmere.example', 'ANAME', 'mail'], /not a record type.*follows:/],
+  [['alias', 'kiosk.hollowmere.example', 'mail'], /not a record type.*write cname.*bramblefront follow/],
+  [['record', 'hollowmere.example', 'ANAME', 'mail'], /not a record type.*bramblefront follow/],
   [['mx', 'hollowmere.exampel', '10', 'mail'], /did you mean hollowmere\.example\?/],
 ])('%j is answered with what would be right', async (args, message) => {
   const here = folder()

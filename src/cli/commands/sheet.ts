@@ -9,7 +9,7 @@ import { TYPE, typeText } from '../../core/records/types.ts'
 import { type ActionRow, changedRows, everyRow } from '../../core/sheet/changes.ts'
 import { labelIn } from '../../core/sheet/rows.ts'
 import { STYLES, type Style } from '../../core/sheet/style.ts'
-import { linesOf, tableOf } from '../../core/sheet/table.ts'
+import { grouped, linesOf, tableOf } from '../../core/sheet/table.ts'
 import { readLog } from '../../workspace/log.ts'
 import { nearest } from '../../workspace/nearest.ts'
 import { Trouble } from '../../workspace/trouble.ts'
@@ -172,15 +172,17 @@ function show(
           ],
         }))
       : rows
-    const { heading, rows: lines } = linesOf(tableOf(shown))
-    page.line(colour.dim(printable(heading)))
-    for (const [i, row] of lines.entries()) {
-      for (const line of row) page.line(printable(line))
-      const { action, before } = rows[i]!
-      if (action === 'change' && before && before !== rows[i - 1]?.before)
-        page.line(colour.dim(printable(`  now there: ${before.join(', ')}`)))
+    for (const group of grouped(shown, asked !== undefined)) {
+      const { heading, rows: lines } = linesOf(tableOf(group))
+      page.line(colour.dim(printable(heading)))
+      for (const [i, row] of lines.entries()) {
+        for (const line of row) page.line(printable(line))
+        const { action, before } = group[i]!
+        if (action === 'change' && before && before !== group[i - 1]?.before)
+          page.line(colour.dim(printable(`  now there: ${before.join(', ')}`)))
+      }
+      page.line()
     }
-    page.line()
     const hints = new Map<string, string[]>()
     for (const { owner, type, hints: all } of rows)
       for (const hint of all) {

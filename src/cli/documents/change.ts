@@ -21,7 +21,7 @@ const one = {
   notes: list(text()),
   beside: shape({ path: text(), what: text(), written: flag() }).nullable(),
 }
-const part = shape(one)
+export const part = shape(one)
 export type ChangePart = Printed<typeof part>
 
 /** `write`, `remove`: with several zones, the others are in `also`. */

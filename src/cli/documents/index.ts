@@ -6,6 +6,7 @@ import { confirm } from './confirm.ts'
 import { demo } from './demo.ts'
 import { explain } from './explain.ts'
 import { check, fix } from './findings.ts'
+import { follow } from './follow.ts'
 import { recipe, recipeList, recipeWriteSeveral } from './recipe.ts'
 import { sender } from './sender.ts'
 import { sheet } from './sheet.ts'
@@ -23,6 +24,7 @@ const DOCUMENTS: Record<string, { of: string; schema: AnySchema }> = {
   confirm: { of: 'confirm', schema: confirm },
   demo: { of: 'demo', schema: demo },
   explain: { of: 'explain', schema: explain },
+  follow: { of: 'follow', schema: follow },
   init: { of: 'init', schema: init },
   recipe: { of: 'recipe show, recipe from', schema: recipe },
   'recipe-list': { of: 'recipe list', schema: recipeList },

@@ -252,8 +252,8 @@ function openOf(page: Page, told: Transcription): void {
       `${colour.yellow('question')} `,
     )
   for (const { owner, type, why, choices } of conflictsOf(told)) {
-    const instead = choices?.includes('address')
-      ? `. Write the addresses of the target instead: bramblefront write address ${bare(owner)} ADDRESS`
+    const instead = choices?.includes('follow')
+      ? `. Keep the addresses of the target there instead: bramblefront follow ${bare(owner)} TARGET`
       : choices
         ? ` (possible: ${choices.join(', ')})`
         : ''

@@ -4,7 +4,7 @@
 export function atHosts(word: string): string | undefined {
   const name = word.toUpperCase()
   if (LIKE_ALIAS.has(name))
-    return `“${word}” is not a record type: at hosting companies it is a feature of their servers, which resolve the target and answer with its addresses. Here: bramblefront write cname NAME TARGET; at the zone apex, where a CNAME cannot be, bramblefront write address ZONE ADDRESS, with the target under follows: in bramblefront.yaml`
+    return `“${word}” is not a record type: at hosting companies it is a feature of their servers, which resolve the target and answer with its addresses. Here: bramblefront write cname NAME TARGET; at the zone apex, where a CNAME cannot be: bramblefront follow ZONE TARGET`
   if (LIKE_REDIRECT.has(name))
     return `“${word}” is not a record type: at hosting companies it is a feature of a web server of theirs, which sends browsers on. Here: write the address of the web server that does it: bramblefront write address NAME ADDRESS`
   return undefined

@@ -26,6 +26,18 @@ export interface SheetTable {
   parting: '|' | '\t'
 }
 
+/** Rows in tables of the same fields, so that none is wider than it must be; with `inOrder`, no row is put before one that it stands behind. */
+export function grouped<Row extends SheetRow>(rows: readonly Row[], inOrder: boolean): Row[][] {
+  const groups: { key: string; rows: Row[] }[] = []
+  for (const row of rows) {
+    const key = row.fields.map(({ name }) => name).join()
+    const group = inOrder ? groups.at(-1) : groups.find((each) => each.key === key)
+    if (group?.key === key) group.rows.push(row)
+    else groups.push({ key, rows: [row] })
+  }
+  return groups.map((each) => each.rows)
+}
+
 export function tableOf(rows: readonly SheetRow[]): SheetTable {
   const names = ORDER.filter((name) => rows.some(({ fields }) => fields.some((field) => field.name === name)))
   const labelOf = (name: FieldName): string =>

@@ -80,7 +80,8 @@ function resultOf(outcome: Outcome, i: number) {
   }
 }
 
-function document(outcome: Outcome, i: number, options: ChangeOptions): ChangePart {
+/** What came of one zone, as JSON has it. */
+export function document(outcome: Outcome, i: number, options: ChangeOptions): ChangePart {
   const { zone, sets, serial, files } = outcome.preview.zones[i]!
   const { added, standing, same, included, backup, notes, beside } = resultOf(outcome, i)
   return {
@@ -147,7 +148,7 @@ function verdict(outcome: Outcome, i: number, options: ChangeOptions): string {
   const errors = outcome.preview.findings.added.filter((each) => each.severity === 'error').length
   if (outcome.refused) return `Refused: the change would add ${counted(errors, 'error')}. Nothing was written.`
   if (same && !(last && outcome.committed && outcome.preview.zones.length === 1)) return 'Nothing to change.'
-  if (!outcome.committed) return 'Dry run: nothing was written.'
+  if (!outcome.committed) return options.dryRun ? 'Dry run: nothing was written.' : 'Nothing was written yet.'
   const forced = errors > 0 && options.force ? ` It adds ${counted(errors, 'error')}, because of --force.` : ''
   return `Written: ${bare(zone.name)}${serial ? `, serial ${serial.before} → ${serial.after}` : ''}.${forced}`
 }

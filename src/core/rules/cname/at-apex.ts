@@ -10,7 +10,7 @@ export const cnameAtTop: Rule = {
   title: 'CNAME at the zone apex',
   why: 'The apex always has SOA and NS records, and a CNAME must be the only record at its name. Servers refuse the zone; where one loads it, mail for the domain goes to the CNAME’s target. What hosting companies sell as an ALIAS, ANAME or redirect at the apex is a feature of their servers, not a record type: they resolve the target and answer with its addresses.',
   remedy:
-    'Write the target’s addresses (A, AAAA) at the apex, and list it under follows: in bramblefront.yaml, so that a change of the target’s addresses is noticed.',
+    'Let the apex follow the target: bramblefront follow writes its addresses (A, AAAA), and notices when they change.',
   silences: ['cname/other-data'],
   bad: ['@ CNAME site\nsite A 192.0.2.10'],
   good: ['@ A 192.0.2.10\nwww CNAME @', 'site.below CNAME www\nwww A 192.0.2.10'],
@@ -22,18 +22,15 @@ export const cnameAtTop: Rule = {
           if (set.owner !== set.zone.apex) return
           const alias = set.records[0]!
           const target = cx.zones.target(alias)
-          const addresses = [...cx.zones.records(target, TYPE.A), ...cx.zones.records(target, TYPE.AAAA)]
           const owner = cx.name(set.owner)
           cx.report({
             record: alias,
             message: `the zone apex ${owner} has a CNAME to ${cx.name(target)}`,
             effect: 'Servers refuse the zone: a CNAME cannot exist next to the SOA and NS records of the apex.',
-            fix:
-              addresses.length > 0
-                ? addresses.map((record) => `${owner} ${cx.record(record)}`)
-                : [
-                    `replace it with the current addresses of ${cx.name(target)}, and put this under follows: in bramblefront.yaml, so that check tells when they change: {owner: ${bare(owner)}, target: ${bare(cx.name(target))}}`,
-                  ],
+            fix: [
+              `bramblefront remove ${bare(owner)} CNAME`,
+              `bramblefront follow ${bare(owner)} ${bare(cx.name(target))}`,
+            ],
           })
         },
       },

@@ -1,0 +1,224 @@
+/** Keeps the addresses of a name at an owner that cannot be an alias of it. */
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import type { Command } from 'commander'
+import { following } from '../../core/change/follow.ts'
+import { findIntendedThenAsked } from '../../core/knowledge/find.ts'
+import type { Zone, Zones } from '../../core/model/zones.ts'
+import { toAsciiName } from '../../core/names/idna.ts'
+import { bare, foldName, isAtOrBelow, type Name, toName } from '../../core/names/name.ts'
+import { TYPE } from '../../core/records/types.ts'
+import { isRefused } from '../../core/result.ts'
+import { findAt } from '../../net/lookup.ts'
+import { withFollow, withoutFollow } from '../../workspace/settings.ts'
+import { Trouble } from '../../workspace/trouble.ts'
+import { CONFIG_FILE, loadZones, zoneNamed } from '../../workspace/workspace.ts'
+import { CLOCK } from '../clock.ts'
+import type { FollowDocument } from '../documents/follow.ts'
+import { AT_HELP, collect, includeOption, jsonOption, viewOption, workspaceOption } from '../options.ts'
+import { agreedTo, canAsk } from '../output/ask.ts'
+import { counted, Page, printJson } from '../output/page.ts'
+import { change } from './change/apply.ts'
+import { changes, document, type Outcome, report } from './change/report.ts'
+import { type ChangeOptions, targetOf, zoneFor } from './change/target.ts'
+import { vantagesFor } from './live.ts'
+import { limitOf } from './whom.ts'
+
+export const define = (command: Command): Command =>
+  command
+    .argument('[owner]', 'the name that follows another one; without it, all that do are looked up anew')
+    .argument('[target]', 'the name whose addresses it has')
+    .option('--end', 'it follows no longer; its addresses stay')
+    .option('--at <whom>', AT_HELP, collect)
+    .option('--timeout <seconds>', 'how long to wait for an answer', '5')
+    .addOption(workspaceOption())
+    .addOption(viewOption())
+    .addOption(includeOption())
+    .option('--dry-run', 'show what would change, but change nothing')
+    .option('--force', 'write even if that adds an error')
+    .option('--yes', 'write without asking')
+    .addOption(jsonOption())
+    .action(follow)
+
+interface FollowOptions extends ChangeOptions {
+  end?: boolean
+  at?: string[]
+  timeout: string
+  yes?: boolean
+}
+
+/** Who follows whom, in which zone. */
+interface Pair {
+  owner: Name
+  target: Name
+  zone: Zone
+}
+
+async function follow(
+  stated: string | undefined,
+  target: string | undefined,
+  options: FollowOptions,
+  command: Command,
+): Promise<void> {
+  if (options.end ? stated === undefined || target !== undefined : (stated === undefined) !== (target === undefined))
+    throw new Trouble(
+      'call it as: bramblefront follow OWNER TARGET, bramblefront follow OWNER --end, or bramblefront follow',
+    )
+  const at = await targetOf(options)
+  const loaded = loadZones(at.files, options.includeAnywhere)
+  const config = join(at.folder, CONFIG_FILE)
+  const before = readFileSync(config)
+  const known = (at.around.follows ?? []).map((each) => ({
+    owner: absolute(each.owner),
+    target: absolute(each.target),
+  }))
+  const own = stated === undefined ? undefined : await ownerIn(stated, loaded, options)
+  if (own && options.end && !known.some(({ owner }) => foldName(owner) === foldName(own.owner)))
+    throw new Trouble(`${bare(own.owner)} follows no name by bramblefront.yaml`)
+  const pairs = options.end
+    ? []
+    : own
+      ? [{ ...own, target: targetName(target!, loaded, own.zone) }]
+      : known.map((each) => ({ ...each, zone: zoneOfOwner(each.owner, loaded) }))
+  const { wishes, unresolved, unchanged } = await lookedUp(pairs, loaded, options)
+  const text = own
+    ? options.end
+      ? withoutFollow(before.toString(), own.owner)
+      : unresolved.length > 0
+        ? before.toString()
+        : withFollow(before.toString(), { owner: bare(own.owner), target: bare(pairs[0]!.target) })
+    : before.toString()
+  const beside =
+    text === before.toString() || (own && known.some((each) => isSamePair(each, pairs[0])))
+      ? []
+      : [{ path: config, content: text, before }]
+  const isAsking = !options.json && !options.dryRun && canAsk()
+  let outcome: Outcome | undefined
+  if (wishes.length > 0 || beside.length > 0)
+    await change(
+      at,
+      loaded,
+      options,
+      command,
+      (zones) => ({
+        parts: wishes.map(({ zone, sets, notes }) => ({ zone: zoneNamed(zones, zone.name), sets, notes })),
+        beside,
+      }),
+      {
+        agree: async (made) => options.yes === true || (isAsking && (await agreed(made, options, command))),
+        tell: (made) => void (outcome = made),
+      },
+    )
+  told({ outcome, unresolved, unchanged, wished: wishes.length, kept: beside.length > 0 }, options, command)
+}
+
+const isSamePair = (each: { owner: Name; target: Name }, pair: Pair | undefined): boolean =>
+  pair !== undefined && foldName(each.owner) === foldName(pair.owner) && foldName(each.target) === foldName(pair.target)
+
+const absolute = (name: string): Name => toName(name.endsWith('.') ? name : `${name}.`)!
+
+async function ownerIn(stated: string, zones: Zones, options: FollowOptions): Promise<{ owner: Name; zone: Zone }> {
+  const zone = await zoneFor(stated, zones, options)
+  const ascii = toAsciiName(stated)
+  const name = 'refused' in ascii ? undefined : ascii.name
+  const full = name && (isAtOrBelow(absolute(name), zone.name) ? absolute(name) : toName(`${name}.${zone.name}`))
+  if (!full) throw new Trouble(`${stated} is not a valid domain name`)
+  return { owner: full, zone }
+}
+
+/** A target of several labels is in full; a single label is relative to the zone. */
+function targetName(stated: string, zones: Zones, zone: Zone): Name {
+  const ascii = toAsciiName(stated)
+  const typed = 'refused' in ascii ? undefined : ascii.name
+  const name = typed && toName(/\.(?=.)|\.$/.test(typed) ? `${bare(typed)}.` : `${typed}.${zone.name}`)
+  if (!name || zones.zones.length === 0) throw new Trouble(`${stated} is not a valid domain name`)
+  return name
+}
+
+function zoneOfOwner(owner: Name, zones: Zones): Zone {
+  const [zone] = zones.zones
+    .filter((each) => isAtOrBelow(owner, each.name))
+    .sort((a, b) => b.name.length - a.name.length)
+  if (!zone) throw new Trouble(`follows: in bramblefront.yaml has ${bare(owner)}, which is not in any of your zones`)
+  return zone
+}
+
+/** Looks the targets up: what is to be written, by zone; what stays; and what could not be found out. */
+async function lookedUp(pairs: readonly Pair[], zones: Zones, options: FollowOptions) {
+  const wishes: { zone: Zone; sets: ReturnType<typeof setsOf>; notes: string[] }[] = []
+  const unresolved: string[] = []
+  let unchanged = 0
+  if (pairs.length === 0) return { wishes, unresolved, unchanged }
+  const vantages = await vantagesFor({ ...options, live: true })
+  const live = vantages.length > 0 ? findAt(vantages, CLOCK, limitOf(options)) : undefined
+  const find = findIntendedThenAsked(zones, live?.find)
+  try {
+    for (const { owner, target, zone } of pairs) {
+      const [a, aaaa] = await Promise.all([find(target, TYPE.A), find(target, TYPE.AAAA)])
+      const made = following(zones, zone, owner, target, { a: a!, aaaa: aaaa! })
+      if (isRefused(made)) unresolved.push(`${bare(owner)} stays as it is: ${made.refused}`)
+      else if (made.changes.length === 0) unchanged++
+      else {
+        const wish = wishes.find((each) => each.zone === zone)
+        if (wish) {
+          wish.sets.push(...made.changes)
+          wish.notes.push(...made.notes)
+        } else wishes.push({ zone, sets: [...made.changes], notes: [...made.notes] })
+      }
+    }
+  } finally {
+    live?.close()
+  }
+  return { wishes, unresolved, unchanged }
+}
+
+const setsOf = (made: Exclude<ReturnType<typeof following>, { refused: string }>) => made.changes
+
+async function agreed(outcome: Outcome, options: FollowOptions, command: Command): Promise<boolean> {
+  if (outcome.preview.zones.length === 0) return true
+  report(outcome, options, command)
+  const count = outcome.preview.zones.reduce((sum, { sets }) => sum + sets.filter(changes).length, 0)
+  return agreedTo(`Write ${counted(count, 'record set')}?`)
+}
+
+/** Says what came of it, and sets the exit status. */
+function told(
+  came: {
+    outcome: Outcome | undefined
+    unresolved: readonly string[]
+    unchanged: number
+    wished: number
+    kept: boolean
+  },
+  options: FollowOptions,
+  command: Command,
+): void {
+  const { outcome, unresolved, unchanged } = came
+  const zones = outcome?.preview.zones ?? []
+  const isWritten = outcome?.committed !== undefined
+  const isOpen = outcome !== undefined && !isWritten && !options.dryRun && (zones.length > 0 || came.kept)
+  if (isOpen || outcome?.refused) process.exitCode = 1
+  else if (unresolved.length > 0) process.exitCode = 3
+  const written = isWritten ? zones.filter(({ files }) => files.length > 0).length : 0
+  if (options.json) {
+    const parts: FollowDocument = {
+      format: 1,
+      zones: zones.map((_, i) => document(outcome!, i, options)),
+      counts: { written, unchanged, unresolved: unresolved.length },
+    }
+    printJson(parts)
+    return
+  }
+  const page = new Page(command)
+  for (const each of unresolved) page.text(each)
+  if (unchanged > 0)
+    page.text(
+      `${counted(unchanged, 'owner')} ${unchanged === 1 ? 'has' : 'have'} the addresses of what ${unchanged === 1 ? 'it follows' : 'they follow'} already.`,
+    )
+  if (came.kept && isWritten) page.text('bramblefront.yaml was changed.')
+  if (unresolved.length === 0 && unchanged === 0 && !outcome)
+    page.text('No owner follows another name (follows: in bramblefront.yaml).')
+  page.print()
+  if (outcome && zones.length > 0) report(outcome, options, command)
+  if (isOpen && !outcome?.refused) process.stdout.write('Nothing was written. To write it without being asked: --yes\n')
+}
