@@ -184,10 +184,10 @@ function show(
       page.line()
     }
     const hints = new Map<string, string[]>()
-    for (const { owner, type, hints: all } of rows)
+    for (const { owner, hints: all } of rows)
       for (const hint of all) {
         const names = hints.get(hint) ?? []
-        names.push(`${relativeName(owner, zone.name)} ${typeText(type)}`)
+        names.push(relativeName(owner, zone.name))
         hints.set(hint, names)
       }
     for (const [hint, names] of hints) {
