@@ -27,7 +27,7 @@ const SELECTORS =
   'rsa1 ed1 r1 e1 news newsletter transactional bulk'
 
 const TEXTS =
-  '_dmarc _mta-sts _smtp._tls _acme-challenge _acme-challenge.www _domainkey _report._dmarc _adsp._domainkey _atproto _dnslink _validation-contactemail'
+  '_dmarc _mta-sts _smtp._tls _acme-challenge _acme-challenge.www _domainkey _report._dmarc _adsp._domainkey _validation-contactemail'
 
 const words = (list: string): string[] => list.split(' ')
 
