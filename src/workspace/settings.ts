@@ -58,10 +58,8 @@ function withEntry(text: string, key: string, entry: Entry): string {
     const at = end < 0 ? text.length : end
     edited = `${text.slice(0, at)}\n${text.slice(start, dash)}- ${written}${text.slice(at)}`
   } else {
-    if (list instanceof YAMLSeq) {
-      list.flow = false
-      list.add(document.createNode(entry))
-    } else document.set(key, [entry])
+    if (list instanceof YAMLSeq) list.add(document.createNode(entry))
+    else document.set(key, [entry])
     edited = document.toString({ lineWidth: 0 })
   }
   const [before, after] = [text, edited].map(
