@@ -3,15 +3,16 @@ import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { Command } from 'commander'
 import { following } from '../../core/change/follow.ts'
+import { typedName } from '../../core/change/typed.ts'
+import type { SetChange } from '../../core/file/edit/changes.ts'
 import { findIntendedThenAsked } from '../../core/knowledge/find.ts'
 import type { Zone, Zones } from '../../core/model/zones.ts'
-import { toAsciiName } from '../../core/names/idna.ts'
 import { bare, foldName, isAtOrBelow, type Name, toName } from '../../core/names/name.ts'
 import { TYPE } from '../../core/records/types.ts'
 import { isRefused } from '../../core/result.ts'
 import { findAt } from '../../net/lookup.ts'
 import { withFollow, withoutFollow } from '../../workspace/settings.ts'
-import { Trouble } from '../../workspace/trouble.ts'
+import { orTrouble, Trouble } from '../../workspace/trouble.ts'
 import { CONFIG_FILE, loadZones, zoneNamed } from '../../workspace/workspace.ts'
 import { CLOCK } from '../clock.ts'
 import type { FollowDocument } from '../documents/follow.ts'
@@ -119,21 +120,12 @@ const absolute = (name: string): Name => toName(name.endsWith('.') ? name : `${n
 
 async function ownerIn(stated: string, zones: Zones, options: FollowOptions): Promise<{ owner: Name; zone: Zone }> {
   const zone = await zoneFor(stated, zones, options)
-  const ascii = toAsciiName(stated)
-  const name = 'refused' in ascii ? undefined : ascii.name
-  const full = name && (isAtOrBelow(absolute(name), zone.name) ? absolute(name) : toName(`${name}.${zone.name}`))
-  if (!full) throw new Trouble(`${stated} is not a valid domain name`)
-  return { owner: full, zone }
+  return { owner: orTrouble(typedName(stated, zone, [zone])), zone }
 }
 
 /** A target of several labels is in full; a single label is relative to the zone. */
-function targetName(stated: string, zones: Zones, zone: Zone): Name {
-  const ascii = toAsciiName(stated)
-  const typed = 'refused' in ascii ? undefined : ascii.name
-  const name = typed && toName(/\.(?=.)|\.$/.test(typed) ? `${bare(typed)}.` : `${typed}.${zone.name}`)
-  if (!name || zones.zones.length === 0) throw new Trouble(`${stated} is not a valid domain name`)
-  return name
-}
+const targetName = (stated: string, zones: Zones, zone: Zone): Name =>
+  orTrouble(typedName(stated.includes('.') && !stated.endsWith('.') ? `${stated}.` : stated, zone, zones.zones))
 
 function zoneOfOwner(owner: Name, zones: Zones): Zone {
   const [zone] = zones.zones
@@ -145,7 +137,7 @@ function zoneOfOwner(owner: Name, zones: Zones): Zone {
 
 /** Looks the targets up: what is to be written, by zone; what stays; and what could not be found out. */
 async function lookedUp(pairs: readonly Pair[], zones: Zones, options: FollowOptions) {
-  const wishes: { zone: Zone; sets: ReturnType<typeof setsOf>; notes: string[] }[] = []
+  const wishes: { zone: Zone; sets: SetChange[]; notes: string[] }[] = []
   const unresolved: string[] = []
   let unchanged = 0
   if (pairs.length === 0) return { wishes, unresolved, unchanged }
@@ -171,8 +163,6 @@ async function lookedUp(pairs: readonly Pair[], zones: Zones, options: FollowOpt
   }
   return { wishes, unresolved, unchanged }
 }
-
-const setsOf = (made: Exclude<ReturnType<typeof following>, { refused: string }>) => made.changes
 
 async function agreed(outcome: Outcome, options: FollowOptions, command: Command): Promise<boolean> {
   if (outcome.preview.zones.length === 0) return true

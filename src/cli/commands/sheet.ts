@@ -1,5 +1,6 @@
 /** What to type into the web form at which a zone is kept. */
 import type { Command } from 'commander'
+import { typedName } from '../../core/change/typed.ts'
 import { Memory } from '../../core/confirm/memory.ts'
 import { questionsFor } from '../../core/confirm/questions.ts'
 import { confirmAll } from '../../core/confirm/round.ts'
@@ -12,7 +13,7 @@ import { STYLES, type Style } from '../../core/sheet/style.ts'
 import { grouped, linesOf, tableOf } from '../../core/sheet/table.ts'
 import { readLog } from '../../workspace/log.ts'
 import { nearest } from '../../workspace/nearest.ts'
-import { Trouble } from '../../workspace/trouble.ts'
+import { orTrouble, Trouble } from '../../workspace/trouble.ts'
 import { fileOf, type Workspace } from '../../workspace/workspace.ts'
 import type { SheetDocument } from '../documents/sheet.ts'
 import {
@@ -65,7 +66,10 @@ async function sheet(stated: string, names: string[], options: SheetOptions, com
   const source = await choose(stated, options)
   const [zone] = source.chosen
   const style = styleFor(zone!, source.workspace, options.style)
-  const wanted = [...(source.name === undefined ? [] : [source.name]), ...names.map((name) => inZone(name, zone!))]
+  const wanted = [
+    ...(source.name === undefined ? [] : [source.name]),
+    ...names.map((name) => foldName(orTrouble(typedName(name, zone!, [zone!])))),
+  ]
   const isWanted = ({ owner }: { owner: string }): boolean => wanted.length === 0 || wanted.includes(foldName(owner))
   const sets = setsOf(source.zones, zone!)
   const missing = wanted.find((name) => !options.changes && !sets.some((set) => foldName(set.owner) === name))
@@ -101,13 +105,6 @@ function styleFor(zone: Zone, workspace: Workspace | undefined, stated: string |
   throw new Trouble(`there is no style ${label} of web forms; ${nearest(label, known, 'styles')}`)
 }
 
-function inZone(name: string, zone: Zone): string {
-  const folded = foldName(bare(name))
-  if (folded === '@') return foldName(zone.name)
-  const own = bare(foldName(zone.name))
-  return folded === own || folded.endsWith(`.${own}`) ? `${folded}.` : `${folded}.${own}.`
-}
-
 /** All record sets but the SOA record and the apex NS set, which the host has of its own. */
 function setsOf(zones: Zones, zone: Zone): RecordSet[] {
   return questionsFor(zones, zone, 'x').questions.flatMap(({ intended, owner }) =>
@@ -138,13 +135,6 @@ async function askedRows(
   }
 }
 
-const ACTIONS: Record<ActionRow['action'], string> = {
-  enter: 'enter',
-  change: 'change',
-  delete: 'delete',
-  keep: 'keep',
-}
-
 function show(
   rows: readonly ActionRow[],
   zone: Zone,
@@ -166,10 +156,7 @@ function show(
     const shown = asked
       ? rows.map((row) => ({
           ...row,
-          fields: [
-            { name: 'action' as const, label: labelIn(style, 'action'), value: ACTIONS[row.action] },
-            ...row.fields,
-          ],
+          fields: [{ name: 'action' as const, label: labelIn(style, 'action'), value: row.action }, ...row.fields],
         }))
       : rows
     for (const group of grouped(shown, asked !== undefined)) {

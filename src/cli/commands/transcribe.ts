@@ -41,7 +41,7 @@ async function transcribe(files: string[], options: TranscribeOptions, command: 
   const zone = into === undefined ? loaded.zones[0]! : zoneNamed(loaded, into)
   await joinAndWrite(
     {
-      read: (name, given) => together(texts.map((text) => readInstructions(text, name, given))),
+      read: ({ name }, given) => together(texts.map((text) => readInstructions(text, name, given))),
       asks: ({ line, text, name }) => `Line ${line}: what is ${text} (${name})?`,
       check(found, filled) {
         mustHaveRecords(found, files)

@@ -14,7 +14,6 @@ remote access and files: ssh 22, sftp-ssh 22, sftp 115, telnet 23, telnets 992, 
 web: http 80 8080, https 443 8443, http-alt 8080, www-http 80, ws 80, wss 443, acme-server 443, rdap 443
 names: domain 53, domain-s 853, dns-llq 5352, dns-llq-tls 443, dns-push-tls 853, dns-update 53, dns-update-tls 853, dns-sd 5353, nameserver 42, whois 43, whoispp 63, rwhois 4321, finger 79, gopher 70, z3950 210
 network: snmp 161, snmptrap 162, snmptls 10161, syslog 514, syslog-tls 6514, ipfix 4739, netconf-ssh 830, netconf-tls 6513, restconf 443, bootps 67, dhcp-failover 647, capwap-control 5246, isakmp 500, l2tp 1701, ident 113, slp 427, beep 10288, iris-beep 702, soap-beep 605
-games: minecraft 25565, factorio 34197
 windows: vlmcs 1688, msdcs, autodiscover-s 443
 things and queues: mqtt 1883, secure-mqtt 8883, amqp 5672, amqps 5671, coap 5683, coaps 5684, nntp 119, nntps 563
 printing and scanning: ipp 631, ipps 631, printer 515, pdl-datastream 9100, scanner, uscan, uscans, workstation 9, device-info

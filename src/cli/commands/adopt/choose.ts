@@ -2,6 +2,7 @@
 import { editKept } from '../../../core/change/edit.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName, relativeName } from '../../../core/names/name.ts'
+import { namePattern } from '../../../core/names/pattern.ts'
 import { parseType, TYPE, typeText } from '../../../core/records/types.ts'
 import { isRefused } from '../../../core/result.ts'
 import { byPurpose, PURPOSE_TITLES, type PurposedSet } from '../../../core/view/purpose.ts'
@@ -87,20 +88,10 @@ function matcher(pattern: string, option: string, zones: Zones, zone: Zone): (se
   const type = mnemonic === undefined ? undefined : parseType(mnemonic.toUpperCase())
   if (stated === '' || more.length > 0 || (mnemonic !== undefined && type === undefined))
     throw new Trouble(`${option} “${pattern}” must be a name, or a name and a type, as in "*._domainkey TXT"`)
-  const name = new RegExp(
-    `^${stated
-      .toLowerCase()
-      .replace(/\.$/, '')
-      .split('*')
-      .map((part) => part.replace(/[.+?^${}()|[\]\\]/g, '\\$&'))
-      .join('[^]*')}$`,
-  )
+  const fits = namePattern(stated)
   return ({ owner, type: own }) => {
     const full = foldName(zones.tree.text(owner))
-    return (
-      (type === undefined || own === type) &&
-      (name.test(bare(full)) || name.test(relativeName(full, foldName(zone.name))))
-    )
+    return (type === undefined || own === type) && (fits(full) || fits(relativeName(full, foldName(zone.name))))
   }
 }
 

@@ -3,7 +3,7 @@ import type { Command } from 'commander'
 import { joinInto } from '../../../core/change/join/join.ts'
 import type { Answers, Joined, Question } from '../../../core/change/join/joined.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
-import { bare, foldName, type Name } from '../../../core/names/name.ts'
+import { bare, foldName } from '../../../core/names/name.ts'
 import type { Instructions } from '../../../core/transcribe/instructions.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import { zoneNamed } from '../../../workspace/workspace.ts'
@@ -24,7 +24,7 @@ export interface JoinOptions extends ChangeOptions {
 /** Where the records come from. */
 export interface Source {
   /** What there is for a zone, with what was filled in so far. */
-  read(zone: Name, given: ReadonlyMap<string, string>): Instructions
+  read(zone: Zone, given: ReadonlyMap<string, string>): Instructions
   /** The question for a blank. */
   asks(blank: Instructions['blanks'][number]): string
   /** What is wrong with an answer to it; undefined where it fits. */
@@ -132,7 +132,7 @@ async function filledIn(
 ): Promise<Instructions> {
   const skipped = new Set<string>()
   for (;;) {
-    const found = source.read(zone.name, given)
+    const found = source.read(zone, given)
     const blank = isAsking ? found.blanks.find(({ name }) => !skipped.has(name)) : undefined
     if (!blank) return found
     const value = await answered(printable(source.asks(blank)))

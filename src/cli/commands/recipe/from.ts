@@ -1,15 +1,14 @@
 import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import type { Command } from 'commander'
+import { typedName } from '../../../core/change/typed.ts'
 import { type RecordSet, setAt, typesAt, type Zone, type Zones } from '../../../core/model/zones.ts'
-import { toAsciiName } from '../../../core/names/idna.ts'
-import { bare, isAtOrBelow, type Name, toName } from '../../../core/names/name.ts'
+import { bare, foldName } from '../../../core/names/name.ts'
 import { recipeOf } from '../../../core/recipe/made-of.ts'
-import { absoluteIn } from '../../../core/recipe/recipe.ts'
 import { TYPE } from '../../../core/records/types.ts'
 import { commit } from '../../../workspace/commit.ts'
 import { parseRecipe, RECIPE_FOLDER, recipeText } from '../../../workspace/recipes.ts'
-import { Trouble } from '../../../workspace/trouble.ts'
+import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { loadZones, shownPath, zoneNamed } from '../../../workspace/workspace.ts'
 import { callText } from '../../call.ts'
 import { today } from '../../clock.ts'
@@ -88,13 +87,10 @@ async function from(stated: string, names: string[], options: FromOptions, comma
 
 /** The record sets at a name; those that every zone has of its own are none of a recipe’s. */
 function setsAt(zones: Zones, zone: Zone, stated: string): RecordSet[] {
-  const ascii = toAsciiName(stated)
-  const typed = stated === '@' ? '@' : 'refused' in ascii ? undefined : ascii.name
-  const full = typed && (isAtOrBelow(`${bare(typed)}.`, zone.name) ? `${bare(typed)}.` : absoluteIn(typed, zone.name))
-  const name: Name | undefined = full && toName(full)
-  if (!name) throw new Trouble(`${stated} is not a valid domain name`)
+  const name = orTrouble(typedName(stated, zone, [zone]))
+  const isApex = foldName(name) === foldName(zone.name)
   const sets = [...typesAt(zones, zone, name)]
-    .filter((type) => type !== TYPE.SOA && !(type === TYPE.NS && name === zone.name))
+    .filter((type) => type !== TYPE.SOA && !(type === TYPE.NS && isApex))
     .map((type) => setAt(zones, zone, name, type)!)
   if (sets.length === 0) throw new Trouble(`${stated} has no record sets in ${bare(zone.name)}`)
   return sets

@@ -1,13 +1,14 @@
 import type { Command } from 'commander'
+import { typedName } from '../../../core/change/typed.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
-import { toAsciiName } from '../../../core/names/idna.ts'
-import { bare, foldName, isAtOrBelow, type Name, toName } from '../../../core/names/name.ts'
+import { bare, isAtOrBelow, type Name } from '../../../core/names/name.ts'
+import { namePattern } from '../../../core/names/pattern.ts'
 import { fill } from '../../../core/recipe/fill.ts'
-import { absoluteIn, type Blank, valueFor } from '../../../core/recipe/recipe.ts'
+import { type Blank, valueFor } from '../../../core/recipe/recipe.ts'
 import { isRefused } from '../../../core/result.ts'
 import type { Instructions } from '../../../core/transcribe/instructions.ts'
 import { type RecipeFile, recipeNamed } from '../../../workspace/recipes.ts'
-import { Trouble } from '../../../workspace/trouble.ts'
+import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { loadZones, zoneNamed } from '../../../workspace/workspace.ts'
 import type { RecipeWriteSeveralDocument } from '../../documents/recipe.ts'
 import { collect, joinOptions } from '../../options.ts'
@@ -93,7 +94,7 @@ class Filled {
     return isRefused(made) ? `the blank ${name} (${blank.what}) cannot have this value: ${made.refused}` : undefined
   }
 
-  for(zone: Name, given: ReadonlyMap<string, string>): Instructions {
+  for(zone: Zone, given: ReadonlyMap<string, string>): Instructions {
     const { recipe } = this
     const values = new Map<string, string>()
     for (const blank of recipe.blanks) {
@@ -121,14 +122,11 @@ class Filled {
   }
 
   /** Where the records go: the apex, or the stated name in the zone. */
-  private baseIn(zone: Name): Name {
-    if (this.under === undefined) return zone
-    const ascii = toAsciiName(this.under)
-    const stated = 'refused' in ascii ? undefined : ascii.name
-    const full = stated && (isAtOrBelow(`${bare(stated)}.`, zone) ? `${bare(stated)}.` : absoluteIn(stated, zone))
-    const base = full && toName(full)
-    if (!base || !isAtOrBelow(base, zone)) throw new Trouble(`--under ${this.under}: it is not a name in ${bare(zone)}`)
-    return base
+  private baseIn(zone: Zone): Name {
+    if (this.under === undefined) return zone.name
+    const base = orTrouble(typedName(this.under, zone, [zone]))
+    if (isAtOrBelow(base, zone.name)) return base
+    throw new Trouble(`--under ${this.under}: it is not a name in ${bare(zone.name)}`)
   }
 }
 
@@ -141,11 +139,8 @@ function questionFor({ name, what, example, choices }: Blank): string {
 function zonesIn(zones: Zones, patterns: readonly string[]): Zone[] {
   const found = new Set<Zone>()
   for (const pattern of patterns) {
-    const parts = bare(foldName(pattern))
-      .split('*')
-      .map((part) => part.replace(/[.+?^${}()|[\]\\]/g, '\\$&'))
-    const name = new RegExp(`^${parts.join('.*')}$`)
-    const fit = zones.zones.filter((zone) => name.test(bare(foldName(zone.name))))
+    const fits = namePattern(pattern)
+    const fit = zones.zones.filter((zone) => fits(zone.name))
     if (fit.length === 0) throw new Trouble(`--in ${pattern}: none of your zones has such a name`)
     for (const zone of fit) found.add(zone)
   }
