@@ -82,6 +82,21 @@ const COMMANDS: readonly Listed[] = [
     load: () => import('./commands/timing.ts'),
   },
   {
+    name: 'history',
+    summary: 'what was changed, published and confirmed, and when',
+    load: () => import('./commands/history.ts'),
+  },
+  {
+    name: 'restore',
+    summary: 'bring back a record set, a name or a zone as it was',
+    load: () => import('./commands/restore.ts'),
+  },
+  {
+    name: 'diff',
+    summary: 'where the intended data differ from servers, a file, or an earlier state',
+    load: () => import('./commands/diff.ts'),
+  },
+  {
     name: 'demo',
     summary: 'run a complete example in a temporary folder, with simulated servers',
     load: () => import('./commands/demo.ts'),

@@ -3,11 +3,13 @@
  * What is new is written and synced beside, then the journal says what is to come, then each file takes its place. A call that is cut short in between is
  * finished by the next one.
  */
-import { randomBytes } from 'node:crypto'
 import { existsSync, lstatSync, mkdirSync, realpathSync, rmSync, statSync } from 'node:fs'
 import { basename, dirname, join, relative, resolve, sep } from 'node:path'
 import type { FileBeside, FileChange } from '../core/change/change-set.ts'
-import { bare, foldName, type Name } from '../core/names/name.ts'
+import type { DataEntry } from '../core/change/entry.ts'
+import { foldName, type Name } from '../core/names/name.ts'
+import { backupFolder, copyName, freshId, packOld, sumOf } from './backups.ts'
+import { type Edit, handEdits } from './hand-edits.ts'
 import {
   dropJournal,
   finishJournal,
@@ -50,8 +52,10 @@ export interface ZoneWrite {
   view?: string
   /** Included files first, the zone’s own last. */
   files: readonly FileChange[]
-  /** What the log says of it, beside time, call and backup. */
-  entry: object
+  /** What the log says of it, beside id, time, call and backup. */
+  entry: Omit<DataEntry, 'id' | 'at' | 'zone' | 'command' | 'backup' | 'sum'>
+  /** What the backup of the entry holds, where that is not the zone’s own file as it was. */
+  copy?: Uint8Array
 }
 
 export interface Committed {
@@ -81,7 +85,10 @@ export async function commit(
       if (!isAsRead(writes) || locked(place, writes).some((each) => !locked(place, first).includes(each)))
         throw new Trouble('the files keep changing while they are read; nothing was written: try again')
     }
-    return put(place, writes, held.check)
+    const edits = place.logged ? handEdits(place.root, writes.zones) : []
+    const committed = put(place, writes, edits, held.check)
+    for (const each of writes.zones) packOld(backupFolder(place.backups, each), writes.now.getTime() / 1000)
+    return committed
   } finally {
     await held.release()
   }
@@ -113,23 +120,16 @@ const isAsRead = ({ zones, beside }: Writes): boolean =>
   zones.every(({ files }) => files.every(({ file, before }) => isStill(file, before))) &&
   beside.every(({ path, before }) => (before ? isStill(path, before) : !existsSync(path)))
 
-/** Where the copies of the files of a zone, or of a view of it, are. */
-export const backupFolder = (folder: string, { zone, view }: { zone: Name; view?: string }): string => {
-  const safe = (text: string): string => text.toLowerCase().replace(/[^a-z0-9._-]/g, '_')
-  return join(folder, 'backups', `${safe(bare(zone))}${view === undefined ? '' : `@${safe(view)}`}`)
+/** A copy that was kept. */
+interface Backup {
+  path: string
+  octets: Uint8Array
 }
-
-/** When a copy was kept, as it stands in its file's name: 2026-11-23T08-00-00-123Z. */
-const stampText = (now: Date): string => now.toISOString().replace(/[:.]/g, '-')
-
-/** Where a copy goes that is not of a file that is replaced by the same change; behind the one that is, if there is one. */
-export const backupPath = (folder: string, zone: { zone: Name; view?: string }, file: string, now: Date): string =>
-  join(backupFolder(folder, zone), `${stampText(now)}-2_${basename(file)}`)
 
 /** From so many octets on, a file that is replaced is kept by another name for it, and not written out again. */
 const LARGE = 1 << 20
 
-function put(place: Place, writes: Writes, check: () => void): Committed {
+function put(place: Place, writes: Writes, edits: readonly (Edit | undefined)[], check: () => void): Committed {
   const { zones, beside, newZones = [], command, now } = writes
   const staged: Move[] = []
   let here = place.root
@@ -138,16 +138,23 @@ function put(place: Place, writes: Writes, check: () => void): Committed {
     const notes = zones.flatMap(({ files }) => files.flatMap(({ file }) => oddities(place, (here = file))))
     here = place.root
     noteStaging(place.root, foldersOf(place, writes))
-    const backups = zones.map((each) => {
-      let copy: string | undefined
+    const isTaken = (path: string): boolean => staged.some(({ to }) => to === resolve(path))
+    const backups = zones.map((each): Backup | undefined => {
+      const folder = backupFolder(place.backups, each)
+      let backup: Backup | undefined
       for (const { file, before } of each.files) {
         here = file
-        copy = copyName(backupFolder(place.backups, each), file, now, staged)
-        makeFolder(place, copy)
-        const linked = before.length >= LARGE && statSync(file).nlink === 1 ? stageLink(copy, file) : undefined
-        take(linked ?? stage(copy, before, { like: file }))
+        const path = copyName(folder, file, now, isTaken)
+        backup = { path, octets: before }
+        makeFolder(place, path)
+        const linked = before.length >= LARGE && statSync(file).nlink === 1 ? stageLink(path, file) : undefined
+        take(linked ?? stage(path, before, { like: file }))
       }
-      return copy
+      if (!each.copy) return backup
+      const path = copyName(folder, each.entry.file, now, isTaken)
+      makeFolder(place, path)
+      take(stage(path, each.copy))
+      return { path, octets: each.copy }
     })
     for (const { path, content, mode, folderMode } of beside) {
       makeFolder(place, (here = path), folderMode)
@@ -156,8 +163,8 @@ function put(place: Place, writes: Writes, check: () => void): Committed {
     // Included files first: until the zone's own file follows, its serial says that nothing has changed.
     for (const { file, octets } of zones.flatMap(({ files }) => files)) take(stage((here = file), octets))
     here = place.root
-    const id = `${stampText(now)}-${randomBytes(3).toString('hex')}`
-    const log = place.logged ? logText(place, id, writes, backups) : undefined
+    const id = freshId(now)
+    const log = place.logged ? logText(place, id, writes, backups, edits) : undefined
     check()
     if (!isAsRead(writes)) throw new Trouble('a file was changed in the meantime; nothing was written: try again')
     const journal: Journal = {
@@ -170,7 +177,7 @@ function put(place: Place, writes: Writes, check: () => void): Committed {
     }
     writeJournal(place.root, journal)
     carryOut(place, journal, check)
-    return { id, backups, notes }
+    return { id, backups: backups.map((each) => each?.path), notes }
   } catch (error) {
     if (readJournal(place.root)?.moves.length) throw error
     for (const { from } of staged) rmSync(from, { force: true })
@@ -217,28 +224,31 @@ function logText(
   place: Place,
   id: string,
   { zones, command, now }: Writes,
-  backups: readonly (string | undefined)[],
+  backups: readonly (Backup | undefined)[],
+  edits: readonly (Edit | undefined)[],
 ): Journal['log'] {
   const { root } = place
   const file = join(root, LOG_FILE)
   refuseLinksOut(place, file)
   const { size, open } = logEnd(file)
-  const lines = zones.map(({ zone, entry }, i) => ({
-    id,
-    at: now.toISOString(),
-    zone: foldName(zone),
-    command,
-    ...entry,
-    backup: backups[i] === undefined ? null : relative(root, backups[i]),
-  }))
+  const lines = zones.flatMap(({ zone, entry }, i) => {
+    const backup = backups[i]
+    const kept = {
+      backup: backup === undefined ? null : relative(root, backup.path),
+      ...(backup && { sum: sumOf(backup.octets) }),
+    }
+    const lineOf = (said: Edit, id: string): DataEntry => ({
+      id,
+      at: now.toISOString(),
+      zone: foldName(zone),
+      command,
+      ...said,
+      ...kept,
+    })
+    // The copy of the file as it was before this change is that of what was edited, too.
+    return [...(edits[i] ? [lineOf(edits[i], freshId(now))] : []), lineOf(entry, id)]
+  })
   return { file, size, text: (open ? '\n' : '') + lines.map((line) => `${JSON.stringify(line)}\n`).join('') }
-}
-
-function copyName(folder: string, file: string, now: Date, staged: readonly Move[]): string {
-  for (let n = 1; ; n++) {
-    const path = join(folder, `${stampText(now)}${n === 1 ? '' : `-${n}`}_${basename(file)}`)
-    if (!existsSync(path) && !staged.some(({ to }) => to === resolve(path))) return path
-  }
 }
 
 /** Makes the folder that a file is to be in. */

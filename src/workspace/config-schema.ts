@@ -255,7 +255,7 @@ export const schema = object({
   sheets: array(sheetEntry.required())
     .default([])
     .meta({ says: 'styles of web forms at which zones are kept, for bramblefront sheet' }),
-  backups: backupsEntry.meta({ says: 'how long backups are kept; read, and used by no command yet' }),
+  backups: backupsEntry.meta({ says: 'how long backups are kept, for bramblefront history --prune' }),
   'policy-steps': policyStepsEntry.meta({
     says: 'when the next step of a DMARC policy may be taken',
   }),

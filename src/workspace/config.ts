@@ -8,6 +8,7 @@ import { octetsOf } from '../core/names/octets.ts'
 import { parseTtl } from '../core/records/ttl.ts'
 import type { Exception, Follow, Front } from '../core/rules/rule.ts'
 import { PLAIN, type Style } from '../core/sheet/style.ts'
+import type { Retention } from './backups.ts'
 import {
   type BuiltIn,
   EXAMPLES,
@@ -33,6 +34,8 @@ export interface Config {
   stepDays: number
   /** Styles of web forms. */
   sheets: Style[]
+  /** How long backups are kept. */
+  retention: Retention
 }
 
 /** Reads the text of a bramblefront.yaml; `file` is for messages. */
@@ -57,6 +60,7 @@ export function parseConfig(text: string, file: string): Config {
     follows: config.follows,
     stepDays: config['policy-steps']?.days ?? 14,
     sheets: config.sheets.map(styleOf),
+    retention: config.backups ?? {},
     exceptions: config.exceptions.map((entry, i): Exception => {
       const [from, to] = yaml.rangeOf(['exceptions', i])!
       const { line, column } = yaml.lineAt(from)

@@ -1,6 +1,7 @@
 /** The workspace’s log: one JSON line for each change of a zone, each confirmation, and each state that all authoritative servers were first seen to have. */
-import { closeSync, existsSync, openSync, readFileSync, readSync, statSync } from 'node:fs'
+import { closeSync, existsSync, openSync, readSync, statSync } from 'node:fs'
 import { join } from 'node:path'
+import { foldName, type Name } from '../core/names/name.ts'
 import { finishJournal } from './journal.ts'
 import { lock } from './lock.ts'
 import { systemText, Trouble } from './trouble.ts'
@@ -8,35 +9,70 @@ import { appendFrom } from './write.ts'
 
 export const LOG_FILE = 'log.jsonl'
 
-/** The lines of the log, oldest first; one that was cut off or is no JSON is passed over. */
-export function readLog(folder: string): unknown[] {
+/** So many octets of the log are held at a time. */
+const PIECE = 1 << 22
+/** Looking for more names than this in every line takes longer than parsing all of them. */
+const MOST_NAMES = 8
+
+/**
+ * The lines of the log, oldest first; one that was cut off or is no JSON is passed over. With `zones`, those of these zones, and perhaps others:
+ * only lines that hold one of these names are parsed, so that a long log needs no index beside it, which could be out of date.
+ */
+export function readLog(folder: string, zones?: readonly Name[]): unknown[] {
   const file = join(folder, LOG_FILE)
   if (!existsSync(file)) return []
-  let text: string
+  const wanted =
+    zones && zones.length <= MOST_NAMES ? zones.map((zone) => Buffer.from(JSON.stringify(foldName(zone)))) : undefined
+  const found: unknown[] = []
   try {
-    text = readFileSync(file, 'utf8')
+    for (const line of linesOf(file)) {
+      if (wanted && !wanted.some((name) => line.includes(name))) continue
+      try {
+        found.push(JSON.parse(line.toString()))
+      } catch {
+        // It was cut off.
+      }
+    }
   } catch (error) {
     throw new Trouble(`cannot read ${file}: ${systemText(error)}`)
   }
-  return text.split('\n').flatMap((line) => {
-    if (line === '') return []
-    try {
-      return [JSON.parse(line)]
-    } catch {
-      return []
-    }
-  })
+  return found
 }
 
-/** Appends lines; a last line that was cut off is closed first. */
-export async function appendLog(folder: string, lines: readonly object[]): Promise<void> {
-  if (lines.length === 0) return
+/** The lines of a file, in pieces of it. */
+function* linesOf(file: string): Generator<Buffer> {
+  const descriptor = openSync(file, 'r')
+  try {
+    let rest = Buffer.alloc(0)
+    for (;;) {
+      const piece = Buffer.allocUnsafe(rest.length + PIECE)
+      rest.copy(piece)
+      const read = readSync(descriptor, piece, rest.length, PIECE, null)
+      const octets = piece.subarray(0, rest.length + read)
+      let from = 0
+      for (let end = octets.indexOf(0x0a); end >= 0; end = octets.indexOf(0x0a, from)) {
+        if (end > from) yield octets.subarray(from, end)
+        from = end + 1
+      }
+      rest = octets.subarray(from)
+      if (read === 0) break
+    }
+    if (rest.length > 0) yield rest
+  } finally {
+    closeSync(descriptor)
+  }
+}
+
+/** Appends lines, under the lock; a last line that was cut off is closed first. `lines` is called once the lock is held. */
+export async function appendLog(folder: string, lines: () => readonly object[]): Promise<void> {
   const file = join(folder, LOG_FILE)
   const held = await lock([folder])
   try {
     finishJournal(folder)
+    const fresh = lines()
+    if (fresh.length === 0) return
     const { size, open } = logEnd(file)
-    appendFrom(file, size, (open ? '\n' : '') + lines.map((line) => `${JSON.stringify(line)}\n`).join(''))
+    appendFrom(file, size, (open ? '\n' : '') + fresh.map((line) => `${JSON.stringify(line)}\n`).join(''))
   } catch (error) {
     throw error instanceof Trouble ? error : new Trouble(`cannot write ${file}: ${systemText(error)}`)
   } finally {

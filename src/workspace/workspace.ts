@@ -8,11 +8,13 @@ import { type Zone, Zones, type ZoneTraits } from '../core/model/zones.ts'
 import { bare, foldName, type Name } from '../core/names/name.ts'
 import type { Surroundings } from '../core/rules/rule.ts'
 import type { Style } from '../core/sheet/style.ts'
+import type { Retention } from './backups.ts'
 import type { BuiltIn } from './config-schema.ts'
 import { includer, readFileOrTrouble, zoneNameFor, zoneOf } from './files.ts'
-import { Unfinished } from './journal.ts'
+import { stampOf, Unfinished } from './journal.ts'
 import { nearest } from './nearest.ts'
 import { notices, systemText, Trouble } from './trouble.ts'
+import { LEAST_FILES, readIndex, type ZoneIndex } from './zone-index.ts'
 
 export const CONFIG_FILE = 'bramblefront.yaml'
 
@@ -25,11 +27,16 @@ export interface ZoneFile extends ZoneTraits {
   sheet?: string
   /** Where what a path holds is to be read: elsewhere, while a change is not finished. */
   at?: (path: string) => string
+  /** Its whole path, and what tells it from another file, or from itself after a change; where the workspace has so many files that an index is kept of them. */
+  indexed?: { path: string; stamp?: string }
 }
 
 export interface Workspace {
   folder: string
+  /** Their octets are read when they are first looked at. */
   files: ZoneFile[]
+  /** What is known of files without reading them. */
+  index: ZoneIndex
   /** Files that were left out, since nothing says which zone they are for. */
   unnamed: string[]
   /** Whom confirm asks. */
@@ -39,6 +46,8 @@ export interface Workspace {
   stepDays: number
   /** Styles of web forms. */
   sheets: Style[]
+  /** How long backups are kept. */
+  retention: Retention
   /** What bramblefront.yaml says beyond the zones: for the rules. */
   around: Surroundings
 }
@@ -100,27 +109,30 @@ export async function openWorkspace(folder: string, options: Viewed = {}): Promi
   }
   for (const path of unfinished.journal?.zones ?? []) paths.add(path)
   const unnamed: string[] = []
+  const index: ZoneIndex = paths.size < LEAST_FILES || unfinished.journal ? new Map() : readIndex(folder)
+  for (const path of index.keys()) if (!paths.has(path)) index.delete(path)
   const all = [...paths].flatMap((path): ZoneFile[] => {
     const entry = stated.get(path)
-    const file = shownPath(path)
-    const octets = readFileOrTrouble(unfinished.at(file))
-    const zone = nameOrNotice(file, octets, entry?.zone)
-    if (zone === undefined) {
-      unnamed.push(file)
+    const read = onDisk(shownPath(path), unfinished.at(path))
+    const indexed = paths.size < LEAST_FILES ? undefined : { path, stamp: stampOf(path) }
+    const known = entry?.zone === undefined ? index.get(path) : undefined
+    const zone =
+      known?.zone && known.stamp === indexed?.stamp ? known.zone : nameOrNotice(read.file, read.octets, entry?.zone)
+    if (!zone) {
+      unnamed.push(read.file)
       return []
     }
     return [
-      {
+      Object.assign(read, {
         zone,
-        file,
-        octets,
-        at: unfinished.journal && ((path) => unfinished.at(path)),
+        indexed,
+        at: unfinished.journal && ((path: string) => unfinished.at(path)),
         complete: entry?.complete,
         audience: entry?.audience,
         signed: entry?.signed,
         view: entry?.view,
         sheet: entry?.sheet,
-      },
+      }),
     ]
   })
   const files = options.allViews ? all : inView(all, options.view)
@@ -129,17 +141,31 @@ export async function openWorkspace(folder: string, options: Viewed = {}): Promi
   return {
     folder,
     files,
+    index,
     unnamed,
     vantages,
     servers,
     stepDays: config.stepDays,
     sheets: config.sheets,
+    retention: config.retention,
     around: {
       fronts,
       follows,
       exceptions,
       keys: readKeys(folder, shownPath, unfinished),
       policies: readPolicies(folder, shownPath, unfinished),
+    },
+  }
+}
+
+/** A zone file, whose octets are read when they are first looked at. */
+function onDisk(file: string, path: string): Pick<ZoneFile, 'file' | 'octets'> {
+  let read: Uint8Array | undefined
+  return {
+    file,
+    get octets() {
+      read ??= readFileOrTrouble(path)
+      return read
     },
   }
 }

@@ -108,6 +108,16 @@ export function linkIntoPlace(from: string, to: string): void {
   syncFolder(dirname(to))
 }
 
+/** Writes a file that is not there yet and whose loss would be noticed: not synced. */
+export function writeFresh(file: string, octets: Uint8Array): void {
+  const descriptor = openSync(file, 'wx')
+  try {
+    writeAll(descriptor, octets)
+  } finally {
+    closeSync(descriptor)
+  }
+}
+
 /** Puts `content` in the place of a file (of a link itself), or of none. */
 export function replaceFile(file: string, content: Uint8Array | string): void {
   const { from, to } = stage(file, content, { itself: true })

@@ -29,7 +29,14 @@ const writing = (file: string, next: (text: string) => string, before = readFile
     {
       zone: 'a.example.',
       files: [{ file, before, octets: octets(next(before.toString())) }],
-      entry: { what: 'change' },
+      entry: {
+        what: 'change',
+        file: 'a.zone',
+        serial: null,
+        sets: [],
+        findings: { added: [], gone: [] },
+        digest: '1',
+      },
     },
   ],
   beside: [],

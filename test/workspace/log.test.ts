@@ -2,17 +2,17 @@ import { appendFileSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, test } from 'vitest'
 import { Memory } from '../../src/core/confirm/memory.ts'
-import { earlierStates } from '../../src/workspace/backups.ts'
 import { appendLog, LOG_FILE, readLog } from '../../src/workspace/log.ts'
+import { earlierStates } from '../../src/workspace/states.ts'
 import { folderWith, HEAD } from '../cli/program.ts'
 
 test('the log: lines are appended; one that was cut off costs none but itself', async () => {
   const folder = folderWith()
   expect(readLog(folder)).toEqual([])
-  await appendLog(folder, [{ a: 1 }, { b: 2 }])
+  await appendLog(folder, () => [{ a: 1 }, { b: 2 }])
   appendFileSync(join(folder, LOG_FILE), '{"cut')
-  await appendLog(folder, [])
-  await appendLog(folder, [{ c: 3 }])
+  await appendLog(folder, () => [])
+  await appendLog(folder, () => [{ c: 3 }])
   expect(readLog(folder)).toEqual([{ a: 1 }, { b: 2 }, { c: 3 }])
   expect(readFileSync(join(folder, LOG_FILE), 'utf8')).toBe('{"a":1}\n{"b":2}\n{"cut\n{"c":3}\n')
 })

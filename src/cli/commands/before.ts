@@ -2,7 +2,7 @@
 
 import { dirname } from 'node:path'
 import type { Zone } from '../../core/model/zones.ts'
-import { earlierStates, type History } from '../../workspace/backups.ts'
+import { earlierStates, type History } from '../../workspace/states.ts'
 import { bareFiles, fileOf, type ZoneFile } from '../../workspace/workspace.ts'
 import type { Chosen, SourceOptions } from './source.ts'
 

@@ -17,10 +17,10 @@ import { CONFIG_FILE, loadZones, zoneNamed } from '../../workspace/workspace.ts'
 import { CLOCK } from '../clock.ts'
 import type { FollowDocument } from '../documents/follow.ts'
 import { AT_HELP, collect, includeOption, jsonOption, viewOption, workspaceOption } from '../options.ts'
-import { agreedTo, canAsk } from '../output/ask.ts'
+import { canAsk } from '../output/ask.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { change } from './change/apply.ts'
-import { changes, document, type Outcome, report } from './change/report.ts'
+import { agreedAfterShowing, document, type Outcome, report } from './change/report.ts'
 import { type ChangeOptions, targetOf, zoneFor } from './change/target.ts'
 import { vantagesFor } from './live.ts'
 import { limitOf } from './whom.ts'
@@ -106,7 +106,7 @@ async function follow(
         beside,
       }),
       {
-        agree: async (made) => options.yes === true || (isAsking && (await agreed(made, options, command))),
+        agree: async (made) => options.yes === true || (isAsking && (await agreedAfterShowing(made, options, command))),
         tell: (made) => void (outcome = made),
       },
     )
@@ -162,13 +162,6 @@ async function lookedUp(pairs: readonly Pair[], zones: Zones, options: FollowOpt
     live?.close()
   }
   return { wishes, unresolved, unchanged }
-}
-
-async function agreed(outcome: Outcome, options: FollowOptions, command: Command): Promise<boolean> {
-  if (outcome.preview.zones.length === 0) return true
-  report(outcome, options, command)
-  const count = outcome.preview.zones.reduce((sum, { sets }) => sum + sets.filter(changes).length, 0)
-  return agreedTo(`Write ${counted(count, 'record set')}?`)
 }
 
 /** Says what came of it, and sets the exit status. */

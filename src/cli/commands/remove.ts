@@ -9,7 +9,7 @@ import { orTrouble, Trouble } from '../../workspace/trouble.ts'
 import { loadZones } from '../../workspace/workspace.ts'
 import { changeOptions } from '../options.ts'
 import { change, ofZone } from './change/apply.ts'
-import { type ChangeOptions, targetOf, zoneFor } from './change/target.ts'
+import { type ChangeOptions, targetNamed, zoneFor } from './change/target.ts'
 
 export const define = (command: Command): Command =>
   changeOptions(
@@ -35,9 +35,9 @@ async function remove(
         ? `give a type, or --all to remove everything at ${owner}`
         : '--all removes every type: leave out the type',
     )
-  const target = await targetOf(options)
+  const target = await targetNamed(options)
   const loaded = loadZones(target.files, options.includeAnywhere)
-  const zone = await zoneFor(owner, loaded, options)
+  const zone = await zoneFor(owner, loaded, options, target.known)
   await change(
     target,
     loaded,

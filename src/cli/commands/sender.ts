@@ -163,7 +163,7 @@ const noting =
     return found
   }
 
-const signatureJson = ({ domain, selector, aligned, key, why }: Signature): object => ({
+const signatureJson = ({ domain, selector, aligned, key, why }: Signature): SenderDocument['signatures'][number] => ({
   domain: foldName(domain),
   selector: selector ?? null,
   aligned,

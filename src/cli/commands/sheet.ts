@@ -1,9 +1,9 @@
 /** What to type into the web form at which a zone is kept. */
 import type { Command } from 'commander'
+import type { SetPreview } from '../../core/change/change-set.ts'
+import { differences, setKey, setsOf } from '../../core/change/difference.ts'
 import { typedName } from '../../core/change/typed.ts'
-import { Memory } from '../../core/confirm/memory.ts'
 import { questionsFor } from '../../core/confirm/questions.ts'
-import { confirmAll } from '../../core/confirm/round.ts'
 import type { RecordSet, Zone, Zones } from '../../core/model/zones.ts'
 import { bare, foldName, relativeName } from '../../core/names/name.ts'
 import { TYPE, typeText } from '../../core/records/types.ts'
@@ -11,7 +11,6 @@ import { type ActionRow, changedRows, everyRow } from '../../core/sheet/changes.
 import { labelIn } from '../../core/sheet/rows.ts'
 import { STYLES, type Style } from '../../core/sheet/style.ts'
 import { grouped, linesOf, tableOf } from '../../core/sheet/table.ts'
-import { readLog } from '../../workspace/log.ts'
 import { nearest } from '../../workspace/nearest.ts'
 import { orTrouble, Trouble } from '../../workspace/trouble.ts'
 import { fileOf, type Workspace } from '../../workspace/workspace.ts'
@@ -28,10 +27,9 @@ import {
 } from '../options.ts'
 import { counted, Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
-import { Askers } from './confirm/askers.ts'
-import { type ConfirmOptions, plan } from './confirm/plans.ts'
+import { otherOf, otherState, pastOf, statePublished, WITH_HELP } from './past.ts'
+import { serverStates } from './servers.ts'
 import { type Chosen, choose, type SourceOptions } from './source.ts'
-import { limitOf, rateOf } from './whom.ts'
 
 export const define = (command: Command): Command =>
   command
@@ -42,6 +40,7 @@ export const define = (command: Command): Command =>
       'how the form takes records: a label under sheets: in bramblefront.yaml, or one that comes along',
     )
     .option('--changes', 'only what differs from what the zone’s name servers answer')
+    .option('--with <what>', `with --changes: ${WITH_HELP}`)
     .option('--at <whom>', AT_HELP, collect)
     .option('--rate <number>', RATE_HELP)
     .option('--timeout <seconds>', 'how long to wait for an answer', '5')
@@ -53,9 +52,19 @@ export const define = (command: Command): Command =>
     .addHelpText('after', `\nStyles that come along: ${STYLES.map(({ label }) => label).join(', ')}.`)
     .action(sheet)
 
+/** What is still to be done. */
+interface Changed {
+  rows: ActionRow[]
+  /** Sets that nobody answered for. */
+  unanswered: number
+  /** Nobody answered; it was compared with what was last published. */
+  by?: 'published'
+}
+
 interface SheetOptions extends SourceOptions {
   style?: string
   changes?: boolean
+  with?: string
   at?: string[]
   rate?: string
   timeout: string
@@ -71,12 +80,12 @@ async function sheet(stated: string, names: string[], options: SheetOptions, com
     ...names.map((name) => foldName(orTrouble(typedName(name, zone!, [zone!])))),
   ]
   const isWanted = ({ owner }: { owner: string }): boolean => wanted.length === 0 || wanted.includes(foldName(owner))
-  const sets = setsOf(source.zones, zone!)
+  const sets = typedSets(source.zones, zone!)
   const missing = wanted.find((name) => !options.changes && !sets.some((set) => foldName(set.owner) === name))
   if (missing !== undefined) throw new Trouble(`${bare(missing)} has no record sets to type in, in ${bare(zone!.name)}`)
-  const asked = options.changes ? await askedRows(stated, source, zone!, style, options, isWanted) : undefined
+  const asked = options.changes ? await changedIn(stated, source, zone!, style, options, isWanted) : undefined
   const rows = asked?.rows ?? everyRow(sets.filter(isWanted), zone!, style)
-  if (asked) process.exitCode = rows.length > 0 ? 1 : asked.unreached > 0 ? 3 : 0
+  if (asked) process.exitCode = rows.length > 0 ? 1 : asked.unanswered > 0 ? 3 : 0
   if (options.json) {
     const document: SheetDocument = {
       format: 1,
@@ -106,48 +115,61 @@ function styleFor(zone: Zone, workspace: Workspace | undefined, stated: string |
 }
 
 /** All record sets but the SOA record and the apex NS set, which the host has of its own. */
-function setsOf(zones: Zones, zone: Zone): RecordSet[] {
+function typedSets(zones: Zones, zone: Zone): RecordSet[] {
   return questionsFor(zones, zone, 'x').questions.flatMap(({ intended, owner }) =>
     intended && !(intended.type === TYPE.NS && owner === zone.name) ? [{ ...intended, owner }] : [],
   )
 }
 
-async function askedRows(
+/** What differs from what is published: from what `--with` names, else from what the zone’s servers answer, else from what was last published. */
+async function changedIn(
   stated: string,
   source: Chosen,
   zone: Zone,
   style: Style,
   options: SheetOptions,
   isWanted: (set: { owner: string }) => boolean,
-) {
-  const folder = source.workspace?.folder
-  const memory = new Memory(folder === undefined ? [] : readLog(folder), options.view)
-  const askers = new Askers({ limitMs: limitOf(options), rate: rateOf(options.rate) })
-  const confirmed = { plans: [], confirmations: [], vantages: askers.vantages, samples: 1 }
-  try {
-    const how: ConfirmOptions = { ...options, onlyAuthoritative: true }
-    await plan(stated, how, { ...source, name: undefined }, memory, askers, confirmed)
-    const confirmations = await confirmAll(confirmed.plans, askers.asking(new AbortController().signal))
-    const sets = confirmations.flatMap((each) => each.sets).filter(({ question }) => isWanted(question))
-    return changedRows(sets, zone, style)
-  } finally {
-    askers.close()
+): Promise<Changed> {
+  const rowsOf = (sets: readonly SetPreview[]): ActionRow[] =>
+    changedRows(sets.filter(isWanted).filter(isTyped(zone)), zone, style)
+  const other = otherOf(options.with ?? 'servers', source)
+  if (other !== 'servers') {
+    const { sets } = otherState(source, zone, other, options)
+    return { rows: rowsOf(differences(sets, setsOf(source.zones, zone))), unanswered: 0 }
   }
+  const at = options.with === undefined || options.with === 'servers' ? options.at : [options.with]
+  const [found] = await serverStates(stated, { ...source, name: undefined }, { ...options, at, noTransfer: true })
+  const { servers, unanswered } = found!
+  if (servers.length === 0 && options.with === undefined && source.workspace) {
+    const past = pastOf(source.workspace.folder, fileOf(source.workspace, zone.name)!, source.zones, zone)
+    const published = statePublished(past, options.includeAnywhere)
+    if (published)
+      return { rows: rowsOf(differences(published.sets, setsOf(source.zones, zone))), unanswered, by: 'published' }
+  }
+  const told = new Map<string, SetPreview>()
+  for (const { sets } of servers) for (const set of sets) if (!told.has(setKey(set))) told.set(setKey(set), set)
+  return { rows: rowsOf([...told.values()]), unanswered }
 }
+
+/** The host has the SOA record and the apex NS set of its own. */
+const isTyped =
+  (zone: Zone) =>
+  ({ owner, type }: { owner: string; type: number }): boolean =>
+    !(type === TYPE.NS && foldName(owner) === foldName(zone.name))
 
 function show(
   rows: readonly ActionRow[],
   zone: Zone,
   style: Style,
-  asked: { unreached: number } | undefined,
+  asked: Changed | undefined,
   command: Command,
 ): void {
   const page = new Page(command)
   const { colour } = page
   if (asked && rows.length === 0)
     page.text(
-      asked.unreached > 0
-        ? `Nobody could be asked about ${counted(asked.unreached, 'record set')} of ${bare(zone.name)}; in all others, nothing is left to do.`
+      asked.unanswered > 0
+        ? `Nobody could be asked about ${counted(asked.unanswered, 'record set')} of ${bare(zone.name)}; in all others, nothing is left to do.`
         : `Nothing to do: the name servers of ${bare(zone.name)} answer everything as intended.`,
     )
   else {
@@ -185,7 +207,7 @@ function show(
         '· ',
       )
     }
-    if (asked && asked.unreached > 0) page.text(`${counted(asked.unreached, 'record set')} could not be asked for.`)
+    if (asked && asked.unanswered > 0) page.text(`${counted(asked.unanswered, 'record set')} could not be asked for.`)
   }
   page.print()
 }

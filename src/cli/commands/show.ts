@@ -1,13 +1,13 @@
 import type { Command } from 'commander'
+import { serialOf } from '../../core/file/serial.ts'
 import { askingTerms, type BudgetNode, spfBudget } from '../../core/mail/spf/budget.ts'
 import { MAX_LOOKUPS } from '../../core/mail/spf/check-host.ts'
 import { readSpf } from '../../core/mail/spf/record.ts'
 import type { Zone, Zones } from '../../core/model/zones.ts'
 import { bothWays } from '../../core/names/idna.ts'
 import { bare, relativeName } from '../../core/names/name.ts'
-import { NONE } from '../../core/names/tree.ts'
 import { TYPE, typeText } from '../../core/records/types.ts'
-import { joined, soa } from '../../core/records/views.ts'
+import { joined } from '../../core/records/views.ts'
 import { byPurpose, PURPOSE_TITLES, PURPOSES, type PurposedSet } from '../../core/view/purpose.ts'
 import { RecordView, serviceName, whereItLeads } from '../../core/view/record-set.ts'
 import { formatOf, printSets } from '../formats/index.ts'
@@ -71,7 +71,7 @@ function overview(page: Page, zones: Zones, chosen: readonly Zone[]): void {
     const serial = serialOf(zones, zone)
     return [
       bothWays(bare(zone.name)) + (zone.view === undefined ? '' : ` (${zone.view})`),
-      serial === null ? 'no SOA record' : String(serial),
+      serial === undefined ? 'no SOA record' : String(serial),
       String(setCount(zones, zone)),
       [
         purposes.has('receives mail') && 'mail',
@@ -143,11 +143,6 @@ function nameAbove(rows: string[][], at: number): string {
   let i = at - 1
   while (i > 0 && rows[i]![0] === '') i--
   return rows[i]![0]!
-}
-
-function serialOf(zones: Zones, zone: Zone): number | null {
-  if (zone.soa === NONE) return null
-  return soa(zones.rdata(zone.soa)).serial
 }
 
 /** What could not be read is not in these forms; whoever feeds them to a server must know. */

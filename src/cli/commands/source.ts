@@ -3,6 +3,7 @@ import { existsSync } from 'node:fs'
 import type { Zone, Zones } from '../../core/model/zones.ts'
 import { foldName, isAtOrBelow } from '../../core/names/name.ts'
 import { statedZone } from '../../workspace/files.ts'
+import { neededFiles } from '../../workspace/needed.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import {
   bareFiles,
@@ -49,14 +50,18 @@ export async function choose(what: string | undefined, options: SourceOptions): 
     return { zones, chosen: zones.zones }
   }
   const workspace = await needWorkspace(options)
-  const zones = loadZones(workspace.files, options.includeAnywhere)
   const asked = what ?? options.zone
-  if (asked === undefined) return { zones, chosen: zones.zones, workspace }
-  const name = statedZone(asked)
+  const name = asked === undefined ? undefined : statedZone(asked)
+  const files =
+    name === undefined || options.includeAnywhere
+      ? workspace.files
+      : neededFiles(workspace, { words: [name, ...process.argv.slice(2)] })
+  const zones = loadZones(files, options.includeAnywhere)
+  if (name === undefined) return { zones, chosen: zones.zones, workspace }
   const inside = zones.zones
     .filter((zone) => isAtOrBelow(name, zone.name))
     .sort((a, b) => b.name.length - a.name.length)[0]
-  if (!inside) return { zones, chosen: [zoneNamed(zones, name)], workspace }
+  if (!inside) return { zones, chosen: [zoneNamed(loadZones(workspace.files), name)], workspace }
   return {
     zones,
     chosen: [inside],

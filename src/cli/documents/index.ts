@@ -4,9 +4,11 @@ import { asJsonSchema } from '../../workspace/json-schema.ts'
 import { change } from './change.ts'
 import { confirm } from './confirm.ts'
 import { demo } from './demo.ts'
+import { diff, diffSeveral } from './diff.ts'
 import { explain } from './explain.ts'
 import { check, fix } from './findings.ts'
 import { follow } from './follow.ts'
+import { history, prune } from './history.ts'
 import { recipe, recipeList, recipeWriteSeveral } from './recipe.ts'
 import { sender } from './sender.ts'
 import { sheet } from './sheet.ts'
@@ -18,13 +20,17 @@ import { adopt, adoptSeveral, init } from './workspace.ts'
 const DOCUMENTS: Record<string, { of: string; schema: AnySchema }> = {
   adopt: { of: 'adopt', schema: adopt },
   'adopt-several': { of: 'adopt, of several files', schema: adoptSeveral },
-  change: { of: 'write, remove', schema: change },
+  change: { of: 'write, remove, restore', schema: change },
   check: { of: 'check', schema: check },
   'check-fix': { of: 'check --fix', schema: fix },
   confirm: { of: 'confirm', schema: confirm },
+  diff: { of: 'diff', schema: diff },
+  'diff-several': { of: 'diff, of several zones', schema: diffSeveral },
   demo: { of: 'demo', schema: demo },
   explain: { of: 'explain', schema: explain },
   follow: { of: 'follow', schema: follow },
+  history: { of: 'history', schema: history },
+  'history-prune': { of: 'history --prune', schema: prune },
   init: { of: 'init', schema: init },
   recipe: { of: 'recipe show, recipe from', schema: recipe },
   'recipe-list': { of: 'recipe list', schema: recipeList },

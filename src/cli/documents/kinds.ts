@@ -1,5 +1,16 @@
 /** What documents are made of. Each command’s JSON is declared once: its type, its JSON Schema (docs/schemas) and its test come of that. */
-import { type AnySchema, array, boolean, type InferType, mixed, number, type ObjectShape, object, string } from 'yup'
+import {
+  type AnySchema,
+  array,
+  boolean,
+  type InferType,
+  type ISchema,
+  mixed,
+  number,
+  type ObjectShape,
+  object,
+  string,
+} from 'yup'
 
 /** The type of a document, as what is printed has it. */
 export type Printed<S extends AnySchema> = Fixed<InferType<S>>
@@ -17,7 +28,7 @@ export const flag = () => boolean().defined()
 export const time = () => string().defined().meta({ says: 'UTC, ISO 8601' })
 export const word = <Words extends readonly string[]>(words: Words) => string().oneOf(words).defined()
 export const shape = <Fields extends ObjectShape>(fields: Fields) => object(fields).noUnknown().defined()
-export const list = <Each extends AnySchema>(each: Each) => array(each).defined()
+export const list = <T>(each: ISchema<T>) => array(each).defined()
 /** Counts, by words. */
 export const counts = () =>
   mixed<Record<string, number>>()

@@ -26,7 +26,9 @@ export const sender = shape({
     voidQuestions: whole(),
     trace: list(step),
   }),
-  signatures: list(shape({ domain: text(), selector: text().nullable(), aligned: flag(), key: text(), why: text() })),
+  signatures: list(
+    shape({ domain: text(), selector: text().nullable(), aligned: flag(), key: text(), why: text().nullable() }),
+  ),
   dmarc: shape({
     at: text().nullable(),
     record: text().nullable(),

@@ -1,11 +1,10 @@
 /** The documents of check and show, entry by entry. */
 import { entryParts } from '../../core/file/entry.ts'
 import { LineIndex } from '../../core/file/places.ts'
+import { serialOf } from '../../core/file/serial.ts'
 import { GENERATED, OUT_OF_ZONE, type Source, type Zone, type Zones } from '../../core/model/zones.ts'
 import { foldName } from '../../core/names/name.ts'
-import { NONE } from '../../core/names/tree.ts'
 import { typeText } from '../../core/records/types.ts'
-import { soa } from '../../core/records/views.ts'
 import { RecordView } from '../../core/view/record-set.ts'
 import type { CheckDocument } from '../documents/findings.ts'
 import type { ShownSet } from '../documents/show.ts'
@@ -27,7 +26,7 @@ export const FORMAT: Format = {
 
   *sets({ zones, chosen }) {
     const [only] = chosen.length === 1 ? chosen : []
-    yield `{\n  "format": 1,\n  "zone": ${jsonText(only ? foldName(only.name) : null)},\n  "serial": ${only ? serialOf(zones, only) : null},\n  "sets": [`
+    yield `{\n  "format": 1,\n  "zone": ${jsonText(only ? foldName(only.name) : null)},\n  "serial": ${(only && serialOf(zones, only)) ?? null},\n  "sets": [`
     let first = true
     for (const zone of chosen)
       for (const set of setsOf(zones, zone)) {
@@ -49,11 +48,6 @@ export function* entries<T>(values: Iterable<T>, made: (value: T) => object, lea
     first = false
   }
   yield first ? '[]' : `\n${lead}]`
-}
-
-function serialOf(zones: Zones, zone: Zone): number | null {
-  if (zone.soa === NONE) return null
-  return soa(zones.rdata(zone.soa)).serial
 }
 
 /** The zone's sets in the order of their first records. */

@@ -29,6 +29,8 @@ export interface ZonePlan extends Plan {
   whole: boolean
   /** Entries of its file that could not be read. */
   unread: Unread[]
+  /** Of its data; undefined for a bare file, of which nothing is remembered. */
+  digest?: string
 }
 
 /** Everything that a confirmation came to, for showing it. */
@@ -474,7 +476,7 @@ export function confirmationJson({ plans, confirmations, vantages, samples }: Co
     at: isoOf(confirmations[0]!.at),
     vantages: [...vantages.values()]
       .filter(({ label }) => roles.has(label))
-      .map(({ authority, ...each }) => ({ ...each, role: roles.get(each.label) })),
+      .map(({ authority, ...each }) => ({ ...each, role: roles.get(each.label)! })),
     samples,
     zones: plans.map(({ zone, unfound, unread }, i) => {
       const { state, remarks } = confirmations[i]!

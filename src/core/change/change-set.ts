@@ -13,10 +13,12 @@ export interface ChangeSet {
   beside?: readonly FileBeside[]
 }
 
-/** What shall change in one zone: sets, or the findings that are to be put right. */
+/** What shall change in one zone. */
 export interface ZonePart {
   zone: Zone
   sets: readonly SetChange[]
+  /** What its own file shall hold instead of what it holds, but for the serial; `sets` are what that changes. */
+  octets?: Uint8Array
   /** What to know of the change. */
   notes?: readonly string[]
 }
@@ -57,7 +59,8 @@ export interface ZonePreview {
   files: FileChange[]
   /** The SOA serial before and after, where it is advanced. */
   serial?: { before: number; after: number }
-  /** Of the zone’s data afterwards (see digest.ts). */
+  /** Of the zone’s data before and afterwards (see digest.ts). */
+  was: string
   digest: string
   notes: readonly string[]
 }

@@ -1,26 +1,35 @@
 /** Where two states of a zone differ, set by set. */
 
 import { DROPPED, type RecordSet, type Zone, type Zones } from '../model/zones.ts'
-import { foldName } from '../names/name.ts'
+import { foldName, type Name } from '../names/name.ts'
 import { rdataKey } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
+import { RecordSetView } from '../view/record-set.ts'
 import type { SetPreview } from './change-set.ts'
 
+/** The sets of a zone, by `setKey`. */
+export type Sets = ReadonlyMap<string, RecordSet>
+
+export const setKey = ({ owner, type }: { owner: Name; type: number }): string => `${foldName(owner)} ${type}`
+
 /** The sets that differ in TTL or data (in canonical form), in the order of the second state, those that are gone last. The SOA record is left out. */
-export function differingSets(before: Zones, zoneBefore: Zone, after: Zones, zoneAfter: Zone): SetPreview[] {
-  const then = setsOf(before, zoneBefore)
+export const differingSets = (before: Zones, zoneBefore: Zone, after: Zones, zoneAfter: Zone): SetPreview[] =>
+  differences(setsOf(before, zoneBefore), setsOf(after, zoneAfter))
+
+/** The same, of sets. */
+export function differences(before: Sets, after: Sets): SetPreview[] {
   const found: SetPreview[] = []
-  for (const [key, set] of setsOf(after, zoneAfter)) {
-    const other = then.get(key)
-    then.delete(key)
-    if (!other || !isSame(other, set)) found.push({ owner: set.owner, type: set.type, before: other, after: set })
+  for (const [key, set] of after) {
+    const other = before.get(key)
+    if (!sameSet(other, set)) found.push({ owner: set.owner, type: set.type, before: other, after: set })
   }
-  for (const set of then.values()) found.push({ owner: set.owner, type: set.type, before: set })
+  for (const [key, set] of before)
+    if (!after.has(key)) found.push({ owner: set.owner, type: set.type, before: set, after: undefined })
   return found
 }
 
-/** The sets of a zone, by owner and type. */
-function setsOf(zones: Zones, zone: Zone): Map<string, RecordSet> {
+/** The sets of a zone, without the SOA record. */
+export function setsOf(zones: Zones, zone: Zone): Map<string, RecordSet> {
   const records = new Map<string, number[]>()
   for (const record of zones.recordsIn(zone)) {
     const type = zones.type(record)
@@ -33,11 +42,36 @@ function setsOf(zones: Zones, zone: Zone): Map<string, RecordSet> {
   return new Map([...records].map(([key, each]) => [key, zones.setOf(each)]))
 }
 
-function isSame(a: RecordSet, b: RecordSet): boolean {
-  if (a.ttl !== b.ttl) return false
+/** Whether sets have the same TTL and the same data; two that are not there are the same. */
+export function sameSet(a: RecordSet | undefined, b: RecordSet | undefined): boolean {
+  return a === undefined || b === undefined ? a === b : a.ttl === b.ttl && sameData(a, b)
+}
+
+function sameData(a: RecordSet, b: RecordSet): boolean {
   const keys = new Set(a.data.map((data) => rdataKey(a.type, data)))
   return (
     keys.size === new Set(b.data.map((data) => rdataKey(b.type, data))).size &&
     b.data.every((data) => keys.has(rdataKey(b.type, data)))
   )
+}
+
+/** How a set became another one, and by which values (in presentation form). */
+export interface Difference {
+  change: 'added' | 'removed' | 'changed' | 'ttl'
+  /** Values that it has afterwards, and had not; and those that it had, and has no longer. */
+  missing: string[]
+  extra: string[]
+}
+
+export function differenceIn({ before, after }: SetPreview): Difference {
+  const valuesBut = (set: RecordSet | undefined, other: RecordSet | undefined): string[] => {
+    const keys = new Set(other?.data.map((data) => rdataKey(other.type, data)))
+    return set
+      ? new RecordSetView({ ...set, data: set.data.filter((data) => !keys.has(rdataKey(set.type, data))) }).values
+      : []
+  }
+  const missing = valuesBut(after, before)
+  const extra = valuesBut(before, after)
+  const change = !before ? 'added' : !after ? 'removed' : missing.length + extra.length > 0 ? 'changed' : 'ttl'
+  return { change, missing, extra }
 }

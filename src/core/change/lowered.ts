@@ -1,22 +1,12 @@
 /** Sets whose TTL was lowered and not raised again, by the log of the workspace. */
 import type { Lowered } from '../rules/rule.ts'
-
-interface Side {
-  ttl: number
-  records: string[]
-}
-interface LogLine {
-  at?: string
-  what?: string
-  view?: string
-  sets?: { owner: string; type: string; before: Side | null; after: Side | null }[]
-}
+import { isDataEntry } from './entry.ts'
 
 /** By the lines of the log, oldest first; what is none of its lines is passed over. A set whose data changes in between stays lowered. */
 export function loweredSets(lines: Iterable<unknown>): Lowered[] {
   const lowered = new Map<string, Lowered>()
-  for (const line of lines as Iterable<LogLine>) {
-    if (line?.what !== 'change' || !Array.isArray(line.sets) || line.at === undefined) continue
+  for (const line of lines) {
+    if (!isDataEntry(line) || line.what === 'adopted') continue
     for (const { owner, type, before, after } of line.sets) {
       const key = `${line.view ?? ''} ${owner} ${type}`
       const known = lowered.get(key)

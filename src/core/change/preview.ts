@@ -1,5 +1,6 @@
 /** What a change set does, before it is done: each set before and after, what the rules say then, the files as they become. */
 
+import { advanceSerial, serialOf } from '../file/serial.ts'
 import { setAt, type Zone, type Zones } from '../model/zones.ts'
 import { bare, foldName, type Name } from '../names/name.ts'
 import { sameOctets } from '../names/octets.ts'
@@ -37,7 +38,7 @@ export async function preview(
   const before = (await check(zones, { ...around, about })).findings
   const made: ZonePreview[] = []
   for (const part of parts) {
-    const one = changed(zones, part, now)
+    const one = part.octets ? replaced(zones, part, part.octets, now, reload) : changed(zones, part, now)
     if ('refused' in one) return one
     made.push(one)
   }
@@ -46,11 +47,11 @@ export async function preview(
     return { refused: `${twice[0]} is included by several of these zones: change them one at a time` }
   const owners = new Set(parts.flatMap(({ sets }) => sets.map(({ owner }) => foldName(owner))))
   const others = made.flatMap(({ zone, files }) => files.filter(({ file }) => sharing(zones, file, zone).length > 0))
-  if (others.length === 0) {
+  if (others.length === 0 && !parts.some(({ octets }) => octets)) {
     const after = (await check(zones, { ...around, about })).findings
     return { zones: made, findings: compared(before, after, owners) }
   }
-  // Other zones are changed with it: all is read anew, and looked at.
+  // Other zones are changed with it, or more than sets: all is read anew, and looked at.
   const instead = new Map(made.flatMap(({ files }) => files.map(({ file, octets }) => [file, octets])))
   const [then, again] = [reload(new Map()), reload(instead)]
   const findings = compared((await check(then, around)).findings, (await check(again, around)).findings, owners)
@@ -62,6 +63,7 @@ function changed(zones: Zones, { zone, sets, notes = [] }: ZonePart, now: Date):
   const root = zones.sources.find((source) => source.zone === zone.index)!
   const own = root.octets
   const before = sets.map(({ owner, type }) => copyOf(setAt(zones, zone, owner, type)))
+  const was = zoneDigest(zones, zone)
   const edited = editKept(zones, zone, [...sets], { now: zone.hosted ? undefined : now })
   if ('refused' in edited) return { refused: `${zone.file}: ${edited.refused}` }
   const isSame = edited.included.length === 0 && sameOctets(edited.octets, own)
@@ -75,7 +77,44 @@ function changed(zones: Zones, { zone, sets, notes = [] }: ZonePart, now: Date):
     })),
     files: isSame ? [] : [...edited.included, { file: root.file, before: own, octets: edited.octets }],
     serial: edited.serial,
-    digest: isSame ? '' : zoneDigest(zones, zone),
+    was,
+    digest: isSame ? was : zoneDigest(zones, zone),
+    notes,
+  }
+}
+
+/** A zone whose own file is to hold other octets; its serial is advanced from that of the file as it is now. */
+function replaced(
+  zones: Zones,
+  { zone, sets, notes = [] }: ZonePart,
+  octets: Uint8Array,
+  now: Date,
+  reload: PreviewOptions['reload'],
+): ZonePreview | { refused: string } {
+  const root = zones.sources.find((source) => source.zone === zone.index)!
+  const fresh = reload(new Map([[root.file, octets]]))
+  const again = fresh.zones[zone.index]!
+  const [before, held] = [serialOf(zones, zone), serialOf(fresh, again)]
+  const after = before === undefined || zone.hosted ? undefined : advanceSerial(before, now)
+  const was = zoneDigest(zones, zone)
+  let edited = editKept(fresh, again, [], { serial: held === undefined ? undefined : before })
+  if (!('refused' in edited) && sameOctets(edited.octets, root.octets))
+    return { zone, sets: [], files: [], was, digest: was, notes }
+  if (after !== undefined && held !== undefined && !('refused' in edited))
+    edited = editKept(fresh, again, [], { serial: after })
+  if ('refused' in edited) return { refused: `${zone.file}: ${edited.refused}` }
+  return {
+    zone,
+    sets: sets.map(({ owner, type }) => ({
+      owner,
+      type,
+      before: copyOf(setAt(zones, zone, owner, type)),
+      after: copyOf(setAt(fresh, again, owner, type)),
+    })),
+    files: [{ file: root.file, before: root.octets, octets: edited.octets }],
+    serial: before === undefined || after === undefined ? undefined : { before, after },
+    was,
+    digest: zoneDigest(fresh, again),
     notes,
   }
 }

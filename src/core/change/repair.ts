@@ -3,9 +3,8 @@ import type { SetChange } from '../file/edit/changes.ts'
 import { applySplices } from '../file/edit/splices.ts'
 import { readZone } from '../file/reader.ts'
 import type { ReadOptions } from '../file/reading.ts'
+import { serialOf } from '../file/serial.ts'
 import { type Source, type Zone, Zones } from '../model/zones.ts'
-import { NONE } from '../names/tree.ts'
-import { soa } from '../records/views.ts'
 import type { Finding, Repair } from '../rules/rule.ts'
 import type { ZonePreview } from './change-set.ts'
 import { differingSets } from './difference.ts'
@@ -21,9 +20,6 @@ export interface NotRepaired {
   finding: Finding
   why: string
 }
-
-const serialOf = (zones: Zones, zone: Zone): number | undefined =>
-  zone.soa === NONE ? undefined : soa(zones.rdata(zone.soa)).serial
 
 type Rewriting = Extract<Repair, { text: string }>
 
@@ -120,6 +116,7 @@ function repairedZone(
       sets: differingSets(zones, zone, fresh, again),
       files,
       serial: serial === undefined || next === undefined ? undefined : { before: serial, after: next },
+      was: zoneDigest(zones, zone),
       digest: zoneDigest(fresh, again),
       notes: [],
       findings: taken,

@@ -1,8 +1,8 @@
 /** What earlier confirmations saw: the states of each set at its servers, their serials, and since when a vantage has been saying what it says. Kept as lines of a log. */
+import { type DataEntry, type EntrySide, isDataEntry, sideSet } from '../change/entry.ts'
 import { serialAfter } from '../file/serial.ts'
 import type { Seconds, Zone } from '../model/zones.ts'
 import { foldName, type Name } from '../names/name.ts'
-import { parseRdata, type Rdata } from '../records/rdata.ts'
 import { typeText } from '../records/types.ts'
 import { delegationIsThrough, longestNsTtl } from './delegation.ts'
 import { digestOf, historyOf, intendedState, type Sighting, type State } from './history.ts'
@@ -14,16 +14,24 @@ import { nsQuestion, type ZoneState } from './zone-state.ts'
 /** One line of the log. Names are lower case, times ISO 8601. */
 export type LogLine =
   | {
+      id?: string
       at: string
       what: 'published'
       by: 'seen'
       zone: Name
       view?: string
       serial: number | null
+      /** All servers have all of the zone: the digest of its data, and (once it is kept) the copy of its file, as entries of changes have them. */
+      all?: true
+      digest?: string
+      file?: string
+      backup?: string
+      sum?: string
       /** Sets that all authoritative servers were first seen to have: owner, type, and their state, as a short digest of what they have (`none` for nothing), a slash, and its TTL. */
       sets: [Name, string, string][]
     }
   | {
+      id?: string
       at: string
       what: 'confirmation'
       zone: Name
@@ -48,21 +56,6 @@ export type LogLine =
       }[]
     }
 
-/** What a change wrote, as the log has it. */
-interface Change {
-  at: string
-  what: 'change'
-  zone: Name
-  view?: string
-  sets: { owner: Name; type: string; before: Written | null; after: Written | null }[]
-  /** Of the zone’s data afterwards. */
-  digest: string
-}
-interface Written {
-  ttl: Seconds
-  records: string[]
-}
-
 /** What is noted of a confirmation of a zone. */
 export interface Noted {
   zone: Zone
@@ -76,6 +69,8 @@ export interface Noted {
   now: number
   /** Whether perhaps not all servers of the zone were asked: then it is not kept what they have. */
   some?: boolean
+  /** The digest of the zone’s data; where it is stated, it is kept that all servers have all of it. */
+  digest?: string
 }
 
 /** Since when a vantage has been saying something, and what was promised of it then. */
@@ -96,11 +91,17 @@ export class Memory {
   /** The sets of each zone of which something is running. */
   private readonly open = new Map<Name, Set<string>>()
   private readonly digests = new Map<Name, string>()
+  private readonly edited = new Set<Name>()
+  private readonly published = new Map<Name, string>()
 
   /** Takes up the lines of a log, oldest first; what is none of its lines, or of another view than the stated one, is passed over. */
   constructor(lines: Iterable<unknown> = [], view?: string) {
     for (const line of lines)
-      if (isLine(line) && (view === undefined || line.view === undefined || line.view === view)) this.take(line)
+      if (
+        (isDataEntry(line) || isLogLine(line)) &&
+        (view === undefined || line.view === undefined || line.view === view)
+      )
+        this.take(line)
   }
 
   /** The states that servers of the zone were seen to have, oldest first. */
@@ -109,9 +110,15 @@ export class Memory {
     return written ? [...seen, ...written.flatMap((each) => sightingOf(set, each))] : seen
   }
 
-  /** The digest of a zone’s data after its last change by a command. */
-  digest(zone: Name): string | undefined {
-    return this.digests.get(foldName(zone))
+  /** Whether a zone has other data than its newest entry left; `digest` is that of its data now. */
+  isOther(zone: Name, digest: string): boolean {
+    const last = this.digests.get(foldName(zone))
+    return last !== undefined && last !== digest
+  }
+
+  /** Whether a zone was last changed by hand, as far as that is known; `digest` is that of its data now. */
+  isEditedByHand(zone: Name, digest: string): boolean {
+    return this.isOther(zone, digest) || this.edited.has(foldName(zone))
   }
 
   /** Since when all servers have the set as it is intended now, by what was seen alone: seconds since 1970. */
@@ -141,14 +148,10 @@ export class Memory {
   }
 
   /** Notes what a confirmation saw, and returns the lines to keep of it. */
-  note({ zone, about, sets, vantages, state, now, some }: Noted): LogLine[] {
+  note({ zone, about, sets, vantages, state, now, some, digest }: Noted): LogLine[] {
     const at = new Date(now * 1000).toISOString()
     const ofZone = { zone: foldName(zone.name), ...(zone.view === undefined ? {} : { view: zone.view }) }
-    const fresh = sets.filter(({ question, answers, publishedAt }) => {
-      if (question.follow || publishedAt !== undefined) return false
-      const servers = answers.filter(({ role, verdict }) => role === 'authoritative' && verdict !== 'not-tried')
-      return servers.length > 0 && servers.every(({ verdict }) => verdict === 'as-intended')
-    })
+    const fresh = sets.filter((each) => !each.question.follow && each.publishedAt === undefined && isEverywhere(each))
     const questions = fresh.map(({ question }) => question)
     const ns = state && nsQuestion(zone, state.intended)
     if (ns && delegationIsThrough(state) && historyOf(ns, [], this.sightings(ns)).publishedAt === undefined)
@@ -156,13 +159,16 @@ export class Memory {
     const serial = state?.intended.soa?.serial ?? null
     const serials = (state?.servers ?? []).flatMap(({ vantage, soa }) => (soa ? [[vantage, soa.serial] as const] : []))
     const lines: LogLine[] = []
-    if (questions.length > 0 && !some)
+    const isAll = digest !== undefined && !some && about === undefined && sets.length > 0 && sets.every(isEverywhere)
+    const isNewAll = isAll && this.published.get(foldName(zone.name)) !== digest
+    if ((questions.length > 0 || isNewAll) && !some)
       lines.push({
         at,
         what: 'published',
         by: 'seen',
         ...ofZone,
         serial,
+        ...(isNewAll ? { all: true, digest } : {}),
         sets: questions.map((question) => [
           foldName(question.owner),
           typeText(question.type),
@@ -187,10 +193,12 @@ export class Memory {
     return lines
   }
 
-  private take(line: LogLine | Change): void {
+  private take(line: LogLine | DataEntry): void {
     const at = Date.parse(line.at) / 1000
-    if (line.what === 'change') {
+    if (line.what !== 'published' && line.what !== 'confirmation') {
       this.digests.set(foldName(line.zone), line.digest)
+      if (line.what === 'edited') this.edited.add(foldName(line.zone))
+      else this.edited.delete(foldName(line.zone))
       for (const { owner, type, before, after } of line.sets) {
         const known = this.sets.at(owner, type)
         known.written = [...(known.written ?? []), { at, set: before }, { at, set: after }]
@@ -198,6 +206,7 @@ export class Memory {
       return
     }
     if (line.what === 'published') {
+      if (line.all && line.digest !== undefined) this.published.set(foldName(line.zone), line.digest)
       for (const [owner, type, state] of line.sets) this.sight(owner, type, state, at, true)
       return
     }
@@ -248,7 +257,7 @@ export class Memory {
 /** What is known of a set: the states that were seen, and those that were written. */
 interface Seen {
   seen?: Sighting[]
-  written?: { at: number; set: Written | null }[]
+  written?: { at: number; set: EntrySide | null }[]
 }
 const NOTHING: Seen = {}
 
@@ -273,21 +282,22 @@ class BySet<T extends object> {
 
 const NEVER: readonly Sighting[] = []
 
-/** What a change wrote, as a state; nothing where its text cannot be read. */
-function sightingOf(
-  set: Pick<Question, 'owner' | 'type'>,
-  { at, set: written }: { at: number; set: Written | null },
-): Sighting[] {
-  const data: Rdata[] = []
-  for (const text of written?.records ?? []) {
-    const parsed = parseRdata(set.type, text, ROOT)
-    if (!('wire' in parsed)) return []
-    data.push(parsed.wire)
-  }
-  return [{ at, digest: digestOf(set, { data }), ttl: written?.ttl ?? 0, all: false, written: true }]
+/** Whether all servers of the zone that could be tried have a set as it is intended. */
+function isEverywhere({ answers }: ConfirmedSet): boolean {
+  const servers = answers.filter(({ role, verdict }) => role === 'authoritative' && verdict !== 'not-tried')
+  return servers.length > 0 && servers.every(({ verdict }) => verdict === 'as-intended')
 }
 
-const ROOT = new Uint8Array([0])
+/** What a change wrote, as a state; nothing where its text cannot be read. */
+function sightingOf(
+  { owner, type }: Pick<Question, 'owner' | 'type'>,
+  { at, set: written }: { at: number; set: EntrySide | null },
+): Sighting[] {
+  const set = written && sideSet(owner, type, written)
+  if (written && !set) return []
+  const digest = digestOf({ owner, type }, { data: set?.data ?? [] })
+  return [{ at, digest, ttl: written?.ttl ?? 0, all: false, written: true }]
+}
 
 type Open = Extract<LogLine, { what: 'confirmation' }>['open'][number]
 
@@ -308,21 +318,13 @@ function openOf({ question, answers, status }: ConfirmedSet): Open {
   }
 }
 
-function isLine(line: unknown): line is LogLine | Change {
+export function isLogLine(line: unknown): line is LogLine {
   const { at, what, zone, sets, open } = (line ?? {}) as Record<string, unknown>
   if (typeof at !== 'string' || Number.isNaN(Date.parse(at)) || typeof zone !== 'string') return false
   if (what === 'published') return Array.isArray(sets) && sets.every((each) => Array.isArray(each) && each.length === 3)
-  if (what === 'change')
-    return (
-      Array.isArray(sets) &&
-      sets.every((each) => typeof each?.owner === 'string' && isWritten(each.before) && isWritten(each.after))
-    )
   return (
     what === 'confirmation' &&
     Array.isArray(open) &&
     open.every((each) => typeof each?.owner === 'string' && typeof each.verdicts === 'object' && each.verdicts)
   )
 }
-
-const isWritten = (set: unknown): boolean =>
-  set === null || (Array.isArray((set as Written)?.records) && typeof (set as Written).ttl === 'number')

@@ -99,7 +99,7 @@ export function questionsFor(zones: Zones, zone: Zone, fresh: string, around: Ar
 
 const absolute = (name: string): Name => foldName(name.endsWith('.') ? name : `${name}.`)
 
-/** Visits the sets of a zone, in the order of its names. */
+/** Visits the sets of a zone, in the order in which its file has their names. */
 function eachSet(zones: Zones, zone: Zone, visit: (name: number, type: number) => void): void {
   const types = new Map<number, Set<number>>()
   for (const record of zones.recordsIn(zone)) {
@@ -108,7 +108,7 @@ function eachSet(zones: Zones, zone: Zone, visit: (name: number, type: number) =
     if (known) known.add(zones.type(record))
     else if (zones.tree.isAtOrBelow(name, zone.apex)) types.set(name, new Set([zones.type(record)]))
   }
-  for (const name of [...types.keys()].sort((a, b) => a - b)) for (const type of types.get(name)!) visit(name, type)
+  for (const [name, all] of types) for (const type of all) visit(name, type)
 }
 
 function frontFor(fronts: readonly Front[] | undefined, set: RecordSet): Front | undefined {

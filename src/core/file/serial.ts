@@ -1,4 +1,11 @@
 /** SOA serials: their order (RFC 1982) and how they advance in the file's own style. */
+import type { Zone, Zones } from '../model/zones.ts'
+import { NONE } from '../names/tree.ts'
+import { soa } from '../records/views.ts'
+
+/** The serial of a zone; undefined without an SOA record. */
+export const serialOf = (zones: Zones, zone: Zone): number | undefined =>
+  zone.soa === NONE ? undefined : soa(zones.rdata(zone.soa)).serial
 
 const HALF = 2 ** 31
 const WHOLE = 2 ** 32

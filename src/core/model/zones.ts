@@ -287,22 +287,29 @@ export class Zones {
   sourceIndex(record: RecordId): number {
     return this.origins[record]!
   }
-  /** The records of a zone’s files, those of included files too, in the order in which they were read; what other zones have is not touched. */
+  /** The records of a zone’s files, those of included files too, in the order in which they were read, then those that were added since; what other zones have is not touched. */
   *recordsIn(zone: Zone): Generator<RecordId> {
-    for (const { firstRecord, endRecord } of this.filesOf(zone))
+    const { byZone, end } = this.files()
+    for (const { firstRecord, endRecord } of byZone[zone.index] ?? [])
       for (let record = firstRecord; record < endRecord; record++) yield record
+    for (let record = end; record < this.count; record++)
+      if (this.sources[this.origins[record]!]!.zone === zone.index) yield record
   }
 
-  /** The files that a zone was read from, without those that they include. */
-  private filesOf(zone: Zone): readonly Source[] {
-    if (this.files?.sources !== this.sources.length) {
+  /** The files that each zone was read from, without those that they include; and how many records were read from all of them. */
+  private files(): { byZone: Source[][]; end: number } {
+    if (this.read?.sources !== this.sources.length) {
       const byZone: Source[][] = this.zones.map(() => [])
-      for (const source of this.sources) if (!source.includedBy) byZone[source.zone]?.push(source)
-      this.files = { sources: this.sources.length, byZone }
+      let end = 0
+      for (const source of this.sources) {
+        if (!source.includedBy) byZone[source.zone]?.push(source)
+        end = Math.max(end, source.endRecord)
+      }
+      this.read = { sources: this.sources.length, byZone, end }
     }
-    return this.files.byZone[zone.index] ?? []
+    return this.read
   }
-  private files: { sources: number; byZone: Source[][] } | undefined
+  private read: { sources: number; byZone: Source[][]; end: number } | undefined
 
   zoneOfRecord(record: RecordId): Zone {
     return this.zones[this.sources[this.origins[record]!]!.zone]!

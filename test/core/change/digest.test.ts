@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { differingSets } from '../../../src/core/change/difference.ts'
 import { zoneDigest } from '../../../src/core/change/digest.ts'
+import { editKept } from '../../../src/core/change/edit.ts'
 import { readZone } from '../../../src/core/file/reader.ts'
 import { Zones } from '../../../src/core/model/zones.ts'
 import { octetsOf } from '../../../src/core/names/octets.ts'
@@ -42,6 +43,15 @@ describe(' a zone', () => {
   ])('is another with %s', (_what, from, to) => {
     expect(digest(...LINES)).not.toBe(digest(...LINES.map((line) => (line === from ? to : line))))
   })
+})
+
+test('a zone that was edited has the digest of its new file', () => {
+  const set = { owner: `new.${NAME}`, type: 1, ttl: 60, data: [new Uint8Array([192, 0, 2, 7])] }
+  const zones = load(LINES)
+  const before = zoneDigest(zones, zones.zones[0]!)
+  const edited = editKept(zones, zones.zones[0]!, [set])
+  expect('octets' in edited && zoneDigest(zones, zones.zones[0]!)).toBe(digest(...LINES, 'new A 192.0.2.7'))
+  expect(before).toBe(digest(...LINES))
 })
 
 test('the sets that differ between two states', () => {

@@ -1,13 +1,14 @@
 /** Puts zones into the workspace: where each goes, and the commit. */
 import { existsSync, readFileSync } from 'node:fs'
 import { dirname, join, relative, resolve } from 'node:path'
-import { type FileBeside, type SetPreview, setJson } from '../../../core/change/change-set.ts'
+import type { FileBeside, SetPreview } from '../../../core/change/change-set.ts'
 import { differingSets } from '../../../core/change/difference.ts'
 import { zoneDigest } from '../../../core/change/digest.ts'
+import { entrySets } from '../../../core/change/entry.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { sameOctets } from '../../../core/names/octets.ts'
-import { typeText } from '../../../core/records/types.ts'
-import { backupPath, commit, type ZoneWrite } from '../../../workspace/commit.ts'
+import { backupPath } from '../../../workspace/backups.ts'
+import { commit, type ZoneWrite } from '../../../workspace/commit.ts'
 import { withZone } from '../../../workspace/settings.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import {
@@ -29,7 +30,7 @@ export interface Adopted extends Arrived {
   /** It is in the workspace already, as it is here. */
   there: boolean
   /** The file of the workspace that it takes the place of, and what becomes another set by that. */
-  replaced?: { file: ZoneFile; sets: SetPreview[] }
+  replaced?: { file: ZoneFile; sets: SetPreview[]; digest: string }
   /** Where the whole is kept of which something was left out. */
   backup?: string
 }
@@ -65,7 +66,8 @@ export function placed(came: Arrived, folder: string, kept: Workspace, options: 
     const sets = differingSets(present, present.zones[0]!, zones, zones.zones[0]!)
     const same = sameOctets(twin.octets, file.octets)
     const to = resolve(twin.file)
-    return { ...arrived, copies: [{ ...copies[0]!, to }], there: same, replaced: { file: twin, sets }, backup }
+    const replaced = { file: twin, sets, digest: zoneDigest(present, present.zones[0]!) }
+    return { ...arrived, copies: [{ ...copies[0]!, to }], there: same, replaced, backup }
   }
   const taken = there ? undefined : copies.find(({ to }) => existsSync(to))
   if (taken) throw new Trouble(`${shownPath(taken.to)} already exists; nothing was changed`)
@@ -118,15 +120,12 @@ export async function bringIn(folder: string, adopted: readonly Adopted[], view:
         ...(view === undefined ? {} : { view }),
         file: relative(folder, copies[0]!.to),
         serial: null,
-        sets: (replaced?.sets ?? []).map(({ owner, type, before, after }) => ({
-          owner: foldName(owner),
-          type: typeText(type),
-          before: setJson(before),
-          after: setJson(after),
-        })),
+        sets: entrySets(replaced?.sets ?? []),
         findings: { added: [], gone: [] },
+        was: replaced?.digest,
         digest: zoneDigest(zones, zones.zones[0]!),
       },
+      copy: copies[0]!.octets,
     }),
   )
   const newZones = adopted.filter(({ replaced }) => !replaced).map(({ copies }) => copies[0]!.to)

@@ -1,20 +1,15 @@
 /** From what a command proposes to what is written: previewed, asked where that must be, and committed. */
 import { relative, resolve } from 'node:path'
 import type { Command } from 'commander'
-import {
-  type ChangeSet,
-  type FileBeside,
-  type Preview,
-  setJson,
-  type ZonePreview,
-} from '../../../core/change/change-set.ts'
+import type { ChangeSet, FileBeside, Preview, ZonePreview } from '../../../core/change/change-set.ts'
+import { entrySets } from '../../../core/change/entry.ts'
 import { preview, sharing } from '../../../core/change/preview.ts'
+import { tiesOf } from '../../../core/change/ties.ts'
 import type { SetChange } from '../../../core/file/edit/changes.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { foldName } from '../../../core/names/name.ts'
-import { typeText } from '../../../core/records/types.ts'
 import type { Finding } from '../../../core/rules/rule.ts'
-import { commit, type Place, type Writes } from '../../../workspace/commit.ts'
+import { commit, type Place, type Writes, type ZoneWrite } from '../../../workspace/commit.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import { loadZones, rootOf, zoneNamed } from '../../../workspace/workspace.ts'
 import { callText } from '../../call.ts'
@@ -22,7 +17,7 @@ import { today } from '../../clock.ts'
 import { agreedTo } from '../../output/ask.ts'
 import { printable } from '../../output/printable.ts'
 import { type Outcome, report } from './report.ts'
-import { type ChangeOptions, type Target, targetOf } from './target.ts'
+import { type ChangeOptions, type Target, targetNamed, targetOf } from './target.ts'
 
 /** What shall change in one zone, with what is to be known of it and what goes with it. */
 export interface ZoneWish {
@@ -46,6 +41,8 @@ export interface Manner {
   /** Asked before anything is written; false: nothing is. */
   agree?(outcome: Outcome): Promise<boolean>
   tell?(outcome: Outcome): void
+  /** What the log calls it. */
+  what?: 'restored'
 }
 
 /**
@@ -58,7 +55,7 @@ export async function change(
   options: ChangeOptions,
   command: Command,
   propose: (zones: Zones) => ChangeSet,
-  { agree, tell = (outcome) => report(outcome, options, command) }: Manner = {},
+  { agree, what, tell = (outcome) => report(outcome, options, command) }: Manner = {},
 ): Promise<void> {
   const now = today()
   let agreed: readonly string[] = []
@@ -68,6 +65,12 @@ export async function change(
       loadZones(at.files, options.includeAnywhere, undefined, instead)
     const made = await preview(zones, changeSet, { now, around: at.around, reload })
     if ('refused' in made) throw new Trouble(made.refused)
+    // What is written may speak of zones that were not needed before.
+    const wider = at.wider?.(
+      made.zones.map(({ zone }) => zone.name),
+      made.zones.flatMap(({ zone }) => tiesOf(zones, zone)),
+    )
+    if (wider) return attempt(wider, loadZones(wider.files, options.includeAnywhere), mayAsk)
     if (!options.force) agreed = await sharedAgreed(zones, made, mayAsk ? options : { json: true }, agreed)
     const refused = made.findings.added.some(isError) && !options.force
     const changes = made.zones.some(({ files }) => files.length > 0) || (changeSet.beside ?? []).length > 0
@@ -76,13 +79,15 @@ export async function change(
       changeSet,
       preview: made,
       refused,
-      writes: refused || options.dryRun || !changes ? undefined : writesOf(at.folder, made, now, changeSet.beside),
+      writes:
+        refused || options.dryRun || !changes ? undefined : writesOf(at.folder, made, now, changeSet.beside, what),
     }
   }
   let outcome = await attempt(target, loaded, true)
   if (outcome.writes && (agree === undefined || (await agree(outcome))))
     outcome.committed = await commit(placeOf(target), outcome.writes, async () => {
-      const fresh = await targetOf({ ...options, dryRun: true })
+      const again = { ...options, dryRun: true }
+      const fresh = await (target.wider ? targetNamed(again) : targetOf(again))
       outcome = await attempt(fresh, loadZones(fresh.files, options.includeAnywhere), false)
       return outcome.writes
     })
@@ -104,6 +109,7 @@ export function writesOf(
   { zones, findings }: Preview,
   now: Date,
   beside: readonly FileBeside[] = [],
+  what: 'change' | 'restored' = 'change',
 ): Writes {
   return {
     zones: zones
@@ -112,7 +118,7 @@ export function writesOf(
         zone: each.zone.name,
         view: each.zone.view,
         files: each.files,
-        entry: entryOf(folder ?? '', each, findings),
+        entry: entryOf(folder ?? '', each, findings, what),
       })),
     beside,
     command: callText(),
@@ -123,25 +129,22 @@ export function writesOf(
 /** What the log says of a change of a zone. */
 function entryOf(
   folder: string,
-  { zone, sets, serial, digest }: ZonePreview,
+  { zone, sets, serial, was, digest }: ZonePreview,
   { added, gone }: Preview['findings'],
-): object {
-  const ofZone = (findings: readonly Finding[]): object[] =>
+  what: 'change' | 'restored',
+): ZoneWrite['entry'] {
+  const ofZone = (findings: readonly Finding[]): ZoneWrite['entry']['findings']['added'] =>
     findings
       .filter((finding) => foldName(finding.zone) === foldName(zone.name))
       .map(({ rule, severity, owner, type }) => ({ rule, severity, owner, type }))
   return {
-    what: 'change',
+    what,
     ...(zone.view === undefined ? {} : { view: zone.view }),
     file: relative(resolve(folder), resolve(zone.file)),
     serial: serial ?? null,
-    sets: sets.map(({ owner, type, before, after }) => ({
-      owner: foldName(owner),
-      type: typeText(type),
-      before: setJson(before),
-      after: setJson(after),
-    })),
+    sets: entrySets(sets),
     findings: { added: ofZone(added), gone: ofZone(gone) },
+    was,
     digest,
   }
 }

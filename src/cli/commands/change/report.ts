@@ -13,6 +13,7 @@ import { RecordSetView, setName } from '../../../core/view/record-set.ts'
 import type { Committed } from '../../../workspace/commit.ts'
 import { shownPath } from '../../../workspace/workspace.ts'
 import type { ChangeDocument, ChangePart } from '../../documents/change.ts'
+import { agreedTo } from '../../output/ask.ts'
 import { countsText, findingJson, finding as showFinding } from '../../output/findings.ts'
 import { counted, Page, printJson } from '../../output/page.ts'
 import { printable } from '../../output/printable.ts'
@@ -46,6 +47,31 @@ export function report(outcome: Outcome, options: ChangeOptions, command: Comman
     ofZone(page, outcome, i, options)
   })
   page.print()
+}
+
+/** Shows what is to be written, and asks: `word` is the verb of the question. */
+export async function agreedAfterShowing(
+  outcome: Outcome,
+  options: ChangeOptions,
+  command: Command,
+  word = 'Write',
+): Promise<boolean> {
+  if (outcome.preview.zones.length === 0) return true
+  report(outcome, options, command)
+  const count = outcome.preview.zones.reduce((sum, { sets }) => sum + sets.filter(changes).length, 0)
+  return agreedTo(`${word} ${count > 0 ? counted(count, 'record set') : 'the file'}?`)
+}
+
+/** Shows it; what is still to be agreed to is a problem (exit status 1). */
+export function reportOpen(outcome: Outcome, options: ChangeOptions, command: Command): void {
+  const isOpen =
+    !outcome.refused &&
+    !outcome.committed &&
+    !options.dryRun &&
+    outcome.preview.zones.some(({ files }) => files.length > 0)
+  if (isOpen) process.exitCode = 1
+  report(outcome, options, command)
+  if (isOpen && !options.json) process.stdout.write('To write it without being asked, use --yes.\n')
 }
 
 /** The findings of a zone; those of zones that are not changed stand with the last. */
@@ -167,7 +193,7 @@ function standingText(standing: readonly Finding[], { target }: Outcome, zone: Z
 }
 
 /** A set as it was and as it will be, each record with its TTL. */
-export function sides(page: Page, { before, after }: SetPreview, word: string): void {
+export function sides(page: Page, { before, after }: SetPreview, word: string, former = 'before'): void {
   const { colour } = page
   const valuesOf = (set: RecordSet | undefined): string[] => (set ? new RecordSetView(set).values : [])
   // Folded together, so that two values never look the same that are not.
@@ -184,6 +210,6 @@ export function sides(page: Page, { before, after }: SetPreview, word: string): 
       page.text(`${set!.ttl} ${value}`, ' '.repeat(12), `  ${colour.dim((i === 0 ? lead : '').padEnd(6))}  `, paint)
   }
   const count = before?.data.length ?? 0
-  side('before', before, shown.slice(0, count), colour.red)
+  side(former, before, shown.slice(0, count), colour.red)
   side(word, after, shown.slice(count), colour.green)
 }

@@ -8,8 +8,16 @@ import { bare, foldName, isAtOrBelow, labelsOf, type Name, nameToWire } from '..
 import type { Surroundings } from '../../../core/rules/rule.ts'
 import { finishUnfinished } from '../../../workspace/commit.ts'
 import { nearest } from '../../../workspace/nearest.ts'
+import { type About, neededFiles } from '../../../workspace/needed.ts'
 import { notices, Trouble } from '../../../workspace/trouble.ts'
-import { bareFiles, findWorkspace, rootOf, type ZoneFile, zoneNamed } from '../../../workspace/workspace.ts'
+import {
+  bareFiles,
+  findWorkspace,
+  rootOf,
+  type Workspace,
+  type ZoneFile,
+  zoneNamed,
+} from '../../../workspace/workspace.ts'
 import { agreedTo } from '../../output/ask.ts'
 import { needWorkspace, type SourceOptions } from '../source.ts'
 
@@ -24,7 +32,12 @@ export interface ChangeOptions extends SourceOptions {
 export interface Target {
   /** Of the workspace; of a bare file, the one that it is in. */
   folder: string
+  /** Those that are needed. */
   files: ZoneFile[]
+  /** The names of all zones. */
+  known: readonly Name[]
+  /** With the files that are needed, too, since these zones change, and speak of these names; undefined where there are no more. */
+  wider?(changed: readonly Name[], names: readonly string[]): Target | undefined
   bareFile: boolean
   /** How many days a step of a DMARC policy must have been published before the next; of a workspace. */
   stepDays?: number
@@ -36,17 +49,36 @@ export interface Target {
 export async function targetOf(options: ChangeOptions): Promise<Target> {
   if (options.file) {
     await finished(rootOf(options.file), options)
-    return {
-      folder: dirname(options.file),
-      files: bareFiles([options.file], options.zone),
-      bareFile: true,
-      around: {},
-    }
+    const files = bareFiles([options.file], options.zone)
+    return { folder: dirname(options.file), files, known: files.map(({ zone }) => zone), bareFile: true, around: {} }
   }
   const folder = options.workspace ?? findWorkspace(process.cwd())
   if (folder) await finished(folder, options)
   const workspace = await needWorkspace(options)
-  return { ...workspace, bareFile: false }
+  return { ...workspace, known: workspace.files.map(({ zone }) => zone), bareFile: false }
+}
+
+/** The same for a call that names all zones that it is about: of many, those that matter for these. */
+export async function targetNamed(options: ChangeOptions): Promise<Target> {
+  const target = await targetOf(options)
+  if (target.bareFile || options.includeAnywhere) return target
+  const all = target as Target & Workspace
+  const needing = (about: About): Target => {
+    const files = neededFiles(all, about)
+    return {
+      ...target,
+      files,
+      wider(changed, names) {
+        const next = needing({
+          words: about.words,
+          changed: [...(about.changed ?? []), ...changed],
+          names: [...(about.names ?? []), ...names],
+        })
+        return next.files.length > files.length ? next : undefined
+      },
+    }
+  }
+  return needing({ words: process.argv.slice(2) })
 }
 
 /** Finishes first what an earlier call left undone; a dry run writes nothing, and reads around it. */
@@ -56,7 +88,12 @@ export async function finished(root: string, { dryRun }: { dryRun?: boolean }): 
 }
 
 /** The zone that an owner as typed is in: the deepest of yours that it ends in, else the stated or the only one. A name of several labels that ends in none may be a misspelled zone: that is asked. */
-export async function zoneFor(typed: string, zones: Zones, options: ChangeOptions): Promise<Zone> {
+export async function zoneFor(
+  typed: string,
+  zones: Zones,
+  options: ChangeOptions,
+  all: readonly Name[] = zones.zones.map(({ name }) => name),
+): Promise<Zone> {
   const ascii = toAsciiName(ownerAsTyped(typed))
   if ('refused' in ascii) throw new Trouble(`${typed} is not a valid domain name: ${ascii.refused}`)
   const owner = ascii.name
@@ -66,12 +103,12 @@ export async function zoneFor(typed: string, zones: Zones, options: ChangeOption
     .filter((each) => isAtOrBelow(absolute, each.name))
     .sort((a, b) => b.wire.length - a.wire.length)
   if (ends[0] && (!stated || stated === ends[0] || !isAtOrBelow(absolute, stated.name))) return ends[0]
-  const known = zones.zones.map((each) => bare(foldName(each.name)))
+  const known = all.map((each) => bare(foldName(each)))
   const named = owner === ascii.name && parseAddress(typed) ? `${typed} (${bare(owner)})` : owner
   if (owner.endsWith('.') && !stated)
     throw new Trouble(`${named} is not in any of your zones; ${nearest(bare(foldName(owner)), known, 'your zones')}`)
   if (stated) return stated
-  if (zones.zones.length > 1)
+  if (all.length > 1)
     throw new Trouble(
       `${owner} does not end in the name of one of your zones, and could be relative to several: choose one with --zone; ${nearest(owner, known, 'your zones')}`,
     )

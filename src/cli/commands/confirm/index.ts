@@ -3,9 +3,12 @@ import { Memory } from '../../../core/confirm/memory.ts'
 import { type Confirmation, confirmAll, watch } from '../../../core/confirm/round.ts'
 import type { StatusWord } from '../../../core/confirm/status.ts'
 import { statedSpan } from '../../../core/confirm/time-text.ts'
-import { appendLog, readLog } from '../../../workspace/log.ts'
+import { readLog } from '../../../workspace/log.ts'
+import { noteSeen, type Seen } from '../../../workspace/seen.ts'
 import { notices, Trouble } from '../../../workspace/trouble.ts'
-import { now } from '../../clock.ts'
+import { fileOf } from '../../../workspace/workspace.ts'
+import { callText } from '../../call.ts'
+import { now, today } from '../../clock.ts'
 import {
   AT_HELP,
   collect,
@@ -49,10 +52,10 @@ export const define = (command: Command): Command =>
     .addOption(jsonOption())
     .action(confirm)
 
-/** Writes lines to the log. Where that fails, what was seen is still told; it is not remembered. */
-async function kept(folder: string, lines: readonly object[]): Promise<void> {
+/** Writes what was seen to the log. Where that fails, it is still told; it is not remembered. */
+async function kept(folder: string, seen: readonly Seen[]): Promise<void> {
   try {
-    await appendLog(folder, lines)
+    await noteSeen(folder, seen, today(), callText())
   } catch (error) {
     if (!(error instanceof Trouble)) throw error
     notices.add(`${error.message}; what was seen now is not remembered`)
@@ -77,24 +80,29 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
   const confirmed: Confirmed = { plans: [], confirmations: [], vantages: askers.vantages, about: source.name, samples }
   const logged: string[] = []
   const keep = async (confirmations: readonly Confirmation[]): Promise<void> => {
-    const fresh = confirmations.flatMap(({ state, sets, parties, at }, i) => {
+    if (folder === undefined) return
+    const seen = confirmations.map(({ state, sets, parties, at }, i): Seen => {
+      const { zone, whole, digest = '' } = confirmed.plans[i]!
+      const edited = memory.isOther(zone.name, digest)
       const lines = memory.note({
-        zone: confirmed.plans[i]!.zone,
+        zone,
         about: source.name,
         sets,
         vantages: parties.map(({ label }) => label),
         state,
         now: at,
-        some: !confirmed.plans[i]!.whole,
+        some: !whole,
+        digest,
       })
+      const all = { file: fileOf(source.workspace!, zone.name)!, digest, edited, lines }
       // A long watch is not logged round by round, but whenever something is other than it was.
-      if (!options.watch) return lines
+      if (!options.watch) return all
       const said = JSON.stringify(lines.map(({ at: _, ...line }) => line))
-      const isNew = said !== logged[i]
+      const before = logged[i]
       logged[i] = said
-      return isNew ? lines : []
+      return { ...all, edited: edited && before === undefined, lines: said === before ? [] : lines }
     })
-    if (folder !== undefined) await kept(folder, fresh)
+    await kept(folder, seen)
   }
   try {
     await plan(what, options, source, memory, askers, confirmed)

@@ -63,9 +63,9 @@ export async function plan(
       )
     const fresh = `bramblefront-${randomBytes(6).toString('hex')}`
     const { states: earlier, more } = statesBefore(what, options, source, zone)
-    const last = memory.digest(zone.name)
+    const digest = workspace && zoneDigest(zones, zone)
     // Edited by hand since: states in between are known only as far as they were seen.
-    const byHand = last !== undefined && last !== zoneDigest(zones, zone)
+    const byHand = digest !== undefined && memory.isEditedByHand(zone.name, digest)
     const around = { follows: workspace?.around.follows, fronts: workspace?.around.fronts, earlier }
     const { questions, left } = questionsFor(zones, zone, fresh, around)
     const inName = (each: { owner: string }): boolean => name === undefined || foldName(each.owner) === name
@@ -87,6 +87,7 @@ export async function plan(
       unfound: found.unfound,
       unread: unread.get(zone) ?? [],
       hosted: zone.hosted,
+      digest,
     })
   }
   if (name !== undefined && confirmed.plans.every(({ questions }) => questions.length === 0))

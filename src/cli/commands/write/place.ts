@@ -9,7 +9,7 @@ import { MAX_TTL, parseTtl } from '../../../core/records/ttl.ts'
 import { notices, orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { loadZones } from '../../../workspace/workspace.ts'
 import { changeOptions } from '../../options.ts'
-import { type ChangeOptions, type Target, targetOf, zoneFor } from '../change/target.ts'
+import { type ChangeOptions, type Target, targetNamed, zoneFor } from '../change/target.ts'
 
 /** The options of all that writes for mail. */
 export interface Common extends ChangeOptions {
@@ -25,9 +25,9 @@ export interface Place {
 
 /** The zones, and the name that is meant in one of them; `prefix` are the labels in front of the domain where the record stands, which may be typed, too. */
 export async function placeOf(typed: string, options: ChangeOptions, prefix?: string): Promise<Place> {
-  const target = await targetOf(options)
+  const target = await targetNamed(options)
   const loaded = loadZones(target.files, options.includeAnywhere)
-  const zone = await zoneFor(typed, loaded, options)
+  const zone = await zoneFor(typed, loaded, options, target.known)
   const name = withoutPrefix(orTrouble(typedName(typed, zone, loaded.zones)), prefix)
   if (!isAtOrBelow(name, zone.name)) throw new Trouble(`${name} is not in the zone ${zone.name}`)
   return { target, loaded, zone, name }

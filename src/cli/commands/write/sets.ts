@@ -14,7 +14,7 @@ import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { loadZones } from '../../../workspace/workspace.ts'
 import { writeOptions } from '../../options.ts'
 import { change, ofZone, type ZoneWish } from '../change/apply.ts'
-import { type ChangeOptions, targetOf, zoneFor } from '../change/target.ts'
+import { type ChangeOptions, targetNamed, zoneFor } from '../change/target.ts'
 import { exampleOf, ttlOf } from './place.ts'
 
 /** What a kind of record set is called with: its values, and an example. */
@@ -69,9 +69,9 @@ async function write(
   options: WriteOptions,
   command: Command,
 ): Promise<void> {
-  const target = await targetOf(options)
+  const target = await targetNamed(options)
   const zones = loadZones(target.files, options.includeAnywhere)
-  const zone = await zoneFor(owner, zones, options)
+  const zone = await zoneFor(owner, zones, options, target.known)
   await change(
     target,
     zones,

@@ -14,7 +14,7 @@ import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { loadZones, zoneNamed } from '../../../workspace/workspace.ts'
 import { changeOptions } from '../../options.ts'
 import { change } from '../change/apply.ts'
-import { type ChangeOptions, targetOf, zoneFor } from '../change/target.ts'
+import { type ChangeOptions, targetNamed, targetOf, zoneFor } from '../change/target.ts'
 import { exampleOf, ttlOf } from './place.ts'
 
 interface TtlOptions extends ChangeOptions {
@@ -36,7 +36,7 @@ async function writeTtl(words: string[], options: TtlOptions, command: Command):
     throw new Trouble('give the names and then the TTL, as in: bramblefront write ttl www.example.com 300')
   const type = options.type === undefined ? undefined : parseType(options.type)
   if (options.type !== undefined && type === undefined) throw new Trouble(notAType(options.type))
-  const target = await targetOf(options)
+  const target = await (owners.length > 0 ? targetNamed(options) : targetOf(options))
   const loaded = loadZones(target.files, options.includeAnywhere)
   if (options.restore && target.bareFile)
     throw new Trouble('--restore needs a workspace, whose log has the earlier TTLs: give the TTL instead')
@@ -46,7 +46,7 @@ async function writeTtl(words: string[], options: TtlOptions, command: Command):
       .map(({ owner, type: of, from }) => [`${owner} ${of}`, from]),
   )
   const places: { owner: string; zone: Name }[] = []
-  for (const owner of owners) places.push({ owner, zone: (await zoneFor(owner, loaded, options)).name })
+  for (const owner of owners) places.push({ owner, zone: (await zoneFor(owner, loaded, options, target.known)).name })
   await change(target, loaded, options, command, (zones) => {
     const byZone = new Map<Zone, SetChange[]>()
     for (const { owner, zone: name } of places) {

@@ -1,6 +1,7 @@
 /** When a set was last changed and published, by the log of the workspace: whether it is time for the next step of a policy. */
 import { readDmarc } from '../../mail/dmarc/record.ts'
 import { foldName, type Name } from '../../names/name.ts'
+import { isDataEntry } from '../entry.ts'
 
 /** Seconds since 1970; undefined where the log does not say. */
 export interface StepTime {
@@ -20,7 +21,8 @@ export function stepTime(lines: Iterable<unknown>, owner: Name, view?: string): 
       const isOurs = line.sets.some((set) => Array.isArray(set) && set[0] === key && set[1] === 'TXT')
       if (isOurs && (time.published === undefined || time.changed === undefined)) time = { ...time, published: at }
     } else if (
-      line.what === 'change' &&
+      isDataEntry(line) &&
+      line.what !== 'adopted' &&
       line.sets.some((set) => !Array.isArray(set) && set.owner === key && set.type === 'TXT' && isStep(set))
     )
       time = { changed: at }

@@ -23,6 +23,8 @@ export interface KeptEditOptions {
   now?: Date
   /** Advances it even where nothing changes. */
   always?: boolean
+  /** The serial that it gets instead. */
+  serial?: number
   /** Default: those of one type. */
   alike?: Alike
 }
@@ -57,7 +59,7 @@ export function editKept(
   zones: Zones,
   zone: Zone,
   changes: SetChange[],
-  { now, always, alike }: KeptEditOptions = {},
+  { now, always, serial: stated, alike }: KeptEditOptions = {},
 ): Edited | Refused {
   const refused =
     whyNot(zones, zone) ??
@@ -67,7 +69,8 @@ export function editKept(
   for (const change of changes) plan.change(change)
   plan.insertAll()
   let serial: Edited['serial']
-  if (
+  if (stated !== undefined && zone.soa !== NONE) serial = plan.renumber(zone.soa, stated)
+  else if (
     now &&
     (always || plan.splices.length > 0) &&
     zone.soa !== NONE &&

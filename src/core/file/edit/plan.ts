@@ -82,11 +82,14 @@ export class Plan extends Layout {
     for (const insert of this.coming) insert()
   }
 
-  /** The serial's token is changed, nothing else of the record. */
   advance(soa: RecordId, now: Date): Edited['serial'] {
+    return this.renumber(soa, advanceSerial(soaView(this.zones.rdata(soa)).serial, now))
+  }
+
+  /** The serial's token is changed, nothing else of the record. */
+  renumber(soa: RecordId, after: number): Edited['serial'] {
     const data = this.zones.rdata(soa)
     const before = soaView(data).serial
-    const after = advanceSerial(before, now)
     const [from, to] = this.parts(soa).values[2]!
     this.splice(soa, from, to, String(after))
     this.renewed.set(soa, withSerial(data, after))

@@ -1,0 +1,293 @@
+/** What was done to zones and seen of them, newest first. */
+import { statSync } from 'node:fs'
+import type { Command } from 'commander'
+import { zoneDigest } from '../../core/change/digest.ts'
+import { type EntrySet, type EntrySide, isDataEntry } from '../../core/change/entry.ts'
+import { typedName } from '../../core/change/typed.ts'
+import { type Entry, entriesOf, newest } from '../../core/history/states.ts'
+import { bare, foldName, type Name } from '../../core/names/name.ts'
+import { notAType } from '../../core/records/host-types.ts'
+import { parseType, typeText } from '../../core/records/types.ts'
+import { folded } from '../../core/view/fold.ts'
+import { statedZone } from '../../workspace/files.ts'
+import { editSince } from '../../workspace/hand-edits.ts'
+import { readLog } from '../../workspace/log.ts'
+import { nearest } from '../../workspace/nearest.ts'
+import { orTrouble, Trouble } from '../../workspace/trouble.ts'
+import { loadZones, type Workspace, type ZoneFile } from '../../workspace/workspace.ts'
+import type { HistoryDocument } from '../documents/history.ts'
+import { includeOption, jsonOption, viewOption, workspaceOption } from '../options.ts'
+import { counted, Page, printJson } from '../output/page.ts'
+import { printable } from '../output/printable.ts'
+import { verbosity } from '../verbosity.ts'
+import { prune } from './prune.ts'
+import { needWorkspace, type SourceOptions } from './source.ts'
+
+export const define = (command: Command): Command =>
+  command
+    .argument('[zone]', 'a zone of the workspace (default: all)')
+    .argument('[name]', 'only this name of it; @ is the apex')
+    .argument('[type]', 'only its record set of this type')
+    .option('--all', `list every entry, and not the newest ${LISTED} alone`)
+    .option('--prune', 'remove the backups that backups: in bramblefront.yaml lets go (asks first)')
+    .option('--yes', 'with --prune: remove them without asking')
+    .addOption(workspaceOption())
+    .addOption(viewOption())
+    .addOption(includeOption())
+    .addOption(jsonOption())
+    .action(history)
+
+interface HistoryOptions extends SourceOptions {
+  all?: boolean
+  prune?: boolean
+  yes?: boolean
+  json?: boolean
+}
+
+/** So many entries are listed. */
+const LISTED = 40
+
+type Shown = HistoryDocument['entries'][number]
+
+/** What is asked for: everything, a zone, a name or a set of it. */
+interface Asked {
+  zone?: Name
+  owner?: Name
+  type?: string
+}
+
+async function history(
+  zoneWord: string | undefined,
+  nameWord: string | undefined,
+  typeWord: string | undefined,
+  options: HistoryOptions,
+  command: Command,
+): Promise<void> {
+  const workspace = await needWorkspace(options, { allViews: options.view === undefined })
+  const zone = zoneWord === undefined ? undefined : foldName(statedZone(zoneWord))
+  const lines = readLog(workspace.folder, zone === undefined ? undefined : [zone])
+  const entries = entriesOf(lines, zone, options.view)
+  const files = zone === undefined ? workspace.files : workspace.files.filter((each) => foldName(each.zone) === zone)
+  if (zone !== undefined && files.length === 0 && entries.length === 0)
+    throw new Trouble(
+      `${bare(zone)} is not one of your zones, and has no history; ${nearest(
+        bare(zone),
+        workspace.files.map((each) => bare(foldName(each.zone))),
+        'your zones',
+      )}`,
+    )
+  if (options.prune) return prune(workspace, files, options, command)
+  const asked: Asked = {
+    zone,
+    owner: zone && nameWord !== undefined ? ownerOf(nameWord, zone) : undefined,
+    type: typeOf(typeWord),
+  }
+  const shown = entries.map(entryShown).reverse()
+  const fresh = files.flatMap((file) => unnoted(workspace, file, entries, options))
+  const all = [...fresh, ...shown].flatMap((each) => about(each, asked))
+  if (options.json) {
+    const document: HistoryDocument = { format: 1, entries: all }
+    return printJson(document)
+  }
+  show(all, asked, options, command)
+}
+
+function ownerOf(word: string, zone: Name): Name {
+  const zones = loadZones([{ zone, file: '', octets: new Uint8Array() }])
+  return foldName(orTrouble(typedName(word, zones.zones[0]!, zones.zones)))
+}
+
+function typeOf(word: string | undefined): string | undefined {
+  const type = word === undefined ? undefined : parseType(word)
+  if (word !== undefined && type === undefined) throw new Trouble(notAType(word))
+  return type === undefined ? undefined : typeText(type)
+}
+
+/** What was edited by hand and has no entry yet. */
+function unnoted({ folder }: Workspace, file: ZoneFile, entries: readonly Entry[], options: HistoryOptions): Shown[] {
+  const last = newest(entries.filter((each) => foldName(each.zone) === foldName(file.zone) && each.view === file.view))
+  if (!last) return []
+  const zones = loadZones([file], options.includeAnywhere)
+  const digest = zoneDigest(zones, zones.zones[0]!)
+  if (digest === last.digest) return []
+  const edit = editSince(folder, last, file, digest)
+  return [
+    {
+      ...NOTHING,
+      id: null,
+      at: new Date(statSync(file.file).mtimeMs).toISOString(),
+      zone: foldName(file.zone),
+      view: file.view ?? null,
+      what: 'edited',
+      serial: edit.serial,
+      sets: edit.sets,
+    },
+  ]
+}
+
+const NOTHING = {
+  command: null,
+  serial: null,
+  backup: null,
+  sets: [],
+  seen: [],
+  counts: {},
+  vantages: [],
+  open: [],
+}
+
+function entryShown(entry: Entry): Shown {
+  const { id = null, at, zone, view = null, what } = entry
+  const common = { ...NOTHING, id, at, zone, view, what }
+  if (isDataEntry(entry)) {
+    const { command, serial, sets, backup } = entry
+    return { ...common, command: command ?? null, serial: serial ?? null, sets, backup: backup ?? null }
+  }
+  if (entry.what === 'published')
+    return { ...common, backup: entry.backup ?? null, seen: entry.sets.map(([owner, type]) => ({ owner, type })) }
+  return {
+    ...common,
+    counts: entry.counts,
+    vantages: entry.vantages,
+    open: entry.open.map(({ owner, type, status, verdicts }) => ({
+      owner,
+      type,
+      status,
+      verdicts: Object.entries(verdicts).map(([vantage, verdict]) => ({ vantage, verdict })),
+    })),
+  }
+}
+
+/** What of an entry is about what is asked for; nothing where it is not about it at all. */
+function about(entry: Shown, { owner, type }: Asked): Shown[] {
+  if (owner === undefined) return [entry]
+  const isMeant = (set: { owner: Name; type: string }): boolean =>
+    foldName(set.owner) === owner && (type === undefined || set.type === type)
+  const own = {
+    ...entry,
+    sets: entry.sets.filter(isMeant),
+    seen: entry.seen.filter(isMeant),
+    open: entry.open.filter(isMeant),
+  }
+  const isAbout = entry.what === 'confirmation' || entry.what === 'adopted' || own.sets.length + own.seen.length > 0
+  return isAbout ? [own] : []
+}
+
+function show(entries: readonly Shown[], asked: Asked, options: HistoryOptions, command: Command): void {
+  const page = new Page(command)
+  const { colour } = page
+  const what =
+    asked.owner === undefined
+      ? asked.zone === undefined
+        ? 'all zones'
+        : bare(asked.zone)
+      : [bare(asked.owner), asked.type].filter(Boolean).join(' ')
+  if (entries.length === 0) {
+    page.text(`${what}: no history yet. It begins with the next change or confirmation.`)
+    page.print()
+    return
+  }
+  page.line(
+    `${colour.bold(printable(what))}  ${colour.dim(`${counted(entries.length, 'entry', 'entries')}, newest first; times in UTC`)}`,
+  )
+  const listed = options.all || verbosity.verbose ? entries : entries.slice(0, LISTED)
+  for (const entry of listed) {
+    page.line()
+    head(page, entry, asked)
+    details(page, entry, asked)
+  }
+  page.line()
+  if (listed.length < entries.length)
+    page.text(`${counted(entries.length - listed.length, 'older entry', 'older entries')} not shown: use --all.`)
+  const last = entries.find(({ what, backup }) => backup !== null && (what === 'change' || what === 'restored'))
+  if (last) {
+    const of =
+      asked.owner === undefined
+        ? bare(asked.zone ?? last.zone)
+        : `${bare(asked.zone!)} ${bare(asked.owner)}.${asked.type ? ` ${asked.type}` : ''}`
+    page.text(`To bring back the state before an entry: bramblefront restore ${of} --from ${shortId(last.id!)}`)
+  }
+  page.print()
+}
+
+const shortId = (id: string): string => id.slice(id.lastIndexOf('-') + 1)
+
+const WORDS: Record<Shown['what'], string> = {
+  change: 'changed',
+  edited: 'edited by hand',
+  restored: 'restored',
+  adopted: 'adopted',
+  published: 'published',
+  confirmation: 'confirmed',
+}
+
+function head(page: Page, { id, at, zone, view, what, serial, open }: Shown, asked: Asked): void {
+  const { colour } = page
+  const name = id === null ? '(new) ' : shortId(id).padEnd(6)
+  const word = what === 'confirmation' && open.length > 0 ? 'asked' : WORDS[what]
+  const rest = [
+    asked.zone === undefined ? bare(zone) : '',
+    view === null ? '' : `view ${view}`,
+    serial && serial.before !== serial.after ? `serial ${serial.before} → ${serial.after}` : '',
+  ].filter((each) => each !== '')
+  page.line(
+    `${colour.dim(at.slice(0, 16).replace('T', ' '))}  ${colour.cyan(name)}  ${colour.bold(word)}${rest.length > 0 ? `  ${printable(rest.join(', '))}` : ''}`,
+  )
+}
+
+/** So many sets of an entry are listed. */
+const SETS = 12
+
+function details(page: Page, entry: Shown, asked: Asked): void {
+  const { colour } = page
+  const [indent, deeper] = ['    ', '        ']
+  if (entry.command !== null) page.text(`bramblefront ${entry.command}`, deeper, indent, colour.dim)
+  const sets = verbosity.verbose ? entry.sets : entry.sets.slice(0, SETS)
+  for (const set of sets) for (const line of setLines(set, asked)) page.text(line, deeper, indent)
+  if (sets.length < entry.sets.length)
+    page.text(`and ${counted(entry.sets.length - sets.length, 'more record set')}`, deeper, indent)
+  if (entry.what === 'published')
+    page.text(
+      entry.seen.length === 0
+        ? 'all servers have the whole zone'
+        : `all servers have ${entry.seen.length <= 3 ? entry.seen.map(({ owner, type }) => `${bare(owner)} ${type}`).join(', ') : counted(entry.seen.length, 'record set')} for the first time`,
+      deeper,
+      indent,
+    )
+  if (entry.what !== 'confirmation') return
+  if (asked.owner === undefined)
+    page.text(
+      `${Object.entries(entry.counts)
+        .filter(([, count]) => count > 0)
+        .map(([word, count]) => `${count} ${word}`)
+        .join(', ')}; asked: ${entry.vantages.join(', ')}`,
+      deeper,
+      indent,
+    )
+  else if (entry.open.length === 0) page.text(`as intended at ${entry.vantages.join(', ')}`, deeper, indent)
+  for (const { owner, type, status, verdicts } of entry.open.slice(0, SETS))
+    page.text(
+      `${bare(owner)} ${type} ${status}: ${verdicts.map(({ vantage, verdict }) => `${vantage} ${verdict}`).join(', ')}`,
+      deeper,
+      indent,
+    )
+}
+
+/** A set before and after: in a line, or both sides where it was asked for. */
+function setLines({ owner, type, before, after }: EntrySet | Shown['sets'][number], asked: Asked): string[] {
+  const sideText = (side: EntrySide | Shown['sets'][number]['before']): string =>
+    side === null ? '(none)' : `${side.ttl} ${folded([...side.records]).join(' | ')}`
+  const word = before === null ? 'added' : after === null ? 'removed' : 'changed'
+  const name = `${word} ${bare(owner)} ${type}`
+  if (asked.owner === undefined && before !== null && after !== null && before.ttl === after.ttl) {
+    const gone = before.records.filter((each) => !after.records.includes(each))
+    const come = after.records.filter((each) => !before.records.includes(each))
+    if (gone.length + come.length > 0)
+      return [
+        `${name}: ${[...folded(gone).map((each) => `− ${each}`), ...folded(come).map((each) => `+ ${each}`)].join('  ')}`,
+      ]
+  }
+  return before === null || after === null
+    ? [`${name}: ${sideText(before ?? after)}`]
+    : [`${name}:`, `before ${sideText(before)}`, `after  ${sideText(after)}`]
+}

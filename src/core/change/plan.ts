@@ -1,0 +1,38 @@
+/**
+ * What has to be sent so that what is there becomes what is intended, without undoing what others did: by what both sides stood at last.
+ * A set that only others changed stays; one that both changed is a conflict, which people decide.
+ */
+import type { RecordSet } from '../model/zones.ts'
+import type { Name } from '../names/name.ts'
+import type { SetPreview } from './change-set.ts'
+import { type Sets, sameSet } from './difference.ts'
+
+export interface Plan {
+  /** Each set as it is there now, and as it is to be. */
+  changes: SetPreview[]
+  /** What others changed since, and what stays. */
+  foreign: { owner: Name; type: number; was?: RecordSet; now?: RecordSet }[]
+  conflicts: { owner: Name; type: number; base?: RecordSet; now?: RecordSet; intended?: RecordSet }[]
+}
+
+/**
+ * `base`: what stood last on both sides; undefined where that is not known: then sets that differ are changed, and nothing that is extra goes, unless `removeExtra`.
+ * Names that were never in the base survive. The result is in the order of the intended sets, then of the present ones.
+ */
+export function plan(base: Sets | undefined, intended: Sets, now: Sets, { removeExtra = false } = {}): Plan {
+  const made: Plan = { changes: [], foreign: [], conflicts: [] }
+  for (const key of new Set([...intended.keys(), ...now.keys()])) {
+    const [was, wanted, there] = [base?.get(key), intended.get(key), now.get(key)]
+    if (sameSet(wanted, there)) continue
+    const { owner, type } = (wanted ?? there)!
+    if (!base) {
+      if (wanted || removeExtra) made.changes.push({ owner, type, before: there, after: wanted })
+      else made.foreign.push({ owner, type, now: there })
+    } else if (sameSet(was, there)) made.changes.push({ owner, type, before: there, after: wanted })
+    else if (sameSet(was, wanted)) {
+      if (removeExtra && !was && !wanted) made.changes.push({ owner, type, before: there, after: undefined })
+      else made.foreign.push({ owner, type, was, now: there })
+    } else made.conflicts.push({ owner, type, base: was, now: there, intended: wanted })
+  }
+  return made
+}
