@@ -37,6 +37,25 @@ export interface Hardship {
   isLong?: true
 }
 
+/** A zone that was changed before: its backup, and the line of the log. It is of a time to come, so that nothing is made small. */
+const COPY = 'backups/quay.example/2199-01-02T00-00-00-000Z_quay.example.zone'
+const CHANGED: Record<string, string> = {
+  ...ZONES,
+  'zones/quay.example.zone': `${HEAD}pier A 192.0.2.28\n`,
+  [COPY]: `; as it was\n${HEAD}pier A 192.0.2.27\n`,
+  'log.jsonl': `${JSON.stringify({
+    id: '2199-01-02T00-00-00-000Z-a1b2c3',
+    at: '2199-01-02T00:00:00.000Z',
+    zone: 'quay.example.',
+    what: 'change',
+    file: 'zones/quay.example.zone',
+    sets: [],
+    digest: 'of something else',
+    backup: COPY,
+  })}\n`,
+}
+const PRUNE = ['history', '--prune', '--yes']
+
 const NOTHING = ['write', 'txt', 'hollowmere.example', 'ferry-proof=41c2', '--force']
 const on = (what: string, ...args: string[]): Hardship => ({ what, files: ZONES, args, after: NOTHING })
 
@@ -74,6 +93,28 @@ const ALL: readonly Hardship[] = [
   on('check --fix, in several zones', 'check', '--fix', '--yes'),
   on('adopt, of two files', 'adopt', 'old/hollowmere-rail.example.zone', 'other/quay.example.zone'),
   on('adopt, with a line in bramblefront.yaml', 'adopt', 'other/quay.example.zone'),
+  {
+    ...on('restore, of a set', 'restore', 'quay.example', 'pier', '--from', 'a1b2c3', '--yes'),
+    files: CHANGED,
+    isLong: true,
+  },
+  {
+    ...on('restore, of a zone with its comments', 'restore', 'quay.example', '--from', 'a1b2c3', '--yes'),
+    files: CHANGED,
+    isLong: true,
+  },
+  {
+    what: 'pruning',
+    files: {
+      ...CHANGED,
+      'bramblefront.yaml': `${ZONES['bramblefront.yaml']}backups: {copies: 1}\n`,
+      [COPY.replace('2199', '2198')]: HEAD,
+      [COPY.replace('2199', '2197')]: HEAD,
+    },
+    args: PRUNE,
+    after: PRUNE,
+    isLong: true,
+  },
   {
     what: 'write, in a bare file',
     files: { 'hollowmere.example.zone': `${HEAD}$INCLUDE part\n${PROOF}`, part: 'old A 192.0.2.26\n' },

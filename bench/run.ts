@@ -1,8 +1,8 @@
 // Side-by-side measurements, each in one run on one machine, as ratios. Absolute times are of this machine and this hour only.
-// npm run bench [records, default 1000000; or “asking” for that part alone]
+// npm run bench [records, default 1000000; or “asking”, or “workspace” and a number of zones, for that part alone]
 
 import { spawn, spawnSync } from 'node:child_process'
-import { existsSync, mkdirSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, mkdtempSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { performance } from 'node:perf_hooks'
@@ -11,7 +11,7 @@ import { CLOCK } from '../src/cli/clock.ts'
 import type { Found, Lookup } from '../src/core/mail/lookup.ts'
 import { checkHost } from '../src/core/mail/spf/check-host.ts'
 import { Asker } from '../src/net/ask.ts'
-import { type Layout, makeZone } from './zones.ts'
+import { type Layout, makeZone, oneOfMany } from './zones.ts'
 
 const PROGRAM = 'dist/bramblefront.js'
 const records = Number(process.argv[2] ?? 1_000_000) || 1_000_000
@@ -231,6 +231,89 @@ async function asking(): Promise<void> {
   await bundled.confirming(folder)
 }
 
+/** Commands about one zone of many, against the same in a workspace of that zone alone; whole processes, by turns. */
+function amongMany(count: number): void {
+  console.log(`\nOne zone among ${count}, against one alone (medians)`)
+  const [many, one] = [count, 1].map((zones) => {
+    const place = join(folder, `of-${zones}`)
+    mkdirSync(join(place, 'zones'), { recursive: true })
+    writeFileSync(join(place, 'bramblefront.yaml'), 'zones: [zones/*.zone]\n')
+    for (let i = 0; i < zones; i++) {
+      const file = join(place, 'zones', `line${i}.example.zone`)
+      writeFileSync(file, oneOfMany(i))
+      utimesSync(file, 1_700_000_000, 1_700_000_000)
+    }
+    return { place, zone: `line${zones >> 1}.example` }
+  }) as [{ place: string; zone: string }, { place: string; zone: string }]
+  const first = node(PROGRAM, 'show', many.zone, '--workspace', many.place)
+  console.log(
+    `  the first call, which makes the index: ${first.seconds.toFixed(2)} s, ${first.megabytes.toFixed(0)} MB`,
+  )
+  const calls: [string, (zone: string, run: number) => string[]][] = [
+    ['show', (zone) => ['show', zone]],
+    ['write', (zone, run) => ['write', 'txt', zone, `proof=${run}`]],
+    ['sheet', (zone) => ['sheet', zone]],
+    ['timing', (zone) => ['timing', zone]],
+    ['diff', (zone) => ['diff', zone, '--with', '2026-01-01']],
+    ['history', (zone) => ['history', zone]],
+  ]
+  for (const [what, args] of calls) {
+    const seconds: [number[], number[]] = [[], []]
+    let megabytes = 0
+    for (let run = 0; run < 7; run++)
+      for (const [i, { place, zone }] of [many, one].entries()) {
+        const ran = node(PROGRAM, ...args(zone, run), '--workspace', place)
+        seconds[i]!.push(ran.seconds)
+        if (i === 0) megabytes = ran.megabytes
+      }
+    const [a, b] = [median(seconds[0]), median(seconds[1])]
+    console.log(
+      `  ${what.padEnd(8)} ${a.toFixed(2)} s, ${megabytes.toFixed(0)} MB: ${(a / b).toFixed(2)} times as long`,
+    )
+  }
+}
+
+/** One zone’s history in a log of many entries, against the start of the program. */
+function longLog(entries: number): void {
+  const place = join(folder, `log-${entries}`)
+  mkdirSync(join(place, 'zones'), { recursive: true })
+  writeFileSync(join(place, 'bramblefront.yaml'), 'zones: [zones/*.zone]\n')
+  writeFileSync(join(place, 'zones', 'line1.example.zone'), oneOfMany(1))
+  const sides = { before: { ttl: 60, records: ['192.0.2.1'] }, after: { ttl: 60, records: ['192.0.2.2'] } }
+  const lines = Array.from({ length: entries }, (_, i) => {
+    const zone = `line${i % 1000}.example.`
+    const at = new Date(1_700_000_000_000 + i * 60_000).toISOString()
+    const sets = [{ owner: `www.${zone}`, type: 'A', ...sides }]
+    const entry = {
+      id: `${at}-${i}`,
+      at,
+      zone,
+      what: 'change',
+      command: 'write address',
+      file: 'x',
+      serial: null,
+      sets,
+    }
+    return `${JSON.stringify({ ...entry, findings: { added: [], gone: [] }, backup: null, digest: String(i) })}\n`
+  })
+  writeFileSync(join(place, 'log.jsonl'), lines.join(''))
+  ratio(
+    `  history of one zone in ${entries} entries, against a small check`,
+    [PROGRAM, 'history', 'line1.example', '--workspace', place],
+    [PROGRAM, 'check', SMALL],
+    11,
+  )
+}
+
+if (process.argv[2] === 'workspace') {
+  const count = Number(process.argv[3] ?? 10_000)
+  amongMany(count)
+  longLog(10_000)
+  longLog(200_000)
+  rmSync(folder, { recursive: true, force: true })
+  process.exit()
+}
+
 if (process.argv[2] === 'asking') {
   await asking()
   rmSync(folder, { recursive: true, force: true })
@@ -248,6 +331,8 @@ try {
     21,
   )
 
+  amongMany(10_000)
+  longLog(10_000)
   await evaluations()
   await asking()
   await oneZone('relative names in order')

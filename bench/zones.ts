@@ -8,6 +8,19 @@ export interface MadeZone {
   planted: Record<string, number>
 }
 
+/** A zone of a workspace of many, all of which have their mail and site at the first: its number, and its text. */
+export const oneOfMany = (i: number): string => `$ORIGIN line${i}.example.
+$TTL 3600
+@ SOA ns1.upland-dns.example. hostmaster 2026010101 7200 900 1209600 3600
+@ NS ns1.upland-dns.example.
+@ NS ns2.upland-dns.example.
+@ MX 10 mail.line0.example.
+@ A 192.0.2.1
+@ TXT "v=spf1 include:line0.example -all"
+_dmarc TXT "v=DMARC1; p=none; rua=mailto:d@line0.example"
+www CNAME www.line0.example.
+${i === 0 ? 'mail A 192.0.2.25\nwww A 192.0.2.80\n' : ''}`
+
 export type Layout = 'relative names in order' | 'absolute names, shuffled'
 
 /**

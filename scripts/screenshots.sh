@@ -53,6 +53,15 @@ shot refused "$work/demo" write cname chat.hollowmere.example kiosk
 shot write "$work/demo" write spf hollowmere.example --dry-run
 shot show "$work/demo" show hollowmere.example
 
+cp -r demo "$work/past"
+(
+  cd "$work/past"
+  node "$program" write mx hollowmere.example "10 office" "20 mx2.larkpost.example." >/dev/null
+  node "$program" remove kiosk.hollowmere.example A >/dev/null
+  printf 'pier-kiosk A 192.0.2.41\n' >>zones/hollowmere.example.zone
+)
+shot history "$work/past" history hollowmere.example
+
 # The zone as it is, served here; then one address changed behind our back.
 if [ -x /usr/sbin/named ]; then
   cp -r demo "$work/served"
@@ -68,6 +77,8 @@ CONF
   /usr/sbin/named -g -c "$work/named.conf" >/dev/null 2>&1 &
   servers=$!
   sleep 2
+
+  shot diff "$work/demo" diff hollowmere.example --with 127.0.0.1:5300
 
   mkdir "$work/fresh"
   (cd "$work/fresh" && node "$program" init >/dev/null)

@@ -99,16 +99,23 @@ const PACKED_AFTER = 86_400
 const AT_A_TIME = 8
 const OCTETS_AT_A_TIME = 1 << 25
 
-/** Makes copies of a folder small that are older than a day. A call that is killed in between leaves both: each is whole. `now`: seconds since 1970. */
+/**
+ * Makes copies of a folder small that are older than a day. A call that is killed in between leaves both: each is whole. What cannot be done now is done another time.
+ * `now`: seconds since 1970.
+ */
 export function packOld(folder: string, now: number): void {
   let octets = 0
   const old = copiesIn(folder).filter(({ at, path, stored }) => at < now - PACKED_AFTER && stored === path)
-  for (const { path } of old.slice(-AT_A_TIME)) {
-    octets += statSync(path).size
+  for (const { path, octets: size } of old.slice(-AT_A_TIME)) {
+    octets += size
     if (octets > OCTETS_AT_A_TIME) return
-    const { from, to } = stage(path + PACKED, gzipSync(readFileSync(path)), { like: path })
-    moveIntoPlace(from, to)
-    rmSync(path)
+    try {
+      const { from, to } = stage(path + PACKED, gzipSync(readFileSync(path)), { like: path })
+      moveIntoPlace(from, to)
+      rmSync(path)
+    } catch {
+      return
+    }
   }
 }
 

@@ -250,6 +250,7 @@ test('history, diff', async () => {
   expectDeclared('history', (await run(folder, 'history', '--json')).json())
   const [{ id }] = (await run(folder, 'history', '--json')).json().entries.filter(({ what }: any) => what === 'change')
   expectDeclared('change', (await run(folder, 'restore', ZONE, 'www', '--from', id, '--json')).json())
+  await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.12')
   expectDeclared('history-prune', (await run(folder, 'history', '--prune', '--json')).json())
 })
 

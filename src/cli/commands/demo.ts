@@ -20,7 +20,8 @@ export const define = (command: Command): Command =>
 async function demo(options: { keep?: boolean; json?: boolean }, command: Command): Promise<void> {
   const story = new Story(command, options.json === true)
   try {
-    for (const act of [beingHandedRecords, keepingTogether, mending, takingOver, confirming]) await act(story)
+    for (const act of [beingHandedRecords, keepingTogether, mending, goingBack, takingOver, confirming])
+      await act(story)
     const document: DemoDocument = { format: 1, steps: story.steps }
     if (options.json) printJson(document)
     story.say(
@@ -164,6 +165,15 @@ async function mending(story: Story): Promise<void> {
   await story.run(0, 'show', 'hollowmere.example')
 }
 
+async function goingBack(story: Story): Promise<void> {
+  story.say('Somebody tidies up and removes an address that the ticket office needs. What happened to it, and back.')
+  await story.run(0, 'remove', 'kiosk.hollowmere.example', 'A')
+  await story.run(0, 'history', 'hollowmere.example', 'kiosk', 'A')
+  const log = readFileSync(story.scratch.path('log.jsonl'), 'utf8').trimEnd().split('\n')
+  const { id } = JSON.parse(log.at(-1)!) as { id: string }
+  await story.run(0, 'restore', 'hollowmere.example', 'kiosk', 'A', '--from', id.slice(-6), '--yes')
+}
+
 async function takingOver(story: Story): Promise<void> {
   const zone = 'hollowmere-rail.example'
   story.say(
@@ -246,6 +256,7 @@ async function settling(story: Story, { port, serves, written, NS1, NS2 }: Serve
   const mail = ['confirm', 'office.hollowmere.example'] as const
   await askNow(port)
 
+  await story.run(1, 'diff', 'lakepass.example')
   await story.run(1, 'confirm', 'hollowmere.example', '--timeout', '2')
 
   story.say('The first server has loaded the files; the second has not transferred them yet.')

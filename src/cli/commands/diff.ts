@@ -133,9 +133,9 @@ function countsOf(sets: readonly SetPreview[]): Record<'added' | 'removed' | 'ch
 }
 
 const CHANGES = {
-  added: 'only intended',
-  removed: 'not intended',
-  changed: 'other data',
+  added: 'missing there',
+  removed: 'extra there',
+  changed: 'different',
   ttl: 'another TTL',
 }
 

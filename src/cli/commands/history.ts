@@ -141,7 +141,9 @@ function entryShown(entry: Entry): Shown {
   const common = { ...NOTHING, id, at, zone, view, what }
   if (isDataEntry(entry)) {
     const { command, serial, sets, backup } = entry
-    return { ...common, command: command ?? null, serial: serial ?? null, sets, backup: backup ?? null }
+    // What a command wrote as it was is no change.
+    const changed = sets.filter(({ before, after }) => JSON.stringify(before) !== JSON.stringify(after))
+    return { ...common, command: command ?? null, serial: serial ?? null, sets: changed, backup: backup ?? null }
   }
   if (entry.what === 'published')
     return { ...common, backup: entry.backup ?? null, seen: entry.sets.map(([owner, type]) => ({ owner, type })) }
