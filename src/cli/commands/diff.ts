@@ -165,6 +165,8 @@ function* told(all: readonly Compared[], { zones, workspace }: Chosen, command: 
         `${counted(sets.length, 'difference')}: ${counts.map(([word, count]) => `${count} ${CHANGES[word as 'ttl']}`).join(', ')}.`,
       )
     else if (unreached.length === 0) page.text('No differences.')
+    if (sets.length > 0 && own !== undefined && own === serial && !zone.hosted)
+      page.text(`Both sides have the serial ${own}, though they differ: name servers take them for the same version.`)
     for (const each of unreached) page.text(`Could not be compared: ${each}`)
     if (several) page.line()
     yield page.taken()

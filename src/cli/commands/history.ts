@@ -245,7 +245,8 @@ function details(page: Page, entry: Shown, asked: Asked): void {
   const [indent, deeper] = ['    ', '        ']
   if (entry.command !== null) page.text(`bramblefront ${entry.command}`, deeper, indent, colour.dim)
   const sets = verbosity.verbose ? entry.sets : entry.sets.slice(0, SETS)
-  for (const set of sets) for (const line of setLines(set, asked)) page.text(line, deeper, indent)
+  for (const set of sets)
+    for (const line of setLines(set, asked)) page.text(line, deeper, indent + ' '.repeat(line.search(/\S/)))
   if (sets.length < entry.sets.length)
     page.text(`and ${counted(entry.sets.length - sets.length, 'more record set')}`, deeper, indent)
   if (entry.what === 'published')
@@ -286,10 +287,12 @@ function setLines({ owner, type, before, after }: EntrySet | Shown['sets'][numbe
     const come = after.records.filter((each) => !before.records.includes(each))
     if (gone.length + come.length > 0)
       return [
-        `${name}: ${[...folded(gone).map((each) => `− ${each}`), ...folded(come).map((each) => `+ ${each}`)].join('  ')}`,
+        `${name}:`,
+        ...folded(gone).map((each) => `  removed ${each}`),
+        ...folded(come).map((each) => `  added ${each}`),
       ]
   }
   return before === null || after === null
     ? [`${name}: ${sideText(before ?? after)}`]
-    : [`${name}:`, `before ${sideText(before)}`, `after  ${sideText(after)}`]
+    : [`${name}:`, `  before ${sideText(before)}`, `  after  ${sideText(after)}`]
 }
