@@ -74,7 +74,7 @@ const COMMANDS: readonly Listed[] = [
   {
     name: 'sheet',
     summary: 'what to type into the web form of a hosting company',
-    load: () => import('./commands/sheet.ts'),
+    load: () => import('./commands/sheet/index.ts'),
   },
   {
     name: 'timing',

@@ -3,6 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, test } from 'vitest'
 import { folderWith, HEAD, run } from './program.ts'
+import { atTerminal } from './terminal.ts'
 import { world, ZONE } from './world.ts'
 
 const LINES =
@@ -94,4 +95,88 @@ test('a style of one’s own, by the zone’s entry', async () => {
     stderr: expect.stringContaining('did you mean mine'),
   })
   expect(await run(here, 'sheet', ZONE, 'nothere')).toMatchObject({ status: 2 })
+})
+
+test('row by row at a terminal: typed wrong and told why, corrected, left and taken up again', async () => {
+  const { folder, load, published } = await world('www A 192.0.2.10\n', ['authoritative'])
+  const both = (text: string): void => ['198.51.100.53', '203.0.113.53'].forEach((each) => void load(each, text))
+  await run(folder, 'write', 'address', 'pier', '192.0.2.41')
+  await run(folder, 'write', 'cname', 'shop', 'www')
+  const right = readFileSync(join(folder, FILE), 'utf8')
+  const first = await atTerminal(
+    folder,
+    ['sheet', ZONE, '--tick', '--style', 'full-names'],
+    [
+      // The form appends the zone’s name to the full one.
+      () => {
+        both(right.replace(/^pier /m, `pier.${ZONE} `).replace(/^shop .*\n/m, ''))
+        return ''
+      },
+      () => {
+        both(right.replace(/^shop .*\n/m, ''))
+        return ''
+      },
+      'q',
+    ],
+  )
+  expect(first.status).toBe(1)
+  for (const said of [
+    '1 of 3 record sets ticked off',
+    'Row 1 of 2',
+    'appears twice',
+    'ticked off  as intended',
+    '2 of 3',
+  ])
+    expect(first.shown).toContain(said)
+  const log = readFileSync(join(folder, 'log.jsonl'), 'utf8').trim().split('\n')
+  expect(JSON.parse(log.at(-1)!)).toMatchObject({ what: 'tick', ticked: 2, of: 3, open: [[`shop.${ZONE}.`, 'CNAME']] })
+
+  published()
+  const again = await run(folder, 'sheet', ZONE, '--tick', '--style', 'full-names')
+  expect([again.status, again.stdout]).toEqual([0, expect.stringContaining('with 2 of 3')])
+  const rows = (await run(folder, 'sheet', ZONE, '--tick', '--json')).json().rows
+  expect(rows.map(({ action }: any) => action)).toEqual(['keep', 'keep', 'keep'])
+})
+
+test('a TTL that the form or its host makes is ticked off, one that it does not is asked about', async () => {
+  const { folder, load } = await world('www 60 A 192.0.2.10\nftp 60 A 192.0.2.11\n', ['authoritative'])
+  writeFileSync(
+    join(folder, 'bramblefront.yaml'),
+    `${readFileSync(join(folder, 'bramblefront.yaml'))}sheets: [{label: own, ttl: minutes, ttl-floor: 5m}]\n`,
+  )
+  for (const each of ['198.51.100.53', '203.0.113.53'])
+    load(each, `${HEAD}www 300 A 192.0.2.10\nftp 900 A 192.0.2.11\n`)
+  const call = ['sheet', ZONE, '--tick', '--style', 'own']
+  const told = await run(folder, ...call)
+  expect([told.status, told.stdout]).toEqual([1, expect.stringMatching(/1 of 2 [^]*TTL is 900 instead of 60/)])
+  const accepted = await atTerminal(folder, call, ['', 'a'])
+  expect(accepted.shown).toContain('All 2 record sets')
+  expect((await run(folder, ...call)).status).toBe(0)
+})
+
+test('a bare file is ticked off, too; nobody there is no tick; what cannot go together is said', async () => {
+  const { folder, port } = await world('www A 192.0.2.10\n')
+  const at = ['--at', `127.0.0.1:${port('198.51.100.53')}`]
+  expect((await run(folder, 'sheet', FILE, '--tick', ...at)).status).toBe(0)
+  const nobody = await run(folder, 'sheet', FILE, '--tick', '--at', '127.0.0.1:9', '--timeout', '0.3')
+  expect([nobody.status, nobody.stdout]).toEqual([3, expect.stringContaining('none of the servers answered')])
+  for (const args of [
+    ['--with', 'x.zone'],
+    ['--tick', '--changes'],
+    ['--tick', '--page', 'x.html'],
+  ])
+    expect((await run(folder, 'sheet', ZONE, ...args)).status).toBe(2)
+})
+
+test('where no server answers, what was last published is taken', async () => {
+  const { folder } = await world('www A 192.0.2.10\n', ['authoritative'])
+  await run(folder, 'confirm', ZONE)
+  await run(folder, 'write', 'address', 'www', '192.0.2.11')
+  const config = readFileSync(join(folder, 'bramblefront.yaml'), 'utf8')
+  writeFileSync(join(folder, 'bramblefront.yaml'), config.replaceAll(/port: \d+/g, 'port: 9'))
+  const ran = await run(folder, 'sheet', ZONE, '--changes', '--timeout', '0.3')
+  expect([ran.status, ran.stdout]).toEqual([1, expect.stringMatching(/last published/)])
+  expect((await run(folder, 'sheet', ZONE, '--changes', '--with', 'published', '--json')).json().rows).toMatchObject([
+    { action: 'change', before: ['192.0.2.10'] },
+  ])
 })

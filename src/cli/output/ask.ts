@@ -32,7 +32,9 @@ export async function answered(question: string): Promise<string | undefined> {
   const input = descriptor === 0 ? process.stdin : new (await import('node:tty')).ReadStream(descriptor)
   const asking = createInterface({ input, output: process.stdout })
   try {
-    return (await asking.question(`${question} `)).trim()
+    // Closed by the person (end of file, interrupt): no answer.
+    const closed = new Promise<undefined>((resolve) => asking.once('close', () => resolve(undefined)))
+    return (await Promise.race([asking.question(`${question} `), closed]))?.trim()
   } finally {
     asking.close()
     if (descriptor !== 0) {

@@ -358,7 +358,7 @@ function alikeBlock(page: Page, zone: Name, sets: readonly ConfirmedSet[], told:
 }
 
 /** `told`: what was said already and is of the zone, not of the set. */
-function problem(page: Page, set: ConfirmedSet, told: Set<string>): void {
+export function problem(page: Page, set: ConfirmedSet, told: Set<string>): void {
   const { colour } = page
   const { status, answers, causes } = set
   page.line()

@@ -36,12 +36,18 @@ function rowsOf({ before: there, after }: SetPreview, zone: Zone, style: Style):
   return rowsFor(there!, zone, style).map((row) => ({ ...row, hints: [], action: 'delete', before }))
 }
 
-/** Whether a form shows the same for both: a text that is only split elsewhere is, and a TTL that the form cannot take otherwise. */
-function isSameInForm({ before, after }: SetPreview, style: Style): boolean {
-  if (!before || !after || before.ttl !== shownTtl(after.ttl, style, before.ttl)) return false
+/** Whether a form shows the same for both: a TTL that it cannot take otherwise is no difference. */
+const isSameInForm = ({ before, after }: SetPreview, style: Style): boolean =>
+  before !== undefined &&
+  after !== undefined &&
+  before.ttl === shownTtl(after.ttl, style, before.ttl) &&
+  isSameData(before, after)
+
+/** Whether two sets of a type have the same data; a text that is only split elsewhere is the same. */
+export function isSameData(a: RecordSet, b: RecordSet): boolean {
   const keysOf = ({ type, data }: RecordSet): string =>
     JSON.stringify(data.map((each) => (type === TYPE.TXT ? joined(each) : rdataKey(type, each))).sort())
-  return keysOf(before) === keysOf(after)
+  return keysOf(a) === keysOf(b)
 }
 
 export const everyRow = (sets: readonly Parameters<typeof rowsFor>[0][], zone: Zone, style: Style): ActionRow[] =>

@@ -5,6 +5,7 @@ import type { FieldName } from './style.ts'
 
 /** In the order in which forms have them. */
 const ORDER: readonly FieldName[] = [
+  'action',
   'type',
   'service',
   'protocol',

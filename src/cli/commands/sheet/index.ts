@@ -1,0 +1,94 @@
+/** What to type into the web form at which a zone is kept. */
+import type { Command } from 'commander'
+import { typedName } from '../../../core/change/typed.ts'
+import { questionsFor } from '../../../core/confirm/questions.ts'
+import type { RecordSet, Zone, Zones } from '../../../core/model/zones.ts'
+import { bare, foldName } from '../../../core/names/name.ts'
+import { TYPE } from '../../../core/records/types.ts'
+import { everyRow } from '../../../core/sheet/changes.ts'
+import { STYLES, type Style } from '../../../core/sheet/style.ts'
+import { nearest } from '../../../workspace/nearest.ts'
+import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
+import { fileOf, type Workspace } from '../../../workspace/workspace.ts'
+import {
+  AT_HELP,
+  collect,
+  includeOption,
+  jsonOption,
+  RATE_HELP,
+  viewOption,
+  workspaceOption,
+  zoneOption,
+} from '../../options.ts'
+import { printJson } from '../../output/page.ts'
+import { WITH_HELP } from '../past.ts'
+import { choose } from '../source.ts'
+import { type SheetCall, type SheetOptions, sheetJson } from './call.ts'
+import { changedIn } from './changed.ts'
+import { show } from './shown.ts'
+
+export const define = (command: Command): Command =>
+  command
+    .argument('<zone>', 'a zone of the workspace, or a zone file')
+    .argument('[names...]', 'only these names of it; @ is the apex')
+    .option(
+      '--style <label>',
+      'how the form takes records: a label under sheets: in bramblefront.yaml, or one that comes along',
+    )
+    .option('--changes', 'only what differs from what the zone’s name servers answer')
+    .option('--with <what>', `with --changes: ${WITH_HELP}`)
+    .option('--tick', 'tick off row by row what the name servers answer as intended; at a terminal, while you type')
+    .option('--page <file>', 'write the sheet as a page to print or to send, with boxes to tick and buttons to copy')
+    .option('--at <whom>', AT_HELP, collect)
+    .option('--rate <number>', RATE_HELP)
+    .option('--timeout <seconds>', 'how long to wait for an answer', '5')
+    .addOption(zoneOption())
+    .addOption(workspaceOption())
+    .addOption(viewOption())
+    .addOption(includeOption())
+    .addOption(jsonOption())
+    .addHelpText('after', `\nStyles that come along: ${STYLES.map(({ label }) => label).join(', ')}.`)
+    .action(sheet)
+
+async function sheet(stated: string, names: string[], options: SheetOptions, command: Command): Promise<void> {
+  if (options.with !== undefined && !options.changes)
+    throw new Trouble('--with says what --changes compares with: give both')
+  if (options.tick && (options.changes || options.page !== undefined))
+    throw new Trouble('--tick asks the name servers by itself: leave out --changes and --page')
+  const source = await choose(stated, options)
+  const zone = source.chosen[0]!
+  const style = styleFor(zone, source.workspace, options.style)
+  const wanted = [
+    ...(source.name === undefined ? [] : [source.name]),
+    ...names.map((name) => foldName(orTrouble(typedName(name, zone, [zone])))),
+  ]
+  // The host has the SOA record and the apex NS set of its own.
+  const isWanted: SheetCall['isWanted'] = ({ owner, type }) =>
+    !(type === TYPE.NS && foldName(owner) === foldName(zone.name)) &&
+    (wanted.length === 0 || wanted.includes(foldName(owner)))
+  const sets = typedSets(source.zones, zone)
+  const missing = wanted.find((name) => !options.changes && !sets.some((set) => foldName(set.owner) === name))
+  if (missing !== undefined) throw new Trouble(`${bare(missing)} has no record sets to type in, in ${bare(zone.name)}`)
+  const call: SheetCall = { stated, source, zone, style, options, isWanted }
+  if (options.tick) return (await import('./tick.ts')).tick(call, command)
+  const asked = options.changes ? await changedIn(call) : undefined
+  const rows = asked?.rows ?? everyRow(sets.filter(isWanted), zone, style)
+  if (asked) process.exitCode = rows.length > 0 ? 1 : asked.unanswered > 0 ? 3 : 0
+  if (options.page !== undefined) await (await import('./page.ts')).writePage(options.page, call, rows, asked)
+  if (options.json) printJson(sheetJson(zone, style, rows))
+  else if (options.page === undefined) show(rows, zone, style, asked, command)
+}
+
+/** The style that the call states, else the zone’s own, else the one for most forms. */
+function styleFor(zone: Zone, workspace: Workspace | undefined, stated: string | undefined): Style {
+  const label = stated ?? (workspace && fileOf(workspace, zone.name)?.sheet) ?? STYLES[0]!.label
+  const styles = [...(workspace?.sheets ?? []), ...STYLES]
+  const style = styles.find((each) => each.label === label)
+  if (style) return style
+  const known = styles.map((each) => each.label)
+  throw new Trouble(`there is no style ${label} of web forms; ${nearest(label, known, 'styles')}`)
+}
+
+/** All record sets but the SOA record and the apex NS set. */
+const typedSets = (zones: Zones, zone: Zone): RecordSet[] =>
+  questionsFor(zones, zone, 'x').questions.flatMap(({ intended, owner }) => (intended ? [{ ...intended, owner }] : []))

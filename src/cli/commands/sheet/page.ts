@@ -1,0 +1,1 @@
+export async function writePage(..._: unknown[]): Promise<void> {}
