@@ -42,7 +42,11 @@ const bundle = await rolldown({
   platform: 'node',
   // CommonJS packages that look at their own place on disk; loaded only when something is written, or waited for.
   external: ['cli-progress', 'proper-lockfile'],
-  transform: { target: 'node20', define: { BRAMBLEFRONT_VERSION: JSON.stringify(version) } },
+  transform: {
+    target: 'node20',
+
+    define: { BRAMBLEFRONT_VERSION: JSON.stringify(version) },
+  },
   preserveEntrySignatures: 'allow-extension',
   plugins: [nothingToStart],
 })

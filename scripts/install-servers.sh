@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Installs the name servers that the tests run against, where this machine has Debian's packages and we may install them.
+# Installs the name servers and the browser that the tests run against, where this machine has Debian's packages and we may install them.
 set -u
 missing=()
 command -v named >/dev/null 2>&1 || [ -x /usr/sbin/named ] || missing+=(bind9)
@@ -7,6 +7,7 @@ command -v unbound >/dev/null 2>&1 || [ -x /usr/sbin/unbound ] || missing+=(unbo
 command -v knotd >/dev/null 2>&1 || [ -x /usr/sbin/knotd ] || missing+=(knot)
 command -v nsd >/dev/null 2>&1 || [ -x /usr/sbin/nsd ] || missing+=(nsd)
 command -v openssl >/dev/null 2>&1 || missing+=(openssl)
+[ -x /usr/bin/chromium ] || missing+=(chromium)
 [ "${#missing[@]}" -eq 0 ] && exit 0
 if ! command -v apt-get >/dev/null 2>&1; then
   echo "No apt-get here: tests that need ${missing[*]} are skipped."

@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Draws the pictures in docs/screenshots: each main command on the demo data, in a terminal window on a display of its own.
-# Needs Debian's packages xvfb, xterm, imagemagick and fonts-dejavu-core, and a built program.
+# Needs Debian's packages xvfb, xterm, imagemagick, fonts-dejavu-core and chromium, and a built program.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 program="$PWD/dist/bramblefront.js"
@@ -48,8 +48,17 @@ shot transcribe "$work/demo" transcribe mail/quillwing.txt --into hollowmere-fre
 shot transcribe-open "$work/demo" transcribe list.txt --into hollowmere-freight.example --dry-run
 shot recipe "$work/demo" recipe write larkpost hollowmere-freight.example --fill account=40017 --mx replace --dry-run
 shot sheet "$work/demo" sheet hollowmere.example @ office _imaps._tcp _dmarc --style short
+cp -r demo "$work/form"
+(
+  cd "$work/form"
+  cp zones/hollowmere-freight.example.zone published.zone
+  node "$program" transcribe mail/quillwing.txt --into hollowmere-freight.example --yes >/dev/null
+  node "$program" remove www.hollowmere-freight.example CNAME >/dev/null
+  node "$program" sheet hollowmere-freight.example --changes --with published.zone --style blank-apex --page sheet.html >/dev/null || true
+)
+node scripts/page-shot.mjs "$work/form/sheet.html" "$out/sheet-page.png"
+node scripts/page-shot.mjs "$work/form/sheet.html" "$out/sheet-phone.png" 390 844
 shot fix "$work/demo" check hollowmere-rail.example --fix
-shot refused "$work/demo" write cname chat.hollowmere.example kiosk
 shot write "$work/demo" write spf hollowmere.example --dry-run
 shot show "$work/demo" show hollowmere.example
 
@@ -93,7 +102,6 @@ CONF
     node "$program" write dkim hollowmere.example --selector ferry1 >/dev/null
     node "$program" write dmarc hollowmere.example --next >/dev/null
   )
-  shot policy "$work/mended" write dmarc hollowmere-freight.example --next
   shot sender "$work/mended" sender 203.0.113.9 --envelope crew@hollowmere.example
 fi
 

@@ -30,11 +30,44 @@ export function changedRows(sets: readonly SetPreview[], zone: Zone, style: Styl
   return [...names.values()].flatMap((each) => each.sort((a, b) => rank(a) - rank(b)))
 }
 
-function rowsOf({ before: there, after }: SetPreview, zone: Zone, style: Style): ActionRow[] {
+function rowsOf(set: SetPreview, zone: Zone, style: Style): ActionRow[] {
+  const { before: there, after } = set
   const before = there ? new RecordSetView(there).values : null
-  if (after) return rowsFor(after, zone, style).map((row) => ({ ...row, action: there ? 'change' : 'enter', before }))
-  return rowsFor(there!, zone, style).map((row) => ({ ...row, hints: [], action: 'delete', before }))
+  if (!after) return deleted(there!, zone, style)
+  if (!there || style.rows === 'set')
+    return rowsFor(after, zone, style).map((row) => ({ ...row, action: there ? 'change' : 'enter', before }))
+  return recordRows(there, after, zone, style)
 }
+
+/** Of a form with a row a record: those that are there stay, unless their TTL is another; each of the others takes the place of one that goes, as long as there are any. */
+function recordRows(there: RecordSet, after: RecordSet, zone: Zone, style: Style): ActionRow[] {
+  const keyOf = formKey(after.type)
+  const [had, wanted] = [there, after].map(({ data }) => new Set(data.map(keyOf)))
+  const gone = there.data.filter((data) => !wanted!.has(keyOf(data)))
+  const isSameTtl = there.ttl === shownTtl(after.ttl, style, there.ttl)
+  const valueOf = (data: Uint8Array): string[] => new RecordSetView({ ...there, data: [data] }).values
+  const rows = after.data.flatMap((data): ActionRow[] => {
+    const [row] = rowsFor({ ...after, data: [data] }, zone, style)
+    if (had!.has(keyOf(data))) return isSameTtl ? [] : [{ ...row!, action: 'change', before: valueOf(data) }]
+    const old = gone.shift()
+    return [{ ...row!, action: old ? 'change' : 'enter', before: old ? valueOf(old) : null }]
+  })
+  return [...deleted({ ...there, data: gone }, zone, style), ...rows]
+}
+
+const deleted = (set: RecordSet, zone: Zone, style: Style): ActionRow[] =>
+  rowsFor(set, zone, style).map((row, i, { length }) => ({
+    ...row,
+    hints: [],
+    action: 'delete',
+    before: new RecordSetView(length === set.data.length ? { ...set, data: [set.data[i]!] } : set).values,
+  }))
+
+/** What tells values apart in a form: a text that is only split elsewhere is the same. */
+const formKey =
+  (type: number) =>
+  (data: Uint8Array): string =>
+    type === TYPE.TXT ? joined(data) : rdataKey(type, data)
 
 /** Whether a form shows the same for both: a TTL that it cannot take otherwise is no difference. */
 const isSameInForm = ({ before, after }: SetPreview, style: Style): boolean =>
@@ -45,8 +78,7 @@ const isSameInForm = ({ before, after }: SetPreview, style: Style): boolean =>
 
 /** Whether two sets of a type have the same data; a text that is only split elsewhere is the same. */
 export function isSameData(a: RecordSet, b: RecordSet): boolean {
-  const keysOf = ({ type, data }: RecordSet): string =>
-    JSON.stringify(data.map((each) => (type === TYPE.TXT ? joined(each) : rdataKey(type, each))).sort())
+  const keysOf = ({ type, data }: RecordSet): string => JSON.stringify(data.map(formKey(type)).sort())
   return keysOf(a) === keysOf(b)
 }
 

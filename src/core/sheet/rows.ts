@@ -221,6 +221,7 @@ function hintsFor({ owner, type, ttl, data }: RecordSet, zone: Zone, style: Styl
   if (type === TYPE.TXT && style.text !== 'quoted' && data.some((each) => strings(each).length > 1))
     hints.push('The text is one piece here; the form splits it by itself.')
   if (style.ttl !== 'none' && ttl < style.ttlFloor) hints.push(`The host takes no TTL below ${style.ttlFloor} seconds.`)
+  if (style.ttl === 'minutes') hints.push('The TTL is in minutes.')
   if (style.ttl === 'minutes' && Math.max(ttl, style.ttlFloor) % 60 !== 0)
     hints.push('The TTL is rounded up to whole minutes.')
   return hints

@@ -58,11 +58,15 @@ export function tableOf(rows: readonly SheetRow[]): SheetTable {
   }
 }
 
+const LONG = 72
+
 /** Its lines: the heading, then those of each row. */
 export function linesOf({ headings, rows, parting }: SheetTable): { heading: string; rows: string[][] } {
   if (parting === '\t')
     return { heading: headings.join('\t'), rows: rows.map((row) => row.map((cells) => cells.join('\t'))) }
-  const widths = headings.map((heading, i) => Math.max(heading.length, ...rows.flat().map((cells) => cells[i]!.length)))
+  // A key does not make the column wide for all others.
+  const short = (cells: readonly string[], i: number): number => (cells[i]!.length > LONG ? 0 : cells[i]!.length)
+  const widths = headings.map((heading, i) => Math.max(heading.length, ...rows.flat().map((cells) => short(cells, i))))
   const line = (cells: readonly string[]): string =>
     `| ${cells.map((cell, i) => cell.padEnd(widths[i]!)).join(' | ')} |`
   return { heading: line(headings), rows: rows.map((row) => row.map(line)) }

@@ -20,7 +20,8 @@ import {
   workspaceOption,
   zoneOption,
 } from '../../options.ts'
-import { printJson } from '../../output/page.ts'
+import { counted, printJson } from '../../output/page.ts'
+import { printable } from '../../output/printable.ts'
 import { WITH_HELP } from '../past.ts'
 import { choose } from '../source.ts'
 import { type SheetCall, type SheetOptions, sheetJson } from './call.ts'
@@ -74,9 +75,10 @@ async function sheet(stated: string, names: string[], options: SheetOptions, com
   const asked = options.changes ? await changedIn(call) : undefined
   const rows = asked?.rows ?? everyRow(sets.filter(isWanted), zone, style)
   if (asked) process.exitCode = rows.length > 0 ? 1 : asked.unanswered > 0 ? 3 : 0
-  if (options.page !== undefined) await (await import('./page.ts')).writePage(options.page, call, rows, asked)
+  if (options.page !== undefined) (await import('./page.ts')).sheetToFile(options.page, call, rows, asked)
   if (options.json) printJson(sheetJson(zone, style, rows))
   else if (options.page === undefined) show(rows, zone, style, asked, command)
+  else process.stdout.write(printable(`Page: ${options.page} (${counted(rows.length, 'row')})\n`))
 }
 
 /** The style that the call states, else the zone’s own, else the one for most forms. */
