@@ -45,12 +45,12 @@ function recordRows(there: RecordSet, after: RecordSet, zone: Zone, style: Style
   const [had, wanted] = [there, after].map(({ data }) => new Set(data.map(keyOf)))
   const gone = there.data.filter((data) => !wanted!.has(keyOf(data)))
   const isSameTtl = there.ttl === shownTtl(after.ttl, style, there.ttl)
-  const valueOf = (data: Uint8Array): string[] => new RecordSetView({ ...there, data: [data] }).values
+  const textsOf = (data: Uint8Array): string[] => new RecordSetView({ ...there, data: [data] }).values
   const rows = after.data.flatMap((data): ActionRow[] => {
     const [row] = rowsFor({ ...after, data: [data] }, zone, style)
-    if (had!.has(keyOf(data))) return isSameTtl ? [] : [{ ...row!, action: 'change', before: valueOf(data) }]
+    if (had!.has(keyOf(data))) return isSameTtl ? [] : [{ ...row!, action: 'change', before: textsOf(data) }]
     const old = gone.shift()
-    return [{ ...row!, action: old ? 'change' : 'enter', before: old ? valueOf(old) : null }]
+    return [{ ...row!, action: old ? 'change' : 'enter', before: old ? textsOf(old) : null }]
   })
   return [...deleted({ ...there, data: gone }, zone, style), ...rows]
 }
