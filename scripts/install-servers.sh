@@ -6,6 +6,7 @@ command -v named >/dev/null 2>&1 || [ -x /usr/sbin/named ] || missing+=(bind9)
 command -v unbound >/dev/null 2>&1 || [ -x /usr/sbin/unbound ] || missing+=(unbound)
 command -v knotd >/dev/null 2>&1 || [ -x /usr/sbin/knotd ] || missing+=(knot)
 command -v nsd >/dev/null 2>&1 || [ -x /usr/sbin/nsd ] || missing+=(nsd)
+command -v nsupdate >/dev/null 2>&1 || missing+=(bind9-dnsutils)
 command -v openssl >/dev/null 2>&1 || missing+=(openssl)
 [ -x /usr/bin/chromium ] || missing+=(chromium)
 [ "${#missing[@]}" -eq 0 ] && exit 0

@@ -97,6 +97,11 @@ const COMMANDS: readonly Listed[] = [
     load: () => import('./commands/diff.ts'),
   },
   {
+    name: 'publish',
+    summary: 'put what is intended in place: by dynamic update, or as files; never over others’ changes',
+    load: () => import('./commands/publish/index.ts'),
+  },
+  {
     name: 'demo',
     summary: 'run a complete example in a temporary folder, with simulated servers',
     load: () => import('./commands/demo.ts'),

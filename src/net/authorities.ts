@@ -54,6 +54,11 @@ export class ServerFinder {
     return (await Promise.all(names.map((name) => this.vantagesOf(name)))).flat()
   }
 
+  /** A server at each of its addresses, by its name. */
+  hostNamed(name: Name): Promise<ServerVantage[]> {
+    return this.vantagesOf(name)
+  }
+
   /** Servers of the nearest zone above a name. */
   private parentsOf(name: Name): Promise<ServerVantage[]> {
     const labels = labelsOf(name).slice(1)

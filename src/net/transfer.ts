@@ -1,6 +1,6 @@
 /** Fetches a whole zone from a server (AXFR, RFC 5936) over TCP, or TLS (RFC 9103), signed with a key where there is one (RFC 8945). */
 import { randomInt } from 'node:crypto'
-import { connect, isIP, type Socket } from 'node:net'
+import type { Socket } from 'node:net'
 import type { Clock } from '../core/clock.ts'
 import type { Vantage } from '../core/confirm/observation.ts'
 import { decodeMessage } from '../core/message/decode.ts'
@@ -11,6 +11,7 @@ import { SignedResponse, signed } from '../core/message/tsig.ts'
 import { bare, foldName, isAtOrBelow, type Name } from '../core/names/name.ts'
 import { CLASS_IN, TYPE } from '../core/records/types.ts'
 import { soa } from '../core/records/views.ts'
+import { openStream, readyEvent } from './connect.ts'
 import { framed, systemText } from './ways/way.ts'
 
 const AXFR = 252
@@ -59,7 +60,7 @@ export function fetchZone(vantage: Vantage, zone: Name, fetching: Fetching): Pro
           : { failed: `nothing came within ${fetching.limitMs / 1000} s`, unreached: true },
       ),
     )
-    open(vantage).then(
+    openStream(vantage).then(
       (opened) => {
         socket = opened
         socket.on('error', (error) => done({ failed: systemText(error), unreached: !incoming.begun }))
@@ -71,9 +72,7 @@ export function fetchZone(vantage: Vantage, zone: Name, fetching: Fetching): Pro
             unreached: !incoming.begun,
           }),
         )
-        socket.once(vantage.transport === 'tls' ? 'secureConnect' : 'connect', () =>
-          socket.write(framed(incoming.query)),
-        )
+        socket.once(readyEvent(vantage), () => socket.write(framed(incoming.query)))
         socket.on('data', (chunk: Buffer) => {
           const result = incoming.data(chunk)
           if (result) done(result)
@@ -81,20 +80,6 @@ export function fetchZone(vantage: Vantage, zone: Name, fetching: Fetching): Pro
       },
       (error) => done({ failed: systemText(error), unreached: true }),
     )
-  })
-}
-
-async function open({ address: host, port, transport, name, authority }: Vantage): Promise<Socket> {
-  if (transport !== 'tls') return connect({ host, port, noDelay: true })
-  const { connect: secured } = await import('node:tls')
-  const { readFileSync } = await import('node:fs')
-  return secured({
-    host,
-    port,
-    ALPNProtocols: ['dot'],
-    minVersion: 'TLSv1.3',
-    ca: authority === undefined ? undefined : readFileSync(authority, 'utf8'),
-    ...(name === undefined || isIP(name) ? {} : { servername: name }),
   })
 }
 

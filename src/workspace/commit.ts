@@ -7,6 +7,7 @@ import { existsSync, lstatSync, mkdirSync, realpathSync, rmSync, statSync } from
 import { basename, dirname, join, relative, resolve, sep } from 'node:path'
 import type { FileBeside, FileChange } from '../core/change/change-set.ts'
 import type { DataEntry } from '../core/change/entry.ts'
+import type { Published } from '../core/history/states.ts'
 import { foldName, type Name } from '../core/names/name.ts'
 import { backupFolder, copyName, freshId, packOld, sumOf } from './backups.ts'
 import { type Edit, handEdits } from './hand-edits.ts'
@@ -53,10 +54,16 @@ export interface ZoneWrite {
   /** Included files first, the zone’s own last. */
   files: readonly FileChange[]
   /** What the log says of it, beside id, time, call and backup. */
-  entry: Omit<DataEntry, 'id' | 'at' | 'zone' | 'command' | 'backup' | 'sum'>
+  entry: Said
   /** What the backup of the entry holds, where that is not the zone’s own file as it was. */
   copy?: Uint8Array
 }
+
+type Shared = 'id' | 'at' | 'zone' | 'command' | 'backup' | 'sum'
+/** A zone that became another one. */
+export type ChangeEntry = Omit<DataEntry, Shared>
+/** The same, or that it was published as it is. */
+type Said = ChangeEntry | (Omit<Published, Shared> & { file: string; was?: undefined })
 
 export interface Committed {
   id: string
@@ -237,7 +244,7 @@ function logText(
       backup: backup === undefined ? null : relative(root, backup.path),
       ...(backup && { sum: sumOf(backup.octets) }),
     }
-    const lineOf = (said: Edit, id: string): DataEntry => ({
+    const lineOf = (said: Said, id: string): object => ({
       id,
       at: now.toISOString(),
       zone: foldName(zone),

@@ -162,6 +162,8 @@ const deliveryEntry = object({
     ],
   })
 
+export type DeliveryEntry = InferType<typeof deliveryEntry>
+
 const sheetEntry = object({
   label: string().required().meta({ says: 'what the style is called' }),
   apex: string()
@@ -251,7 +253,7 @@ export const schema = object({
   exceptions: array(exceptionEntry.required()).default([]).meta({ says: 'accepted findings' }),
   deliveries: array(deliveryEntry.required())
     .default([])
-    .meta({ says: 'how zones get to their servers; read, and used by no command yet' }),
+    .meta({ says: 'how zones get to their servers, for bramblefront publish' }),
   sheets: array(sheetEntry.required())
     .default([])
     .meta({ says: 'styles of web forms at which zones are kept, for bramblefront sheet' }),

@@ -11,6 +11,7 @@ import { PLAIN, type Style } from '../core/sheet/style.ts'
 import type { Retention } from './backups.ts'
 import {
   type BuiltIn,
+  type DeliveryEntry,
   EXAMPLES,
   KEYS,
   type SheetEntry,
@@ -36,7 +37,24 @@ export interface Config {
   sheets: Style[]
   /** How long backups are kept. */
   retention: Retention
+  deliveries: Delivery[]
 }
+
+/** How zones get to their servers. */
+export type Delivery = { label: string; zones: string[] } & (
+  | {
+      by: 'update'
+      server: Vantage
+      /** The file of its key. */
+      key?: string
+    }
+  | {
+      by: 'file'
+      folder: string
+      /** A command to run afterwards: its words. */
+      after?: string[]
+    }
+)
 
 /** Reads the text of a bramblefront.yaml; `file` is for messages. */
 export function parseConfig(text: string, file: string): Config {
@@ -61,6 +79,7 @@ export function parseConfig(text: string, file: string): Config {
     stepDays: config['policy-steps']?.days ?? 14,
     sheets: config.sheets.map(styleOf),
     retention: config.backups ?? {},
+    deliveries: config.deliveries.map((entry) => deliveryOf(entry, dirname(file))),
     exceptions: config.exceptions.map((entry, i): Exception => {
       const [from, to] = yaml.rangeOf(['exceptions', i])!
       const { line, column } = yaml.lineAt(from)
@@ -87,6 +106,22 @@ function styleOf({ 'final-dot': finalDot, 'ttl-floor': floor, ...stated }: Sheet
     ttlFloor,
     labels: stated.labels ?? {},
   }
+}
+
+function deliveryOf(entry: DeliveryEntry, home: string): Delivery {
+  const { label, zones } = entry
+  if (entry.by === 'file')
+    return {
+      label,
+      zones,
+      by: 'file',
+      folder: resolve(home, entry.folder!),
+      ...(entry.after ? { after: entry.after } : {}),
+    }
+  const transport = entry.transport === 'tls' ? 'tls' : 'tcp'
+  const { address, port, name, key } = entry
+  const server = vantageOf({ label, address, port, transport, name })!
+  return { label, zones, by: 'update', server, ...(key === undefined ? {} : { key: resolve(home, key) }) }
 }
 
 const WORDS = { keys: KEYS, examples: EXAMPLES }

@@ -1,12 +1,17 @@
 /** What was seen of zones, for the log: with what was edited by hand before, and a copy of each zone that all of its servers have. */
 import { mkdirSync } from 'node:fs'
-import { relative } from 'node:path'
+import { relative, resolve } from 'node:path'
+import { editKept } from '../core/change/edit.ts'
 import type { LogLine } from '../core/confirm/memory.ts'
+import { serialOf } from '../core/file/serial.ts'
+import { entriesOf, lastPublished } from '../core/history/states.ts'
 import { foldName } from '../core/names/name.ts'
 import { backupFolder, copyName, freshId, sumOf } from './backups.ts'
+import { commit, type ZoneWrite } from './commit.ts'
 import { handEdits } from './hand-edits.ts'
-import { appendLog } from './log.ts'
-import type { ZoneFile } from './workspace.ts'
+import { appendLog, readLog } from './log.ts'
+import { Trouble } from './trouble.ts'
+import { loadZones, type ZoneFile } from './workspace.ts'
 import { writeFresh } from './write.ts'
 
 export interface Seen {
@@ -45,6 +50,63 @@ export async function noteSeen(folder: string, seen: readonly Seen[], now: Date,
       ]
     })
   })
+}
+
+export interface Delivered {
+  by: 'update' | 'file'
+  /** The serial that the server has now. */
+  serial?: number
+  command: string
+  now: Date
+}
+
+/**
+ * Notes that a zone was delivered as it is, with a copy of it: what stands on both sides. The kept file takes over a serial that the server made; that is returned.
+ * `digest` is that of its data.
+ */
+export async function noteDelivered(
+  folder: string,
+  file: ZoneFile,
+  digest: string,
+  { by, serial, command, now }: Delivered,
+): Promise<number | undefined> {
+  const zones = loadZones([file])
+  const [zone] = zones.zones
+  const kept = serialOf(zones, zone!)
+  const isOther = serial !== undefined && kept !== undefined && serial !== kept && !zone!.hosted
+  const last = lastPublished(
+    entriesOf(readLog(folder, [file.zone]), file.zone).filter((each) => each.view === file.view),
+  )
+  if (!isOther && last?.digest === digest && last.by === by) return undefined
+  const edited = isOther ? editKept(zones, zone!, [], { serial }) : undefined
+  if (edited && 'refused' in edited) throw new Trouble(`${file.file}: ${edited.refused}`)
+  const view = file.view === undefined ? {} : { view: file.view }
+  const write: ZoneWrite = {
+    zone: file.zone,
+    ...view,
+    files: edited ? [{ file: file.file, before: file.octets, octets: edited.octets }] : [],
+    entry: {
+      what: 'published',
+      by,
+      ...view,
+      file: relative(folder, resolve(file.file)),
+      serial: serial ?? kept ?? null,
+      all: true,
+      sets: [],
+      digest,
+    },
+    copy: edited?.octets ?? file.octets,
+  }
+  await commit(
+    { root: folder, backups: folder, logged: true },
+    { zones: [write], beside: [], command, now },
+    async () => {
+      throw new Trouble(
+        `${file.file} was changed while it was published: what stands on the server is not noted; call again`,
+      )
+    },
+  )
+  return isOther ? serial : undefined
 }
 
 /** Keeps a copy of a zone’s own file, and says where. */

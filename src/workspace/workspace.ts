@@ -9,6 +9,7 @@ import { bare, foldName, type Name } from '../core/names/name.ts'
 import type { Surroundings } from '../core/rules/rule.ts'
 import type { Style } from '../core/sheet/style.ts'
 import type { Retention } from './backups.ts'
+import type { Delivery } from './config.ts'
 import type { BuiltIn } from './config-schema.ts'
 import { includer, readFileOrTrouble, zoneNameFor, zoneOf } from './files.ts'
 import { stampOf, Unfinished } from './journal.ts'
@@ -48,6 +49,8 @@ export interface Workspace {
   sheets: Style[]
   /** How long backups are kept. */
   retention: Retention
+  /** How zones get to their servers. */
+  deliveries: Delivery[]
   /** What bramblefront.yaml says beyond the zones: for the rules. */
   around: Surroundings
 }
@@ -148,6 +151,7 @@ export async function openWorkspace(folder: string, options: Viewed = {}): Promi
     stepDays: config.stepDays,
     sheets: config.sheets,
     retention: config.retention,
+    deliveries: config.deliveries,
     around: {
       fronts,
       follows,

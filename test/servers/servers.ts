@@ -156,6 +156,71 @@ ${Object.entries(zones)
   )
 }
 
+/** A primary that takes dynamic updates of one zone from whoever has the key; anybody here may transfer it. */
+export function updatable(
+  program: 'named' | 'knotd',
+  zone: string,
+  text: string,
+  { name, algorithm, secret }: SharedKey,
+): Promise<RealServer> {
+  const file = (folder: string): string => join(folder, 'dynamic.zone')
+  return program === 'named'
+    ? start(
+        'named',
+        (folder) => ['-g', '-c', join(folder, 'named.conf')],
+        (folder, port) => ({
+          'dynamic.zone': text,
+          'named.conf': `key "${name}" { algorithm ${algorithm}; secret "${secret}"; };
+key "other" { algorithm ${algorithm}; secret "${secret}"; };
+options {
+  directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
+  listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };
+  recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { 127.0.0.1; }; notify no; check-names primary ignore;
+};
+controls { };
+zone "${zone}" { type primary; file "${file(folder)}"; allow-update { key "${name}"; }; };
+`,
+        }),
+        `${zone}.`,
+      )
+    : start(
+        'knotd',
+        (folder) => ['-c', join(folder, 'knot.conf')],
+        (folder, port) => ({
+          'dynamic.zone': text,
+          'knot.conf': `server:
+    rundir: "${folder}"
+    listen: 127.0.0.1@${port}
+log:
+  - target: stderr
+    any: info
+database:
+    storage: "${folder}"
+key:
+  - id: ${name}
+    algorithm: ${algorithm}
+    secret: ${secret}
+acl:
+  - id: fetch
+    address: 127.0.0.1
+    action: transfer
+  - id: change
+    key: ${name}
+    action: [update, transfer]
+template:
+  - id: default
+    storage: "${folder}"
+    semantic-checks: off
+zone:
+  - domain: ${zone}
+    file: "${file(folder)}"
+    acl: [change, fetch]
+`,
+        }),
+        `${zone}.`,
+      )
+}
+
 /** nsd with these zone files; or, where `primary` is its port, with these zones fetched from there. */
 export function nsd(zones: Record<string, string>, primary?: number, key?: SharedKey): Promise<RealServer> {
   return start(

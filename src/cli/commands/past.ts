@@ -74,6 +74,22 @@ export function statePublished(past: Past, includeAnywhere?: boolean): KeptState
   return entry && stateOf(past, heldBy(entry), includeAnywhere)
 }
 
+/** What stood last on both sides: what was published, or brought in, whichever came last; undefined where neither is known. */
+export function stateBase(past: Past, includeAnywhere?: boolean): KeptState | undefined {
+  const entry = past.entries.findLast(
+    (each) => (each.what === 'published' || each.what === 'adopted') && typeof each.backup === 'string',
+  )
+  return entry && stateOf(past, heldBy(entry), includeAnywhere)
+}
+
+/** What was last delivered as a file. */
+export function stateDelivered(past: Past, includeAnywhere?: boolean): KeptState | undefined {
+  const entry = past.entries.findLast(
+    (each) => each.what === 'published' && each.by === 'file' && each.backup !== undefined,
+  )
+  return entry && stateOf(past, heldBy(entry), includeAnywhere)
+}
+
 function stateOf(past: Past, held: Held | Refused, includeAnywhere?: boolean): KeptState {
   const state = isRefused(held) ? held : keptState(past.folder, past.file, held, includeAnywhere)
   if (isRefused(state)) throw new Trouble(`${bare(past.zone.name)}: ${state.refused}`)

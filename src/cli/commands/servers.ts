@@ -6,6 +6,7 @@ import { Memory } from '../../core/confirm/memory.ts'
 import type { Vantage } from '../../core/confirm/observation.ts'
 import { type Earlier, questionsFor } from '../../core/confirm/questions.ts'
 import { type Confirmation, confirmAll } from '../../core/confirm/round.ts'
+import type { Key } from '../../core/message/key.ts'
 import type { RecordSet, Zone } from '../../core/model/zones.ts'
 import { bare, foldName, type Name, nameToWire } from '../../core/names/name.ts'
 import { TYPE } from '../../core/records/types.ts'
@@ -91,13 +92,19 @@ async function transferred(
   return found
 }
 
-async function transferOf(vantage: Vantage, zone: Name, limitMs: number): Promise<Transfer | undefined> {
+export async function transferOf(
+  vantage: Vantage,
+  zone: Name,
+  limitMs: number,
+  key?: Key,
+): Promise<Transfer | undefined> {
   if (vantage.transport === 'https') return undefined
   const made = new Made(zone)
   try {
     const fetched = await fetchZone({ ...vantage, transport: vantage.transport === 'tls' ? 'tls' : 'tcp' }, zone, {
       clock: CLOCK,
       limitMs: Math.max(limitMs, 60_000),
+      key,
       take: (records) => made.take(records),
     })
     if ('failed' in fetched) return undefined

@@ -9,6 +9,7 @@ import { explain } from './explain.ts'
 import { check, fix } from './findings.ts'
 import { follow } from './follow.ts'
 import { history, prune } from './history.ts'
+import { publish, publishSeveral } from './publish.ts'
 import { recipe, recipeList, recipeWriteSeveral } from './recipe.ts'
 import { sender } from './sender.ts'
 import { sheet } from './sheet.ts'
@@ -32,6 +33,8 @@ const DOCUMENTS: Record<string, { of: string; schema: AnySchema }> = {
   history: { of: 'history', schema: history },
   'history-prune': { of: 'history --prune', schema: prune },
   init: { of: 'init', schema: init },
+  publish: { of: 'publish', schema: publish },
+  'publish-several': { of: 'publish, of several zones or deliveries', schema: publishSeveral },
   recipe: { of: 'recipe show, recipe from', schema: recipe },
   'recipe-list': { of: 'recipe list', schema: recipeList },
   'recipe-write-several': { of: 'recipe write --in', schema: recipeWriteSeveral },

@@ -17,7 +17,11 @@ export type LogLine =
       id?: string
       at: string
       what: 'published'
-      by: 'seen'
+      /** `seen`: all servers had it; `update`, `file`: it was delivered to one. */
+      by: 'seen' | 'update' | 'file'
+      command?: string
+      /** Where it was delivered to. */
+      server?: string
       zone: Name
       view?: string
       serial: number | null
@@ -207,7 +211,7 @@ export class Memory {
     }
     if (line.what === 'published') {
       if (line.all && line.digest !== undefined) this.published.set(foldName(line.zone), line.digest)
-      for (const [owner, type, state] of line.sets) this.sight(owner, type, state, at, true)
+      for (const [owner, type, state] of line.sets) this.sight(owner, type, state, at, line.by === 'seen')
       return
     }
     for (const [vantage, serial] of Object.entries(line.serials ?? {})) {

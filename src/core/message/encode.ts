@@ -106,7 +106,7 @@ function putRecord(names: Compressor, record: MessageRecord): void {
   const lengthAt = out.length
   out.u16(0)
   const row = rowOf(record.type)
-  const places = row?.compressible ? fieldPlaces(row, record.data) : undefined
+  const places = row?.compressible && record.data.length > 0 ? fieldPlaces(row, record.data) : undefined
   if (!row || !places) out.put(record.data)
   else
     row.fields.forEach((field, i) => {

@@ -1,16 +1,13 @@
 /** A zone that a server hands over by zone transfer. */
-import { statSync } from 'node:fs'
 import type { Vantage } from '../../../core/confirm/observation.ts'
 import { parseVantage } from '../../../core/confirm/vantage.ts'
-import { type Key, parseKey } from '../../../core/message/key.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
-import { textOf } from '../../../core/names/octets.ts'
-import { isRefused } from '../../../core/result.ts'
 import { fetchZone } from '../../../net/transfer.ts'
-import { readFileOrTrouble, statedZone } from '../../../workspace/files.ts'
-import { notices, Trouble } from '../../../workspace/trouble.ts'
+import { statedZone } from '../../../workspace/files.ts'
+import { Trouble } from '../../../workspace/trouble.ts'
 import { CLOCK } from '../../clock.ts'
 import { counter } from '../../output/progress.ts'
+import { keyIn } from '../key-file.ts'
 import { limitOf } from '../whom.ts'
 import type { Arrived } from './arrived.ts'
 import { Made, signedNotes } from './made.ts'
@@ -58,13 +55,4 @@ function serverOf({ from, tls }: FromOptions): Vantage {
   if (vantage && vantage.transport !== 'https' && !/\s/.test(from!))
     return { ...vantage, transport: tls === undefined ? 'tcp' : 'tls' }
   throw new Trouble(`--from ${from}: must be ADDRESS or ADDRESS:PORT, as in 192.0.2.53 or [2001:db8::53]:5300`)
-}
-
-/** The key in a file; one that others can read is told. */
-function keyIn(file: string): Key {
-  const key = parseKey(textOf(readFileOrTrouble(file)))
-  if (isRefused(key)) throw new Trouble(`${file}: ${key.refused}`)
-  if (process.platform !== 'win32' && (statSync(file).mode & 0o044) !== 0)
-    notices.add(`${file} is readable by other users. Fix: chmod go-rw ${file}`)
-  return key
 }

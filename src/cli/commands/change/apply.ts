@@ -9,7 +9,7 @@ import type { SetChange } from '../../../core/file/edit/changes.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { foldName } from '../../../core/names/name.ts'
 import type { Finding } from '../../../core/rules/rule.ts'
-import { commit, type Place, type Writes, type ZoneWrite } from '../../../workspace/commit.ts'
+import { type ChangeEntry, commit, type Place, type Writes } from '../../../workspace/commit.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import { loadZones, rootOf, zoneNamed } from '../../../workspace/workspace.ts'
 import { callText } from '../../call.ts'
@@ -132,8 +132,8 @@ function entryOf(
   { zone, sets, serial, was, digest }: ZonePreview,
   { added, gone }: Preview['findings'],
   what: 'change' | 'restored',
-): ZoneWrite['entry'] {
-  const ofZone = (findings: readonly Finding[]): ZoneWrite['entry']['findings']['added'] =>
+): ChangeEntry {
+  const ofZone = (findings: readonly Finding[]): ChangeEntry['findings']['added'] =>
     findings
       .filter((finding) => foldName(finding.zone) === foldName(zone.name))
       .map(({ rule, severity, owner, type }) => ({ rule, severity, owner, type }))

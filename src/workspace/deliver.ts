@@ -1,0 +1,55 @@
+/** Files of zones in a folder that a name server reads: written whole or not at all. */
+import { existsSync, mkdirSync, readFileSync, rmSync, statSync } from 'node:fs'
+import { basename, dirname, join, relative, resolve } from 'node:path'
+import type { Zone, Zones } from '../core/model/zones.ts'
+import { readFileOrTrouble } from './files.ts'
+import { systemText, Trouble } from './trouble.ts'
+import type { ZoneFile } from './workspace.ts'
+import { moveIntoPlace, type Staged, stage } from './write.ts'
+
+export interface DeliveredFile {
+  path: string
+  octets: Uint8Array
+}
+
+/** Where the files of a zone go: those that it includes, then its own. Trouble where the folder is missing, or an included file lies outside that of the zone’s. */
+export function deliveryFiles(folder: string, { file, octets }: ZoneFile, zones: Zones, zone: Zone): DeliveredFile[] {
+  if (!existsSync(folder) || !statSync(folder).isDirectory())
+    throw new Trouble(`the folder ${folder} does not exist: create it, or correct folder: in bramblefront.yaml`)
+  const home = dirname(resolve(file))
+  const included = zones.sources.filter((source) => source.zone === zone.index).slice(1)
+  return [
+    ...included.map((source) => {
+      const below = relative(home, resolve(source.file))
+      if (below.startsWith('..') || resolve(home, below) !== join(home, below))
+        throw new Trouble(`${source.file} is outside the folder of ${file}: it cannot be delivered with it`)
+      return { path: join(folder, below), octets: source.octets }
+    }),
+    { path: join(folder, basename(file)), octets },
+  ]
+}
+
+/** What is in a file; undefined where there is none. */
+export const presentAt = (path: string): Uint8Array | undefined =>
+  existsSync(path) ? readFileOrTrouble(path) : undefined
+
+/** Puts the files into their places: all are written and synced beside first, so that a full disk changes nothing. */
+export function deliver(files: readonly DeliveredFile[]): void {
+  const staged: Staged[] = []
+  let here = ''
+  try {
+    for (const { path, octets } of files) {
+      here = path
+      mkdirSync(dirname(path), { recursive: true })
+      staged.push(stage(path, octets))
+    }
+    for (const { from, to } of staged) moveIntoPlace(from, (here = to))
+  } catch (error) {
+    for (const { from } of staged) rmSync(from, { force: true })
+    throw new Trouble(`cannot write ${here}: ${systemText(error)}`)
+  }
+}
+
+/** Whether a file holds just that by now. */
+export const isDelivered = ({ path, octets }: DeliveredFile): boolean =>
+  existsSync(path) && Buffer.compare(readFileSync(path), octets) === 0

@@ -1,0 +1,146 @@
+/** `publish` as files in a folder; and what it refuses before anything is sent. */
+import { chmodSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { describe, expect, test } from 'vitest'
+import { folderWith, HEAD, type Ran, runWith } from './program.ts'
+import { atTerminal } from './terminal.ts'
+
+const ZONE = 'hollowmere.example'
+const FILE = `zones/${ZONE}.zone`
+const LINES = `${HEAD}www A 198.18.0.1\n`
+
+/** A workspace with a delivery as files; with more in its entry, or in bramblefront.yaml. */
+function workspace(entry = '', more = ''): string {
+  const folder = folderWith({
+    [FILE]: LINES,
+    'bramblefront.yaml': `zones: [zones/*.zone]\ndeliveries:\n  - {label: office, zones: ["*"], by: file, folder: delivered${entry}}\n${more}`,
+  })
+  mkdirSync(join(folder, 'delivered'))
+  return folder
+}
+const call = (folder: string, ...args: string[]): Promise<Ran> =>
+  runWith(folder, { XDG_STATE_HOME: join(folder, 'state') }, ...args)
+const publish = (folder: string, ...args: string[]): Promise<Ran> =>
+  call(folder, 'publish', ZONE, '--json', '--force', ...args)
+const delivered = (folder: string): string => readFileSync(join(folder, 'delivered', `${ZONE}.zone`), 'utf8')
+
+describe('as a file', () => {
+  test('it is written whole, once, and with a later serial; others’ edits are not overwritten unseen', async () => {
+    const folder = workspace()
+    expect([(await publish(folder)).status, existsSync(join(folder, `delivered/${ZONE}.zone`))]).toEqual([1, false])
+    expect((await publish(folder, '--yes')).status).toBe(0)
+    expect(delivered(folder)).toBe(LINES)
+    expect((await publish(folder, '--yes')).json()).toMatchObject({ written: false, sent: [] })
+
+    await call(folder, 'write', 'address', 'www', '198.18.0.2', '--force')
+    expect((await publish(folder, '--yes')).json()).toMatchObject({
+      written: true,
+      readBack: true,
+      sent: [{ type: 'A' }],
+    })
+    expect(delivered(folder)).toBe(readFileSync(join(folder, FILE), 'utf8'))
+
+    writeFileSync(join(folder, `delivered/${ZONE}.zone`), `${delivered(folder)}theirs A 198.18.0.9\n`)
+    await call(folder, 'write', 'address', 'www', '198.18.0.3', '--force')
+    const refused = await publish(folder, '--yes')
+    expect([refused.status, refused.json().refused.why]).toEqual([
+      1,
+      expect.stringContaining('changed by somebody else'),
+    ])
+    expect(delivered(folder)).toContain('theirs')
+    expect((await publish(folder, '--yes', '--overwrite')).status).toBe(0)
+    expect(delivered(folder)).not.toContain('theirs')
+  })
+
+  test('a file that is there with a later serial is followed by one that is later still', async () => {
+    const folder = workspace()
+    writeFileSync(join(folder, `delivered/${ZONE}.zone`), LINES.replace('2026010101', '2032010105'))
+    await call(folder, 'write', 'address', 'www', '198.18.0.2', '--force')
+    const ran = await publish(folder, '--yes')
+    expect([ran.status, ran.json().serial]).toEqual([0, { before: 2032010105, after: 2032010106 }])
+    expect(delivered(folder)).toContain('2032010106')
+    expect(readFileSync(join(folder, FILE), 'utf8')).toBe(delivered(folder))
+  })
+
+  test('files that it includes go with it', async () => {
+    const folder = workspace()
+    writeFileSync(join(folder, FILE), `${HEAD}$INCLUDE parts/hosts\n`)
+    mkdirSync(join(folder, 'zones/parts'))
+    writeFileSync(join(folder, 'zones/parts/hosts'), 'www A 198.18.0.1\n')
+    expect((await publish(folder, '--yes')).status).toBe(0)
+    expect(readFileSync(join(folder, 'delivered/parts/hosts'), 'utf8')).toBe('www A 198.18.0.1\n')
+  })
+})
+
+describe('the command afterwards', () => {
+  const script = (folder: string, text: string): void => {
+    writeFileSync(join(folder, 'reload'), `#!/bin/sh\n${text}\n`)
+    chmodSync(join(folder, 'reload'), 0o755)
+  }
+
+  test('runs once a person agreed to it at this machine, and not when it is another', async () => {
+    const folder = workspace(', after: [./reload, "a b"]')
+    script(folder, 'echo "$1|$2" >> told')
+    const never = await publish(folder, '--yes')
+    expect([never.status, never.json().refused.why]).toEqual([1, expect.stringContaining('never agreed to')])
+    expect(existsSync(join(folder, `delivered/${ZONE}.zone`))).toBe(false)
+    process.env.XDG_STATE_HOME = join(folder, 'state')
+    const agreed = await atTerminal(folder, ['publish', ZONE, '--force', '--yes'], ['yes'])
+    delete process.env.XDG_STATE_HOME
+    expect(agreed.shown).toContain('./reload a b PATH')
+    expect(readFileSync(join(folder, 'told'), 'utf8')).toBe(`a b|${join(folder, `delivered/${ZONE}.zone`)}\n`)
+    await call(folder, 'write', 'address', 'www', '198.18.0.2', '--force')
+    expect((await publish(folder, '--yes')).json().after).toEqual({ status: 0, said: '' })
+    const config = readFileSync(join(folder, 'bramblefront.yaml'), 'utf8')
+    writeFileSync(join(folder, 'bramblefront.yaml'), config.replace('"a b"', '"c"'))
+    await call(folder, 'write', 'address', 'www', '198.18.0.3', '--force')
+    expect((await publish(folder, '--yes')).json().refused.why).toContain('never agreed to')
+
+    writeFileSync(join(folder, 'bramblefront.yaml'), config)
+    script(folder, 'echo no >&2; exit 7')
+    const failed = await publish(folder, '--yes')
+    expect([failed.status, failed.json().after]).toEqual([1, { status: 7, said: 'no' }])
+  })
+})
+
+describe('nothing is sent', () => {
+  const update = (label: string): string =>
+    `  - {label: ${label}, zones: ["hollow*"], by: update, address: 127.0.0.1, port: 9, key: keys/no.key}\n`
+  test.each<[string, string, string, string[], RegExp, number?]>([
+    ['to a delivery that is none', '', '', ['--to', 'ofice'], /no such delivery; did you mean office/],
+    ['to a folder that is missing', '', '', ['--to', 'gone'], /does not exist/],
+    ['by two updates', '', update('one') + update('two'), [], /several deliveries update .* \(one, two\)/],
+    ['with a key that is not there', '', update('one'), ['--to', 'one'], /cannot read .*no\.key/],
+    [
+      'for a zone that it is not for',
+      '',
+      update('one').replace('hollow*', 'other*'),
+      ['--to', 'one'],
+      /not for hollowmere/,
+    ],
+    ['of a name alone, as a file', '', '', ['--only', 'www'], /--only is for deliveries by update/],
+  ])('%s', async (_what, entry, more, args, says) => {
+    const folder = workspace(entry, more)
+    if (args[1] === 'gone')
+      writeFileSync(
+        join(folder, 'bramblefront.yaml'),
+        'zones: [zones/*.zone]\ndeliveries:\n  - {label: gone, zones: ["*"], by: file, folder: nowhere}\n',
+      )
+    const ran = await publish(folder, '--yes', ...args)
+    expect([ran.status, ran.stdout]).toEqual([2, ''])
+    expect(ran.stderr).toMatch(says)
+  })
+
+  test('while the intended data has errors; of a zone at a web form', async () => {
+    const folder = workspace()
+    writeFileSync(join(folder, FILE), `${LINES}www CNAME mail\n`)
+    const ran = await call(folder, 'publish', ZONE, '--yes')
+    expect([ran.status, ran.stderr]).toEqual([1, expect.stringContaining('cname/other-data')])
+    const config = readFileSync(join(folder, 'bramblefront.yaml'), 'utf8')
+    writeFileSync(
+      join(folder, 'bramblefront.yaml'),
+      config.replace('zones/*.zone', `{zone: ${ZONE}, file: ${FILE}, sheet: short}`),
+    )
+    expect((await publish(folder, '--yes')).stderr).toContain(`bramblefront sheet ${ZONE} --changes`)
+  })
+})
