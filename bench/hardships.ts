@@ -34,7 +34,7 @@ export interface Hardship {
   /** What is called afterwards: a command that writes, and has nothing to change. */
   after: string[]
   /** Tried in the long form alone: another like it is in the short one. */
-  isLong?: true
+  isLong?: boolean
 }
 
 /** A zone that was changed before: its backup, and the line of the log. It is of a time to come, so that nothing is made small. */
@@ -123,7 +123,13 @@ const ALL: readonly Hardship[] = [
   },
 ]
 
-export const HARDSHIPS: readonly Hardship[] = ALL.map((each) =>
+/** Those that are tried in the short form, too: each has something that no other has. */
+const SHORT = /included file|dkim|consent|--fix|two files|bare file/
+
+export const HARDSHIPS: readonly Hardship[] = ALL.map((each) => ({
+  ...each,
+  isLong: each.isLong ?? !SHORT.test(each.what),
+})).map((each) =>
   each.what.startsWith('adopt, with')
     ? { ...each, files: { ...each.files, 'bramblefront.yaml': 'zones:\n  # by name\n  - zones/h*.zone\n' } }
     : each,

@@ -40,6 +40,7 @@ async function story(): Promise<{ folder: string; adopted: string }> {
 }
 
 describe('what was done is told, and undone', () => {
+  let told: ReturnType<typeof story> | undefined
   test('all of it: what a command did, what was edited by hand, of a zone and of a set', async () => {
     const { folder } = await story()
     const all = ['change www A', 'edited by-hand A', 'change old A', 'adopted']
@@ -132,7 +133,8 @@ describe('what was done is told, and undone', () => {
   ])(
     'restore %j',
     async (args, says) => {
-      const { folder } = await story()
+      told ??= story()
+      const { folder } = await told
       const ran = await run(folder, 'restore', ZONE, ...args)
       expect(ran.status).toBe(2)
       expect(ran.stderr).toMatch(says)

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { affectedBy } from '../../src/core/change/affected.ts'
+import { namesIn } from '../../src/core/change/ties.ts'
 import { typedData, typedName } from '../../src/core/change/typed.ts'
 import { parseVantage } from '../../src/core/confirm/vantage.ts'
 import { judge } from '../../src/core/confirm/verdict.ts'
@@ -211,6 +212,7 @@ describe('and what hangs together no longer than it is large', () => {
 describe('other readers take no longer than what they read is long', () => {
   const zone = exampleZones('www A 192.0.2.1')
   const readers: [string, (text: string) => unknown][] = [
+    ['names in a text', namesIn],
     [
       'checkHost',
       (text) =>

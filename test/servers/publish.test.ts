@@ -7,7 +7,7 @@ import { afterEach, describe, expect, test } from 'vitest'
 import { folderWith, HEAD, type Ran, run } from '../cli/program.ts'
 import { mayskip, type RealServer, type SharedKey, updatable } from './servers.ts'
 
-const open: { stop(): Promise<unknown> | void }[] = []
+const open: { stop(): unknown }[] = []
 afterEach(async () => {
   for (const each of open.splice(0)) await each.stop()
 })

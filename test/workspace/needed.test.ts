@@ -119,11 +119,11 @@ function shown(files: readonly ZoneFile[], zone: string): unknown {
 }
 
 describe('of many zones, those that matter', () => {
-  test.each([1, 2, 3, 4, 5, 6])('world %i: what is shown and found is what all of them say', async (seed) => {
+  test.each([1, 2, 3, 4])('world %i: what is shown and found is what all of them say', async (seed) => {
     const some = numbers(seed * 7919)
     const workspace = await worldOf(some)
     let few = 0
-    for (let i = 0; i < 12; i++) {
+    for (let i = 0; i < 8; i++) {
       const zone = NAMES[some(NAMES.length)]!
       expect(shown(neededFiles(workspace, { words: [zone] }), zone)).toEqual(shown(workspace.files, zone))
       const made = record(some)

@@ -263,6 +263,7 @@ async function confirming(story: Story): Promise<void> {
     await settling(story, served)
     await passing(story)
     await mistyping(story, served)
+    await publishing(story, served)
   } finally {
     await close()
   }
@@ -345,6 +346,31 @@ async function mistyping(story: Story, { serves, written, NS1, NS2 }: Served): P
   )
   for (const address of [NS1, NS2]) serves(address, ...written)
   await story.run(0, 'confirm', 'pier-kiosk.hollowmere.example', '--watch', '--deadline', '10s')
+}
+
+/** As a file, in a folder that the name servers read. */
+async function publishing(story: Story, { serves, written, NS1, NS2 }: Served): Promise<void> {
+  const zone = 'lakepass.example'
+  story.say('Until now, the files got to the servers by hand. From here on, publish puts one where they read it.')
+  story.scratch.put(
+    CONFIG_FILE,
+    `${readFileSync(story.scratch.path(CONFIG_FILE), 'utf8')}deliveries:\n  - {label: office-files, zones: ["${zone}"], by: file, folder: delivered}\n`,
+  )
+  story.scratch.copy(written[2]!, `delivered/${zone}.zone`)
+  await story.run(0, 'publish', zone, '--yes')
+  await story.run(0, 'write', 'txt', zone, 'ferry-proof=9d20-44b1')
+
+  story.say('A colleague has changed the delivered file in the meantime: nothing is overwritten.')
+  const there = story.scratch.path('delivered', `${zone}.zone`)
+  const before = readFileSync(there, 'utf8')
+  story.scratch.put(`delivered/${zone}.zone`, `${before}press IN A 192.0.2.50\n`)
+  await story.run(1, 'publish', zone, '--yes')
+
+  story.say('They take theirs back. Delivered, and confirmed.')
+  story.scratch.put(`delivered/${zone}.zone`, before)
+  await story.run(0, 'publish', zone, '--yes')
+  for (const address of [NS1, NS2]) serves(address, ...written.slice(0, 2), there)
+  await story.run(0, 'confirm', zone, '--only-authoritative')
 }
 
 /** What the resolver was asked this morning. */

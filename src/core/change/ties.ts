@@ -13,8 +13,17 @@ import { joined } from '../records/views.ts'
 /** Names are absolute and in lower case; what is no name begins with a `#`. */
 export type Tie = string
 
-/** Two labels and more. */
-const NAME = /(?:[\w*\\/-]+\.)+[\w-]+\.?/g
+/** What no name has; `/` stands in those of classless delegations (RFC 2317). */
+const BETWEEN = /[^\w.*\\/-]+/
+/** The longest name, with every octet escaped (RFC 1035 §2.3.4, §5.1). */
+const LONGEST = 1010
+
+/** Words of a text that may be names of two labels and more; of one with a path, its host, too. */
+export const namesIn = (text: string): string[] =>
+  text
+    .split(BETWEEN)
+    .filter((word) => word.length <= LONGEST && /[^.]\.[^.]/.test(word))
+    .flatMap((word) => (word.includes('/') ? [word, ...word.split('/').filter((part) => part.includes('.'))] : [word]))
 
 /** The ties of a zone, each once; names in it are among them, since some may be in a zone below. */
 export function tiesOf(zones: Zones, zone: Zone): Tie[] {
@@ -31,7 +40,7 @@ export function tiesOf(zones: Zones, zone: Zone): Tie[] {
     const text = zones.rdataText(record)
     // Strings of a text are joined before they are read, so that a name may run over their ends.
     const said = type === TYPE.TXT ? joined(zones.rdata(record)) : text
-    for (const [word] of said.matchAll(NAME)) add(word)
+    for (const word of namesIn(said)) add(word)
     const key = type === TYPE.TXT && /_domainkey/i.test(tree.text(zones.owner(record))) ? keyIn(said) : undefined
     if (key) ties.add(`#${key}`)
   }

@@ -5,6 +5,7 @@ import { type ChangeSet, type Preview, type SetPreview, setJson } from '../../..
 import type { RecordSet, Zone } from '../../../core/model/zones.ts'
 import { bothWays } from '../../../core/names/idna.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
+import { namePattern } from '../../../core/names/pattern.ts'
 import { typeText } from '../../../core/records/types.ts'
 import { countsOf, INTERNAL_ERROR } from '../../../core/rules/engine.ts'
 import type { Finding } from '../../../core/rules/rule.ts'
@@ -160,11 +161,19 @@ function ofZone(page: Page, outcome: Outcome, i: number, options: ChangeOptions)
   if (outcome.refused && last)
     page.text('The lines above are those of the file as it would be. To write it anyway, use --force.')
   if (!outcome.committed || !last) return
-  const written = outcome.preview.zones.filter(({ files }) => files.length > 0).length
-  if (written > 0)
-    page.text(
-      `Next: reload the ${written > 1 ? 'zones' : 'zone'} on your name server, then: bramblefront confirm${outcome.target.bareFile ? ` ${zone.file} --at ADDRESS` : written > 1 ? '' : ` ${bare(zone.name)}`}`,
-    )
+  const written = outcome.preview.zones.filter(({ files }) => files.length > 0)
+  if (written.length > 0) page.text(nextStep(outcome, written.length === 1 ? zone : undefined))
+}
+
+/** What follows once files are written; `zone` where it is one. */
+function nextStep({ target }: Outcome, zone: Zone | undefined): string {
+  const { deliveries = [], bareFile } = target
+  const name = zone && bare(zone.name)
+  if (zone?.hosted) return `Next: bramblefront sheet ${name} --changes`
+  if (zone && deliveries.some(({ zones }) => zones.some((pattern) => namePattern(pattern)(zone.name))))
+    return `Next: bramblefront publish ${name}`
+  const confirm = bareFile ? ` ${target.files[0]!.file} --at ADDRESS` : name === undefined ? '' : ` ${name}`
+  return `Next: reload the ${zone ? 'zone' : 'zones'} on your name server, then: bramblefront confirm${confirm}`
 }
 
 /** How it ended, in a line. */
@@ -196,6 +205,7 @@ function standingText(standing: readonly Finding[], { target }: Outcome, zone: Z
 export function sides(page: Page, { before, after }: SetPreview, word: string, former = 'before'): void {
   const { colour } = page
   const valuesOf = (set: RecordSet | undefined): string[] => (set ? new RecordSetView(set).values : [])
+  const width = Math.max(6, word.length, former.length)
   // Folded together, so that two values never look the same that are not.
   const all = [...valuesOf(before), ...valuesOf(after)]
   const shown = verbosity.verbose ? all : folded(all)
@@ -205,9 +215,14 @@ export function sides(page: Page, { before, after }: SetPreview, word: string, f
     values: readonly string[],
     paint: (text: string) => string,
   ) => {
-    if (!set) page.line(`  ${colour.dim(lead.padEnd(6))}  (none)`)
+    if (!set) page.line(`  ${colour.dim(lead.padEnd(width))}  (none)`)
     for (const [i, value] of values.entries())
-      page.text(`${set!.ttl} ${value}`, ' '.repeat(12), `  ${colour.dim((i === 0 ? lead : '').padEnd(6))}  `, paint)
+      page.text(
+        `${set!.ttl} ${value}`,
+        ' '.repeat(width + 6),
+        `  ${colour.dim((i === 0 ? lead : '').padEnd(width))}  `,
+        paint,
+      )
   }
   const count = before?.data.length ?? 0
   side(former, before, shown.slice(0, count), colour.red)

@@ -7,6 +7,7 @@ import { toAsciiName } from '../../../core/names/idna.ts'
 import { bare, foldName, isAtOrBelow, labelsOf, type Name, nameToWire } from '../../../core/names/name.ts'
 import type { Surroundings } from '../../../core/rules/rule.ts'
 import { finishUnfinished } from '../../../workspace/commit.ts'
+import type { Delivery } from '../../../workspace/config.ts'
 import { nearest } from '../../../workspace/nearest.ts'
 import { type About, neededFiles } from '../../../workspace/needed.ts'
 import { notices, Trouble } from '../../../workspace/trouble.ts'
@@ -39,6 +40,8 @@ export interface Target {
   /** With the files that are needed, too, since these zones change, and speak of these names; undefined where there are no more. */
   wider?(changed: readonly Name[], names: readonly string[]): Target | undefined
   bareFile: boolean
+  /** How zones get to their servers; of a workspace. */
+  deliveries?: readonly Delivery[]
   /** How many days a step of a DMARC policy must have been published before the next; of a workspace. */
   stepDays?: number
   /** What is known beyond the zones. */

@@ -40,10 +40,12 @@ export async function publishByFile(job: Job): Promise<Outcome> {
   const intended = setsOf(zones, zone)
   const serialThere = then && serialOf(then, thenZone!)
   const plan = { changes: differences(present, intended), foreign: [], conflicts: [] }
-  const outcome = outcomeOf(shownPath(folder), plan, serialThere)
+  const outcome = outcomeOf(`the folder ${shownPath(folder)}`, plan, serialThere)
   if (files.every(isDelivered)) {
     outcome.changes = []
     outcome.readBack = true
+    if (!options.dryRun)
+      await noteDelivered(past.folder, file, past.digest, { by: 'file', command: callText(), now: today() })
     return outcome
   }
   const others = there && othersIn(job, there, present)

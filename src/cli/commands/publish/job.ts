@@ -88,7 +88,7 @@ export function publishJson({ past, delivery }: Job, outcome: Outcome): PublishP
     zone: foldName(past.zone.name),
     delivery: delivery.label,
     by: delivery.by,
-    ...(delivery.by === 'update' ? { server: where } : { folder: where }),
+    ...(delivery.by === 'update' ? { server: where } : { folder: delivery.folder }),
     sent: (written || outcome.messages > 0 ? sent : changes).map((set) => ({
       ...about(set),
       before: setJson(set.before),
