@@ -102,6 +102,11 @@ const COMMANDS: readonly Listed[] = [
     load: () => import('./commands/publish/index.ts'),
   },
   {
+    name: 'rehearse',
+    summary: 'serve what is intended on this machine, to try it before it is public',
+    load: () => import('./commands/rehearse.ts'),
+  },
+  {
     name: 'demo',
     summary: 'run a complete example in a temporary folder, with simulated servers',
     load: () => import('./commands/demo.ts'),

@@ -10,8 +10,9 @@ import { respond, udpLimit } from './respond.ts'
 import { asksTransfer, transferOf } from './transfer.ts'
 
 type Payload = Message | Uint8Array
+type Replies = Payload | readonly Payload[] | undefined
 /** Answers a message, with one or several, or with octets that need be none; nothing says nothing at all. */
-export type Responder = (query: Message | Garbled, id: number, udp: boolean) => Payload | readonly Payload[] | undefined
+export type Responder = (query: Message | Garbled, id: number, udp: boolean) => Replies | Promise<Replies>
 
 interface ServeOptions {
   address?: string
@@ -33,7 +34,7 @@ export interface Served {
 
 /** Serves on an address (default: loopback); port 0 takes a free one. */
 export async function serve(responder: Responder, options: ServeOptions = {}): Promise<Served> {
-  const octetsOf = (replies: ReturnType<Responder>, limit?: number): Uint8Array[] =>
+  const octetsOf = (replies: Replies, limit?: number): Uint8Array[] =>
     (replies === undefined ? [] : Array.isArray(replies) ? (replies as readonly Payload[]) : [replies as Payload]).map(
       (each) => (each instanceof Uint8Array ? each : encodeMessage(each, limit)),
     )
@@ -57,12 +58,14 @@ export async function serve(responder: Responder, options: ServeOptions = {}): P
         const end = 2 + received.readUInt16BE(0)
         const query = decodeMessage(received.subarray(2, end))
         asked.tcp++
-        const replies = octetsOf(responder(query, end >= 4 ? received.readUInt16BE(2) : 0, false))
+        const said = responder(query, end >= 4 ? received.readUInt16BE(2) : 0, false)
         received = received.subarray(end)
-        later(() => {
-          for (const octets of replies) if (socket.writable) socket.write(framed(octets))
-          if (options.closes) socket.end()
-        })
+        whenSaid(said, (replies) =>
+          later(() => {
+            for (const octets of octetsOf(replies)) if (socket.writable) socket.write(framed(octets))
+            if (options.closes) socket.end()
+          }),
+        )
       }
     })
   })
@@ -76,9 +79,11 @@ export async function serve(responder: Responder, options: ServeOptions = {}): P
     asked.udp++
     if (options.udp === false) return
     const query = decodeMessage(octets)
-    const replies = octetsOf(responder(query, octets.length >= 2 ? octets.readUInt16BE(0) : 0, true), udpLimit(query))
-    later(() => {
-      for (const each of replies) if (!closed) udp.send(each, from.port, from.address)
+    whenSaid(responder(query, octets.length >= 2 ? octets.readUInt16BE(0) : 0, true), (replies) => {
+      const all = octetsOf(replies, udpLimit(query))
+      later(() => {
+        for (const each of all) if (!closed) udp.send(each, from.port, from.address)
+      })
     })
   })
   await new Promise<void>((resolve, reject) => {
@@ -98,6 +103,12 @@ export async function serve(responder: Responder, options: ServeOptions = {}): P
       ])
     },
   }
+}
+
+/** Goes on at once with what is said at once. */
+function whenSaid(said: ReturnType<Responder>, goOn: (replies: Replies) => void): void {
+  if (said instanceof Promise) said.then(goOn, () => goOn(undefined))
+  else goOn(said)
 }
 
 /** Answers as an authoritative server with these zones does; over TCP it hands them over whole. */

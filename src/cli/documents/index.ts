@@ -11,6 +11,7 @@ import { follow } from './follow.ts'
 import { history, prune } from './history.ts'
 import { publish, publishSeveral } from './publish.ts'
 import { recipe, recipeList, recipeWriteSeveral } from './recipe.ts'
+import { rehearse } from './rehearse.ts'
 import { sender } from './sender.ts'
 import { sheet } from './sheet.ts'
 import { show } from './show.ts'
@@ -38,6 +39,7 @@ const DOCUMENTS: Record<string, { of: string; schema: AnySchema }> = {
   recipe: { of: 'recipe show, recipe from', schema: recipe },
   'recipe-list': { of: 'recipe list', schema: recipeList },
   'recipe-write-several': { of: 'recipe write --in', schema: recipeWriteSeveral },
+  rehearse: { of: 'rehearse', schema: rehearse },
   sender: { of: 'sender', schema: sender },
   sheet: { of: 'sheet', schema: sheet },
   show: { of: 'show', schema: show },
