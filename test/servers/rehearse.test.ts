@@ -13,7 +13,7 @@ afterEach(async () => {
 })
 
 const ZONE = 'hollowmere.example'
-const LINES = `@ MX 20 second\n@ MX 10 first\nfirst A 192.0.2.25\nsecond A 192.0.2.26\nwww CNAME site.front.example.\n_imaps._tcp SRV 1 2 993 first\nbelow NS ns.front.example.\n`
+const LINES = `@ MX 20 second\n@ MX 10 first\nfirst A 192.0.2.25\nsecond A 192.0.2.26\nwww CNAME site.front.example.\n_imaps._tcp SRV 1 2 993 first\n_ldap._tcp SRV 5 0 3890 first\n_ldap._tcp SRV 1 0 3891 second\nbelow NS ns.front.example.\n`
 
 interface Rehearsal {
   port: number
@@ -121,7 +121,8 @@ describe.skipIf(mayskip('named', 'unbound'))('the intended zones, before they ar
 })
 
 /** Whether a mail server can be run here in a world of its own; in CI it must. */
-const cannotDeliver = (): boolean => (!existsSync('/usr/sbin/dma') || process.getuid?.() !== 0) && !process.env.CI
+const cannotDeliver = (): boolean =>
+  (!existsSync('/usr/sbin/dma') || !existsSync('/usr/bin/ldapsearch') || process.getuid?.() !== 0) && !process.env.CI
 
 /**
  * In network and mount namespaces of its own: the exchanges’ addresses and port 53 are here, resolv.conf names the rehearsal, two exchanges take mail, and a
@@ -139,7 +140,7 @@ mount --bind conf /etc/dma
 "$NODE" "$PROGRAM" rehearse --port 53 >/dev/null &
 "$NODE" sink.mjs $DOWN &
 sleep 2
-printf 'Subject: the ferry\\n\\nhello\\n' | /usr/sbin/dma -D -f crew@sender.example office@hollowmere.example
+eval "$CLIENT"
 for i in 1 2 3 4 5 6 7 8 9 10 11 12 13 14 15 16 17 18 19 20; do [ -e got ] && break; sleep 0.5; done
 cat got
 `
@@ -167,13 +168,23 @@ for (const address of ['192.0.2.25', '192.0.2.26'].filter((each) => !process.arg
       }
     })
   }).listen(25, address)
+for (const [address, port] of [['192.0.2.25', 3890], ['192.0.2.26', 3891]])
+  createServer((socket) => {
+    appendFileSync('got', address + ' ' + port + '\\n')
+    socket.destroy()
+  }).listen(port, address)
 `
+const MAIL =
+  "printf 'Subject: the ferry\\n\\nhello\\n' | /usr/sbin/dma -D -f crew@sender.example office@hollowmere.example"
+/** A client of directories finds its server by SRV. */
+const DIRECTORY = 'ldapsearch -x -H "ldap:///dc%3Dhollowmere%2Cdc%3Dexample" -l 2 || true'
 
-describe.skipIf(cannotDeliver())('a mail server delivers by it', () => {
+describe.skipIf(cannotDeliver())('programs that follow MX and SRV', () => {
   test.each([
-    ['to the exchange with the lowest preference', '', '192.0.2.25'],
-    ['to the next one, where that is down', '192.0.2.25', '192.0.2.26'],
-  ])('%s', async (_what, down, arrived) => {
+    ['mail arrives at the exchange with the lowest preference', MAIL, '', '192.0.2.25'],
+    ['mail arrives at the next one, where that is down', MAIL, '192.0.2.25', '192.0.2.26'],
+    ['a client finds its directory by SRV, the lowest priority first', DIRECTORY, '', '192.0.2.26 3891'],
+  ])('%s', async (_what, client, down, arrived) => {
     const folder = folderWith({
       'bramblefront.yaml': 'zones: [zones/*.zone]\n',
       [`zones/${ZONE}.zone`]: HEAD + LINES,
@@ -186,7 +197,13 @@ describe.skipIf(cannotDeliver())('a mail server delivers by it', () => {
         ['--net', '--mount', '--pid', '--fork', '--kill-child', 'bash', 'deliver.sh'],
         {
           cwd: folder,
-          env: { ...process.env, NODE: process.execPath, PROGRAM: resolve('dist/bramblefront.js'), DOWN: down },
+          env: {
+            ...process.env,
+            NODE: process.execPath,
+            PROGRAM: resolve('dist/bramblefront.js'),
+            DOWN: down,
+            CLIENT: client,
+          },
           timeout: 60_000,
         },
         () => done(),
