@@ -1,4 +1,5 @@
 import type { Command } from 'commander'
+import { withoutReverse } from '../../core/change/reverse.ts'
 import { typedData, typedName } from '../../core/change/typed.ts'
 import type { SetChange } from '../../core/file/edit/changes.ts'
 import { setAt, typesAt, type Zone, type Zones } from '../../core/model/zones.ts'
@@ -8,6 +9,8 @@ import { parseType, TYPE, typeText } from '../../core/records/types.ts'
 import { orTrouble, Trouble } from '../../workspace/trouble.ts'
 import { loadZones } from '../../workspace/workspace.ts'
 import { changeOptions } from '../options.ts'
+import { agreedTo, canAsk } from '../output/ask.ts'
+import { printable } from '../output/printable.ts'
 import { change, ofZone } from './change/apply.ts'
 import { type ChangeOptions, targetNamed, zoneFor } from './change/target.ts'
 
@@ -19,6 +22,7 @@ export const define = (command: Command): Command =>
       .argument('[values...]', 'remove only these values'),
   )
     .option('--all', 'remove everything at the name')
+    .option('--ptr', 'remove the PTR records that lead here from removed addresses, too')
     .action(remove)
 
 /** Removes a set, single records of it, or (with --all) everything at a name. */
@@ -26,7 +30,7 @@ async function remove(
   owner: string,
   type: string | undefined,
   values: string[],
-  options: ChangeOptions & { all?: boolean },
+  options: ChangeOptions & { all?: boolean; ptr?: boolean },
   command: Command,
 ): Promise<void> {
   if ((type === undefined) !== (options.all === true))
@@ -38,12 +42,24 @@ async function remove(
   const target = await targetNamed(options)
   const loaded = loadZones(target.files, options.includeAnywhere)
   const zone = await zoneFor(owner, loaded, options, target.known)
+  const leading = withoutReverse(loaded, zone, removals(loaded, zone, owner, type, values))
+  const isAsking = leading.parts.length > 0 && !options.ptr && !options.json && !options.dryRun && canAsk()
+  const withPtr =
+    options.ptr === true || (isAsking && (await agreedTo(printable(`${leading.notes.join(' ')} Remove it, too?`))))
   await change(
     target,
     loaded,
     options,
     command,
-    ofZone(zone, (zones, at) => removals(zones, at, owner, type, values)),
+    ofZone(
+      zone,
+      (zones, at) => removals(zones, at, owner, type, values),
+      (zones, at, changes) => {
+        const found = withoutReverse(zones, at, changes)
+        if (found.parts.length === 0 || withPtr) return withPtr ? { ...found, notes: [] } : found
+        return { parts: [], notes: [...found.notes, 'To remove it, too: the same call with --ptr.'] }
+      },
+    ),
   )
 }
 

@@ -4,6 +4,7 @@ import type { Command } from 'commander'
 import type { ChangeSet, FileBeside, Preview, ZonePreview } from '../../../core/change/change-set.ts'
 import { entrySets } from '../../../core/change/entry.ts'
 import { preview, sharing } from '../../../core/change/preview.ts'
+import { type InStep, joinedParts } from '../../../core/change/reverse.ts'
 import { tiesOf } from '../../../core/change/ties.ts'
 import type { SetChange } from '../../../core/file/edit/changes.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
@@ -26,14 +27,20 @@ export interface ZoneWish {
   beside?: readonly FileBeside[]
 }
 
-/** The change set of one zone, to be made anew where the zones turn out to be others by then. */
+/** The change set of one zone, with what goes with it in others (`inStep`), to be made anew where the zones turn out to be others by then. */
 export const ofZone =
-  (zone: Zone, wishOf: (zones: Zones, zone: Zone) => ZoneWish | SetChange[]) =>
+  (
+    zone: Zone,
+    wishOf: (zones: Zones, zone: Zone) => ZoneWish | SetChange[],
+    inStep?: (zones: Zones, zone: Zone, changes: readonly SetChange[]) => InStep,
+  ) =>
   (zones: Zones): ChangeSet => {
     const at = zoneNamed(zones, zone.name)
     const wish = wishOf(zones, at)
-    const { changes, notes, beside }: ZoneWish = Array.isArray(wish) ? { changes: wish } : wish
-    return { parts: [{ zone: at, sets: changes, notes }], beside }
+    const { changes, notes = [], beside }: ZoneWish = Array.isArray(wish) ? { changes: wish } : wish
+    const more = inStep?.(zones, at, changes)
+    const own = { zone: at, sets: changes, notes: [...notes, ...(more?.notes ?? [])] }
+    return { parts: joinedParts([own, ...(more?.parts ?? [])]), beside }
   }
 
 /** How a change is agreed to and told of, where that is not as for `write`. */

@@ -1,11 +1,13 @@
 /** Records that join those of a zone, from a text or a recipe: blanks and questions are asked at a terminal, then all is shown, agreed to, and written. */
 import type { Command } from 'commander'
+import type { ZonePart } from '../../../core/change/change-set.ts'
 import { joinInto } from '../../../core/change/join/join.ts'
 import type { Answers, Joined, Question } from '../../../core/change/join/joined.ts'
+import { joinedParts, withReverse } from '../../../core/change/reverse.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import type { Instructions } from '../../../core/transcribe/instructions.ts'
-import { Trouble } from '../../../workspace/trouble.ts'
+import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { zoneNamed } from '../../../workspace/workspace.ts'
 import { agreedTo, answered, canAsk } from '../../output/ask.ts'
 import { counted } from '../../output/page.ts'
@@ -19,6 +21,8 @@ export interface JoinOptions extends ChangeOptions {
   fill?: string[]
   mx?: string
   yes?: boolean
+  /** PTR records are written, too. */
+  ptr?: boolean
 }
 
 /** Where the records come from. */
@@ -74,13 +78,25 @@ export async function joinAndWrite(
     loaded,
     { ...options, dryRun: options.dryRun === true || isStopped },
     command,
-    (zones) => ({
-      parts: all.map((told) => {
+    (zones) => {
+      const parts = all.map((told) => {
         const at = zoneNamed(zones, told.zone.name)
         told.joined = joinedIn(zones, at, told.found)
         return { zone: at, sets: told.joined.changes, notes: told.joined.notes }
-      }),
-    }),
+      })
+      if (!options.ptr) return { parts }
+      const reverse = orTrouble(
+        withReverse(
+          zones,
+          parts.flatMap(({ sets }) => sets),
+        ),
+      )
+      const said = reverse.parts.flatMap(({ sets }) =>
+        sets.map(({ owner }) => `The PTR record ${bare(owner)} is written, too.`),
+      )
+      parts[0]!.notes = [...parts[0]!.notes, ...said, ...reverse.notes]
+      return { parts: joinedParts<ZonePart>([...parts, ...reverse.parts]) }
+    },
     {
       agree: async (outcome) => options.yes === true || (isAsking && (await agreed(ofEach(outcome), options, command))),
       tell: (outcome) => {

@@ -2,6 +2,7 @@
 
 import type { Command } from 'commander'
 import { addressFault, valuesAsTyped } from '../../../core/change/as-typed.ts'
+import { withReverse } from '../../../core/change/reverse.ts'
 import { typedData, typedName } from '../../../core/change/typed.ts'
 import type { SetChange } from '../../../core/file/edit/changes.ts'
 import { setAt, type Zone, type Zones } from '../../../core/model/zones.ts'
@@ -47,6 +48,7 @@ export function define(command: Command): Command {
       .argument('<name>', 'the owner; @ for the zone apex; an address for its reverse name')
       .argument('[values...]', values),
   )
+  if (kind === 'address') command.option('--ptr', 'write the PTR records in your reverse zones, too')
   if (kind === 'txt') command.option('--replace', 'replace all TXT records at the name')
   return command
     .addHelpText('after', exampleOf(command, example))
@@ -59,6 +61,7 @@ interface WriteOptions extends ChangeOptions {
   add?: boolean
   remove?: string[]
   replace?: boolean
+  ptr?: boolean
 }
 
 /** Writes one record set (for addresses, one for each family). */
@@ -77,7 +80,11 @@ async function write(
     zones,
     options,
     command,
-    ofZone(zone, (model, at) => changesFor(kind, owner, values, options, model, at)),
+    ofZone(
+      zone,
+      (model, at) => changesFor(kind, owner, values, options, model, at),
+      options.ptr ? (model, _, changes) => orTrouble(withReverse(model, changes)) : undefined,
+    ),
   )
 }
 
