@@ -36,16 +36,7 @@ shot() {
 cp -r demo "$work/demo"
 rm -f "$out"/*.png
 shot check "$work/demo" check zones/hollowmere.example.zone --severity error
-cat >"$work/demo/list.txt" <<'LIST'
-Type	Host	Value	Priority
-MX	@	mx1.larkpost.example	10
-CNAME	@	site.northlight.example	
-CNAME	<selector>._domainkey	keys.larkpost.example	
-A	pier	192.0.2.	
-TXT	_dmarc	v=DMARC1; p=none	
-LIST
 shot transcribe "$work/demo" transcribe mail/quillwing.txt --into hollowmere-freight.example --dry-run
-shot transcribe-open "$work/demo" transcribe list.txt --into hollowmere-freight.example --dry-run
 shot recipe "$work/demo" recipe write larkpost hollowmere-freight.example --fill account=40017 --mx replace --dry-run
 shot sheet "$work/demo" sheet hollowmere.example @ office _imaps._tcp _dmarc --style short
 cp -r demo "$work/form"
@@ -69,6 +60,17 @@ cp -r demo "$work/past"
   node "$program" remove kiosk.hollowmere.example A >/dev/null
   printf 'pier-kiosk A 192.0.2.41\n' >>zones/hollowmere.example.zone
 )
+mkdir "$work/past/delivered"
+cp demo/zones/hollowmere.example.zone "$work/past/delivered/"
+printf 'deliveries:\n  - {label: office-files, zones: ["*"], by: file, folder: delivered}\n' >>"$work/past/bramblefront.yaml"
+shot publish "$work/past" publish hollowmere.example --force
+(
+  sleep 1
+  for question in "hollowmere.example MX" "_imaps._tcp.hollowmere.example SRV" "mail.hollowmere.example A" "nobody.hollowmere.example A" "elsewhere.example A"; do
+    node -e 'const { Resolver } = require("dns").promises; const r = new Resolver(); r.setServers(["127.0.0.1:5399"]); r.resolve(...process.argv.slice(1)).catch(() => {})' $question
+  done
+) &
+WAIT=5 shot rehearse "$work/past" rehearse --port 5399
 shot history "$work/past" history hollowmere.example
 
 # The zone as it is, served here; then one address changed behind our back.
@@ -128,7 +130,6 @@ next() {
 cp "$work/played/bramblefront.yaml" "$work/yaml"
 play
 next
-shot confirm-settling "$work/played" confirm hollowmere.example
 shot timing "$work/played" timing hollowmere.example hollowmere.example MX
 WAIT=5 shot confirm-watch "$work/played" confirm hollowmere.example --watch
 next

@@ -6,6 +6,7 @@ import { describe, expect, test } from 'vitest'
 import { answering, serve } from '../../src/serve/sockets.ts'
 import { bareFiles, loadZones } from '../../src/workspace/workspace.ts'
 import { folderWith, HEAD, run } from './program.ts'
+import { rehearsal, resolverAt } from './rehearsal.ts'
 import { open, world, ZONE } from './world.ts'
 
 interface Schema {
@@ -267,6 +268,16 @@ test('publish', async () => {
       args.includes(ZONE) ? 'publish' : 'publish-several',
       (await run(folder, 'publish', ...args, '--force', '--yes', '--json')).json(),
     )
+})
+
+test('rehearse', async () => {
+  const folder = folderWith({
+    'bramblefront.yaml': 'zones: [zones/*.zone]\n',
+    [`zones/${ZONE}.zone`]: `${HEAD}www A 192.0.2.1\n`,
+  })
+  const it = await rehearsal(folder, ZONE, '--forward', '127.0.0.1:9')
+  await resolverAt(it.port).resolve4(`www.${ZONE}`)
+  expectDeclared('rehearse', await it.ended())
 })
 
 test('the demo plays its whole story', { timeout: 120_000 }, async () => {

@@ -62,6 +62,20 @@ describe('as a file', () => {
     expect(readFileSync(join(folder, FILE), 'utf8')).toBe(delivered(folder))
   })
 
+  test('once something was published, a serial that was forgotten is an error', async () => {
+    const folder = workspace()
+    await publish(folder, '--yes')
+    const check = async (): Promise<string[]> =>
+      (await call(folder, 'check', '--only', 'soa/serial-not-advanced', '--json'))
+        .json()
+        .findings.map(({ rule }: any) => rule)
+    expect(await check()).toEqual([])
+    writeFileSync(join(folder, FILE), `${LINES}new A 198.18.0.5\n`)
+    expect(await check()).toEqual(['soa/serial-not-advanced'])
+    writeFileSync(join(folder, FILE), `${LINES}new A 198.18.0.5\n`.replace('2026010101', '2026010102'))
+    expect(await check()).toEqual([])
+  })
+
   test('files that it includes go with it', async () => {
     const folder = workspace()
     writeFileSync(join(folder, FILE), `${HEAD}$INCLUDE parts/hosts\n`)

@@ -1,11 +1,11 @@
 /** `rehearse`, asked by clients that nobody here wrote: Node’s resolver, Unbound, and a mail server that delivers by MX. */
-import { type ChildProcess, execFile, spawn } from 'node:child_process'
-import { Resolver } from 'node:dns/promises'
+import { execFile } from 'node:child_process'
 import { appendFileSync, existsSync, readFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { afterEach, describe, expect, test } from 'vitest'
 import { folderWith, HEAD, run } from '../cli/program.ts'
-import { freePort, mayskip, named, type RealServer, unbound } from './servers.ts'
+import { rehearsal, resolverAt } from '../cli/rehearsal.ts'
+import { mayskip, named, type RealServer, unbound } from './servers.ts'
 
 const running: { stop(): unknown }[] = []
 afterEach(async () => {
@@ -14,50 +14,6 @@ afterEach(async () => {
 
 const ZONE = 'hollowmere.example'
 const LINES = `@ MX 20 second\n@ MX 10 first\nfirst A 192.0.2.25\nsecond A 192.0.2.26\nwww CNAME site.front.example.\n_imaps._tcp SRV 1 2 993 first\n_ldap._tcp SRV 5 0 3890 first\n_ldap._tcp SRV 1 0 3891 second\nbelow NS ns.front.example.\n`
-
-interface Rehearsal {
-  port: number
-  /** Ends it; what it printed. */
-  ended(): Promise<any>
-}
-
-/** The program while it serves. */
-async function rehearsal(folder: string, ...args: string[]): Promise<Rehearsal> {
-  const port = await freePort()
-  const child: ChildProcess = spawn(
-    process.execPath,
-    [resolve('dist/bramblefront.js'), 'rehearse', '--port', String(port), '--json', ...args],
-    { cwd: folder, stdio: ['ignore', 'pipe', 'inherit'] },
-  )
-  let printed = ''
-  child.stdout!.setEncoding('utf8').on('data', (text) => (printed += text))
-  const closed = new Promise<void>((done) => child.on('close', () => done()))
-  running.push({ stop: () => child.kill('SIGKILL') })
-  const asker = resolverAt(port)
-  for (let tries = 0; ; tries++) {
-    try {
-      await asker.resolveSoa(ZONE)
-      break
-    } catch (error) {
-      if (tries === 50) throw error
-      await new Promise((done) => setTimeout(done, 100))
-    }
-  }
-  return {
-    port,
-    async ended() {
-      child.kill('SIGINT')
-      await closed
-      return JSON.parse(printed)
-    },
-  }
-}
-
-function resolverAt(port: number): Resolver {
-  const made = new Resolver({ timeout: 1000, tries: 2 })
-  made.setServers([`127.0.0.1:${port}`])
-  return made
-}
 
 const workspace = (): string =>
   folderWith({ 'bramblefront.yaml': 'zones: [zones/*.zone]\n', [`zones/${ZONE}.zone`]: HEAD + LINES })
@@ -68,7 +24,7 @@ describe.skipIf(mayskip('named', 'unbound'))('the intended zones, before they ar
     const front = folderWith({ 'front.zone': `${HEAD}site A 198.51.100.7\nns A 127.0.0.1\n` })
     const server: RealServer = await named({ 'front.example': join(front, 'front.zone') })
     running.push(server)
-    const it = await rehearsal(folder, '--forward', server.at)
+    const it = await rehearsal(folder, ZONE, '--forward', server.at)
     const ask = resolverAt(it.port)
     expect((await ask.resolveMx(ZONE)).sort((a, b) => a.priority - b.priority).map(({ exchange }) => exchange)).toEqual(
       [`first.${ZONE}`, `second.${ZONE}`],
@@ -94,7 +50,7 @@ describe.skipIf(mayskip('named', 'unbound'))('the intended zones, before they ar
 
   test('Unbound, which asks it for the zone, gets them, too; nothing else is answered without --forward', async () => {
     const folder = workspace()
-    const it = await rehearsal(folder)
+    const it = await rehearsal(folder, ZONE)
     const resolver = await unbound([ZONE], it.port)
     running.push(resolver)
     expect((await resolverAt(resolver.port).resolveMx(ZONE)).length).toBe(2)
@@ -105,7 +61,7 @@ describe.skipIf(mayskip('named', 'unbound'))('the intended zones, before they ar
 
   test('bad calls: a port that is in use, an address that is none, forwarding beyond loopback', async () => {
     const folder = workspace()
-    const it = await rehearsal(folder)
+    const it = await rehearsal(folder, ZONE)
     for (const [args, says] of [
       [['--port', String(it.port)], /something else uses that port/],
       [['--port', '70000'], /0 to 65535/],

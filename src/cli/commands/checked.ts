@@ -1,12 +1,17 @@
 /** What a call of check is about, and running the rules over it. */
 import { existsSync } from 'node:fs'
 import { basename, join, relative, resolve } from 'node:path'
+import { zoneDigest } from '../../core/change/digest.ts'
 import { loweredSets } from '../../core/change/lowered.ts'
+import { serialAfter, serialOf } from '../../core/file/serial.ts'
+import { entriesOf, type Published } from '../../core/history/states.ts'
 import type { Zones } from '../../core/model/zones.ts'
 import { foldName, isAtOrBelow, type Name } from '../../core/names/name.ts'
+import { isRefused } from '../../core/result.ts'
 import { type Examined, examine } from '../../core/rules/engine.ts'
 import type { Surroundings } from '../../core/rules/rule.ts'
 import { joinedResults } from '../../core/rules/select.ts'
+import { readCopy } from '../../workspace/backups.ts'
 import { statedZone } from '../../workspace/files.ts'
 import { readLog } from '../../workspace/log.ts'
 import { nearest } from '../../workspace/nearest.ts'
@@ -47,6 +52,8 @@ export interface Checked {
   folder?: string
   /** Some file of the workspace was left out: it was not checked. */
   partly?: boolean
+  /** The lines of the workspace’s log. */
+  log?: readonly unknown[]
 }
 
 /** Sorts out what the call names: zone files that there are, and names in kept zones. */
@@ -75,11 +82,13 @@ export async function checkedBy(what: readonly string[], options: CheckOptions):
       asked.add(file.file)
     }
   }
+  const log = readLog(workspace.folder)
   return {
     files,
     asked: asked.size > 0 ? asked : undefined,
     names,
-    around: { ...workspace.around, lowered: loweredSets(readLog(workspace.folder)) },
+    around: { ...workspace.around, lowered: loweredSets(log) },
+    log,
     folder: workspace.folder,
     partly: workspace.unnamed.length > 0,
   }
@@ -99,10 +108,11 @@ function refuseUnkept(names: readonly Name[], files: readonly ZoneFile[]): void 
 
 /** Runs the rules once for each view, and joins what they find. The zones are those of the first run. `instead` holds other octets for included files. */
 export async function runViews(
-  { files, around }: Checked,
+  checked: Checked,
   options: CheckOptions,
   instead?: ReadonlyMap<string, Uint8Array>,
 ): Promise<{ zones: Zones; result: Examined }> {
+  const { files, around } = checked
   const progress =
     files.length < MANY ? undefined : await (await import('../output/progress.ts')).progressBar('reading', MANY)
   progress?.expect(files.length)
@@ -113,11 +123,33 @@ export async function runViews(
     const zones = loadZones(view, options.includeAnywhere, progress && (() => progress.increment()), instead)
     runs.push({
       zones,
-      result: await examine(zones, { ...around, now: today(), published: publishedOf(view, options), packing }),
+      result: await examine(zones, {
+        ...around,
+        now: today(),
+        published: publishedOf(view, options) ?? lastPublishedOf(checked, view, zones),
+        packing,
+      }),
     })
   }
   progress?.stop()
   return { zones: runs[0]!.zones, result: joinedResults(runs.map(({ result }) => result)) }
+}
+
+/** Of the zones whose serial is not later than that of what was last published, by the log, and whose data are others: what was. */
+function lastPublishedOf({ folder, log = [] }: Checked, files: readonly ZoneFile[], zones: Zones): Zones | undefined {
+  if (folder === undefined) return undefined
+  const last = new Map<string, Published>()
+  for (const entry of entriesOf(log))
+    if (entry.what === 'published' && entry.backup !== undefined) last.set(`${entry.zone} ${entry.view}`, entry)
+  const there = files.flatMap((file, i): ZoneFile[] => {
+    const entry = last.get(`${foldName(file.zone)} ${file.view}`)
+    const serial = entry && serialOf(zones, zones.zones[i]!)
+    if (!entry || serial === undefined || entry.serial === null || serialAfter(serial, entry.serial)) return []
+    if (entry.digest === zoneDigest(zones, zones.zones[i]!)) return []
+    const octets = readCopy(join(folder, entry.backup!), entry.sum)
+    return isRefused(octets) ? [] : [{ ...file, octets, file: join(folder, entry.backup!) }]
+  })
+  return there.length === 0 ? undefined : loadZones(there)
 }
 
 /** The zones as they were published: files of the same names in the folder that the call states. */
