@@ -8,6 +8,7 @@
 import { lstatSync, readFileSync, rmSync, symlinkSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { join } from 'node:path'
+import { updatable } from '../test/servers/servers.ts'
 import {
   between,
   described,
@@ -18,6 +19,7 @@ import {
   killed,
   run,
   states,
+  unlock,
 } from './hardships.ts'
 
 const [kind, ...words] = process.argv.slice(2)
@@ -111,6 +113,43 @@ async function links(hardship: Hardship): Promise<void> {
   }
 }
 
+/** publish by dynamic update, killed at each of its file calls: after the next one, workspace and server agree, and the log says what was delivered. */
+async function publishing(): Promise<void> {
+  const ZONE = 'hollowmere.example'
+  const KEY = { name: 'upland', algorithm: 'hmac-sha256', secret: Buffer.alloc(32, 7).toString('base64') }
+  const text = `$TTL 3600\n@ SOA ns1.upland-dns.example. hostmaster 2026010101 7200 900 1209600 3600\n@ NS ns1.upland-dns.example.\nwww A 192.0.2.1\nold A 192.0.2.9\n`
+  await everyCall('publishing, killed', async (at) => {
+    const server = await updatable('named', ZONE, text, KEY)
+    const folder = folderOf({
+      'keys/upland.key': `key "${KEY.name}" { algorithm ${KEY.algorithm}; secret "${KEY.secret}"; };\n`,
+      'bramblefront.yaml': `zones: [zones/*.zone]\ndeliveries:\n  - {label: upland, zones: ["*"], by: update, address: 127.0.0.1, port: ${server.port}, key: keys/upland.key}\n`,
+    })
+    const publish = ['publish', ZONE, '--yes', '--force']
+    try {
+      await run(folder, ['adopt', ZONE, '--from', server.at])
+      await run(folder, ['write', 'address', `www.${ZONE}`, '192.0.2.2', '--force'])
+      await run(folder, ['remove', `old.${ZONE}`, 'A', '--force'])
+      if (hadNoSuchCall(await run(folder, publish, { kind: 'kill', at }))) return { ended: true }
+      unlock(folder)
+      const next = await run(folder, publish)
+      const [there, told] = [
+        await run(folder, ['diff', ZONE, '--with', server.at]),
+        await run(folder, ['diff', ZONE, '--with', 'published']),
+      ]
+      const isHeld = next.status === 0 && there.status === 0 && told.status === 0
+      return {
+        ended: false,
+        fault: isHeld
+          ? undefined
+          : `publish, killed at call ${at}: ${next.stdout}${next.stderr}${there.stdout}${told.stderr}`,
+      }
+    } finally {
+      await server.stop()
+      rmSync(folder, { recursive: true })
+    }
+  })
+}
+
 const is = (one: string): boolean => kind === undefined || kind === one
 for (const hardship of chosen) {
   process.stdout.write(`${hardship.what}\n`)
@@ -118,6 +157,7 @@ for (const hardship of chosen) {
   if (is('disks')) for (const fault of ['short', 'ENOSPC', 'EIO']) await disks(hardship, fault)
   if (is('links')) await links(hardship)
 }
+if (is('publishing') && words.length === 0) await publishing()
 if (is('writers') && words.length === 0) for (let round = 1; round <= 5; round++) await writers(round)
 for (const [of, { tried, held }] of counts) process.stdout.write(`${of}: ${tried} tried, ${held} held\n`)
 process.exitCode = [...counts.values()].some(({ tried, held }) => tried !== held) ? 1 : 0

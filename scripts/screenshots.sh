@@ -54,15 +54,15 @@ shot write "$work/demo" write spf hollowmere.example --dry-run
 shot show "$work/demo" show hollowmere.example
 
 cp -r demo "$work/past"
+mkdir "$work/past/delivered"
+printf 'deliveries:\n  - {label: office-files, zones: ["*"], by: file, folder: delivered}\n' >>"$work/past/bramblefront.yaml"
 (
   cd "$work/past"
+  node "$program" publish hollowmere.example --yes --force >/dev/null
   node "$program" write mx hollowmere.example "10 office" "20 mx2.larkpost.example." >/dev/null
   node "$program" remove kiosk.hollowmere.example A >/dev/null
   printf 'pier-kiosk A 192.0.2.41\n' >>zones/hollowmere.example.zone
 )
-mkdir "$work/past/delivered"
-cp demo/zones/hollowmere.example.zone "$work/past/delivered/"
-printf 'deliveries:\n  - {label: office-files, zones: ["*"], by: file, folder: delivered}\n' >>"$work/past/bramblefront.yaml"
 shot publish "$work/past" publish hollowmere.example --force
 (
   sleep 1

@@ -1,11 +1,11 @@
 /** How zones were: by the copies of their files that were kept. */
 import { basename, join } from 'node:path'
-import { type Sets, setKey, setsOf } from '../core/change/difference.ts'
+import { type Sets, setKey, setsOf, soaOf } from '../core/change/difference.ts'
 import { isDataEntry, sideSet } from '../core/change/entry.ts'
 import type { Earlier } from '../core/confirm/questions.ts'
 import { serialOf } from '../core/file/serial.ts'
 import type { Held } from '../core/history/states.ts'
-import type { Zone, Zones } from '../core/model/zones.ts'
+import type { RecordSet, Zone, Zones } from '../core/model/zones.ts'
 import { foldName } from '../core/names/name.ts'
 import { parseType } from '../core/records/types.ts'
 import { isRefused, type Refused } from '../core/result.ts'
@@ -71,6 +71,7 @@ export interface KeptState {
   sets: Sets
   /** Undefined without an SOA record. */
   serial?: number
+  soa?: RecordSet
   /** What the zone’s own file held, where it was all of the zone. */
   octets?: Uint8Array
 }
@@ -89,7 +90,12 @@ export function keptState(
   const { zones, zone } = loaded(file, octets, copies, at, includeAnywhere)
   const sets = setsOf(zones, zone)
   if (side === 'copy')
-    return { sets, serial: serialOf(zones, zone), octets: zones.sources.length === 1 ? octets : undefined }
+    return {
+      sets,
+      serial: serialOf(zones, zone),
+      soa: soaOf(zones, zone),
+      octets: zones.sources.length === 1 ? octets : undefined,
+    }
   if (isDataEntry(entry))
     for (const { owner, type: word, after } of entry.sets) {
       const type = parseType(word)

@@ -5,6 +5,7 @@ import { connect, createServer, type Socket } from 'node:net'
 import { join } from 'node:path'
 import { afterEach, describe, expect, test } from 'vitest'
 import { folderWith, HEAD, type Ran, run } from '../cli/program.ts'
+import { resolverAt } from '../cli/rehearsal.ts'
 import { mayskip, type RealServer, type SharedKey, updatable } from './servers.ts'
 
 const open: { stop(): unknown }[] = []
@@ -97,6 +98,23 @@ describe.skipIf(mayskip('named', 'knotd'))('a primary that takes updates', () =>
       expect([serial.intended, done.json().serial.after]).toEqual([serial.other, serial.other])
       expect(await publish(folder, '--yes')).toMatchObject({ status: 0 })
       expect((await run(folder, 'diff', ZONE, '--with', 'published')).status).toBe(0)
+
+      // Name servers and timers go only where they are meant to.
+      const timers = 'ns1.upland-dns.example. hostmaster.hollowmere.example. 2026010101 3600 900 1209600 300'
+      await run(folder, 'write', 'record', ZONE, 'SOA', timers, '--force')
+      await run(folder, 'write', 'record', ZONE, 'NS', 'ns1.upland-dns.example.', 'ns3.upland-dns.example.', '--force')
+      const moved = await publish(folder, '--yes')
+      expect([
+        moved.status,
+        moved
+          .json()
+          .sent.map(({ type }: any) => type)
+          .sort(),
+        moved.json().messages,
+      ]).toEqual([0, ['NS', 'NS', 'SOA'], 2])
+      const ask = resolverAt(server.port)
+      expect((await ask.resolveNs(ZONE)).sort()).toEqual(['ns1.upland-dns.example', 'ns3.upland-dns.example'])
+      expect(await ask.resolveSoa(ZONE)).toMatchObject({ refresh: 3600, minttl: 300 })
     },
   )
 

@@ -129,6 +129,7 @@ const NOTHING = {
   command: null,
   serial: null,
   backup: null,
+  by: null,
   sets: [],
   seen: [],
   counts: {},
@@ -146,7 +147,13 @@ function entryShown(entry: Entry): Shown {
     return { ...common, command: command ?? null, serial: serial ?? null, sets: changed, backup: backup ?? null }
   }
   if (entry.what === 'published')
-    return { ...common, backup: entry.backup ?? null, seen: entry.sets.map(([owner, type]) => ({ owner, type })) }
+    return {
+      ...common,
+      backup: entry.backup ?? null,
+      by: entry.by,
+      command: entry.command ?? null,
+      seen: entry.sets.map(([owner, type]) => ({ owner, type })),
+    }
   return {
     ...common,
     counts: entry.counts,
@@ -249,14 +256,7 @@ function details(page: Page, entry: Shown, asked: Asked): void {
     for (const line of setLines(set, asked)) page.text(line, deeper, indent + ' '.repeat(line.search(/\S/)))
   if (sets.length < entry.sets.length)
     page.text(`and ${counted(entry.sets.length - sets.length, 'more record set')}`, deeper, indent)
-  if (entry.what === 'published')
-    page.text(
-      entry.seen.length === 0
-        ? 'all servers have the whole zone'
-        : `all servers have ${entry.seen.length <= 3 ? entry.seen.map(({ owner, type }) => `${bare(owner)} ${type}`).join(', ') : counted(entry.seen.length, 'record set')} for the first time`,
-      deeper,
-      indent,
-    )
+  if (entry.what === 'published') page.text(publishedText(entry), deeper, indent)
   if (entry.what !== 'confirmation') return
   if (asked.owner === undefined)
     page.text(
@@ -274,6 +274,15 @@ function details(page: Page, entry: Shown, asked: Asked): void {
       deeper,
       indent,
     )
+}
+
+function publishedText({ by, seen }: Shown): string {
+  const names = seen.map(({ owner, type }) => `${bare(owner)} ${type}`)
+  const which =
+    seen.length === 0 ? 'the whole zone' : seen.length <= 3 ? names.join(', ') : counted(seen.length, 'record set')
+  if (by === 'update') return `delivered by dynamic update: ${which}`
+  if (by === 'file') return `delivered as a file: ${which}`
+  return seen.length === 0 ? `all servers have ${which}` : `all servers have ${which} for the first time`
 }
 
 /** A set before and after: in a line, or both sides where it was asked for. */

@@ -88,7 +88,7 @@ async function rehearse(what: string | undefined, options: RehearseOptions, comm
   say(
     `${counted(chosen.length, 'zone')} at ${served.address} port ${served.port} (UDP and TCP). ${vantage ? `Everything else is asked of ${vantage.label}.` : 'Everything else is refused; --forward asks somebody for it.'} Stop with Ctrl-C.`,
   )
-  say(`To look one up elsewhere, point a resolver or a program at ${served.address} port ${served.port}.`)
+  say('Point a resolver or a program there to try them.')
   await untilStopped(
     () => filesOf(zones),
     async () => {

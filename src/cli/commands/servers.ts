@@ -1,6 +1,6 @@
 /** Zones as their servers have them: by zone transfer where that is allowed, else set by set. */
 import type { SetPreview } from '../../core/change/change-set.ts'
-import { differences, type Sets, setsOf } from '../../core/change/difference.ts'
+import { differences, type Sets, setsOf, soaOf } from '../../core/change/difference.ts'
 import { cameSet, isSilent } from '../../core/confirm/came.ts'
 import { Memory } from '../../core/confirm/memory.ts'
 import type { Vantage } from '../../core/confirm/observation.ts'
@@ -67,6 +67,7 @@ export async function serverStates(
 /** A zone as a server handed it over. */
 interface Transfer extends Earlier {
   serial: number
+  soa?: RecordSet
   sets: Sets
 }
 type Transfers = Map<string, Transfer>
@@ -110,7 +111,14 @@ export async function transferOf(
     if ('failed' in fetched) return undefined
     const { zones } = made.whole()
     const there = zones.zones[0]!
-    return { serial: fetched.serial, zones, zone: there, sets: setsOf(zones, there), until: now() }
+    return {
+      serial: fetched.serial,
+      soa: soaOf(zones, there),
+      zones,
+      zone: there,
+      sets: setsOf(zones, there),
+      until: now(),
+    }
   } finally {
     made.drop()
   }

@@ -12,6 +12,7 @@ const entry = shape({
   serial: shape({ before: whole(), after: whole() }).nullable(),
   sets: list(shape({ owner: text(), type: text(), before: side, after: side })),
   backup: text().nullable(),
+  by: word(['seen', 'update', 'file']).nullable(),
   seen: list(shape({ owner: text(), type: text() })),
   counts: counts(),
   vantages: list(text()),

@@ -2,6 +2,7 @@
 
 import { DROPPED, type RecordSet, type Zone, type Zones } from '../model/zones.ts'
 import { foldName, type Name } from '../names/name.ts'
+import { NONE } from '../names/tree.ts'
 import { rdataKey } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
 import { RecordSetView } from '../view/record-set.ts'
@@ -40,6 +41,17 @@ export function setsOf(zones: Zones, zone: Zone): Map<string, RecordSet> {
     else records.set(key, [record])
   }
   return new Map([...records].map(([key, each]) => [key, zones.setOf(each)]))
+}
+
+/** The SOA record of a zone as a set. */
+export const soaOf = (zones: Zones, zone: Zone): RecordSet | undefined =>
+  zone.soa === NONE ? undefined : zones.setOf([zone.soa])
+
+/** The same with another serial. */
+export function withSerial(soa: RecordSet, serial: number): RecordSet {
+  const data = soa.data[0]!.slice()
+  new DataView(data.buffer).setUint32(data.length - 20, serial)
+  return { ...soa, data: [data] }
 }
 
 /** Whether sets have the same TTL and the same data; two that are not there are the same. */

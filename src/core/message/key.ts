@@ -3,7 +3,13 @@ import { foldName, type Name, toName } from '../names/name.ts'
 import { isRefused, type Result } from '../result.ts'
 
 /** Algorithms that a key may have, and Node’s names of their digests (RFC 8945 §6). */
-export const ALGORITHMS = { 'hmac-sha256': 'sha256', 'hmac-sha384': 'sha384', 'hmac-sha512': 'sha512' } as const
+export const ALGORITHMS = {
+  'hmac-sha256': 'sha256',
+  'hmac-sha384': 'sha384',
+  'hmac-sha512': 'sha512',
+  // Not recommended any more (RFC 8945 §6), and still in use.
+  'hmac-sha1': 'sha1',
+} as const
 export type Algorithm = keyof typeof ALGORITHMS
 
 export interface Key {

@@ -73,7 +73,8 @@ function updatesOf({ owner, sets }: Step, zone: Name): MessageRecord[] {
   const byRecord = ({ type }: SetPreview): boolean => isApex && type === TYPE.NS
   const gone = sets.flatMap((set): MessageRecord[] => {
     const { type, before, after } = set
-    if (!before) return []
+    // Of an SOA record there is always one: what comes takes its place (RFC 2136 §3.4.2.2).
+    if (!before || type === TYPE.SOA) return []
     return byRecord(set)
       ? without(before, after).map((data) => ({ owner, type, class: CLASS_NONE, ttl: 0, data }))
       : [{ owner, type, class: CLASS_ANY, ttl: 0, data: NOTHING }]

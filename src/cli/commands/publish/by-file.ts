@@ -1,5 +1,6 @@
 /** Publishing as files in a folder that a name server reads. */
 import { spawn } from 'node:child_process'
+import { relative, resolve } from 'node:path'
 import { differences, type Sets, setsOf } from '../../../core/change/difference.ts'
 import { editKept } from '../../../core/change/edit.ts'
 import { advanceSerial, serialAfter, serialOf } from '../../../core/file/serial.ts'
@@ -10,8 +11,10 @@ import { soa } from '../../../core/records/views.ts'
 import { Asker } from '../../../net/ask.ts'
 import { ServerFinder } from '../../../net/authorities.ts'
 import { isAgreed, rememberAgreed } from '../../../workspace/agreed.ts'
+import { type ChangeEntry, commit } from '../../../workspace/commit.ts'
 import { type DeliveredFile, deliver, deliveryFiles, isDelivered, presentAt } from '../../../workspace/deliver.ts'
 import { noteDelivered } from '../../../workspace/seen.ts'
+import type { KeptState } from '../../../workspace/states.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import { loadZones, shownPath, zoneNamed } from '../../../workspace/workspace.ts'
 import { callText } from '../../call.ts'
@@ -26,7 +29,7 @@ import { type Job, type Outcome, outcomeOf, type Refusal } from './job.ts'
 const AFTER_LIMIT = 60_000
 
 export async function publishByFile(job: Job): Promise<Outcome> {
-  const { past, delivery, options } = job
+  const { delivery, options, past } = job
   if (delivery.by !== 'file') throw new Error('another delivery')
   if (options.only) throw new Trouble('--only is for deliveries by update: a file is delivered whole')
   const { folder, after } = delivery
@@ -34,67 +37,91 @@ export async function publishByFile(job: Job): Promise<Outcome> {
   const files = deliveryFiles(folder, file, zones, zone)
   const own = files.at(-1)!
   const there = presentAt(own.path)
-  const then = there && loadZones([{ ...file, file: own.path, octets: there }], options.includeAnywhere)
-  const thenZone = then && zoneNamed(then, zone.name)
-  const present: Sets = then ? setsOf(then, thenZone!) : new Map()
-  const intended = setsOf(zones, zone)
-  const serialThere = then && serialOf(then, thenZone!)
-  const plan = { changes: differences(present, intended), foreign: [], conflicts: [] }
-  const outcome = outcomeOf(`the folder ${shownPath(folder)}`, plan, serialThere)
-  if (files.every(isDelivered)) {
-    outcome.changes = []
-    outcome.readBack = true
-    if (!options.dryRun)
-      await noteDelivered(past.folder, file, past.digest, { by: 'file', command: callText(), now: today() })
-    return outcome
-  }
-  const others = there && othersIn(job, there, present)
+  const { sets, serial } = there ? statesOf(job, own.path, there) : NOTHING
+  const plan = { changes: differences(sets, setsOf(zones, zone)), foreign: [], conflicts: [] }
+  const outcome = outcomeOf(`the folder ${shownPath(folder)}`, plan, serial)
+  const last = stateDelivered(past, options.includeAnywhere)
+  const isThere = files.every(isDelivered)
+  // A call that was cut short has delivered it, and not said so; then the command afterwards was not run either.
+  const isDone = isThere && (after === undefined || (last?.octets !== undefined && sameOctets(last.octets, own.octets)))
+  const others = !isThere && there ? othersIn(job, last, there, sets) : undefined
   if (others && !options.overwrite) {
     outcome.refused = {
       rcode: null,
-      why: `${shownPath(own.path)} was changed by somebody else: take over what is right (bramblefront diff ${bare(zone.name)} --with ${shownPath(own.path)}), or replace it with --overwrite`,
-      ...others,
+      why: `${shownPath(own.path)} ${others.why}. Take over what is right (bramblefront diff ${bare(zone.name)} --with ${shownPath(own.path)}), or replace the file with --overwrite`,
+      ...others.set,
     }
     return outcome
   }
-  if (options.dryRun || !(await job.agree(job, outcome))) return outcome
-  if (after && !(await mayRun(job, after))) {
+  if (!isDone && (options.dryRun || !(await job.agree(job, outcome)))) return outcome
+  if (!isDone && after && !(await mayRun(job, after))) {
     outcome.refused = {
       rcode: null,
       why: `the command afterwards (${after.join(' ')}) was never agreed to on this machine, and --yes does not cover it: call this once at a terminal`,
     }
     return outcome
   }
-  const serial = await nextSerial(job, serialThere)
-  const whole = serial === undefined ? file.octets : renumbered(job, serial)
-  const put = files.map((each): DeliveredFile => (each === own ? { ...each, octets: whole } : each))
-  await noteDelivered(past.folder, file, past.digest, { by: 'file', serial, command: callText(), now: today() })
-  deliver(put)
-  outcome.sent = outcome.changes
-  outcome.written = true
-  outcome.serial.after = serial ?? serialOf(zones, zone)
+  const put = isThere ? files : await delivered(job, files, serial)
+  const now = put.at(-1)!.octets
   outcome.readBack = put.every(isDelivered)
-  if (after) outcome.after = await ran(after, own.path, past.folder)
+  outcome.written = !isThere
+  outcome.sent = isThere ? [] : outcome.changes
+  outcome.serial.after = statesOf(job, own.path, now).serial
+  if (after && !isDone) outcome.after = await ran(after, own.path, past.folder)
+  const isWell = outcome.readBack && (outcome.after === undefined || outcome.after.status === 0)
+  if (isWell && !options.dryRun)
+    await noteDelivered(past.folder, { ...file, octets: now }, past.digest, {
+      by: 'file',
+      command: callText(),
+      now: today(),
+    })
   return outcome
+}
+
+const NOTHING: { sets: Sets; serial?: number } = { sets: new Map() }
+
+/** What octets say, as the zone’s own file in the folder. */
+function statesOf({ past, options }: Job, path: string, octets: Uint8Array): { sets: Sets; serial?: number } {
+  const zones = loadZones([{ ...past.file, file: path, octets }], options.includeAnywhere)
+  const zone = zoneNamed(zones, past.zone.name)
+  return { sets: setsOf(zones, zone), serial: serialOf(zones, zone) }
+}
+
+/** Advances the serial in the kept file, where the delivered one or a server has it already, and delivers what there is then. Returns that. */
+async function delivered(
+  job: Job,
+  files: readonly DeliveredFile[],
+  there: number | undefined,
+): Promise<DeliveredFile[]> {
+  const serial = await nextSerial(job, there)
+  const octets = serial === undefined ? undefined : await renumbered(job, serial)
+  const put = files.map((each, i) => (octets && i === files.length - 1 ? { ...each, octets } : each))
+  deliver(put)
+  return put
 }
 
 /** What somebody else changed in a delivered file: undefined where nothing is; the first record set, where it is one. */
 function othersIn(
   { past, options }: Job,
+  delivered: KeptState | undefined,
   there: Uint8Array,
   present: Sets,
-): Pick<Refusal, 'owner' | 'type' | 'expected' | 'now'> | undefined {
-  const delivered = stateDelivered(past, options.includeAnywhere)
+): { why: string; set?: Pick<Refusal, 'owner' | 'type' | 'expected' | 'now'> } | undefined {
   if (delivered?.octets && sameOctets(delivered.octets, there)) return undefined
   const base = delivered ?? stateBase(past, options.includeAnywhere)
   if (base) {
     const [first] = differences(base.sets, present)
-    if (first) return { owner: first.owner, type: first.type, expected: first.before, now: first.after }
-    return delivered ? {} : undefined
+    const why = 'was changed by somebody else'
+    if (first) return { why, set: { owner: first.owner, type: first.type, expected: first.before, now: first.after } }
+    return delivered ? { why } : undefined
   }
   // A first delivery removes nothing that was never known here.
   const [extra] = differences(present, setsOf(past.zones, past.zone)).filter(({ after }) => after === undefined)
-  return extra && !options.removeExtra ? { owner: extra.owner, type: extra.type, now: extra.before } : undefined
+  if (!extra || options.removeExtra) return undefined
+  return {
+    why: 'holds record sets that were never known here (--remove-extra removes them)',
+    set: { owner: extra.owner, type: extra.type, now: extra.before },
+  }
 }
 
 /** The serial that is later than what is there and what the servers have; undefined where the file’s own is. */
@@ -120,10 +147,28 @@ async function nextSerial({ past, source, options }: Job, there: number | undefi
   }
 }
 
-function renumbered({ past, options }: Job, serial: number): Uint8Array {
-  const zones = loadZones([past.file], options.includeAnywhere)
+/** Gives the kept file another serial, which is a change like any other. */
+async function renumbered({ past, options }: Job, serial: number): Promise<Uint8Array> {
+  const { file, folder, digest } = past
+  const zones = loadZones([file], options.includeAnywhere)
   const edited = editKept(zones, zoneNamed(zones, past.zone.name), [], { serial })
-  if ('refused' in edited) throw new Trouble(`${past.file.file}: ${edited.refused}`)
+  if ('refused' in edited) throw new Trouble(`${file.file}: ${edited.refused}`)
+  const { zone, view } = file
+  const files = [{ file: file.file, before: file.octets, octets: edited.octets }]
+  const entry: ChangeEntry = {
+    what: 'change',
+    ...(view === undefined ? {} : { view }),
+    file: relative(folder, resolve(file.file)),
+    serial: edited.serial ?? null,
+    sets: [],
+    findings: { added: [], gone: [] },
+    was: digest,
+    digest,
+  }
+  const writes = { zones: [{ zone, view, files, entry }], beside: [], command: callText(), now: today() }
+  await commit({ root: folder, backups: folder, logged: true }, writes, async () => {
+    throw new Trouble(`${file.file} was changed in the meantime; nothing was delivered: call again`)
+  })
   return edited.octets
 }
 

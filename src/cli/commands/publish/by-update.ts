@@ -1,15 +1,17 @@
 /** Publishing by dynamic update: what others did in the meantime is never undone unseen. */
 
 import type { SetPreview } from '../../../core/change/change-set.ts'
-import { differences, type Sets, sameSet, setKey, setsOf } from '../../../core/change/difference.ts'
+import { differences, type Sets, sameSet, setKey, setsOf, soaOf, withSerial } from '../../../core/change/difference.ts'
 import { type Plan, plan } from '../../../core/change/plan.ts'
 import { digestOf } from '../../../core/confirm/history.ts'
 import type { Vantage } from '../../../core/confirm/observation.ts'
+import { advanceSerial } from '../../../core/file/serial.ts'
 import type { Key } from '../../../core/message/key.ts'
-import { bare, foldName } from '../../../core/names/name.ts'
+import type { RecordSet } from '../../../core/model/zones.ts'
+import { bare, foldName, type Name } from '../../../core/names/name.ts'
 import { type UpdateMessage, updateMessages } from '../../../core/publish/messages.ts'
 import { inOrder } from '../../../core/publish/order.ts'
-import { typeText } from '../../../core/records/types.ts'
+import { TYPE, typeText } from '../../../core/records/types.ts'
 import { sendUpdate } from '../../../net/update.ts'
 import { freshId } from '../../../workspace/backups.ts'
 import { appendLog } from '../../../workspace/log.ts'
@@ -26,6 +28,7 @@ import { type Job, type Outcome, outcomeOf, type Refusal } from './job.ts'
 interface There {
   sets: Sets
   serial?: number
+  soa?: RecordSet
   /** Whether it is all of the zone, and not just what was asked for. */
   whole: boolean
 }
@@ -44,6 +47,8 @@ export async function publishByUpdate(job: Job): Promise<Outcome> {
     plan(stateBase(past, options.includeAnywhere)?.sets, intended, there.sets, { removeExtra: options.removeExtra }),
     isWanted,
   )
+  const soa = soaChange(job, there)
+  if (soa && isWanted(soa)) made.changes.push(soa)
   const outcome = outcomeOf(where, options.overwrite ? withConflicts(made) : made, there.serial)
   if (outcome.conflicts.length > 0) return outcome
   if (outcome.changes.length === 0) {
@@ -70,13 +75,32 @@ export async function publishByUpdate(job: Job): Promise<Outcome> {
   const then = outcome.messages > 0 ? await read(job, server, key) : there
   if (typeof then !== 'string') {
     outcome.serial.after = then.serial
-    const isThere = ({ owner, type, after }: SetPreview): boolean =>
-      sameSet(then.sets.get(setKey({ owner, type })), after)
-    outcome.readBack = outcome.messages === messages.length ? outcome.changes.every(isThere) : undefined
+    outcome.readBack =
+      outcome.messages === messages.length ? outcome.changes.every((set) => isDone(set, then)) : undefined
     if (outcome.readBack) await delivered(job, outcome, then)
   }
   return outcome
 }
+
+/** The SOA record, where its timers or names were changed here and not there: with a serial that is later than the one there. */
+function soaChange({ past, options }: Job, { soa, serial }: There): SetPreview | undefined {
+  const intended = soaOf(past.zones, past.zone)
+  const base = stateBase(past, options.includeAnywhere)?.soa
+  if (!intended || !soa || serial === undefined || sameTimers(intended, soa) || !base || !sameTimers(base, soa))
+    return undefined
+  const after = withSerial(intended, advanceSerial(serial, today()))
+  return { owner: past.zone.name, type: TYPE.SOA, before: soa, after }
+}
+
+const presentIn = ({ sets, soa }: There, { owner, type }: { owner: Name; type: number }): RecordSet | undefined =>
+  type === TYPE.SOA ? soa : sets.get(setKey({ owner, type }))
+
+/** Whether a set is there as it was to become; the serial is the server’s own. */
+const isDone = (set: SetPreview, there: There): boolean =>
+  set.type === TYPE.SOA ? sameTimers(there.soa, set.after) : sameSet(presentIn(there, set), set.after)
+
+const sameTimers = (a: RecordSet | undefined, b: RecordSet | undefined): boolean =>
+  a !== undefined && b !== undefined && sameSet(withSerial(a, 0), withSerial(b, 0))
 
 const NOTHING: Plan = { changes: [], foreign: [], conflicts: [] }
 
@@ -99,7 +123,7 @@ const withConflicts = ({ changes, foreign, conflicts }: Plan): Plan => ({
 /** What the server has: all of the zone where it hands it over, else what is intended, was, or may be there. In words why not. */
 async function read({ source, past, options }: Job, server: Vantage, key: Key | undefined): Promise<There | string> {
   const transfer = await transferOf(server, foldName(past.zone.name), limitOf(options), key)
-  if (transfer) return { sets: transfer.sets, serial: transfer.serial, whole: true }
+  if (transfer) return { sets: transfer.sets, serial: transfer.serial, soa: transfer.soa, whole: true }
   const at = [`${server.address.includes(':') ? `[${server.address}]` : server.address}:${server.port}`]
   const chosen = { ...source, chosen: [past.zone], name: undefined }
   const [found] = await serverStates(past.zone.name, chosen, { ...options, at, noTransfer: true })
@@ -143,9 +167,9 @@ async function put(
       return true
     }
     const sets = message.steps.flatMap((step) => step.sets)
-    const other = sets.find(({ owner, type, after }) => !sameSet(then.sets.get(setKey({ owner, type })), after))
+    const other = sets.find((set) => !isDone(set, then))
     if (!other) return false
-    const changed = sets.find(({ owner, type, before }) => !sameSet(then.sets.get(setKey({ owner, type })), before))
+    const changed = sets.find((set) => !sameSet(presentIn(then, set), set.before))
     if ('lost' in answer && !changed && tries === 0) continue
     if ('lost' in answer && !changed) {
       outcome.unreached = answer.lost
@@ -167,13 +191,13 @@ const WHY: Record<string, string> = {
   FORMERR: ': it could not read the message',
 }
 
-const between = ({ owner, type, before }: SetPreview, { sets }: There, rcode: string | null): Refusal => ({
+const between = ({ owner, type, before }: SetPreview, there: There, rcode: string | null): Refusal => ({
   rcode,
   why: `somebody else changed ${bare(owner)} ${typeText(type)} in the meantime; nothing of it was overwritten`,
   owner,
   type,
   expected: before,
-  now: sets.get(setKey({ owner, type })),
+  now: presentIn(there, { owner, type }),
 })
 
 /** What was acknowledged is in the log before anything else is sent. */

@@ -67,7 +67,7 @@ export function told(command: Command, { past, delivery, options }: Job, outcome
     )
   else if (unreached !== undefined) page.text(`${zone} to ${outcome.where}: ${unreached}. ${sentText(outcome)}`)
   else if (refused) page.text(`Refused: ${refused.why}. ${sentText(outcome)}`)
-  else if (changes.length === 0) page.text(`Nothing to publish: ${outcome.where} has ${zone} as intended.`)
+  else if (changes.length === 0 && !after) page.text(`Nothing to publish: ${outcome.where} has ${zone} as intended.`)
   else if (options.dryRun) page.text('Dry run: nothing was sent.')
   else if (!outcome.written) page.text('Nothing was sent. To send it without being asked, use --yes.')
   else if (readBack === false)
