@@ -157,7 +157,7 @@ for (const hardship of chosen) {
   if (is('disks')) for (const fault of ['short', 'ENOSPC', 'EIO']) await disks(hardship, fault)
   if (is('links')) await links(hardship)
 }
-if (is('publishing') && words.length === 0) await publishing()
+if (is('publishing') && (words.length === 0 || words.includes('update'))) await publishing()
 if (is('writers') && words.length === 0) for (let round = 1; round <= 5; round++) await writers(round)
 for (const [of, { tried, held }] of counts) process.stdout.write(`${of}: ${tried} tried, ${held} held\n`)
 process.exitCode = [...counts.values()].some(({ tried, held }) => tried !== held) ? 1 : 0

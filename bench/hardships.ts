@@ -54,6 +54,7 @@ const CHANGED: Record<string, string> = {
     backup: COPY,
   })}\n`,
 }
+const PUBLISH = ['publish', 'quay.example', '--yes', '--force']
 const PRUNE = ['history', '--prune', '--yes']
 
 const NOTHING = ['write', 'txt', 'hollowmere.example', 'ferry-proof=41c2', '--force']
@@ -113,6 +114,18 @@ const ALL: readonly Hardship[] = [
     },
     args: PRUNE,
     after: PRUNE,
+    isLong: true,
+  },
+  {
+    what: 'publish, as a file with a later serial',
+    files: {
+      ...ZONES,
+      'bramblefront.yaml': `${ZONES['bramblefront.yaml']}deliveries:\n  - {label: here, zones: ["*"], by: file, folder: delivered}\n`,
+      'zones/quay.example.zone': `${HEAD}pier A 192.0.2.28\n`,
+      'delivered/quay.example.zone': `${HEAD.replace('2026010101', '2033010101')}pier A 192.0.2.27\n`,
+    },
+    args: PUBLISH,
+    after: PUBLISH,
     isLong: true,
   },
   {

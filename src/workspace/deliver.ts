@@ -3,6 +3,8 @@ import { existsSync, mkdirSync, readFileSync, rmSync, statSync } from 'node:fs'
 import { basename, dirname, join, relative, resolve } from 'node:path'
 import type { Zone, Zones } from '../core/model/zones.ts'
 import { readFileOrTrouble } from './files.ts'
+import { leftOvers } from './journal.ts'
+import { lock } from './lock.ts'
 import { systemText, Trouble } from './trouble.ts'
 import type { ZoneFile } from './workspace.ts'
 import { moveIntoPlace, type Staged, stage } from './write.ts'
@@ -33,11 +35,15 @@ export function deliveryFiles(folder: string, { file, octets }: ZoneFile, zones:
 export const presentAt = (path: string): Uint8Array | undefined =>
   existsSync(path) ? readFileOrTrouble(path) : undefined
 
-/** Puts the files into their places: all are written and synced beside first, so that a full disk changes nothing. */
-export function deliver(files: readonly DeliveredFile[]): void {
+/** Puts the files into their places, under the lock of the folder: all are written and synced beside first, so that a full disk changes nothing. */
+export async function deliver(folder: string, files: readonly DeliveredFile[]): Promise<void> {
   const staged: Staged[] = []
-  let here = ''
+  let here = folder
+  const held = await lock([folder])
   try {
+    // What a call that was killed left beside them.
+    for (const { path } of files)
+      for (const each of leftOvers(dirname(path), `${basename(path)}.`)) rmSync(each, { force: true })
     for (const { path, octets } of files) {
       here = path
       mkdirSync(dirname(path), { recursive: true })
@@ -47,6 +53,8 @@ export function deliver(files: readonly DeliveredFile[]): void {
   } catch (error) {
     for (const { from } of staged) rmSync(from, { force: true })
     throw new Trouble(`cannot write ${here}: ${systemText(error)}`)
+  } finally {
+    await held.release()
   }
 }
 

@@ -61,7 +61,7 @@ export const noteStaging = (place: string, folders: string[]): void =>
   writeJournal(place, { format: 1, staging: folders, at: '', command: '', moves: [], zones: [] })
 
 /** What calls that were killed left beside files. */
-function leftOvers(folder: string, of = ''): string[] {
+export function leftOvers(folder: string, of = ''): string[] {
   try {
     return readdirSync(folder)
       .filter((name) => STAGED.test(name) && name.startsWith(`.${of}`))

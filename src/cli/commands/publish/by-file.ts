@@ -61,7 +61,7 @@ export async function publishByFile(job: Job): Promise<Outcome> {
     }
     return outcome
   }
-  const put = isThere ? files : await delivered(job, files, serial)
+  const put = isThere ? files : await delivered(job, folder, files, serial)
   const now = put.at(-1)!.octets
   outcome.readBack = put.every(isDelivered)
   outcome.written = !isThere
@@ -90,13 +90,14 @@ function statesOf({ past, options }: Job, path: string, octets: Uint8Array): { s
 /** Advances the serial in the kept file, where the delivered one or a server has it already, and delivers what there is then. Returns that. */
 async function delivered(
   job: Job,
+  folder: string,
   files: readonly DeliveredFile[],
   there: number | undefined,
 ): Promise<DeliveredFile[]> {
   const serial = await nextSerial(job, there)
   const octets = serial === undefined ? undefined : await renumbered(job, serial)
   const put = files.map((each, i) => (octets && i === files.length - 1 ? { ...each, octets } : each))
-  deliver(put)
+  await deliver(folder, put)
   return put
 }
 
