@@ -4,7 +4,7 @@ import { relative, resolve } from 'node:path'
 import { editKept } from '../core/change/edit.ts'
 import type { LogLine } from '../core/confirm/memory.ts'
 import { serialOf } from '../core/file/serial.ts'
-import { entriesOf, lastPublished } from '../core/history/states.ts'
+import { entriesOf, lastDelivered } from '../core/history/states.ts'
 import { foldName } from '../core/names/name.ts'
 import { backupFolder, copyName, freshId, sumOf } from './backups.ts'
 import { commit, type ZoneWrite } from './commit.ts'
@@ -54,6 +54,8 @@ export async function noteSeen(folder: string, seen: readonly Seen[], now: Date,
 
 export interface Delivered {
   by: 'update' | 'file'
+  /** Its label. */
+  delivery: string
   /** The serial that the server has now. */
   serial?: number
   command: string
@@ -68,16 +70,15 @@ export async function noteDelivered(
   folder: string,
   file: ZoneFile,
   digest: string,
-  { by, serial, command, now }: Delivered,
+  { by, delivery, serial, command, now }: Delivered,
 ): Promise<number | undefined> {
   const zones = loadZones([file])
   const [zone] = zones.zones
   const kept = serialOf(zones, zone!)
   const isOther = serial !== undefined && kept !== undefined && serial !== kept && !zone!.hosted
-  const last = lastPublished(
-    entriesOf(readLog(folder, [file.zone]), file.zone).filter((each) => each.view === file.view),
-  )
-  if (!isOther && last?.by === by && last.sum === sumOf(file.octets)) return undefined
+  const entries = entriesOf(readLog(folder, [file.zone]), file.zone).filter((each) => each.view === file.view)
+  const last = lastDelivered(entries, delivery)
+  if (!isOther && last?.sum === sumOf(file.octets)) return undefined
   const edited = isOther ? editKept(zones, zone!, [], { serial }) : undefined
   if (edited && 'refused' in edited) throw new Trouble(`${file.file}: ${edited.refused}`)
   const view = file.view === undefined ? {} : { view: file.view }
@@ -88,6 +89,7 @@ export async function noteDelivered(
     entry: {
       what: 'published',
       by,
+      delivery,
       ...view,
       file: relative(folder, resolve(file.file)),
       serial: serial ?? kept ?? null,

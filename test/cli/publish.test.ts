@@ -76,6 +76,20 @@ describe('as a file', () => {
     expect(await check()).toEqual([])
   })
 
+  test('two deliveries of a zone: each goes by what it delivered itself', async () => {
+    const folder = workspace('', '  - {label: other, zones: ["*"], by: file, folder: elsewhere}\n')
+    mkdirSync(join(folder, 'elsewhere'))
+    const written = async (...args: string[]): Promise<boolean[]> =>
+      (await publish(folder, '--yes', ...args)).json().deliveries?.map((each: any) => each.written)
+    expect(await written()).toEqual([true, true])
+    await call(folder, 'write', 'address', 'www', '198.18.0.2', '--force')
+    expect(await written()).toEqual([true, true])
+    await call(folder, 'write', 'address', 'www', '198.18.0.3', '--force')
+    expect((await publish(folder, '--yes', '--to', 'other')).status).toBe(0)
+    expect(await written()).toEqual([true, false])
+    expect(readFileSync(join(folder, `elsewhere/${ZONE}.zone`), 'utf8')).toBe(delivered(folder))
+  })
+
   test('files that it includes go with it', async () => {
     const folder = workspace()
     writeFileSync(join(folder, FILE), `${HEAD}$INCLUDE parts/hosts\n`)

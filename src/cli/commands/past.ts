@@ -12,6 +12,8 @@ import {
   type Held,
   heldAt,
   heldBy,
+  lastDelivered,
+  lastOnBothSides,
   lastPublished,
 } from '../../core/history/states.ts'
 import type { Zone, Zones } from '../../core/model/zones.ts'
@@ -74,19 +76,15 @@ export function statePublished(past: Past, includeAnywhere?: boolean): KeptState
   return entry && stateOf(past, heldBy(entry), includeAnywhere)
 }
 
-/** What stood last on both sides: what was published, or brought in, whichever came last; undefined where neither is known. */
-export function stateBase(past: Past, includeAnywhere?: boolean): KeptState | undefined {
-  const entry = past.entries.findLast(
-    (each) => (each.what === 'published' || each.what === 'adopted') && typeof each.backup === 'string',
-  )
+/** What stood last on both sides of a delivery; undefined where that is not known. */
+export function stateBase(past: Past, delivery: string, includeAnywhere?: boolean): KeptState | undefined {
+  const entry = lastOnBothSides(past.entries, delivery)
   return entry && stateOf(past, heldBy(entry), includeAnywhere)
 }
 
-/** What was last delivered as a file. */
-export function stateDelivered(past: Past, includeAnywhere?: boolean): KeptState | undefined {
-  const entry = past.entries.findLast(
-    (each) => each.what === 'published' && each.by === 'file' && each.backup !== undefined,
-  )
+/** What was last delivered by one. */
+export function stateDelivered(past: Past, delivery: string, includeAnywhere?: boolean): KeptState | undefined {
+  const entry = lastDelivered(past.entries, delivery)
   return entry && stateOf(past, heldBy(entry), includeAnywhere)
 }
 

@@ -20,7 +20,8 @@ export type LogLine =
       /** `seen`: all servers had it; `update`, `file`: it was delivered to one. */
       by: 'seen' | 'update' | 'file'
       command?: string
-      /** Where it was delivered to. */
+      /** By which delivery of bramblefront.yaml, and where to. */
+      delivery?: string
       server?: string
       zone: Name
       view?: string

@@ -36,6 +36,21 @@ export const newest = (entries: readonly Entry[]): DataEntry | undefined =>
 export const lastPublished = (entries: readonly Entry[]): Published | undefined =>
   entries.findLast((each): each is Published => each.what === 'published' && typeof each.backup === 'string')
 
+/** What was last delivered by one delivery. */
+export const lastDelivered = (entries: readonly Entry[], delivery: string): Published | undefined =>
+  entries.findLast(
+    (each): each is Published =>
+      each.what === 'published' && each.delivery === delivery && typeof each.backup === 'string',
+  )
+
+/** What stood last on both sides of a delivery: what it delivered, what all servers had, or what was brought in, whichever came last. */
+export const lastOnBothSides = (entries: readonly Entry[], delivery: string): Entry | undefined =>
+  entries.findLast(
+    (each) =>
+      (each.what === 'adopted' || (each.what === 'published' && (each.by === 'seen' || each.delivery === delivery))) &&
+      typeof each.backup === 'string',
+  )
+
 /** The entry that is meant: by its id, or the last part of it. */
 export function entryNamed(entries: readonly Entry[], text: string): Entry | Refused {
   const found = entries.filter(({ id }) => id !== undefined && (id === text || (text.length >= 4 && id.endsWith(text))))

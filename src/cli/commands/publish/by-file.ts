@@ -40,7 +40,7 @@ export async function publishByFile(job: Job): Promise<Outcome> {
   const { sets, serial } = there ? statesOf(job, own.path, there) : NOTHING
   const plan = { changes: differences(sets, setsOf(zones, zone)), foreign: [], conflicts: [] }
   const outcome = outcomeOf(`the folder ${shownPath(folder)}`, plan, serial)
-  const last = stateDelivered(past, options.includeAnywhere)
+  const last = stateDelivered(past, delivery.label, options.includeAnywhere)
   const isThere = files.every(isDelivered)
   // A call that was cut short has delivered it, and not said so; then the command afterwards was not run either.
   const isDone = isThere && (after === undefined || (last?.octets !== undefined && sameOctets(last.octets, own.octets)))
@@ -72,6 +72,7 @@ export async function publishByFile(job: Job): Promise<Outcome> {
   if (isWell && !options.dryRun)
     await noteDelivered(past.folder, { ...file, octets: now }, past.digest, {
       by: 'file',
+      delivery: delivery.label,
       command: callText(),
       now: today(),
     })
@@ -103,18 +104,18 @@ async function delivered(
 
 /** What somebody else changed in a delivered file: undefined where nothing is; the first record set, where it is one. */
 function othersIn(
-  { past, options }: Job,
-  delivered: KeptState | undefined,
+  { past, delivery, options }: Job,
+  last: KeptState | undefined,
   there: Uint8Array,
   present: Sets,
 ): { why: string; set?: Pick<Refusal, 'owner' | 'type' | 'expected' | 'now'> } | undefined {
-  if (delivered?.octets && sameOctets(delivered.octets, there)) return undefined
-  const base = delivered ?? stateBase(past, options.includeAnywhere)
+  if (last?.octets && sameOctets(last.octets, there)) return undefined
+  const base = last ?? stateBase(past, delivery.label, options.includeAnywhere)
   if (base) {
     const [first] = differences(base.sets, present)
     const why = 'was changed by somebody else'
     if (first) return { why, set: { owner: first.owner, type: first.type, expected: first.before, now: first.after } }
-    return delivered ? { why } : undefined
+    return last ? { why } : undefined
   }
   // A first delivery removes nothing that was never known here.
   const [extra] = differences(present, setsOf(past.zones, past.zone)).filter(({ after }) => after === undefined)

@@ -44,7 +44,9 @@ export async function publishByUpdate(job: Job): Promise<Outcome> {
   if (typeof there === 'string') return { ...outcomeOf(where, NOTHING), unreached: there }
   const intended = setsOf(past.zones, past.zone)
   const made = wanted(
-    plan(stateBase(past, options.includeAnywhere)?.sets, intended, there.sets, { removeExtra: options.removeExtra }),
+    plan(stateBase(past, delivery.label, options.includeAnywhere)?.sets, intended, there.sets, {
+      removeExtra: options.removeExtra,
+    }),
     isWanted,
   )
   const soa = soaChange(job, there)
@@ -83,9 +85,9 @@ export async function publishByUpdate(job: Job): Promise<Outcome> {
 }
 
 /** The SOA record, where its timers or names were changed here and not there: with a serial that is later than the one there. */
-function soaChange({ past, options }: Job, { soa, serial }: There): SetPreview | undefined {
+function soaChange({ past, delivery, options }: Job, { soa, serial }: There): SetPreview | undefined {
   const intended = soaOf(past.zones, past.zone)
-  const base = stateBase(past, options.includeAnywhere)?.soa
+  const base = stateBase(past, delivery.label, options.includeAnywhere)?.soa
   if (!intended || !soa || serial === undefined || sameTimers(intended, soa) || !base || !sameTimers(base, soa))
     return undefined
   const after = withSerial(intended, advanceSerial(serial, today()))
@@ -201,13 +203,14 @@ const between = ({ owner, type, before }: SetPreview, there: There, rcode: strin
 })
 
 /** What was acknowledged is in the log before anything else is sent. */
-async function noted({ past }: Job, where: string, sets: readonly SetPreview[]): Promise<void> {
+async function noted({ past, delivery }: Job, where: string, sets: readonly SetPreview[]): Promise<void> {
   const at = new Date(now() * 1000).toISOString()
   const line = {
     id: freshId(today()),
     at,
     what: 'published',
     by: 'update',
+    delivery: delivery.label,
     zone: foldName(past.zone.name),
     ...(past.file.view === undefined ? {} : { view: past.file.view }),
     command: callText(),
@@ -223,11 +226,12 @@ async function noted({ past }: Job, where: string, sets: readonly SetPreview[]):
 }
 
 /** Once all that is intended is there, that is what stood last on both sides; the kept file takes over the serial that the server made. */
-async function delivered({ past, options }: Job, outcome: Outcome, { serial, sets }: There): Promise<void> {
+async function delivered({ past, delivery, options }: Job, outcome: Outcome, { serial, sets }: There): Promise<void> {
   const missing = differences(sets, setsOf(past.zones, past.zone)).filter(({ after }) => after !== undefined)
   if (options.dryRun || missing.length > 0) return
   const took = await noteDelivered(past.folder, past.file, past.digest, {
     by: 'update',
+    delivery: delivery.label,
     serial,
     command: callText(),
     now: today(),

@@ -14,7 +14,7 @@ import { systemVantages } from '../../../net/system.ts'
 import type { Delivery } from '../../../workspace/config.ts'
 import { nearest } from '../../../workspace/nearest.ts'
 import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
-import { fileOf } from '../../../workspace/workspace.ts'
+import { fileOf, zoneNamed } from '../../../workspace/workspace.ts'
 import { CLOCK } from '../../clock.ts'
 import type { PublishSeveral } from '../../documents/publish.ts'
 import { collect, includeOption, jsonOption, viewOption, workspaceOption } from '../../options.ts'
@@ -47,7 +47,7 @@ export const define = (command: Command): Command =>
 
 async function publish(stated: string | undefined, options: PublishOptions, command: Command): Promise<void> {
   const source = await choose(stated, options)
-  const { workspace, zones } = source
+  const { workspace } = source
   if (!workspace) throw new Trouble('publish needs a workspace: nothing is remembered of a bare file')
   if (source.name !== undefined)
     throw new Trouble(
@@ -67,10 +67,14 @@ async function publish(stated: string | undefined, options: PublishOptions, comm
       )
     await refuseErrors(source, zone, options)
     const only = options.only?.map((name) => foldName(orTrouble(typedName(name, zone, [zone]))))
+    let at = source
     for (const delivery of await meant(source, zone, options)) {
+      // The one before may have given the kept file another serial.
+      if (all.at(-1)?.job.past.zone.name === zone.name) at = await choose(bare(zone.name), options)
+      const kept = zoneNamed(at.zones, zone.name)
       const job: Job = {
-        source,
-        past: pastOf(workspace.folder, fileOf(workspace, zone.name)!, zones, zone),
+        source: at,
+        past: pastOf(workspace.folder, fileOf(at.workspace!, zone.name)!, at.zones, kept),
         delivery,
         options,
         isWanted: ({ owner }) => only === undefined || only.includes(foldName(owner)),
