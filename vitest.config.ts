@@ -4,7 +4,7 @@ export default defineConfig({
   test: {
     include: ['test/**/*.test.ts'],
     // Most of the time goes into programs run and waited for.
-    maxWorkers: '150%',
+    maxWorkers: '200%',
     globalSetup: ['test/setup.ts'],
     testTimeout: 180_000,
     hookTimeout: 180_000,
