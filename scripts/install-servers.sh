@@ -9,7 +9,7 @@ command -v nsd >/dev/null 2>&1 || [ -x /usr/sbin/nsd ] || missing+=(nsd)
 [ -x /usr/sbin/dma ] || missing+=(dma)
 command -v ldapsearch >/dev/null 2>&1 || missing+=(ldap-utils)
 command -v ip >/dev/null 2>&1 || [ -x /usr/sbin/ip ] || missing+=(iproute2)
-command -v nsupdate >/dev/null 2>&1 || missing+=(bind9-dnsutils)
+perl -MNet::DNS -e 1 2>/dev/null || missing+=(libnet-dns-perl)
 command -v openssl >/dev/null 2>&1 || missing+=(openssl)
 [ -x /usr/bin/chromium ] || missing+=(chromium)
 [ "${#missing[@]}" -eq 0 ] && exit 0

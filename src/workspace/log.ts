@@ -25,8 +25,7 @@ export function readLog(folder: string, zones?: readonly Name[]): unknown[] {
     zones && zones.length <= MOST_NAMES ? zones.map((zone) => Buffer.from(JSON.stringify(foldName(zone)))) : undefined
   const found: unknown[] = []
   try {
-    for (const line of linesOf(file)) {
-      if (wanted && !wanted.some((name) => line.includes(name))) continue
+    for (const line of linesOf(file, wanted)) {
       try {
         found.push(JSON.parse(line.toString()))
       } catch {
@@ -39,8 +38,8 @@ export function readLog(folder: string, zones?: readonly Name[]): unknown[] {
   return found
 }
 
-/** The lines of a file, in pieces of it. */
-function* linesOf(file: string): Generator<Buffer> {
+/** The lines of a file, read in pieces; of those alone that hold one of `wanted`, where that is stated. */
+function* linesOf(file: string, wanted: readonly Buffer[] | undefined): Generator<Buffer> {
   const descriptor = openSync(file, 'r')
   try {
     let rest = Buffer.alloc(0)
@@ -48,19 +47,38 @@ function* linesOf(file: string): Generator<Buffer> {
       const piece = Buffer.allocUnsafe(rest.length + PIECE)
       rest.copy(piece)
       const read = readSync(descriptor, piece, rest.length, PIECE, null)
-      const octets = piece.subarray(0, rest.length + read)
-      let from = 0
-      for (let end = octets.indexOf(0x0a); end >= 0; end = octets.indexOf(0x0a, from)) {
-        if (end > from) yield octets.subarray(from, end)
-        from = end + 1
-      }
-      rest = octets.subarray(from)
-      if (read === 0) break
+      // The last line may have no end.
+      const end = read === 0 ? rest.length : piece.lastIndexOf(0x0a, rest.length + read - 1) + 1
+      const whole = piece.subarray(0, end)
+      yield* wanted ? linesWith(whole, wanted) : linesIn(whole)
+      rest = piece.subarray(end, rest.length + read)
+      if (read === 0) return
     }
-    if (rest.length > 0) yield rest
   } finally {
     closeSync(descriptor)
   }
+}
+
+function* linesIn(octets: Buffer): Generator<Buffer> {
+  for (let from = 0; from < octets.length; ) {
+    const end = lineEnd(octets, from)
+    if (end > from) yield octets.subarray(from, end)
+    from = end + 1
+  }
+}
+
+/** The lines that hold one of these, in their order: what lies between them is not looked at line by line. */
+function* linesWith(octets: Buffer, wanted: readonly Buffer[]): Generator<Buffer> {
+  const starts = new Set<number>()
+  for (const each of wanted)
+    for (let at = octets.indexOf(each); at >= 0; at = octets.indexOf(each, lineEnd(octets, at)))
+      starts.add(at === 0 ? 0 : octets.lastIndexOf(0x0a, at) + 1)
+  for (const from of [...starts].sort((a, b) => a - b)) yield octets.subarray(from, lineEnd(octets, from))
+}
+
+function lineEnd(octets: Buffer, from: number): number {
+  const end = octets.indexOf(0x0a, from)
+  return end < 0 ? octets.length : end
 }
 
 /** Appends lines, under the lock; a last line that was cut off is closed first. `lines` is called once the lock is held. */

@@ -17,6 +17,18 @@ test('the log: lines are appended; one that was cut off costs none but itself', 
   expect(readFileSync(join(folder, LOG_FILE), 'utf8')).toBe('{"a":1}\n{"b":2}\n{"cut\n{"c":3}\n')
 })
 
+test('of a long log, the lines of some zones, whole and in their order, wherever it is read in pieces', () => {
+  const line = (i: number): object => ({ i, zone: `z${i % 7}.example.`, text: 'x'.repeat((i * 37) % 400) })
+  const all = Array.from({ length: 30_000 }, (_, i) => line(i))
+  const folder = folderWith({ [LOG_FILE]: `\n${all.map((each) => JSON.stringify(each)).join('\n')}` })
+  expect(readFileSync(join(folder, LOG_FILE)).length).toBeGreaterThan(1 << 22)
+  expect(readLog(folder)).toEqual(all)
+  for (const wanted of [['Z3.example.'], ['z1.example.', 'z5.example.'], ['nobody.example.']])
+    expect(readLog(folder, wanted)).toEqual(
+      all.filter(({ zone }: any) => wanted.some((each) => each.toLowerCase() === zone)),
+    )
+})
+
 test('a memory passes over lines that are not of the log', () => {
   const lines: unknown[] = [
     null,
