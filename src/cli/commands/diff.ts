@@ -47,6 +47,8 @@ interface Compared {
   serial?: number
   /** From what the other has to what is intended; with the server, where servers differ. */
   sets: (SetPreview & { server?: string })[]
+  /** The option of restore that brings it back, where it is a former state. */
+  back?: string
   /** Servers that could not be asked. */
   unreached: string[]
 }
@@ -73,7 +75,9 @@ async function diff(what: string | undefined, options: DiffOptions, command: Com
 
 function withState(source: Chosen, zone: Zone, other: Exclude<Other, 'servers'>, options: DiffOptions): Compared {
   const { said, sets, serial } = otherState(source, zone, other, options)
-  return { zone, with: said, serial, sets: differences(sets, setsOf(source.zones, zone)), unreached: [] }
+  const back =
+    other.kind === 'time' ? `--as-of ${other.text}` : other.kind === 'entry' ? `--from ${other.text}` : undefined
+  return { zone, with: said, serial, sets: differences(sets, setsOf(source.zones, zone)), unreached: [], back }
 }
 
 async function withServers(what: string | undefined, source: Chosen, options: DiffOptions): Promise<Compared[]> {
@@ -184,11 +188,11 @@ function* told(all: readonly Compared[], { zones, workspace }: Chosen, command: 
 }
 
 /** What follows, in a line. */
-function nextStep({ zone, with: other }: Compared, isKept: boolean): string {
+function nextStep({ zone, back }: Compared, isKept: boolean): string {
   const name = bare(zone.name)
   if (!isKept) return 'Next: decide which side is right, and write that: bramblefront write --help'
   if (zone.hosted) return `Next: bramblefront sheet ${name} --changes`
-  return other.startsWith('the ')
-    ? `To bring the former state back: bramblefront restore ${name}`
+  return back !== undefined
+    ? `To bring the former state back: bramblefront restore ${name} ${back}`
     : `Next: publish what is intended on your name server, then: bramblefront confirm ${name}`
 }

@@ -2,7 +2,7 @@
 
 import { join } from 'node:path'
 import type { Command } from 'commander'
-import { entriesOf, lastPublished, newest } from '../../core/history/states.ts'
+import { entriesOf, neededCopies } from '../../core/history/states.ts'
 import { bare, foldName } from '../../core/names/name.ts'
 import { backupFolder, type Copy, copiesIn, dispensable, removeCopies } from '../../workspace/backups.ts'
 import { readLog } from '../../workspace/log.ts'
@@ -22,9 +22,7 @@ export async function prune(
   const lines = readLog(folder)
   const found = files.flatMap((file) => {
     const entries = entriesOf(lines, file.zone).filter((each) => each.view === file.view)
-    // What was edited by hand is found out by the one, and what others changed at the servers by the other.
-    const needed = [newest(entries)?.backup, lastPublished(entries)?.backup]
-    const kept = needed.flatMap((each) => (typeof each === 'string' ? [join(folder, each)] : []))
+    const kept = neededCopies(entries).map((each) => join(folder, each))
     return dispensable(copiesIn(backupFolder(folder, file)), retention, new Set(kept), now()).map((copy) => ({
       file,
       copy,

@@ -50,7 +50,7 @@ const COMMAND = /^bramblefront /
 
 /** A text that ends in a command to call, where it does not fit on a line: the command by itself, in one piece, so that it can be copied. */
 function inPieces(text: string, room: number): string[] {
-  const at = text.search(/(?<=[:,] )bramblefront \S[^:]*$/)
+  const at = text.search(/(?<=[:,] )bramblefront \S(?:(?!: ).)*$/)
   return at < 0 || text.length <= room ? [text] : [text.slice(0, at), text.slice(at)]
 }
 

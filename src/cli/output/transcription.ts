@@ -247,7 +247,7 @@ function openOf(page: Page, told: Transcription): void {
     page.text(`line ${line}: ${why}: ${text}`, '         ', `${colour.yellow('unread')}   `)
   for (const { owner, type, says, choices, about } of joined.questions)
     page.text(
-      `${says} (${choices.join(', ')})${about === 'mx' ? ' Answer with --mx replace or --mx add.' : ` Answer at a terminal, or write it yourself: bramblefront write record ${bare(owner)} ${typeText(type)} VALUE`}`,
+      `${says} (${choices.join(', ')})${about === 'mx' ? ' Answer with --mx replace or --mx add.' : ` Answer at a terminal, or do it yourself: bramblefront ${choices.includes('remove') ? `remove ${bare(owner)} ${typeText(type)}` : `write record ${bare(owner)} ${typeText(type)} VALUE`}`}`,
       '         ',
       `${colour.yellow('question')} `,
     )

@@ -51,6 +51,15 @@ export const lastOnBothSides = (entries: readonly Entry[], delivery: string): En
       typeof each.backup === 'string',
   )
 
+/** The copies that must be kept: by the newest entry, edits by hand are found out; by what stood last on both sides of each delivery, what others changed there. */
+export function neededCopies(entries: readonly Entry[]): string[] {
+  const deliveries = new Set(entries.flatMap((each) => (each.what === 'published' ? (each.delivery ?? []) : [])))
+  const bases = ['', ...deliveries].map((delivery) => lastOnBothSides(entries, delivery))
+  return [newest(entries), lastPublished(entries), ...bases].flatMap((entry) =>
+    entry && entry.what !== 'confirmation' && typeof entry.backup === 'string' ? [entry.backup] : [],
+  )
+}
+
 /** The entry that is meant: by its id, or the last part of it. */
 export function entryNamed(entries: readonly Entry[], text: string): Entry | Refused {
   const found = entries.filter(({ id }) => id !== undefined && (id === text || (text.length >= 4 && id.endsWith(text))))

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { isLikeMoment, statedMoment } from '../../../src/core/history/moment.ts'
-import { entriesOf, entryNamed, heldAt, heldBy } from '../../../src/core/history/states.ts'
+import { entriesOf, entryNamed, heldAt, heldBy, neededCopies } from '../../../src/core/history/states.ts'
 import { isRefused } from '../../../src/core/result.ts'
 
 const ZONE = 'a.example.'
@@ -79,6 +79,20 @@ test('entries of a zone and a view; by their ids, or the last part of them', () 
   expect(entryNamed(entries, '2026-11-20T01-change')).toBe(lines[0])
   for (const text of ['change', 'nge', 'other']) expect(isRefused(entryNamed(entries, text))).toBe(text !== 'x')
   expect(isRefused(heldBy(entries.at(-1)!))).toBe(true)
+})
+
+test('the copies that no limit takes away: what each delivery goes by, too', () => {
+  const published = (hour: number, more: object): object =>
+    line(`published ${hour}`, { all: true, digest: 'x', ...more })
+  const lines = [
+    line('adopted 1 →A'),
+    published(2, { by: 'file', delivery: 'office' }),
+    published(3, { by: 'update', delivery: 'upland' }),
+    published(4, { by: 'update', delivery: 'upland' }),
+    line('change 5 A→B'),
+    line('change 6 B→C'),
+  ]
+  expect([...new Set(neededCopies(entriesOf(lines)))].sort()).toEqual(['copy-1', 'copy-2', 'copy-4', 'copy-6'])
 })
 
 test.each([

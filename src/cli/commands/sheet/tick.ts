@@ -223,9 +223,17 @@ class Walk {
         : `${this.sets.length - open.length} of ${counted(this.sets.length, 'record set')} ticked off. Still open: ${open
             .slice(0, 8)
             .map(({ question: { owner, type } }) => `${bare(owner)} ${typeText(type)}`)
-            .join(', ')}${open.length > 8 ? ', …' : ''}. To go on: bramblefront sheet ${this.call.stated} --tick`,
+            .join(
+              ', ',
+            )}${open.length > 8 ? ', …' : ''}. To go on: bramblefront sheet ${[this.call.stated, '--tick', ...this.again()].join(' ')}`,
     )
     page.print()
+  }
+
+  /** The options of this call that the next one needs, too. */
+  private again(): string[] {
+    const { style, at = [] } = this.call.options
+    return [...(style === undefined ? [] : ['--style', style]), ...at.flatMap((each) => ['--at', each])]
   }
 
   line(): TickLine {
