@@ -67,15 +67,17 @@ const address = string().test(
 )
 const port = number().strict().integer().min(1).max(65_535)
 
+const authority = string().meta({
+  says: 'a PEM file (relative to the workspace) with the certificate authorities to trust instead of the system’s',
+})
+
 export const vantageEntry: ObjectSchema<VantageEntry> = object({
   label: string().required().meta({ says: 'what it is called in output, and with --at' }),
   address: address.meta({ says: 'its IPv4 or IPv6 address; may be left out where there is a url' }),
   port: port.meta({ says: 'where it listens (default: 53, over TLS 853, over HTTPS that of the url)' }),
   transport: string().oneOf(TRANSPORTS).meta({ says: 'udp (over to TCP where needed; default), tcp, tls or https' }),
   name: domainName.meta({ says: 'the name that its certificate must be for' }),
-  authority: string().meta({
-    says: 'a PEM file (relative to the workspace) with the certificate authorities to trust instead of the system’s',
-  }),
+  authority,
   url: string()
     .test(
       'url',
@@ -143,9 +145,10 @@ const deliveryEntry = object({
   port: port.meta({ says: 'where it listens (default: 53, over TLS 853)' }),
   key: string().meta({ says: 'the file of the transaction key, seen from the workspace’s folder' }),
   transport: string()
-    .oneOf(['udp', 'tcp', 'tls'] as const)
+    .oneOf(['tcp', 'tls'] as const)
     .meta({ says: 'how updates go (default: tcp)' }),
   name: domainName.meta({ says: 'the name that its certificate must be for' }),
+  authority,
   folder: string().meta({ says: 'where files go' }),
   after: array(string().required()).meta({
     says: 'a command to run afterwards, as a list of arguments; the file’s path is the last',

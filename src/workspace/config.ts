@@ -118,9 +118,9 @@ function deliveryOf(entry: DeliveryEntry, home: string): Delivery {
       folder: resolve(home, entry.folder!),
       ...(entry.after ? { after: entry.after } : {}),
     }
-  const transport = entry.transport === 'tls' ? 'tls' : 'tcp'
-  const { address, port, name, key } = entry
-  const server = vantageOf({ label, address, port, transport, name })!
+  const { address, port, name, key, transport = 'tcp' } = entry
+  const authority = entry.authority === undefined ? undefined : resolve(home, entry.authority)
+  const server = vantageOf({ label, address, port, transport, name, authority })!
   return { label, zones, by: 'update', server, ...(key === undefined ? {} : { key: resolve(home, key) }) }
 }
 

@@ -44,7 +44,7 @@ ${Array.from({ length: MANY }, (_, i) => `h${i} A 192.0.2.${i % 250}`).join('\n'
 const SERVERS = {
   named: (file: string, key?: SharedKey) => named({ [ZONE]: file }, undefined, key),
   knotd: (file: string, key?: SharedKey) => knotd({ [ZONE]: file }, key),
-  nsd: (file: string, key?: SharedKey) => nsd({ [ZONE]: file }, undefined, key),
+  nsd: (file: string, key?: SharedKey) => nsd({ [ZONE]: file }, { key }),
 }
 const secret = (octets: number): string =>
   Buffer.from(Array.from({ length: octets }, (_, i) => i * 7)).toString('base64')

@@ -62,7 +62,7 @@ describe.skipIf(mayskip('named', 'nsd', 'unbound', 'openssl'))(
       const folder = folderWith({ 'served.zone': text(1, 'www 4 A 192.0.2.10\nold 600 A 192.0.2.9') })
       const served = join(folder, 'served.zone')
       const primary = await started(named({ [ZONE]: served }))
-      const secondary = await started(nsd({ [ZONE]: join(folder, 'fetched.zone') }, primary.port))
+      const secondary = await started(nsd({ [ZONE]: join(folder, 'fetched.zone') }, { primary: primary.port }))
       const resolver = await started(unbound([ZONE], primary.port))
       writeFileSync(
         join(folder, 'bramblefront.yaml'),

@@ -1,12 +1,13 @@
 /** `publish` at real servers that take dynamic updates: what is sent is there, what others did stays, and refusals are told as what they are. */
 import { execFileSync, spawnSync } from 'node:child_process'
-import { readFileSync, writeFileSync } from 'node:fs'
+import { appendFileSync, readFileSync, writeFileSync } from 'node:fs'
 import { connect, createServer, type Socket } from 'node:net'
 import { join } from 'node:path'
 import { afterEach, describe, expect, test } from 'vitest'
+import { certificates } from '../certificates.ts'
 import { folderWith, HEAD, type Ran, run } from '../cli/program.ts'
 import { resolverAt } from '../cli/rehearsal.ts'
-import { mayskip, type RealServer, type SharedKey, updatable } from './servers.ts'
+import { freePort, mayskip, nsd, type RealServer, type SharedKey, updatable } from './servers.ts'
 
 const open: { stop(): unknown }[] = []
 afterEach(async () => {
@@ -20,14 +21,13 @@ const keyText = ({ name, algorithm, secret }: SharedKey): string =>
   `key "${name}" { algorithm ${algorithm}; secret "${secret}"; };\n`
 
 /** A workspace with the zone as the server handed it over, and a delivery to it. */
-async function workspace(program: 'named' | 'knotd', port?: (server: RealServer) => number) {
-  const server = await updatable(program, ZONE, HEAD + LINES, KEY)
+async function workspace(program: 'named' | 'knotd', around: Parameters<typeof updatable>[4] = {}) {
+  const server = await updatable(program, ZONE, HEAD + LINES, KEY, around)
   open.push(server)
   const folder = folderWith({ 'keys/upland.key': keyText(KEY), 'bramblefront.yaml': 'zones: [zones/*.zone]\n' })
-  const at = port?.(server) ?? server.port
   writeFileSync(
     join(folder, 'bramblefront.yaml'),
-    `zones: [zones/*.zone]\ndeliveries:\n  - {label: upland, zones: ["*"], by: update, address: 127.0.0.1, port: ${at}, key: keys/upland.key}\n`,
+    `zones: [zones/*.zone]\ndeliveries:\n  - {label: upland, zones: ["*"], by: update, address: 127.0.0.1, port: ${server.port}, key: keys/upland.key}\n`,
   )
   expect((await run(folder, 'adopt', ZONE, '--from', server.at)).status).toBe(0)
   return { folder, server }
@@ -52,24 +52,15 @@ die $reply->header->rcode unless $reply->header->rcode eq 'NOERROR';
 const byOthers = (server: RealServer, ...lines: string[]): void =>
   void execFileSync('perl', ['-MNet::DNS', '-e', OTHERS, String(server.port), KEY.name, KEY.secret, ...lines])
 
-/** Lets everything through, and holds the first message of dynamic update until it is let go. */
+/** Stands between the program and a server, and decides what becomes of each piece that goes there. */
 async function relay(
   port: number,
-  held: (letGo: () => void) => void,
-  drop = false,
-): Promise<{ port: number; stop(): void }> {
-  let isHeld = false
+  asked: (piece: Buffer, client: Socket, server: Socket) => unknown,
+): Promise<{ port: number }> {
   const listening = createServer((client) => {
     const server: Socket = connect(port, '127.0.0.1')
-    let isOurs = false
-    client.on('data', (chunk: Buffer) => {
-      const isUpdate = chunk.length > 4 && ((chunk[4]! >> 3) & 15) === 5
-      if (!isUpdate || isHeld) return void server.write(chunk)
-      isHeld = true
-      isOurs = true
-      held(() => server.write(chunk))
-    })
-    server.on('data', (chunk) => void (isOurs && drop ? client.destroy() : client.write(chunk)))
+    client.on('data', (piece: Buffer) => void asked(piece, client, server))
+    server.on('data', (piece) => void (client.destroyed || client.write(piece)))
     for (const each of [client, server])
       each
         .on('error', () => {})
@@ -79,9 +70,35 @@ async function relay(
         })
   })
   await new Promise<void>((done) => listening.listen(0, '127.0.0.1', done))
-  const made = { port: (listening.address() as { port: number }).port, stop: () => void listening.close() }
-  open.push(made)
-  return made
+  open.push({ stop: () => listening.close() })
+  return listening.address() as { port: number }
+}
+
+/** Lets everything through, but the first message of dynamic update. */
+function butTheFirst(held: (piece: Buffer, client: Socket, server: Socket) => void): Parameters<typeof relay>[1] {
+  let isHeld = false
+  return (piece, client, server) => {
+    const isUpdate = piece.length > 4 && ((piece[4]! >> 3) & 15) === 5
+    if (!isUpdate || isHeld) return server.write(piece)
+    isHeld = true
+    return held(piece, client, server)
+  }
+}
+
+/** Lets through what is small; what is larger it refuses, or hangs up. */
+const onlySmall =
+  (most: number, rcode?: number): Parameters<typeof relay>[1] =>
+  (piece, client, server) => {
+    if (piece.length <= most) return server.write(piece)
+    if (rcode === undefined) return client.destroy()
+    const refusal = Buffer.concat([Buffer.from([0, 12]), piece.subarray(2, 4), Buffer.from([0xa8, rcode])])
+    return client.write(Buffer.concat([refusal, Buffer.alloc(8)]))
+  }
+
+/** Has the delivery go to another port. */
+function through(folder: string, from: { port: number }, to: { port: number }): void {
+  const path = join(folder, 'bramblefront.yaml')
+  writeFileSync(path, readFileSync(path, 'utf8').replace(`port: ${from.port}`, `port: ${to.port}`))
 }
 
 /** Whether the others’ library is missing; never in CI. */
@@ -154,15 +171,12 @@ describe.skipIf(mayskip('named', 'knotd') || nobodyElse())('a primary that takes
   )
 
   test('a change that lands between comparing and sending: the server refuses, and nothing is overwritten', async () => {
-    let race = (_letGo: () => void): void => {}
     const { folder, server } = await workspace('named')
-    const between = await relay(server.port, (letGo) => race(letGo))
-    const config = readFileSync(join(folder, 'bramblefront.yaml'), 'utf8')
-    writeFileSync(join(folder, 'bramblefront.yaml'), config.replace(`port: ${server.port}`, `port: ${between.port}`))
-    race = (letGo) => {
+    const race = butTheFirst((piece, _, there) => {
       byOthers(server, `gone www.${ZONE}. A`, `add www.${ZONE}. 60 A 192.0.2.77`)
-      letGo()
-    }
+      there.write(piece)
+    })
+    through(folder, server, await relay(server.port, race))
     await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.2')
     const ran = await publish(folder, '--yes')
     expect(ran.status).toBe(1)
@@ -178,9 +192,11 @@ describe.skipIf(mayskip('named', 'knotd') || nobodyElse())('a primary that takes
 
   test('an answer that is lost: what stands there says whether it was done', async () => {
     const { folder, server } = await workspace('named')
-    const between = await relay(server.port, (letGo) => letGo(), true)
-    const config = readFileSync(join(folder, 'bramblefront.yaml'), 'utf8')
-    writeFileSync(join(folder, 'bramblefront.yaml'), config.replace(`port: ${server.port}`, `port: ${between.port}`))
+    const lost = butTheFirst((piece, client, there) => {
+      there.write(piece)
+      there.removeAllListeners('data').once('data', () => client.destroy())
+    })
+    through(folder, server, await relay(server.port, lost))
     await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.2')
     const ran = await publish(folder, '--yes', '--timeout', '2')
     expect([ran.status, ran.json().messages]).toEqual([0, 1])
@@ -213,5 +229,62 @@ describe.skipIf(mayskip('named', 'knotd') || nobodyElse())('a primary that takes
     await server.stop()
     const ran = await publish(folder, '--yes', '--timeout', '0.5')
     expect([ran.status, ran.json().written]).toEqual([3, false])
+  })
+
+  test('over TLS: nothing goes to a server that cannot prove its name, or whose authority nobody knows', async () => {
+    const secured = certificates('ns1.upland-dns.example')
+    const { folder, server } = await workspace('named', { secured })
+    const reach = (...how: string[]) => {
+      const all = ['label: upland', 'zones: ["*"]', 'by: update', 'address: 127.0.0.1', 'key: keys/upland.key', ...how]
+      const tls = `port: ${server.ports.tls}, transport: tls`
+      const config = `zones: [zones/*.zone]\ndeliveries:\n  - {${all.join(', ')}, ${tls}}\n`
+      writeFileSync(join(folder, 'bramblefront.yaml'), config)
+    }
+    const [right, other] = ['name: ns1.upland-dns.example', 'name: other.upland-dns.example']
+    const authority = `authority: ${secured.authority}`
+    await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.2')
+    for (const how of [[right], [other, authority]]) {
+      reach(...how)
+      const refused = await publish(folder, '--yes')
+      expect([refused.status, refused.json().refused.why]).toEqual([3, expect.stringContaining('certificate')])
+      expect(await differs(folder, server)).toEqual(['www A'])
+    }
+    reach(right, authority)
+    const done = await publish(folder, '--yes')
+    expect([done.status, done.json().readBack]).toEqual([0, true])
+    expect(await differs(folder, server)).toEqual([])
+  })
+
+  test.each(['named', 'knotd'] as const)('%s: a secondary that it tells of the change has it, too', async (program) => {
+    const port = await freePort()
+    const { folder, server } = await workspace(program, { notifies: port })
+    const fetched = join(folder, 'fetched')
+    const secondary = await nsd({ [ZONE]: fetched }, { primary: server.port, port, notified: true })
+    open.push(secondary)
+    await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.2')
+    expect((await publish(folder, '--yes')).status).toBe(0)
+    await expect
+      .poll(() => resolverAt(secondary.port).resolve4(`www.${ZONE}`), { timeout: 30_000 })
+      .toEqual(['192.0.2.2'])
+    expect((await run(folder, 'confirm', ZONE, '--at', server.at, '--at', secondary.at)).status).toBe(0)
+    expect(await differs(folder, secondary)).toEqual([])
+  })
+
+  test.each([
+    ['it closes the connection', undefined],
+    ['it says FORMERR', 1],
+  ])('a server that takes only small messages, %s: smaller ones, in the same order', async (_what, rcode) => {
+    const { folder, server } = await workspace('named')
+    through(folder, server, await relay(server.port, onlySmall(2000, rcode)))
+    const more = Array.from({ length: 200 }, (_, i) => `pier${i} A 192.0.2.${i}\n`).join('')
+    appendFileSync(join(folder, `zones/${ZONE}.zone`), `${more}landing CNAME pier199\n`)
+    const done = await publish(folder, '--yes')
+    const { messages, sent, readBack } = done.json()
+    expect([done.status, messages > 3, sent.length, readBack]).toEqual([0, true, 201, true])
+    const at = (owner: string): number => sent.findIndex((each: any) => each.owner.startsWith(owner))
+    expect(at('pier199.')).toBeLessThan(at('landing.'))
+    expect(await differs(folder, server)).toEqual([])
+    const log = readFileSync(join(folder, 'log.jsonl'), 'utf8')
+    expect(log.split('"by":"update"').length - 1).toBeGreaterThanOrEqual(messages)
   })
 })

@@ -50,11 +50,12 @@ async function start(
   files: (folder: string, port: number) => Record<string, string>,
   probe: string,
   ports: Record<string, number> = {},
+  own?: number,
 ): Promise<RealServer> {
   const path = where(program)
   if (!path) throw new Error(`${program} is not installed: scripts/install-servers.sh installs it`)
   const folder = mkdtempSync(join(tmpdir(), `bramblefront-${program}-`))
-  const port = await freePort()
+  const port = own ?? (await freePort())
   for (const [name, text] of Object.entries(files(folder, port))) writeFileSync(join(folder, name), text)
   const child: ChildProcess = spawn(path, args(folder, port), { stdio: ['ignore', 'pipe', 'pipe'] })
   let said = ''
@@ -156,13 +157,23 @@ ${Object.entries(zones)
   )
 }
 
+/** Who else has to do with a primary that takes updates. */
+interface Around {
+  /** It listens over TLS, too. */
+  secured?: Certificates
+  /** It tells the server at this port of each change. */
+  notifies?: number
+}
+
 /** A primary that takes dynamic updates of one zone from whoever has the key; anybody here may transfer it. */
-export function updatable(
+export async function updatable(
   program: 'named' | 'knotd',
   zone: string,
   text: string,
   { name, algorithm, secret }: SharedKey,
+  { secured, notifies }: Around = {},
 ): Promise<RealServer> {
+  const ports: Record<string, number> = secured ? { tls: await freePort() } : {}
   const file = (folder: string): string => join(folder, 'dynamic.zone')
   return program === 'named'
     ? start(
@@ -172,16 +183,19 @@ export function updatable(
           'dynamic.zone': text,
           'named.conf': `key "${name}" { algorithm ${algorithm}; secret "${secret}"; };
 key "other" { algorithm ${algorithm}; secret "${secret}"; };
+${secured ? `tls here { key-file "${secured.keyFile}"; cert-file "${secured.certificateFile}"; };` : ''}
 options {
   directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
   listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };
-  recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { 127.0.0.1; }; notify no; check-names primary ignore;
+  ${secured ? `listen-on port ${ports.tls} tls here { 127.0.0.1; };` : ''}
+  recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { 127.0.0.1; }; check-names primary ignore;
 };
 controls { };
-zone "${zone}" { type primary; file "${file(folder)}"; allow-update { key "${name}"; }; };
+zone "${zone}" { type primary; file "${file(folder)}"; allow-update { key "${name}"; }; ${notifies === undefined ? 'notify no;' : `notify explicit; also-notify { 127.0.0.1 port ${notifies}; };`} };
 `,
         }),
         `${zone}.`,
+        ports,
       )
     : start(
         'knotd',
@@ -200,7 +214,7 @@ key:
   - id: ${name}
     algorithm: ${algorithm}
     secret: ${secret}
-acl:
+${notifies === undefined ? '' : `remote:\n  - id: secondary\n    address: 127.0.0.1@${notifies}\n`}acl:
   - id: fetch
     address: 127.0.0.1
     action: transfer
@@ -215,14 +229,30 @@ zone:
   - domain: ${zone}
     file: "${file(folder)}"
     acl: [change, fetch]
-`,
+${notifies === undefined ? '' : '    notify: secondary\n'}`,
         }),
         `${zone}.`,
       )
 }
 
-/** nsd with these zone files; or, where `primary` is its port, with these zones fetched from there. */
-export function nsd(zones: Record<string, string>, primary?: number, key?: SharedKey): Promise<RealServer> {
+interface Second {
+  key?: SharedKey
+  /** The port from which it fetches its zones. */
+  primary?: number
+  /** Its own port, where the primary must know it. */
+  port?: number
+  /** It looks for changes only when it is told of them. */
+  notified?: boolean
+}
+
+/** nsd with these zone files; or, where there is a primary, with these zones fetched from there. */
+export function nsd(
+  zones: Record<string, string>,
+  { primary, key, port: own, notified }: Second = {},
+): Promise<RealServer> {
+  const refresh = notified
+    ? 'allow-notify: 127.0.0.1 NOKEY\n  min-refresh-time: 3600'
+    : 'min-refresh-time: 2\n  max-refresh-time: 2'
   return start(
     'nsd',
     (folder) => ['-d', '-c', join(folder, 'nsd.conf')],
@@ -244,11 +274,13 @@ ${key ? `key:\n  name: "${key.name}"\n  algorithm: ${key.algorithm}\n  secret: "
 )
   .map(
     ([zone, file]) =>
-      `zone:\n  name: "${zone}"\n  zonefile: "${file}"\n  ${primary === undefined ? `provide-xfr: 127.0.0.1 ${key?.name ?? 'NOKEY'}` : `request-xfr: AXFR 127.0.0.1@${primary} NOKEY\n  min-refresh-time: 2\n  max-refresh-time: 2`}\n`,
+      `zone:\n  name: "${zone}"\n  zonefile: "${file}"\n  ${primary === undefined ? `provide-xfr: 127.0.0.1 ${key?.name ?? 'NOKEY'}` : `request-xfr: AXFR 127.0.0.1@${primary} NOKEY\n  ${refresh}`}\n`,
   )
   .join('')}`,
     }),
     `${Object.keys(zones)[0]}.`,
+    {},
+    own,
   )
 }
 

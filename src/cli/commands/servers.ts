@@ -10,7 +10,7 @@ import type { Key } from '../../core/message/key.ts'
 import type { RecordSet, Zone } from '../../core/model/zones.ts'
 import { bare, foldName, type Name, nameToWire } from '../../core/names/name.ts'
 import { TYPE } from '../../core/records/types.ts'
-import { fetchZone } from '../../net/transfer.ts'
+import { type Failed, fetchZone } from '../../net/transfer.ts'
 import { CLOCK, now } from '../clock.ts'
 import type { Confirmed, ZonePlan } from '../output/confirmation.ts'
 import { counted } from '../output/page.ts'
@@ -86,20 +86,16 @@ async function transferred(
       const { zone, label, i } = steps[next++]!
       const vantage = vantages.get(label)
       const transfer = vantage && (await transferOf(vantage, foldName(zone.name), limitMs))
-      if (transfer) found[i]!.set(label, transfer)
+      if (transfer && !('failed' in transfer)) found[i]!.set(label, transfer)
     }
   }
   await Promise.all(Array.from({ length: AT_A_TIME }, worker))
   return found
 }
 
-export async function transferOf(
-  vantage: Vantage,
-  zone: Name,
-  limitMs: number,
-  key?: Key,
-): Promise<Transfer | undefined> {
-  if (vantage.transport === 'https') return undefined
+/** A zone as a server hands it over, or why it does not. `limitMs` in milliseconds, for the first message; all of it may take a minute. */
+export async function transferOf(vantage: Vantage, zone: Name, limitMs: number, key?: Key): Promise<Transfer | Failed> {
+  if (vantage.transport === 'https') return { failed: 'zones are not handed over by HTTPS' }
   const made = new Made(zone)
   try {
     const fetched = await fetchZone({ ...vantage, transport: vantage.transport === 'tls' ? 'tls' : 'tcp' }, zone, {
@@ -108,7 +104,7 @@ export async function transferOf(
       key,
       take: (records) => made.take(records),
     })
-    if ('failed' in fetched) return undefined
+    if ('failed' in fetched) return fetched
     const { zones } = made.whole()
     const there = zones.zones[0]!
     return {

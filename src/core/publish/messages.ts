@@ -19,6 +19,8 @@ const NOTHING = new Uint8Array()
 export interface UpdateMessage {
   steps: Step[]
   message: Message
+  /** At most, without a signature. */
+  octets: number
 }
 
 /** The messages for these steps, in their order, as few as there can be. `isUsed` says whether a name has records at the server. */
@@ -29,7 +31,6 @@ export function updateMessages(
   most = MOST_OCTETS,
 ): UpdateMessage[] {
   const messages: UpdateMessage[] = []
-  let octets = 0
   for (const step of steps) {
     const prerequisites = prerequisitesOf(step, isUsed(step.owner))
     const updates = updatesOf(step, zone)
@@ -37,19 +38,21 @@ export function updateMessages(
       (sum, { owner, data }) => sum + owner.length + 12 + data.length,
       0,
     )
-    const isAgain = messages.at(-1)?.steps.some(({ owner }) => owner === step.owner)
-    if (messages.length === 0 || octets + size > most || isAgain) {
+    const last = messages.at(-1)
+    const isAgain = last?.steps.some(({ owner }) => owner === step.owner)
+    if (!last || last.octets + size > most || isAgain) {
       messages.push({
+        octets: 0,
         steps: [],
         message: { ...emptyMessage(0), opcode: UPDATE, questions: [{ name: zone, type: TYPE.SOA, class: CLASS_IN }] },
       })
-      octets = 0
     }
-    const { steps: own, message } = messages.at(-1)!
-    own.push(step)
+    const own = messages.at(-1)!
+    const { message } = own
+    own.steps.push(step)
     message.answers.push(...prerequisites)
     message.authority.push(...updates)
-    octets += size
+    own.octets += size
   }
   return messages
 }

@@ -1,0 +1,49 @@
+/** What the server of a delivery has of a zone. */
+import { type Sets, setKey, setsOf } from '../../../core/change/difference.ts'
+import type { Vantage } from '../../../core/confirm/observation.ts'
+import type { Key } from '../../../core/message/key.ts'
+import type { RecordSet } from '../../../core/model/zones.ts'
+import { foldName, type Name } from '../../../core/names/name.ts'
+import { TYPE } from '../../../core/records/types.ts'
+import { serverStates, transferOf } from '../servers.ts'
+import { limitOf } from '../whom.ts'
+import type { Job } from './job.ts'
+
+export interface There {
+  sets: Sets
+  serial?: number
+  soa?: RecordSet
+  /** Whether it is all of the zone, and not just what was asked for. */
+  whole: boolean
+}
+
+export const presentIn = (
+  { sets, soa }: There,
+  { owner, type }: { owner: Name; type: number },
+): RecordSet | undefined => (type === TYPE.SOA ? soa : sets.get(setKey({ owner, type })))
+
+/** All of the zone where the server hands it over, else what is intended, was, or may be there. In words why not. */
+export async function read(
+  { source, past, options }: Job,
+  server: Vantage,
+  key: Key | undefined,
+): Promise<There | string> {
+  const transfer = await transferOf(server, foldName(past.zone.name), limitOf(options), key)
+  if (!('failed' in transfer)) return { sets: transfer.sets, serial: transfer.serial, soa: transfer.soa, whole: true }
+  if (transfer.unreached) return transfer.failed
+  const asked = { ...server, label: `${server.address} port ${server.port}` }
+  const chosen = {
+    ...source,
+    chosen: [past.zone],
+    name: undefined,
+    workspace: { ...source.workspace!, vantages: [asked] },
+  }
+  const [found] = await serverStates(past.zone.name, chosen, { ...options, at: [asked.label], noTransfer: true })
+  const [state] = found!.servers
+  if (!state) return 'it did not answer'
+  const sets = new Map(setsOf(past.zones, past.zone))
+  for (const { owner, type, before } of state.sets)
+    if (before) sets.set(setKey({ owner, type }), { ...before, owner })
+    else sets.delete(setKey({ owner, type }))
+  return { sets, serial: found!.serial, whole: false }
+}
