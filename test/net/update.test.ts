@@ -25,7 +25,8 @@ const [made] = updateMessages(
         {
           owner: 'w.a.example.',
           type: 1,
-          after: { owner: 'w.a.example.', type: 1, ttl: 60, data: [new Uint8Array(4)] },
+          before: { owner: 'w.a.example.', type: 1, ttl: 60, data: [new Uint8Array(4)] },
+          after: { owner: 'w.a.example.', type: 1, ttl: 60, data: [new Uint8Array(4).fill(9)] },
         },
       ],
     },
@@ -82,6 +83,15 @@ test.each<[string, (query: Buffer, socket: Socket) => void, boolean, object]>([
     (query, socket) => socket.write(query),
     false,
     { lost: expect.any(String), unreached: false },
+  ],
+  [
+    'it agrees, with all of the message in it (RFC 2136 §3.8)',
+    (query, socket) => {
+      query[4]! |= 0x80
+      socket.write(query)
+    },
+    false,
+    { rcode: 'NOERROR' },
   ],
   [
     'it answers junk',

@@ -4,7 +4,7 @@ import { MAX_NAME, type Name, wireNameLength, wireToName } from '../names/name.t
 import { OctetSink, u16At, u32At } from '../names/octets.ts'
 import type { Rdata } from '../records/rdata.ts'
 import { fieldPlaces } from '../records/rdata.ts'
-import { rowOf, TYPE } from '../records/types.ts'
+import { CLASS_ANY, CLASS_NONE, rowOf, TYPE } from '../records/types.ts'
 import type { Edns, Message, MessageRecord } from './message.ts'
 /** What a message could not be read for: a text for people. */
 export interface Garbled {
@@ -122,7 +122,8 @@ class Decoder {
       this.at = end
       return undefined
     }
-    const data = this.data(type, end)
+    // Where an update or a prerequisite speaks of a whole set, there is no data (RFC 2136 §2.4, §2.5).
+    const data = length === 0 && (klass === CLASS_NONE || klass === CLASS_ANY) ? new Uint8Array() : this.data(type, end)
     this.at = end
     // A TTL with its highest bit set counts as zero (RFC 2181 §8).
     return { owner, type, class: klass, ttl: ttl > 0x7fffffff ? 0 : ttl, data }

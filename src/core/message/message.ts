@@ -4,6 +4,9 @@ import { type Name, sameFolded } from '../names/name.ts'
 import { sameOctets, textOf, u16At } from '../names/octets.ts'
 import type { Rdata } from '../records/rdata.ts'
 
+/** The opcode of dynamic updates (RFC 2136 §1.3). */
+export const UPDATE = 5
+
 export interface Question {
   name: Name
   type: number

@@ -2,10 +2,10 @@
 import { createHmac, timingSafeEqual } from 'node:crypto'
 import { nameToWire } from '../names/name.ts'
 import { OctetSink, u16At, u32At } from '../names/octets.ts'
+import { CLASS_ANY } from '../records/types.ts'
 import { ALGORITHMS, type Key } from './key.ts'
 
 const TSIG = 250
-const CLASS_ANY = 255
 /** How far the two clocks may differ, in seconds (RFC 8945 §10 recommends this). */
 const FUDGE = 300
 /** So many messages of a response may come unsigned in between (RFC 8945 §5.3.1). */

@@ -1,17 +1,13 @@
 /** Steps as messages of dynamic update (RFC 2136): each changed set is named as it must stand there, so that a change that comes between makes the server refuse. */
 import type { SetPreview } from '../change/change-set.ts'
 import { encodeMessage } from '../message/encode.ts'
-import { emptyMessage, type Message, type MessageRecord } from '../message/message.ts'
+import { emptyMessage, type Message, type MessageRecord, UPDATE } from '../message/message.ts'
 import type { RecordSet } from '../model/zones.ts'
 import { foldName, type Name } from '../names/name.ts'
 import { rdataKey } from '../records/rdata.ts'
-import { CLASS_IN, TYPE } from '../records/types.ts'
+import { CLASS_ANY, CLASS_IN, CLASS_NONE, TYPE } from '../records/types.ts'
 import type { Step } from './order.ts'
 
-const UPDATE = 5
-const CLASS_NONE = 254
-const CLASS_ANY = 255
-const TYPE_ANY = 255
 /** A message over TCP has at most 65 535 octets; room is left for a signature. */
 export const MOST_OCTETS = 65_000
 const NOTHING = new Uint8Array()
@@ -63,7 +59,7 @@ export const updateOctets = (message: Message, id: number): Uint8Array => encode
 /** What must be so for the server to take it (RFC 2136 §2.4): each set just as it was seen; a name that had none, not in use. */
 function prerequisitesOf({ owner, sets }: Step, isUsed: boolean): MessageRecord[] {
   const none = (type: number): MessageRecord => ({ owner, type, class: CLASS_NONE, ttl: 0, data: NOTHING })
-  if (!isUsed) return [none(TYPE_ANY)]
+  if (!isUsed) return [none(TYPE.ANY)]
   return sets.flatMap(({ type, before }) =>
     before ? before.data.map((data) => ({ owner, type, class: CLASS_IN, ttl: 0, data })) : [none(type)],
   )

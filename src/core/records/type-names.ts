@@ -57,6 +57,9 @@ const CLASSES = new Map([
   ['HS', 4],
 ])
 export const CLASS_IN = 1
+/** Classes that only dynamic updates and signatures of messages have (RFC 2136 §1.3). */
+export const CLASS_NONE = 254
+export const CLASS_ANY = 255
 
 /** A class's number from its mnemonic or `CLASS123`, any case; or undefined. */
 export function parseClass(text: string): number | undefined {

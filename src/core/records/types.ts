@@ -27,7 +27,16 @@ import { prefixes } from './kinds/prefixes.ts'
 import { typeBits, wellKnownServices } from './kinds/services.ts'
 import { nameType } from './type-names.ts'
 
-export { CLASS_IN, parseClass, parseType, TYPE, TYPES_OF_SIGNING, typeText } from './type-names.ts'
+export {
+  CLASS_ANY,
+  CLASS_IN,
+  CLASS_NONE,
+  parseClass,
+  parseType,
+  TYPE,
+  TYPES_OF_SIGNING,
+  typeText,
+} from './type-names.ts'
 
 export interface Field {
   kind: FieldKind
