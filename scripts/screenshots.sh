@@ -54,8 +54,13 @@ shot write "$work/demo" write spf hollowmere.example --dry-run
 shot show "$work/demo" show hollowmere.example
 
 cp -r demo "$work/past"
-mkdir "$work/past/delivered"
-printf 'deliveries:\n  - {label: office-files, zones: ["*"], by: file, folder: delivered}\n' >>"$work/past/bramblefront.yaml"
+mkdir "$work/upland"
+cp demo/zones/hollowmere.example.zone "$work/upland/"
+printf 'press A 192.0.2.50 ; a colleague’s\n' >>"$work/upland/hollowmere.example.zone"
+npx tsx scripts/play-primary.ts "$work/upland/hollowmere.example.zone" 5398 &
+servers=$!
+printf 'deliveries:\n  - {label: upland-primary, zones: ["*"], by: update, address: 127.0.0.1, port: 5398}\n' >>"$work/past/bramblefront.yaml"
+sleep 3
 (
   cd "$work/past"
   node "$program" publish hollowmere.example --yes --force >/dev/null
@@ -64,6 +69,7 @@ printf 'deliveries:\n  - {label: office-files, zones: ["*"], by: file, folder: d
   printf 'pier-kiosk A 192.0.2.41\n' >>zones/hollowmere.example.zone
 )
 shot publish "$work/past" publish hollowmere.example --force
+kill $servers
 (
   sleep 1
   for question in "hollowmere.example MX" "_imaps._tcp.hollowmere.example SRV" "mail.hollowmere.example A" "nobody.hollowmere.example A" "elsewhere.example A"; do

@@ -109,7 +109,7 @@ const COMMANDS: readonly Listed[] = [
   {
     name: 'demo',
     summary: 'run a complete example in a temporary folder, with simulated servers',
-    load: () => import('./commands/demo.ts'),
+    load: () => import('./commands/demo/index.ts'),
   },
 ]
 

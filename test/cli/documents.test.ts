@@ -286,7 +286,7 @@ test('the demo plays its whole story', { timeout: 120_000 }, async () => {
   expectDeclared('demo', ran.json())
   const steps: { status: number; stdout: string }[] = ran.json().steps
   const ended = (status: number): number => steps.filter((each) => each.status === status).length
-  expect([ended(1), ended(4)]).toEqual([13, 2])
+  expect([ended(1), ended(4)]).toEqual([14, 2])
   for (const said of [
     'All 28 record sets are confirmed by all 3 servers and resolvers asked.',
     'the zone’s name appears twice',

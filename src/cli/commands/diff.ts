@@ -8,7 +8,9 @@ import { bothWays } from '../../core/names/idna.ts'
 import { bare, foldName } from '../../core/names/name.ts'
 import { typeText } from '../../core/records/types.ts'
 import { setName } from '../../core/view/record-set.ts'
+import { deliveriesFor } from '../../workspace/deliveries.ts'
 import { Trouble } from '../../workspace/trouble.ts'
+import type { Workspace } from '../../workspace/workspace.ts'
 import type { DiffPart, DiffSeveral } from '../documents/diff.ts'
 import { includeOption, jsonOption, RATE_HELP, viewOption, workspaceOption, zoneOption } from '../options.ts'
 import { counted, Page, printJson } from '../output/page.ts'
@@ -166,7 +168,9 @@ function* told(all: readonly Compared[], { zones, workspace }: Chosen, command: 
     const counts = Object.entries(countsOf(sets)).filter(([, count]) => count > 0)
     if (sets.length > 0)
       page.text(
-        `${counted(sets.length, 'difference')}: ${counts.map(([word, count]) => `${count} ${CHANGES[word as 'ttl']}`).join(', ')}.`,
+        counts.every(([word]) => word === 'changed')
+          ? `${counted(sets.length, 'difference')}.`
+          : `${counted(sets.length, 'difference')}: ${counts.map(([word, count]) => `${count} ${CHANGES[word as 'ttl']}`).join(', ')}.`,
       )
     else if (unreached.length === 0) page.text('No differences.')
     if (sets.length > 0 && own !== undefined && own === serial && !zone.hosted)
@@ -183,16 +187,17 @@ function* told(all: readonly Compared[], { zones, workspace }: Chosen, command: 
         : `${different.length} of ${counted(all.length, 'zone')} differ.`,
     )
   const [first] = different
-  if (first) page.text(nextStep(first, workspace !== undefined))
+  if (first) page.text(nextStep(first, workspace))
   yield page.taken()
 }
 
 /** What follows, in a line. */
-function nextStep({ zone, back }: Compared, isKept: boolean): string {
+function nextStep({ zone, back }: Compared, workspace: Workspace | undefined): string {
   const name = bare(zone.name)
-  if (!isKept) return 'Next: decide which side is right, and write that: bramblefront write --help'
+  if (!workspace) return 'Next: decide which side is right, and write that: bramblefront write --help'
   if (zone.hosted) return `Next: bramblefront sheet ${name} --changes`
-  return back !== undefined
-    ? `To bring the former state back: bramblefront restore ${name} ${back}`
+  if (back !== undefined) return `To bring the former state back: bramblefront restore ${name} ${back}`
+  return deliveriesFor(zone.name, workspace.deliveries).length > 0
+    ? `Next: bramblefront publish ${name}`
     : `Next: publish what is intended on your name server, then: bramblefront confirm ${name}`
 }

@@ -5,13 +5,13 @@ import { type ChangeSet, type Preview, type SetPreview, setJson } from '../../..
 import type { RecordSet, Zone } from '../../../core/model/zones.ts'
 import { bothWays } from '../../../core/names/idna.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
-import { namePattern } from '../../../core/names/pattern.ts'
 import { typeText } from '../../../core/records/types.ts'
 import { countsOf, INTERNAL_ERROR } from '../../../core/rules/engine.ts'
 import type { Finding } from '../../../core/rules/rule.ts'
 import { folded } from '../../../core/view/fold.ts'
 import { RecordSetView, setName } from '../../../core/view/record-set.ts'
 import type { Committed } from '../../../workspace/commit.ts'
+import { deliveriesFor } from '../../../workspace/deliveries.ts'
 import { shownPath } from '../../../workspace/workspace.ts'
 import type { ChangeDocument, ChangePart } from '../../documents/change.ts'
 import { agreedTo } from '../../output/ask.ts'
@@ -170,8 +170,7 @@ function nextStep({ target }: Outcome, zone: Zone | undefined): string {
   const { deliveries = [], bareFile } = target
   const name = zone && bare(zone.name)
   if (zone?.hosted) return `Next: bramblefront sheet ${name} --changes`
-  if (zone && deliveries.some(({ zones }) => zones.some((pattern) => namePattern(pattern)(zone.name))))
-    return `Next: bramblefront publish ${name}`
+  if (zone && deliveriesFor(zone.name, deliveries).length > 0) return `Next: bramblefront publish ${name}`
   const confirm = bareFile ? ` ${target.files[0]!.file} --at ADDRESS` : name === undefined ? '' : ` ${name}`
   return `Next: reload the ${zone ? 'zone' : 'zones'} on your name server, then: bramblefront confirm${confirm}`
 }
@@ -202,21 +201,25 @@ function standingText(standing: readonly Finding[], { target }: Outcome, zone: Z
 }
 
 /** A set as it was and as it will be, each record with its TTL. */
-export function sides(page: Page, { before, after }: SetPreview, word: string, former = 'before'): void {
+export const sides = (page: Page, { before, after }: SetPreview, word: string, former = 'before'): void =>
+  allSides(page, [
+    [former, before, page.colour.red],
+    [word, after, page.colour.green],
+  ])
+
+/** A set as it is on each of several sides. */
+export function allSides(
+  page: Page,
+  all: readonly (readonly [lead: string, set: RecordSet | undefined, paint: (text: string) => string])[],
+): void {
   const { colour } = page
-  const valuesOf = (set: RecordSet | undefined): string[] => (set ? new RecordSetView(set).values : [])
-  const width = Math.max(6, word.length, former.length)
+  const values = all.flatMap(([, set]) => (set ? new RecordSetView(set).values : []))
+  const width = Math.max(6, ...all.map(([lead]) => lead.length))
   // Folded together, so that two values never look the same that are not.
-  const all = [...valuesOf(before), ...valuesOf(after)]
-  const shown = verbosity.verbose ? all : folded(all)
-  const side = (
-    lead: string,
-    set: RecordSet | undefined,
-    values: readonly string[],
-    paint: (text: string) => string,
-  ) => {
+  const shown = verbosity.verbose ? values : folded(values)
+  for (const [lead, set, paint] of all) {
     if (!set) page.line(`  ${colour.dim(lead.padEnd(width))}  (none)`)
-    for (const [i, value] of values.entries())
+    for (const [i, value] of shown.splice(0, set?.data.length ?? 0).entries())
       page.text(
         `${set!.ttl} ${value}`,
         ' '.repeat(width + 6),
@@ -224,7 +227,4 @@ export function sides(page: Page, { before, after }: SetPreview, word: string, f
         paint,
       )
   }
-  const count = before?.data.length ?? 0
-  side(former, before, shown.slice(0, count), colour.red)
-  side(word, after, shown.slice(count), colour.green)
 }

@@ -3,7 +3,6 @@ import type { Command } from 'commander'
 import { typedName } from '../../../core/change/typed.ts'
 import type { Zone } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
-import { namePattern } from '../../../core/names/pattern.ts'
 import { NONE } from '../../../core/names/tree.ts'
 import { TYPE } from '../../../core/records/types.ts'
 import { check } from '../../../core/rules/engine.ts'
@@ -12,6 +11,7 @@ import { Asker } from '../../../net/ask.ts'
 import { ServerFinder } from '../../../net/authorities.ts'
 import { systemVantages } from '../../../net/system.ts'
 import type { Delivery } from '../../../workspace/config.ts'
+import { deliveriesFor } from '../../../workspace/deliveries.ts'
 import { nearest } from '../../../workspace/nearest.ts'
 import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { fileOf, zoneNamed } from '../../../workspace/workspace.ts'
@@ -56,7 +56,7 @@ async function publish(stated: string | undefined, options: PublishOptions, comm
   await finished(workspace.folder, options)
   const chosen =
     stated === undefined
-      ? source.chosen.filter((zone) => deliveriesOf(zone, workspace.deliveries, options.to).length > 0)
+      ? source.chosen.filter((zone) => deliveriesFor(zone.name, workspace.deliveries, options.to).length > 0)
       : source.chosen
   const all: { job: Job; outcome: Outcome }[] = []
   const isAsking = !options.json && canAsk()
@@ -108,12 +108,6 @@ async function publish(stated: string | undefined, options: PublishOptions, comm
   printJson(parts.length === 1 && stated !== undefined ? parts[0]! : several)
 }
 
-const deliveriesOf = (zone: Zone, deliveries: readonly Delivery[], to?: string): Delivery[] =>
-  deliveries.filter(
-    ({ label, zones }) =>
-      (to === undefined || label === to) && zones.some((pattern) => namePattern(pattern)(zone.name)),
-  )
-
 /** How a zone is to be delivered: as the call or bramblefront.yaml says, else by update to the server that its SOA record names. */
 async function meant(source: Chosen, zone: Zone, options: PublishOptions): Promise<Delivery[]> {
   const { deliveries } = source.workspace!
@@ -124,7 +118,7 @@ async function meant(source: Chosen, zone: Zone, options: PublishOptions): Promi
         ? `--to ${options.to}: bramblefront.yaml has no deliveries`
         : `--to ${options.to}: no such delivery; ${nearest(options.to, labels, 'deliveries')}`,
     )
-  const found = deliveriesOf(zone, deliveries, options.to)
+  const found = deliveriesFor(zone.name, deliveries, options.to)
   if (found.length === 0 && options.to !== undefined)
     throw new Trouble(`the delivery ${options.to} is not for ${bare(zone.name)}: see its zones: in bramblefront.yaml`)
   if (found.filter(({ by }) => by === 'update').length > 1)

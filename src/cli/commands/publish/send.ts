@@ -110,7 +110,8 @@ export const sameTimers = (a: RecordSet | undefined, b: RecordSet | undefined): 
 /** Codes of a prerequisite that is not so (RFC 2136 §2.2). */
 const PREREQUISITE = new Set(['YXDOMAIN', 'YXRRSET', 'NXRRSET', 'NXDOMAIN'])
 const WHY: Record<string, string> = {
-  REFUSED: ': it does not allow updates to this address, or only with a key',
+  REFUSED:
+    ': it does not allow updates to this address, or only with a key (some also refuse an exchange that has no address)',
   NOTAUTH: ': it is not a primary server of this zone, or does not accept the key',
   NOTZONE: ': a name is not in its zone',
   NOTIMP: ': it does not take dynamic updates',

@@ -7,34 +7,36 @@ import { typeText } from '../../../core/records/types.ts'
 import { setName } from '../../../core/view/record-set.ts'
 import { counted, Page } from '../../output/page.ts'
 import { printable } from '../../output/printable.ts'
-import { sides } from '../change/report.ts'
+import { allSides, sides } from '../change/report.ts'
 import type { Job, Outcome } from './job.ts'
 
 /** Shows what will be sent, and what follows of it. */
-export function shown(command: Command, { past, delivery }: Job, outcome: Outcome): void {
+export function shown(command: Command, job: Job, outcome: Outcome): void {
+  const { past, delivery } = job
   const page = new Page(command)
   const { colour } = page
   page.line(
     `${colour.bold(printable(bothWays(bare(past.zone.name))))}  ${colour.dim(printable(`to ${outcome.where} (${delivery.label}); serial ${outcome.serial.before ?? 'unknown'} there`))}`,
   )
-  for (const set of outcome.changes) block(page, set, 'there', 'sent')
-  foreign(page, outcome)
+  for (const set of outcome.changes) block(page, set)
+  foreign(page, job, outcome)
   page.line()
   page.print()
 }
 
-function block(page: Page, set: SetPreview, former: string, word: string): void {
+function block(page: Page, set: SetPreview): void {
   page.line()
   page.line(page.colour.bold(printable(setName(bothWays(set.owner), set.type))))
-  sides(page, set, word, former)
+  sides(page, set, 'here', 'there')
 }
 
-function foreign(page: Page, outcome: Outcome): void {
+function foreign(page: Page, { past, delivery }: Job, outcome: Outcome): void {
   if (outcome.foreign.length === 0) return
   page.line()
+  const compared = delivery.by === 'update' && delivery.server.transport === 'tcp' ? ` --with ${outcome.where}` : ''
   const names = outcome.foreign.map(({ owner, type }) => `${bare(owner)} ${typeText(type)}`)
   page.text(
-    `Left as others have it: ${names.slice(0, 8).join(', ')}${names.length > 8 ? `, and ${names.length - 8} more` : ''}. To see it: bramblefront diff`,
+    `Left as others have it: ${names.slice(0, 8).join(', ')}${names.length > 8 ? `, and ${names.length - 8} more` : ''}. To see it: bramblefront diff ${bare(past.zone.name)}${compared}`,
   )
 }
 
@@ -47,9 +49,13 @@ export function told(command: Command, { past, delivery, options }: Job, outcome
   for (const { owner, type, base, now, intended } of conflicts) {
     page.line()
     page.line(`${colour.bold(printable(setName(bothWays(owner), type)))}  ${colour.red('changed on both sides')}`)
-    sides(page, { owner, type, before: base, after: now }, 'there', 'expected')
-    sides(page, { owner, type, before: undefined, after: intended }, 'here', '')
+    allSides(page, [
+      ['expected', base, colour.dim],
+      ['there', now, colour.red],
+      ['here', intended, colour.green],
+    ])
   }
+  if (conflicts.length > 0) page.line()
   if (refused?.owner !== undefined) {
     page.line()
     page.line(colour.bold(printable(setName(bothWays(refused.owner), refused.type!))))
