@@ -12,6 +12,7 @@ cat >package.json <<'END'
 { "name": "somebody", "private": true, "type": "module" }
 END
 npm install --no-audit --no-fund --loglevel=error ./package.tgz >/dev/null
+unset NODE_EXTRA_CA_CERTS
 npx --no-install bramblefront --version
 cp "$root/demo/zones/lakepass.example.zone" .
 npx --no-install bramblefront check lakepass.example.zone --fail-on error >/dev/null
