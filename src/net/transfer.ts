@@ -39,6 +39,8 @@ export interface Failed {
   failed: string
   /** Nobody answered at all. */
   unreached?: boolean
+  /** What the server answered. */
+  rcode?: string
 }
 
 /** Fetches a zone, message by message; ends well only with a closing SOA record of the same serial, and within the time. */
@@ -136,7 +138,10 @@ class Incoming {
     const unsigned = this.response?.take(octets, this.fetching.clock.now())
     // A refusal need not be signed; what else it says is not believed.
     if (unsigned && (unsigned.error !== 'unsigned' || message.rcode === 0)) return { failed: unsigned.says }
-    if (message.rcode !== 0) return { failed: `it answered ${rcodeText(message.rcode)}${WHY[message.rcode] ?? ''}` }
+    if (message.rcode !== 0) {
+      const rcode = rcodeText(message.rcode)
+      return { failed: `it answered ${rcode}${WHY[message.rcode] ?? ''}`, rcode }
+    }
     if (message.answers.length === 0) return { failed: 'the answer was empty' }
     return this.take(message.answers)
   }

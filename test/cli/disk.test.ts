@@ -15,7 +15,7 @@ describe.each(HARDSHIPS.filter(({ isLong }) => !isLong).map((each) => [each.what
 
     test('writes all of it where the disk takes less at a time', async () => {
       const { after } = await known
-      for (let at = 1; ; at += 9) {
+      for (let at = 1; ; at += 13) {
         const folder = folderOf(hardship.files)
         const ran = await runFaulty(folder, hardship.args, { kind: 'short', at })
         if (hadNoSuchCall(ran)) return expect(at).toBeGreaterThan(1)
@@ -26,7 +26,7 @@ describe.each(HARDSHIPS.filter(({ isLong }) => !isLong).map((each) => [each.what
 
     test('is as before or as after where the disk is full or fails', async () => {
       const { before, after } = await known
-      for (let at = 1; ; at += 9) {
+      for (let at = 1; ; at += 13) {
         const folder = folderOf(hardship.files)
         const kind = at % 2 ? 'ENOSPC' : 'EIO'
         const ran = await runFaulty(folder, hardship.args, { kind, at })

@@ -1,5 +1,5 @@
 /** Looking back and going back: `history`, `restore`, `diff`, on files, and at servers that are played on loopback. */
-import { appendFileSync, existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { appendFileSync, cpSync, existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, test } from 'vitest'
 import { answering, serve } from '../../src/serve/sockets.ts'
@@ -25,8 +25,21 @@ const ofEntries = (ran: Ran): string[] =>
       [what, ...sets.map((set: any) => `${set.owner.split('.')[0]} ${set.type}`)].join(' '),
     )
 
-/** A zone that was brought in, changed an hour later, edited by hand, and changed again an hour after that. */
-async function story(): Promise<{ folder: string; adopted: string }> {
+interface Story {
+  folder: string
+  adopted: string
+}
+
+let first: Promise<Story> | undefined
+/** A zone that was brought in, changed an hour later, edited by hand, and changed again an hour after that: in a folder of its own. */
+async function story(): Promise<Story> {
+  const { folder, adopted } = await (first ??= played())
+  const copy = folderWith()
+  cpSync(folder, copy, { recursive: true })
+  return { folder: copy, adopted }
+}
+
+async function played(): Promise<Story> {
   const folder = folderWith({
     'bramblefront.yaml': CONFIG,
     [`old/${ZONE}.zone`]: `; the line's own\n${HEAD}www A 192.0.2.1\nold A 192.0.2.9 ; for the kiosk\n`,
@@ -40,7 +53,6 @@ async function story(): Promise<{ folder: string; adopted: string }> {
 }
 
 describe('what was done is told, and undone', () => {
-  let told: ReturnType<typeof story> | undefined
   test('all of it: what a command did, what was edited by hand, of a zone and of a set', async () => {
     const { folder } = await story()
     const all = ['change www A', 'edited by-hand A', 'change old A', 'adopted']
@@ -133,8 +145,7 @@ describe('what was done is told, and undone', () => {
   ])(
     'restore %j',
     async (args, says) => {
-      told ??= story()
-      const { folder } = await told
+      const { folder } = await story()
       const ran = await run(folder, 'restore', ZONE, ...args)
       expect(ran.status).toBe(2)
       expect(ran.stderr).toMatch(says)

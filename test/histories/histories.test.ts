@@ -2,7 +2,7 @@ import { expect, test } from 'vitest'
 import { play, replay, scriptOf } from './play.ts'
 
 /** `npm run histories` plays ten thousand. */
-const COUNT = Number(process.env.HISTORIES ?? 1000)
+const COUNT = Number(process.env.HISTORIES ?? 500)
 const LENGTH = 50
 
 test(`what is said in ${COUNT} random histories is so`, { timeout: 1_200_000 }, async () => {

@@ -231,6 +231,26 @@ describe.skipIf(mayskip('named', 'knotd') || nobodyElse())('a primary that takes
     expect([ran.status, ran.json().written]).toEqual([3, false])
   })
 
+  test.each([
+    ['named', 'NOTAUTH'],
+    ['knotd', 'NOTAUTH'],
+  ] as const)('%s: a zone that it does not have', async (program, rcode) => {
+    const { folder } = await workspace(program)
+    writeFileSync(join(folder, 'zones/lakepass.example.zone'), `${HEAD}www A 192.0.2.1\n`)
+    const ran = await run(folder, 'publish', 'lakepass.example', '--yes', '--force', '--json')
+    expect([ran.status, ran.json().refused.rcode, ran.json().written]).toEqual([1, rcode, false])
+  })
+
+  test('an alias where somebody else has put an address: a conflict, and gone only when that is said', async () => {
+    const { folder, server } = await workspace('named')
+    byOthers(server, `add landing.${ZONE}. 60 A 192.0.2.66`)
+    await run(folder, 'write', 'cname', `landing.${ZONE}`, 'mail')
+    const both = await publish(folder, '--yes')
+    expect([both.status, both.json().conflicts[0]]).toMatchObject([1, { type: 'A', intended: null }])
+    expect((await publish(folder, '--yes', '--overwrite')).status).toBe(0)
+    expect(await differs(folder, server)).toEqual([])
+  })
+
   test('over TLS: nothing goes to a server that cannot prove its name, or whose authority nobody knows', async () => {
     const secured = certificates('ns1.upland-dns.example')
     const { folder, server } = await workspace('named', { secured })

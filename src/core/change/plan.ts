@@ -3,7 +3,8 @@
  * A set that only others changed stays; one that both changed is a conflict, which people decide.
  */
 import type { RecordSet } from '../model/zones.ts'
-import type { Name } from '../names/name.ts'
+import { foldName, type Name } from '../names/name.ts'
+import { TYPE } from '../records/types.ts'
 import type { SetPreview } from './change-set.ts'
 import { type Sets, sameSet } from './difference.ts'
 
@@ -17,7 +18,7 @@ export interface Plan {
 
 /**
  * `base`: what stood last on both sides; undefined where that is not known: then sets that differ are changed, and nothing that is extra goes, unless `removeExtra`.
- * Names that were never in the base survive. The result is in the order of the intended sets, then of the present ones.
+ * Names that were never in the base survive; but an alias and other data at one name exclude each other (RFC 1034 §3.6.2), so what others have there is a conflict. The result is in the order of the intended sets, then of the present ones.
  */
 export function plan(base: Sets | undefined, intended: Sets, now: Sets, { removeExtra = false } = {}): Plan {
   const made: Plan = { changes: [], foreign: [], conflicts: [] }
@@ -34,5 +35,19 @@ export function plan(base: Sets | undefined, intended: Sets, now: Sets, { remove
       else made.foreign.push({ owner, type, was, now: there })
     } else made.conflicts.push({ owner, type, base: was, now: there, intended: wanted })
   }
-  return made
+  const comes = (isAlias: boolean): Set<Name> =>
+    new Set(
+      made.changes.flatMap(({ owner, type, after }) =>
+        after && (type === TYPE.CNAME) === isAlias ? [foldName(owner)] : [],
+      ),
+    )
+  const [aliases, others] = [comes(true), comes(false)]
+  const isInTheWay = ({ owner, type, now: there }: Plan['foreign'][number]): boolean =>
+    there !== undefined && (type === TYPE.CNAME ? others : aliases).has(foldName(owner))
+  const inTheWay = made.foreign.filter(isInTheWay).map(({ was, ...each }) => ({ ...each, base: was }))
+  return {
+    changes: made.changes,
+    foreign: made.foreign.filter((each) => !isInTheWay(each)),
+    conflicts: [...made.conflicts, ...inTheWay],
+  }
 }

@@ -75,6 +75,10 @@ export function vantageOf(entry: {
   }
 }
 
+/** An address with its port, where that is not the usual one, as people type it: `192.0.2.1`, `192.0.2.1:5300`, `[2001:db8::1]:5300`. */
+export const endpoint = ({ address, port }: Pick<Vantage, 'address' | 'port'>): string =>
+  port === PORTS.udp ? address : `${address.includes(':') ? `[${address}]` : address}:${port}`
+
 /** How a vantage is reached, in words: `192.0.2.1 port 53`, `198.51.100.7 port 853 over TLS`. */
 export function reachedAt({ address, port, transport = 'udp', name }: Vantage): string {
   const over = transport === 'udp' ? '' : ` over ${transport.toUpperCase()}`

@@ -51,6 +51,20 @@ describe('what is sent, what stays, and what both changed', () => {
     ).toBe(expected)
   })
 
+  test.each([
+    ['an alias where others have an address', 5, 1],
+    ['an address where others have an alias', 1, 5],
+    ['a text beside their address', 16, 1],
+  ])('%s', (_what, ours, theirs) => {
+    const at = (type: number): Sets => {
+      const set = { ...setOf('a 1'), type }
+      return new Map([[setKey(set), set]])
+    }
+    const made = plan(sets(), at(ours), at(theirs))
+    const count = ours === 16 ? [1, 1, 0] : [1, 0, 1]
+    expect([made.changes.length, made.foreign.length, made.conflicts.length]).toEqual(count)
+  })
+
   test('what is extra goes where that is asked for, base or not', () => {
     for (const base of [undefined, sets()])
       expect(plan(base, sets(), sets('a 1'), { removeExtra: true }).changes).toHaveLength(1)

@@ -3,6 +3,7 @@
 import type { SetPreview } from '../../../core/change/change-set.ts'
 import { differences, setsOf, soaOf, withSerial } from '../../../core/change/difference.ts'
 import { type Plan, plan } from '../../../core/change/plan.ts'
+import { endpoint } from '../../../core/confirm/vantage.ts'
 import { advanceSerial } from '../../../core/file/serial.ts'
 import { foldName } from '../../../core/names/name.ts'
 import { TYPE } from '../../../core/records/types.ts'
@@ -13,17 +14,16 @@ import { keyIn } from '../key-file.ts'
 import { stateBase } from '../past.ts'
 import { type Job, type Outcome, outcomeOf } from './job.ts'
 import { isDone, sameTimers, send } from './send.ts'
-import { read, type There } from './there.ts'
+import { because, read, type There } from './there.ts'
 
 export async function publishByUpdate(job: Job): Promise<Outcome> {
   const { delivery, past, options, isWanted } = job
   if (delivery.by !== 'update') throw new Error('another delivery')
   const { server } = delivery
   const key = delivery.key === undefined ? undefined : keyIn(delivery.key)
-  const where =
-    server.label === delivery.label ? `${server.address}${server.port === 53 ? '' : `:${server.port}`}` : server.label
+  const where = server.label === delivery.label ? endpoint(server) : server.label
   const there = await read(job, server, key)
-  if (typeof there === 'string') return { ...outcomeOf(where, NOTHING), unreached: there }
+  if ('unread' in there) return { ...outcomeOf(where, NOTHING), ...because(there) }
   const intended = setsOf(past.zones, past.zone)
   const made = wanted(
     plan(stateBase(past, delivery.label, options.includeAnywhere)?.sets, intended, there.sets, {
@@ -45,7 +45,7 @@ export async function publishByUpdate(job: Job): Promise<Outcome> {
   await send(job, { server, key }, outcome, (name) => !there.whole || used.has(name))
   outcome.written = outcome.messages > 0
   const then = outcome.messages > 0 ? await read(job, server, key) : there
-  if (typeof then !== 'string') {
+  if (!('unread' in then)) {
     outcome.serial.after = then.serial
     const isAllSent = outcome.refused === undefined && outcome.unreached === undefined
     outcome.readBack = isAllSent ? outcome.changes.every((set) => isDone(set, then)) : undefined

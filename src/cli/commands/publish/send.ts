@@ -16,7 +16,7 @@ import { callText } from '../../call.ts'
 import { CLOCK, now, today } from '../../clock.ts'
 import { limitOf } from '../whom.ts'
 import type { Job, Outcome, Refusal } from './job.ts'
-import { presentIn, read, type There } from './there.ts'
+import { because, presentIn, read, type There } from './there.ts'
 
 /** The server of a delivery, and the key that it knows. */
 export interface Primary {
@@ -81,8 +81,8 @@ async function put(
     }
     // What stands there now says whether it was done, or what came between.
     const then = await read(job, server, key)
-    if (typeof then === 'string') {
-      outcome.unreached = 'lost' in answer ? answer.lost : then
+    if ('unread' in then) {
+      Object.assign(outcome, 'lost' in answer ? { unreached: answer.lost } : because(then))
       return 'stopped'
     }
     const sets = message.steps.flatMap((step) => step.sets)

@@ -1,13 +1,14 @@
 /** What the server of a delivery has of a zone. */
 import { type Sets, setKey, setsOf } from '../../../core/change/difference.ts'
 import type { Vantage } from '../../../core/confirm/observation.ts'
+import { endpoint } from '../../../core/confirm/vantage.ts'
 import type { Key } from '../../../core/message/key.ts'
 import type { RecordSet } from '../../../core/model/zones.ts'
 import { foldName, type Name } from '../../../core/names/name.ts'
 import { TYPE } from '../../../core/records/types.ts'
 import { serverStates, transferOf } from '../servers.ts'
 import { limitOf } from '../whom.ts'
-import type { Job } from './job.ts'
+import type { Job, Outcome } from './job.ts'
 
 export interface There {
   sets: Sets
@@ -22,16 +23,26 @@ export const presentIn = (
   { owner, type }: { owner: Name; type: number },
 ): RecordSet | undefined => (type === TYPE.SOA ? soa : sets.get(setKey({ owner, type })))
 
-/** All of the zone where the server hands it over, else what is intended, was, or may be there. In words why not. */
+/** Why it is not known: nobody answered, or the server said this. */
+export interface Unread {
+  unread: string
+  rcode?: string
+}
+
+/** The same as a part of an outcome. */
+export const because = ({ unread, rcode }: Unread): Pick<Outcome, 'unreached' | 'refused'> =>
+  rcode === undefined ? { unreached: unread } : { refused: { rcode, why: unread } }
+
+/** All of the zone where the server hands it over, else what is intended, was, or may be there. */
 export async function read(
   { source, past, options }: Job,
   server: Vantage,
   key: Key | undefined,
-): Promise<There | string> {
+): Promise<There | Unread> {
   const transfer = await transferOf(server, foldName(past.zone.name), limitOf(options), key)
   if (!('failed' in transfer)) return { sets: transfer.sets, serial: transfer.serial, soa: transfer.soa, whole: true }
-  if (transfer.unreached) return transfer.failed
-  const asked = { ...server, label: `${server.address} port ${server.port}` }
+  if (transfer.unreached) return { unread: transfer.failed }
+  const asked = { ...server, label: endpoint(server) }
   const chosen = {
     ...source,
     chosen: [past.zone],
@@ -40,7 +51,7 @@ export async function read(
   }
   const [found] = await serverStates(past.zone.name, chosen, { ...options, at: [asked.label], noTransfer: true })
   const [state] = found!.servers
-  if (!state) return 'it did not answer'
+  if (!state) return { unread: `${transfer.failed}; nor does it answer questions about it`, rcode: transfer.rcode }
   const sets = new Map(setsOf(past.zones, past.zone))
   for (const { owner, type, before } of state.sets)
     if (before) sets.set(setKey({ owner, type }), { ...before, owner })
