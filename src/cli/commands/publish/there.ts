@@ -4,7 +4,7 @@ import type { Vantage } from '../../../core/confirm/observation.ts'
 import { endpoint } from '../../../core/confirm/vantage.ts'
 import type { Key } from '../../../core/message/key.ts'
 import type { RecordSet } from '../../../core/model/zones.ts'
-import { foldName, type Name } from '../../../core/names/name.ts'
+import { bare, foldName, type Name } from '../../../core/names/name.ts'
 import { TYPE } from '../../../core/records/types.ts'
 import { serverStates, transferOf } from '../servers.ts'
 import { limitOf } from '../whom.ts'
@@ -51,7 +51,10 @@ export async function read(
   }
   const [found] = await serverStates(past.zone.name, chosen, { ...options, at: [asked.label], noTransfer: true })
   const [state] = found!.servers
-  if (!state) return { unread: `${transfer.failed}; nor does it answer questions about it`, rcode: transfer.rcode }
+  if (!state) {
+    const unread = `${asked.label} does not seem to have ${bare(past.zone.name)}: asked for a transfer, ${transfer.failed}; asked for its records, it gave no usable answer`
+    return { unread, rcode: transfer.rcode }
+  }
   const sets = new Map(setsOf(past.zones, past.zone))
   for (const { owner, type, before } of state.sets)
     if (before) sets.set(setKey({ owner, type }), { ...before, owner })
