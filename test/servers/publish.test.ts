@@ -203,6 +203,23 @@ describe.skipIf(mayskip('named', 'knotd') || nobodyElse())('a primary that takes
     expect(await differs(folder, server)).toEqual([])
   })
 
+  test('a server that hangs up on a transfer is asked set by set', async () => {
+    const { folder, server } = await workspace('named')
+    const AXFR = Buffer.from([0, 252, 0, 1])
+    through(
+      folder,
+      server,
+      await relay(server.port, (piece, client, there) =>
+        piece.includes(AXFR) ? client.destroy() : there.write(piece),
+      ),
+    )
+    byOthers(server, `gone www.${ZONE}. A`, `add www.${ZONE}. 60 A 192.0.2.77`)
+    await run(folder, 'write', 'address', `mail.${ZONE}`, '192.0.2.26')
+    const done = await publish(folder, '--yes')
+    expect([done.status, done.json().readBack, done.json().foreign[0].owner]).toEqual([0, true, `www.${ZONE}.`])
+    expect(await differs(folder, server)).toEqual(['www A'])
+  })
+
   test.each<[string, SharedKey, string, RegExp]>([
     ['an unknown key', { ...KEY, name: 'nobody' }, 'BADKEY', /does not know the key/],
     ['another secret', { ...KEY, secret: Buffer.alloc(32, 9).toString('base64') }, 'BADSIG', /another secret/],

@@ -47,8 +47,11 @@ zone "${zone}" { type primary; file "${folder}/zone"; allow-update { 127.0.0.1; 
   )
   const child = spawn(program, ['-f', '-c', join(folder, 'named.conf')], { stdio: 'ignore' })
   const ended = new Promise<void>((resolve) => child.on('exit', () => resolve()).on('error', () => resolve()))
+  const kill = (): void => void child.kill()
+  process.once('exit', kill)
   const close = (): Promise<void> => {
-    child.kill()
+    kill()
+    process.removeListener('exit', kill)
     return ended
   }
   for (let tries = 0; tries < 50 && child.exitCode === null; tries++) {

@@ -41,7 +41,6 @@ export async function read(
 ): Promise<There | Unread> {
   const transfer = await transferOf(server, foldName(past.zone.name), limitOf(options), key)
   if (!('failed' in transfer)) return { sets: transfer.sets, serial: transfer.serial, soa: transfer.soa, whole: true }
-  if (transfer.unreached) return { unread: transfer.failed }
   const asked = { ...server, label: endpoint(server) }
   const chosen = {
     ...source,
@@ -52,6 +51,7 @@ export async function read(
   const [found] = await serverStates(past.zone.name, chosen, { ...options, at: [asked.label], noTransfer: true })
   const [state] = found!.servers
   if (!state) {
+    if (transfer.unreached) return { unread: transfer.failed }
     const unread = `${asked.label} does not seem to have ${bare(past.zone.name)}: asked for a transfer, ${transfer.failed}; asked for its records, it gave no usable answer`
     return { unread, rcode: transfer.rcode }
   }
