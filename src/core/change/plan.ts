@@ -35,15 +35,11 @@ export function plan(base: Sets | undefined, intended: Sets, now: Sets, { remove
       else made.foreign.push({ owner, type, was, now: there })
     } else made.conflicts.push({ owner, type, base: was, now: there, intended: wanted })
   }
-  const comes = (isAlias: boolean): Set<Name> =>
-    new Set(
-      made.changes.flatMap(({ owner, type, after }) =>
-        after && (type === TYPE.CNAME) === isAlias ? [foldName(owner)] : [],
-      ),
-    )
-  const [aliases, others] = [comes(true), comes(false)]
-  const isInTheWay = ({ owner, type, now: there }: Plan['foreign'][number]): boolean =>
-    there !== undefined && (type === TYPE.CNAME ? others : aliases).has(foldName(owner))
+  const comes = new Map<Name, SetPreview[]>()
+  for (const change of made.changes)
+    comes.set(foldName(change.owner), [...(comes.get(foldName(change.owner)) ?? []), change])
+  const isInTheWay = (each: Plan['foreign'][number]): boolean =>
+    each.now !== undefined && comes.get(foldName(each.owner))?.some((change) => excludes(change, each)) === true
   const inTheWay = made.foreign.filter(isInTheWay).map(({ was, ...each }) => ({ ...each, base: was }))
   return {
     changes: made.changes,
@@ -51,3 +47,9 @@ export function plan(base: Sets | undefined, intended: Sets, now: Sets, { remove
     conflicts: [...made.conflicts, ...inTheWay],
   }
 }
+
+/** Whether a change brings an alias to the name of such a set, or something else to that of an alias. */
+export const excludes = (change: SetPreview, { owner, type }: { owner: Name; type: number }): boolean =>
+  change.after !== undefined &&
+  foldName(change.owner) === foldName(owner) &&
+  (change.type === TYPE.CNAME) !== (type === TYPE.CNAME)

@@ -1,6 +1,7 @@
 /** What is to be published, and what came of it, for people. */
 import type { Command } from 'commander'
 import type { SetPreview } from '../../../core/change/change-set.ts'
+import { excludes, type Plan } from '../../../core/change/plan.ts'
 import { bothWays } from '../../../core/names/idna.ts'
 import { bare } from '../../../core/names/name.ts'
 import { typeText } from '../../../core/records/types.ts'
@@ -40,21 +41,31 @@ function foreign(page: Page, { past, delivery }: Job, outcome: Outcome): void {
   )
 }
 
+/** A set that both changed; or one of others', that is in the way of what comes to its name. */
+function conflict(
+  page: Page,
+  { owner, type, base, now, intended }: Plan['conflicts'][number],
+  changes: Plan['changes'],
+) {
+  const { colour } = page
+  const comes = changes.find((change) => intended === undefined && excludes(change, { owner, type }))
+  const what = comes ? `in the way of ${typeText(comes.type)}` : 'changed on both sides'
+  page.line()
+  page.line(`${colour.bold(printable(setName(bothWays(owner), type)))}  ${colour.red(what)}`)
+  allSides(page, [
+    ['expected', base, colour.dim],
+    ['there', now, colour.red],
+    ['here', comes?.after ?? intended, colour.green],
+  ])
+}
+
 /** Says how it ended. */
 export function told(command: Command, { past, delivery, options }: Job, outcome: Outcome): void {
   const page = new Page(command)
   const { colour } = page
   const zone = bare(past.zone.name)
   const { changes, conflicts, refused, unreached, serial, readBack, messages, sent, after } = outcome
-  for (const { owner, type, base, now, intended } of conflicts) {
-    page.line()
-    page.line(`${colour.bold(printable(setName(bothWays(owner), type)))}  ${colour.red('changed on both sides')}`)
-    allSides(page, [
-      ['expected', base, colour.dim],
-      ['there', now, colour.red],
-      ['here', intended, colour.green],
-    ])
-  }
+  for (const each of conflicts) conflict(page, each, changes)
   if (conflicts.length > 0) page.line()
   if (refused?.owner !== undefined) {
     page.line()
@@ -69,7 +80,7 @@ export function told(command: Command, { past, delivery, options }: Job, outcome
   }
   if (conflicts.length > 0)
     page.text(
-      `Nothing was sent: ${counted(conflicts.length, 'record set')} of ${zone} changed on both sides. Take over what is right, or send yours all the same with --overwrite.`,
+      `Nothing was sent: ${counted(conflicts.length, 'record set')} of ${zone} would overwrite what others did. Take over what is right, or send yours all the same with --overwrite.`,
     )
   else if (unreached !== undefined) page.text(`${zone} to ${outcome.where}: ${unreached}. ${sentText(outcome)}`)
   else if (refused) page.text(`Refused: ${refused.why}. ${sentText(outcome)}`)
