@@ -1,6 +1,7 @@
 /** Real name servers on loopback, each in a temporary folder, for the tests that need what nobody here wrote. */
 
 import { type ChildProcess, spawn } from 'node:child_process'
+import { randomInt } from 'node:crypto'
 import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
@@ -16,15 +17,16 @@ const where = (program: string): string | undefined =>
 export const mayskip = (...programs: string[]): boolean =>
   !process.env.CI && programs.some((program) => !where(program))
 
+/** A port that nobody has, below those that the system takes for connections that go out: nobody gets it until it is used. */
 export async function freePort(): Promise<number> {
-  return new Promise((resolve, reject) => {
-    const server = createServer()
-    server.on('error', reject)
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as { port: number }
-      server.close(() => resolve(port))
+  for (;;) {
+    const port = randomInt(10_000, 32_000)
+    const isFree = await new Promise<boolean>((resolve) => {
+      const server = createServer().once('error', () => resolve(false))
+      server.listen(port, '127.0.0.1', () => server.close(() => resolve(true)))
     })
-  })
+    if (isFree) return port
+  }
 }
 
 /** A key that transfers need. The secret is base64. */
