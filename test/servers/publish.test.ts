@@ -203,6 +203,15 @@ describe.skipIf(mayskip('named', 'knotd') || nobodyElse())('a primary that takes
     expect(await differs(folder, server)).toEqual([])
   })
 
+  test('a zone that the server signs: what signing makes is nobody’s change', async () => {
+    const { folder, server } = await workspace('named', { signs: true })
+    await run(folder, 'write', 'address', `new.${ZONE}`, '192.0.2.30')
+    await run(folder, 'remove', `old.${ZONE}`, 'A', '--force')
+    const done = await publish(folder, '--yes')
+    expect([done.status, done.json().readBack, done.json().sent.length, done.json().foreign]).toEqual([0, true, 2, []])
+    expect(await differs(folder, server)).toEqual([])
+  })
+
   test('a server that hangs up on a transfer is asked set by set', async () => {
     const { folder, server } = await workspace('named')
     const AXFR = Buffer.from([0, 252, 0, 1])

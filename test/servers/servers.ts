@@ -165,6 +165,8 @@ interface Around {
   secured?: Certificates
   /** It tells the server at this port of each change. */
   notifies?: number
+  /** It signs the zone by itself (named). */
+  signs?: boolean
 }
 
 /** A primary that takes dynamic updates of one zone from whoever has the key; anybody here may transfer it. */
@@ -173,7 +175,7 @@ export async function updatable(
   zone: string,
   text: string,
   { name, algorithm, secret }: SharedKey,
-  { secured, notifies }: Around = {},
+  { secured, notifies, signs }: Around = {},
 ): Promise<RealServer> {
   const ports: Record<string, number> = secured ? { tls: await freePort() } : {}
   const file = (folder: string): string => join(folder, 'dynamic.zone')
@@ -193,7 +195,7 @@ options {
   recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { 127.0.0.1; }; check-names primary ignore;
 };
 controls { };
-zone "${zone}" { type primary; file "${file(folder)}"; allow-update { key "${name}"; }; ${notifies === undefined ? 'notify no;' : `notify explicit; also-notify { 127.0.0.1 port ${notifies}; };`} };
+zone "${zone}" { type primary; file "${file(folder)}"; allow-update { key "${name}"; }; ${signs ? 'dnssec-policy default; ' : ''}${notifies === undefined ? 'notify no;' : `notify explicit; also-notify { 127.0.0.1 port ${notifies}; };`} };
 `,
         }),
         `${zone}.`,
