@@ -57,7 +57,7 @@ cp -r demo "$work/past"
 mkdir "$work/upland"
 cp demo/zones/hollowmere.example.zone "$work/upland/"
 printf 'press A 192.0.2.50 ; a colleague’s\n' >>"$work/upland/hollowmere.example.zone"
-npx tsx scripts/play-primary.ts "$work/upland/hollowmere.example.zone" 5398 &
+node --import tsx scripts/play-primary.ts "$work/upland/hollowmere.example.zone" 5398 &
 servers=$!
 printf 'deliveries:\n  - {label: upland-primary, zones: ["*"], by: update, address: 127.0.0.1, port: 5398}\n' >>"$work/past/bramblefront.yaml"
 sleep 3

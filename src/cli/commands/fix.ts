@@ -11,6 +11,7 @@ import { commit } from '../../workspace/commit.ts'
 import { includer } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { shownPath } from '../../workspace/workspace.ts'
+import { callText } from '../call.ts'
 import { today } from '../clock.ts'
 import type { FixDocument } from '../documents/findings.ts'
 import { agreedTo, canAsk } from '../output/ask.ts'
@@ -66,9 +67,13 @@ export async function fix(
       `Written: ${counted(count, 'finding')} fixed in ${counted(done.length, 'zone')}. Backup${kept.length === 1 ? '' : 's'}: ${kept.map(shownPath).join(', ')}`,
     )
   else page.text('Nothing was written.')
-  if (standing.length > 0) page.text(`Left: ${leftText(standing)}. Details: bramblefront check`)
+  if (standing.length > 0)
+    page.text(`Left: ${leftText(standing)}. Details: bramblefront ${printable(detailsOf(callText()))}`)
   page.print()
 }
+
+/** The same call, that only looks. */
+const detailsOf = (call: string): string => call.replace(/ --(?:fix|yes|dry-run)\b/g, '')
 
 /** What is left, by number and zone. */
 function leftText(standing: readonly Finding[]): string {

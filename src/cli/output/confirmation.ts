@@ -11,10 +11,11 @@ import { momentText, timeText } from '../../core/confirm/time-text.ts'
 import type { Unread } from '../../core/confirm/unread.ts'
 import { parseVantage, reachedAt } from '../../core/confirm/vantage.ts'
 import type { Judged, Verdict } from '../../core/confirm/verdict.ts'
-import { foldName, type Name } from '../../core/names/name.ts'
+import { bare, foldName, type Name } from '../../core/names/name.ts'
 import { typeText } from '../../core/records/types.ts'
 import { folded } from '../../core/view/fold.ts'
 import { setName } from '../../core/view/record-set.ts'
+import { callText } from '../call.ts'
 import type { ConfirmDocument } from '../documents/confirm.ts'
 import { type Colours, counted, Page } from './page.ts'
 import { printable } from './printable.ts'
@@ -29,6 +30,8 @@ export interface ZonePlan extends Plan {
   whole: boolean
   /** Entries of its file that could not be read. */
   unread: Unread[]
+  /** `publish` knows how it gets to its servers. */
+  delivered?: boolean
   /** Of its data; undefined for a bare file, of which nothing is remembered. */
   digest?: string
 }
@@ -420,8 +423,17 @@ function paintVerdict(colour: Colours, verdict: Verdict, text: string): string {
   return verdict in VERDICT_SIGN ? colour.cyan(text) : colour.red(text)
 }
 
+/** How what is intended gets to the servers. */
+function publishing([first, ...more]: readonly ZonePlan[]): string {
+  const name = bare(first!.zone.name)
+  if (more.length === 0 && first!.hosted) return `bramblefront sheet ${name} --changes`
+  if (more.length === 0 && first!.delivered) return `bramblefront publish ${name}`
+  return 'publish the zone file on the primary server and check that it loads'
+}
+
 /** What it comes to, and what to do next. */
 function closing({ plans, confirmations }: Confirmed): string {
+  const again = `bramblefront ${printable(callText())}`
   const sets = confirmations.flatMap((each) => each.sets)
   const counts = statusCounts(sets)
   const parties = new Set(confirmations.flatMap((each) => each.parties.map(({ label }) => label)))
@@ -438,19 +450,17 @@ function closing({ plans, confirmations }: Confirmed): string {
     .join('; ')
   const lost = plans.reduce((sum, { unread }) => sum + unread.length, 0)
   if (lost > 0)
-    return `${all}; ${counted(lost, 'entry', 'entries')} of the file could not be read. Next: correct ${lost === 1 ? 'it' : 'them'} (bramblefront check says what would be right), publish, and run: bramblefront confirm`
+    return `${all}; ${counted(lost, 'entry', 'entries')} of the file could not be read. Next: correct ${lost === 1 ? 'it' : 'them'} (bramblefront check says what would be right), publish, and run: ${again}`
   if (sets.length === 0) return 'The zone has no record sets besides its name servers, which are shown above.'
   if (sets.some(({ causes }) => causes.some(({ kind }) => !OF_ZONE.includes(kind))))
-    return `${all}. Waiting will not help. Next: apply the fix shown above, publish, and run: bramblefront confirm`
+    return `${all}. Waiting will not help. Next: apply the fix shown above, publish, and run: ${again}`
   if (counts['not-published'] > 0) {
     const behind = confirmations.some(({ remarks }) => remarks.some(({ what }) => what === 'not-published'))
-    const next = behind
-      ? 'publish the zone file on the primary server and check that it loads'
-      : 'check that the server loaded this file and that its serial was advanced'
+    const next = behind ? publishing(plans) : 'check that the server loaded this file and that its serial was advanced'
     const spared =
       plans.some(({ early }) => !early) &&
       confirmations.some((each) => each.parties.some(({ role }) => role === 'resolver'))
-    return `${all}.${spared ? ' Resolvers were not asked for unpublished sets, so that they do not cache negative answers.' : ''} Next: ${next}, then: bramblefront confirm`
+    return `${all}.${spared ? ' Resolvers were not asked for unpublished sets, so that they do not cache negative answers.' : ''} Next: ${next}, then: ${again}`
   }
   if (counts.wrong + counts.split + counts.overdue > 0)
     return `${all}. Waiting will not help. Next: see above what was received instead, and where.`
@@ -458,7 +468,7 @@ function closing({ plans, confirmations }: Confirmed): string {
     return `${all}; but see the notes about the zone’s servers above.`
   if (counts.unreachable > 0) return `${all}: a server or resolver did not reply. No problem was found.`
   if (counts.settling > 0)
-    return `${all}${last > 0 ? `, done by ${timeText(last, at)}` : ''}. No problem was found. To wait for it: bramblefront confirm --watch`
+    return `${all}${last > 0 ? `, done by ${timeText(last, at)}` : ''}. No problem was found. To wait for it: ${again}${again.includes(' --watch') ? '' : ' --watch'}`
   const led = confirmations.reduce((sum, { nowhere }) => sum + nowhere.length, 0)
   const nowhere = led > 0 ? ` ${led === 1 ? 'One of them leads' : `${led} of them lead`} nowhere: see above.` : ''
   return `${sets.length === 1 ? 'The record set is' : `All ${sets.length} record sets are`} confirmed by ${parties.size === 1 ? 'the server or resolver' : `all ${parties.size} servers and resolvers`} asked.${nowhere}`

@@ -9,7 +9,7 @@ import type { Instructions } from '../../core/transcribe/instructions.ts'
 import { folded } from '../../core/view/fold.ts'
 import { setName } from '../../core/view/record-set.ts'
 import { shownPath } from '../../workspace/workspace.ts'
-import { changes, type Outcome, sides } from '../commands/change/report.ts'
+import { changes, nextStep, type Outcome, sides } from '../commands/change/report.ts'
 import type { ChangeOptions } from '../commands/change/target.ts'
 import type { TranscribeDocument } from '../documents/transcribe.ts'
 import { verbosity } from '../verbosity.ts'
@@ -272,11 +272,7 @@ function nextOf(
   const backup = committed?.backups[0]
   if (backup !== undefined) page.text(`Backup: ${shownPath(backup)}`)
   for (const note of committed?.notes ?? []) page.text(note)
-  const name = bare(told.zone.name)
-  if (committed && preview.zones.some(({ files }) => files.length > 0))
-    page.text(
-      `Next: reload the zone on your name server, then: bramblefront confirm ${target.bareFile ? `${told.zone.file} --at ADDRESS` : name}`,
-    )
+  if (committed && preview.zones.some(({ files }) => files.length > 0)) page.text(nextStep({ target }, told.zone))
   else if (
     how === 'done' &&
     !refused &&

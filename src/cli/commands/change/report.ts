@@ -166,7 +166,7 @@ function ofZone(page: Page, outcome: Outcome, i: number, options: ChangeOptions)
 }
 
 /** What follows once files are written; `zone` where it is one. */
-function nextStep({ target }: Outcome, zone: Zone | undefined): string {
+export function nextStep({ target }: Pick<Outcome, 'target'>, zone: Zone | undefined): string {
   const { deliveries = [], bareFile } = target
   const name = zone && bare(zone.name)
   if (zone?.hosted) return `Next: bramblefront sheet ${name} --changes`

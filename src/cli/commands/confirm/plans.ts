@@ -9,6 +9,7 @@ import type { ServerEntry } from '../../../core/confirm/vantage.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { ServerFinder } from '../../../net/authorities.ts'
+import { deliveriesFor } from '../../../workspace/deliveries.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import type { Confirmed } from '../../output/confirmation.ts'
 import { statesBefore } from '../before.ts'
@@ -87,6 +88,7 @@ export async function plan(
       unfound: found.unfound,
       unread: unread.get(zone) ?? [],
       hosted: zone.hosted,
+      delivered: workspace !== undefined && deliveriesFor(zone.name, workspace.deliveries).length > 0,
       digest,
     })
   }

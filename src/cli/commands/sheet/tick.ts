@@ -219,7 +219,7 @@ class Walk {
     page.line()
     page.text(
       open.length === 0
-        ? `All ${counted(this.sets.length, 'record set')} of ${name} are ticked off. Next: bramblefront confirm ${name}`
+        ? `All ${counted(this.sets.length, 'record set')} of ${name} are ticked off. Next: bramblefront confirm ${[this.call.stated, ...this.asked()].join(' ')}`
         : `${this.sets.length - open.length} of ${counted(this.sets.length, 'record set')} ticked off. Still open: ${open
             .slice(0, 8)
             .map(({ question: { owner, type } }) => `${bare(owner)} ${typeText(type)}`)
@@ -232,8 +232,12 @@ class Walk {
 
   /** The options of this call that the next one needs, too. */
   private again(): string[] {
-    const { style, at = [] } = this.call.options
-    return [...(style === undefined ? [] : ['--style', style]), ...at.flatMap((each) => ['--at', each])]
+    const { style } = this.call.options
+    return [...(style === undefined ? [] : ['--style', style]), ...this.asked()]
+  }
+
+  private asked(): string[] {
+    return (this.call.options.at ?? []).flatMap((each) => ['--at', each])
   }
 
   line(): TickLine {
