@@ -224,8 +224,11 @@ describe.skipIf(mayskip('named', 'knotd') || nobodyElse())('a primary that takes
     )
     byOthers(server, `gone www.${ZONE}. A`, `add www.${ZONE}. 60 A 192.0.2.77`)
     await run(folder, 'write', 'address', `mail.${ZONE}`, '192.0.2.26')
+    const timers = 'ns1.upland-dns.example. hostmaster.hollowmere.example. 2026010101 3600 900 1209600 300'
+    await run(folder, 'write', 'record', ZONE, 'SOA', timers, '--force')
     const done = await publish(folder, '--yes')
     expect([done.status, done.json().readBack, done.json().foreign[0].owner]).toEqual([0, true, `www.${ZONE}.`])
+    expect(await resolverAt(server.port).resolveSoa(ZONE)).toMatchObject({ refresh: 3600, minttl: 300 })
     expect(await differs(folder, server)).toEqual(['www A'])
   })
 

@@ -10,6 +10,7 @@ import type { Key } from '../../core/message/key.ts'
 import type { RecordSet, Zone } from '../../core/model/zones.ts'
 import { bare, foldName, type Name, nameToWire } from '../../core/names/name.ts'
 import { TYPE } from '../../core/records/types.ts'
+import { Asker } from '../../net/ask.ts'
 import { type Failed, fetchZone } from '../../net/transfer.ts'
 import { CLOCK, now } from '../clock.ts'
 import type { Confirmed, ZonePlan } from '../output/confirmation.ts'
@@ -117,6 +118,18 @@ export async function transferOf(vantage: Vantage, zone: Name, limitMs: number, 
     }
   } finally {
     made.drop()
+  }
+}
+
+/** The SOA record that a server answers with. `limitMs` in milliseconds. */
+export async function soaAt(vantage: Vantage, zone: Name, limitMs: number): Promise<RecordSet | undefined> {
+  const asker = new Asker(vantage, CLOCK, { limitMs })
+  try {
+    const { message } = await asker.ask(zone, TYPE.SOA, { recursion: false })
+    const found = message?.answers.find(({ type, owner }) => type === TYPE.SOA && foldName(owner) === foldName(zone))
+    return found && { owner: zone, type: TYPE.SOA, ttl: found.ttl, data: [found.data] }
+  } finally {
+    asker.close()
   }
 }
 

@@ -6,9 +6,7 @@ import { editKept } from '../../../core/change/edit.ts'
 import { advanceSerial, serialAfter, serialOf } from '../../../core/file/serial.ts'
 import { bare } from '../../../core/names/name.ts'
 import { sameOctets } from '../../../core/names/octets.ts'
-import { TYPE } from '../../../core/records/types.ts'
 import { soa } from '../../../core/records/views.ts'
-import { Asker } from '../../../net/ask.ts'
 import { ServerFinder } from '../../../net/authorities.ts'
 import { isAgreed, rememberAgreed } from '../../../workspace/agreed.ts'
 import { type ChangeEntry, commit } from '../../../workspace/commit.ts'
@@ -18,10 +16,11 @@ import type { KeptState } from '../../../workspace/states.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import { loadZones, shownPath, zoneNamed } from '../../../workspace/workspace.ts'
 import { callText } from '../../call.ts'
-import { CLOCK, today } from '../../clock.ts'
+import { today } from '../../clock.ts'
 import { agreedTo, canAsk } from '../../output/ask.ts'
 import { printable } from '../../output/printable.ts'
 import { stateBase, stateDelivered } from '../past.ts'
+import { soaAt } from '../servers.ts'
 import { limitOf } from '../whom.ts'
 import { type Job, type Outcome, outcomeOf, type Refusal } from './job.ts'
 
@@ -134,19 +133,12 @@ async function nextSerial({ past, source, options }: Job, there: number | undefi
   const finder = new ServerFinder(zones, source.workspace!.servers, [])
   const { servers } = await finder.serversOf(zone)
   const limitMs = Math.min(limitOf(options), 2000)
-  const askers = servers.map((server) => new Asker(server, CLOCK, { limitMs }))
-  try {
-    const answers = await Promise.all(askers.map((each) => each.ask(zone.name, TYPE.SOA, { recursion: false })))
-    const theirs = answers.flatMap(({ message }) =>
-      (message?.answers ?? []).filter(({ type }) => type === TYPE.SOA).map(({ data }) => soa(data).serial),
-    )
-    const others = [...theirs, ...(there === undefined ? [] : [there])].filter((each) => !serialAfter(kept, each))
-    if (others.length === 0) return undefined
-    const latest = others.reduce((last, each) => (serialAfter(each, last) ? each : last))
-    return advanceSerial(latest, today())
-  } finally {
-    for (const each of askers) each.close()
-  }
+  const answers = await Promise.all(servers.map((server) => soaAt(server, zone.name, limitMs)))
+  const theirs = answers.flatMap((set) => (set ? [soa(set.data[0]!).serial] : []))
+  const others = [...theirs, ...(there === undefined ? [] : [there])].filter((each) => !serialAfter(kept, each))
+  if (others.length === 0) return undefined
+  const latest = others.reduce((last, each) => (serialAfter(each, last) ? each : last))
+  return advanceSerial(latest, today())
 }
 
 /** Gives the kept file another serial, which is a change like any other. */

@@ -6,7 +6,8 @@ import type { Key } from '../../../core/message/key.ts'
 import type { RecordSet } from '../../../core/model/zones.ts'
 import { bare, foldName, type Name } from '../../../core/names/name.ts'
 import { TYPE } from '../../../core/records/types.ts'
-import { serverStates, transferOf } from '../servers.ts'
+import { soa } from '../../../core/records/views.ts'
+import { serverStates, soaAt, transferOf } from '../servers.ts'
 import { limitOf } from '../whom.ts'
 import type { Job, Outcome } from './job.ts'
 
@@ -59,5 +60,6 @@ export async function read(
   for (const { owner, type, before } of state.sets)
     if (before) sets.set(setKey({ owner, type }), { ...before, owner })
     else sets.delete(setKey({ owner, type }))
-  return { sets, serial: found!.serial, whole: false }
+  const own = await soaAt(server, foldName(past.zone.name), limitOf(options))
+  return { sets, serial: own && soa(own.data[0]!).serial, soa: own, whole: false }
 }
