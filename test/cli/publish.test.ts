@@ -159,6 +159,30 @@ describe('nothing is sent', () => {
     expect(ran.stderr).toMatch(says)
   })
 
+  test('of several zones, one with errors and one at a web form keep none from being published', async () => {
+    const folder = workspace()
+    const other = (name: string, lines: string): void =>
+      writeFileSync(join(folder, `zones/${name}.example.zone`), LINES + lines)
+    other('bad', 'www CNAME mail\n')
+    other('form', '')
+    const config = join(folder, 'bramblefront.yaml')
+    const form = '{zone: form.example, file: zones/form.example.zone, sheet: short}'
+    writeFileSync(config, readFileSync(config, 'utf8').replace('zones: [', `zones: [${form}, `))
+    const ran = await call(folder, 'publish', '--yes', '--json')
+    const told = ran
+      .json()
+      .deliveries.map(({ zone, written, refused }: any) => [zone, written, refused?.why.slice(0, 22)])
+    expect([ran.status, told.sort()]).toEqual([
+      1,
+      [
+        ['bad.example.', false, 'bad.example has 1 error'.slice(0, 22)],
+        [`${ZONE}.`, true, undefined],
+      ],
+    ])
+    expect(delivered(folder)).toBe(LINES)
+    expect((await call(folder, 'publish', '--yes')).stdout).toContain('bramblefront sheet form.example --changes')
+  })
+
   test('while the intended data has errors; of a zone at a web form', async () => {
     const folder = workspace()
     writeFileSync(join(folder, FILE), `${LINES}www CNAME mail\n`)

@@ -23,7 +23,7 @@ export async function publishByUpdate(job: Job): Promise<Outcome> {
   const key = delivery.key === undefined ? undefined : keyIn(delivery.key)
   const where = server.label === delivery.label ? endpoint(server) : server.label
   const there = await read(job, server, key)
-  if ('unread' in there) return { ...outcomeOf(where, NOTHING), ...because(there) }
+  if ('unread' in there) return { ...outcomeOf(where), ...because(there) }
   const intended = setsOf(past.zones, past.zone)
   const made = wanted(
     plan(stateBase(past, delivery.label, options.includeAnywhere)?.sets, intended, there.sets, {
@@ -34,6 +34,7 @@ export async function publishByUpdate(job: Job): Promise<Outcome> {
   const soa = soaChange(job, there)
   if (soa && isWanted(soa)) made.changes.push(soa)
   const outcome = outcomeOf(where, options.overwrite ? withConflicts(made) : made, there.serial)
+  outcome.partial = !there.whole
   if (outcome.conflicts.length > 0) return outcome
   if (outcome.changes.length === 0) {
     outcome.readBack = true
@@ -63,8 +64,6 @@ function soaChange({ past, delivery, options }: Job, { soa, serial }: There): Se
   const after = withSerial(intended, advanceSerial(serial, today()))
   return { owner: past.zone.name, type: TYPE.SOA, before: soa, after }
 }
-
-const NOTHING: Plan = { changes: [], foreign: [], conflicts: [] }
 
 const wanted = ({ changes, foreign, conflicts }: Plan, isWanted: Job['isWanted']): Plan => ({
   changes: changes.filter(isWanted),

@@ -2,7 +2,7 @@
 import type { Command } from 'commander'
 import { typedName } from '../../../core/change/typed.ts'
 import type { Zone } from '../../../core/model/zones.ts'
-import { bare, foldName } from '../../../core/names/name.ts'
+import { bare, foldName, type Name } from '../../../core/names/name.ts'
 import { NONE } from '../../../core/names/tree.ts'
 import { TYPE } from '../../../core/records/types.ts'
 import { check } from '../../../core/rules/engine.ts'
@@ -19,13 +19,13 @@ import { CLOCK } from '../../clock.ts'
 import type { PublishSeveral } from '../../documents/publish.ts'
 import { collect, includeOption, jsonOption, viewOption, workspaceOption } from '../../options.ts'
 import { agreedTo, canAsk } from '../../output/ask.ts'
-import { counted, printJson } from '../../output/page.ts'
+import { counted, Page, printJson } from '../../output/page.ts'
 import { printable } from '../../output/printable.ts'
 import { finished } from '../change/target.ts'
 import { pastOf } from '../past.ts'
 import { type Chosen, choose } from '../source.ts'
 import { limitOf } from '../whom.ts'
-import { type Job, type Outcome, type PublishOptions, publishJson, statusOf } from './job.ts'
+import { type Job, type Outcome, outcomeOf, type PublishOptions, publishJson, statusOf } from './job.ts'
 import { shown, told } from './told.ts'
 
 export const define = (command: Command): Command =>
@@ -58,54 +58,80 @@ async function publish(stated: string | undefined, options: PublishOptions, comm
     stated === undefined
       ? source.chosen.filter((zone) => deliveriesFor(zone.name, workspace.deliveries, options.to).length > 0)
       : source.chosen
-  const all: { job: Job; outcome: Outcome }[] = []
-  const isAsking = !options.json && canAsk()
-  for (const zone of chosen) {
-    if (zone.hosted)
-      throw new Trouble(
-        `${bare(zone.name)} is kept at a web form (sheet: in bramblefront.yaml): bramblefront sheet ${bare(zone.name)} --changes`,
-      )
-    await refuseErrors(source, zone, options)
-    const only = options.only?.map((name) => foldName(orTrouble(typedName(name, zone, [zone]))))
-    let at = source
-    for (const delivery of await meant(source, zone, options)) {
-      // The one before may have given the kept file another serial.
-      if (all.at(-1)?.job.past.zone.name === zone.name) at = await choose(bare(zone.name), options)
-      const kept = zoneNamed(at.zones, zone.name)
-      const job: Job = {
-        source: at,
-        past: pastOf(workspace.folder, fileOf(at.workspace!, zone.name)!, at.zones, kept),
-        delivery,
-        options,
-        isWanted: ({ owner }) => only === undefined || only.includes(foldName(owner)),
-        async agree(job, outcome) {
-          if (!options.json) shown(command, job, outcome)
-          return (
-            options.yes === true ||
-            (isAsking &&
-              agreedTo(printable(`Publish ${counted(outcome.changes.length, 'record set')} of ${bare(zone.name)}?`)))
-          )
-        },
-      }
-      const { publishByUpdate } = await import('./by-update.ts')
-      const { publishByFile } = await import('./by-file.ts')
-      const outcome = await (delivery.by === 'update' ? publishByUpdate(job) : publishByFile(job))
-      if (options.dryRun && !options.json && outcome.changes.length > 0 && outcome.conflicts.length === 0)
-        shown(command, job, outcome)
-      if (!options.json) told(command, job, outcome)
-      all.push({ job, outcome })
-    }
-  }
-  if (all.length === 0)
+  const hosted = chosen.filter((zone) => zone.hosted).map(({ name }) => bare(name))
+  const atForms = `kept at a web form (sheet: in bramblefront.yaml): bramblefront sheet ${hosted.length === 1 ? hosted[0] : 'ZONE'} --changes`
+  if (stated !== undefined && hosted.length > 0) throw new Trouble(`${hosted[0]} is ${atForms}`)
+  if (chosen.length === 0)
     throw new Trouble(
       'no zone of the workspace has a delivery; add one to bramblefront.yaml: deliveries: [{label: LABEL, zones: ["*"], by: file, folder: FOLDER}]',
     )
+  const errors = options.force ? undefined : await errorsOf(source)
+  const all: Done[] = []
+  for (const zone of chosen) {
+    if (zone.hosted) continue
+    const wrong = errors?.get(foldName(zone.name))
+    if (wrong !== undefined && stated !== undefined) throw new Trouble(wrong, 1)
+    all.push(...(await publishZone(source, zone, wrong, options, command)))
+  }
   const statuses = all.map(({ outcome }) => statusOf(outcome, options.dryRun))
   process.exitCode = statuses.includes(1) ? 1 : statuses.includes(3) ? 3 : 0
-  if (!options.json) return
-  const parts = all.map(({ job, outcome }) => publishJson(job, outcome))
-  const several: PublishSeveral = { format: 1, deliveries: parts }
-  printJson(parts.length === 1 && stated !== undefined ? parts[0]! : several)
+  if (options.json) {
+    const parts = all.map(({ job, outcome }) => publishJson(job, outcome))
+    const several: PublishSeveral = { format: 1, deliveries: parts }
+    printJson(parts.length === 1 && stated !== undefined ? parts[0]! : several)
+  } else if (hosted.length > 0) {
+    const page = new Page(command)
+    page.text(`Not published: ${hosted.join(', ')}, ${atForms}`)
+    page.print()
+  }
+}
+
+interface Done {
+  job: Job
+  outcome: Outcome
+}
+
+/** By each of its deliveries. `wrong`: why nothing of it is to be published. */
+async function publishZone(
+  source: Chosen,
+  zone: Zone,
+  wrong: string | undefined,
+  options: PublishOptions,
+  command: Command,
+): Promise<Done[]> {
+  const { folder } = source.workspace!
+  const only = options.only?.map((name) => foldName(orTrouble(typedName(name, zone, [zone]))))
+  const isAsking = !options.json && canAsk()
+  const all: Done[] = []
+  let at = source
+  for (const delivery of await meant(source, zone, options)) {
+    // The one before may have given the kept file another serial.
+    if (all.length > 0) at = await choose(bare(zone.name), options)
+    const job: Job = {
+      source: at,
+      past: pastOf(folder, fileOf(at.workspace!, zone.name)!, at.zones, zoneNamed(at.zones, zone.name)),
+      delivery,
+      options,
+      isWanted: ({ owner }) => only === undefined || only.includes(foldName(owner)),
+      async agree(job, outcome) {
+        if (!options.json) shown(command, job, outcome)
+        const question = `Publish ${counted(outcome.changes.length, 'record set')} of ${bare(zone.name)}?`
+        return options.yes === true || (isAsking && agreedTo(printable(question)))
+      },
+    }
+    const outcome =
+      wrong === undefined ? await by(job) : { ...outcomeOf(delivery.label), refused: { rcode: null, why: wrong } }
+    if (options.dryRun && !options.json && outcome.changes.length > 0 && outcome.conflicts.length === 0)
+      shown(command, job, outcome)
+    if (!options.json) told(command, job, outcome)
+    all.push({ job, outcome })
+  }
+  return all
+}
+
+async function by(job: Job): Promise<Outcome> {
+  if (job.delivery.by === 'file') return (await import('./by-file.ts')).publishByFile(job)
+  return (await import('./by-update.ts')).publishByUpdate(job)
 }
 
 /** How a zone is to be delivered: as the call or bramblefront.yaml says, else by update to the server that its SOA record names. */
@@ -147,15 +173,15 @@ async function primaryOf({ zones, workspace }: Chosen, zone: Zone, options: Publ
   }
 }
 
-/** Nothing is published that has an error, unless that is wanted. */
-async function refuseErrors({ zones, workspace }: Chosen, zone: Zone, { force }: PublishOptions): Promise<void> {
-  if (force) return
+/** Why zones are not published: nothing is that has an error, unless that is wanted. By their names. */
+async function errorsOf({ zones, workspace }: Chosen): Promise<Map<Name, string>> {
   const { findings } = await check(zones, workspace!.around)
-  const errors = findings.filter((each) => each.severity === 'error' && foldName(each.zone) === foldName(zone.name))
-  if (errors.length === 0) return
-  const codes = [...new Set(errors.map(({ rule }) => rule))].slice(0, 5).join(', ')
-  throw new Trouble(
-    `${bare(zone.name)} has ${counted(errors.length, 'error')} (${codes}): nothing was published. See bramblefront check ${bare(zone.name)}; --force publishes it all the same`,
-    1,
-  )
+  const byZone = new Map<Name, string[]>()
+  for (const { severity, zone, rule } of findings)
+    if (severity === 'error') byZone.set(foldName(zone), [...(byZone.get(foldName(zone)) ?? []), rule])
+  const says = (zone: Name, rules: readonly string[]): string => {
+    const codes = [...new Set(rules)].slice(0, 5).join(', ')
+    return `${bare(zone)} has ${counted(rules.length, 'error')} (${codes}): nothing was published. See bramblefront check ${bare(zone)}; --force publishes it all the same`
+  }
+  return new Map([...byZone].map(([zone, rules]) => [zone, says(zone, rules)]))
 }

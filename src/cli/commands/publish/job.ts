@@ -49,6 +49,8 @@ export interface Refusal {
 export interface Outcome extends Plan {
   /** In words: the server or folder. */
   where: string
+  /** Only what is known here was compared, because the server hands no zone over. */
+  partial?: boolean
   messages: number
   serial: { before?: number; after?: number }
   /** Whether what was read afterwards is what was to be there; undefined where nothing was read. */
@@ -61,7 +63,9 @@ export interface Outcome extends Plan {
   written: boolean
 }
 
-export const outcomeOf = (where: string, plan: Plan, before?: number): Outcome => ({
+const NOTHING: Plan = { changes: [], foreign: [], conflicts: [] }
+
+export const outcomeOf = (where: string, plan = NOTHING, before?: number): Outcome => ({
   ...plan,
   where,
   messages: 0,

@@ -21,6 +21,10 @@ export function shown(command: Command, job: Job, outcome: Outcome): void {
   )
   for (const set of outcome.changes) block(page, set)
   foreign(page, job, outcome)
+  if (outcome.partial) {
+    page.line()
+    page.text(`${outcome.where} does not hand the zone over: what was never known here was not looked at.`)
+  }
   page.line()
   page.print()
 }
