@@ -71,6 +71,11 @@ async function publish(stated: string | undefined, options: PublishOptions, comm
     if (zone.hosted) continue
     const wrong = errors?.get(foldName(zone.name))
     if (wrong !== undefined && stated !== undefined) throw new Trouble(wrong, 1)
+    if (all.length > 0 && !options.json) {
+      const page = new Page(command)
+      page.line()
+      page.print()
+    }
     all.push(...(await publishZone(source, zone, wrong, options, command)))
   }
   const statuses = all.map(({ outcome }) => statusOf(outcome, options.dryRun))

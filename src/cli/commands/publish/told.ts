@@ -16,8 +16,10 @@ export function shown(command: Command, job: Job, outcome: Outcome): void {
   const { past, delivery } = job
   const page = new Page(command)
   const { colour } = page
+  const { before } = outcome.serial
+  const there = before === undefined ? (delivery.by === 'file' ? 'nothing' : 'serial unknown') : `serial ${before}`
   page.line(
-    `${colour.bold(printable(bothWays(bare(past.zone.name))))}  ${colour.dim(printable(`to ${outcome.where} (${delivery.label}); serial ${outcome.serial.before ?? 'unknown'} there`))}`,
+    `${colour.bold(printable(bothWays(bare(past.zone.name))))}  ${colour.dim(printable(`to ${outcome.where} (${delivery.label}); ${there} there`))}`,
   )
   for (const set of outcome.changes) block(page, set)
   foreign(page, job, outcome)
@@ -98,10 +100,10 @@ export function told(command: Command, { past, delivery, options }: Job, outcome
   else {
     const how =
       delivery.by === 'update'
-        ? `${counted(sent.length, 'record set')} in ${counted(messages, 'message')}, read back`
-        : outcome.where
+        ? `, ${counted(sent.length, 'record set')} in ${counted(messages, 'message')}, read back`
+        : ` to ${outcome.where}`
     page.text(
-      `Published: ${zone}, ${how}${serial.after === undefined ? '' : `; serial ${serial.before ?? '(none)'} → ${serial.after}`}.`,
+      `Published: ${zone}${how}${serial.after === undefined ? '' : `; serial ${serial.before ?? '(none)'} → ${serial.after}`}.`,
     )
     if (after && after.status !== 0)
       page.text(
