@@ -1,5 +1,5 @@
 /** A primary server that takes dynamic updates (RFC 2136) from whoever reaches it: for what is played on loopback. */
-import { setKey, setsOf, soaOf, withSerial } from '../core/change/difference.ts'
+import { setKey, setsOf, soaOf, without, withSerial } from '../core/change/difference.ts'
 import { readZone } from '../core/file/reader.ts'
 import { serialAfter } from '../core/file/serial.ts'
 import { emptyMessage, type Message, type MessageRecord, UPDATE } from '../core/message/message.ts'
@@ -7,7 +7,7 @@ import { type RecordSet, type Zone, Zones } from '../core/model/zones.ts'
 import { foldName, isAtOrBelow, type Name } from '../core/names/name.ts'
 import { octetsOf } from '../core/names/octets.ts'
 import { NONE } from '../core/names/tree.ts'
-import { rdataKey, rdataText } from '../core/records/rdata.ts'
+import { rdataText } from '../core/records/rdata.ts'
 import { CLASS_ANY, CLASS_IN, CLASS_NONE, TYPE, typeText } from '../core/records/types.ts'
 import { soa } from '../core/records/views.ts'
 import { answering, type Responder } from './sockets.ts'
@@ -36,7 +36,7 @@ export class Primary {
     const wrong = updates.find((each) => !isWellFormed(each) || !isAtOrBelow(each.owner, zone.name))
     if (wrong) return isAtOrBelow(wrong.owner, zone.name) ? RCODE.FORMERR : RCODE.NOTZONE
     const state = new State(this.zones, zone)
-    const refused = state.missing(prerequisites)
+    const refused = state.unmet(prerequisites)
     if (refused !== RCODE.NOERROR) return refused
     for (const each of updates) state.take(each)
     if (state.isChanged) this.zones = state.whole(this.zones)
@@ -74,7 +74,7 @@ class State {
   }
 
   /** The code for a prerequisite that is not so (RFC 2136 §3.2.5). */
-  missing(prerequisites: readonly MessageRecord[]): number {
+  unmet(prerequisites: readonly MessageRecord[]): number {
     const stated = new Map<string, RecordSet>()
     for (const { owner, type, class: klass, ttl, data } of prerequisites) {
       if (ttl !== 0) return RCODE.FORMERR
@@ -151,9 +151,4 @@ class State {
     made.seal()
     return made
   }
-}
-
-function without(set: RecordSet, other: RecordSet): Uint8Array[] {
-  const keys = new Set(other.data.map((data) => rdataKey(other.type, data)))
-  return set.data.filter((data) => !keys.has(rdataKey(set.type, data)))
 }

@@ -3,7 +3,7 @@ import { type ChildProcess, spawn } from 'node:child_process'
 import { Resolver } from 'node:dns/promises'
 import { resolve } from 'node:path'
 import { afterEach } from 'vitest'
-import { freePort } from '../servers/servers.ts'
+import { freePort } from '../../src/serve/free-port.ts'
 
 const running: ChildProcess[] = []
 afterEach(() => {

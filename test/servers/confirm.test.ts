@@ -7,9 +7,10 @@ import { afterEach, describe, expect, test } from 'vitest'
 import { CLOCK } from '../../src/cli/clock.ts'
 import { parseType } from '../../src/core/records/types.ts'
 import { Asker } from '../../src/net/ask.ts'
+import { freePort } from '../../src/serve/free-port.ts'
 import { certificates } from '../certificates.ts'
 import { folderWith, type Ran, run } from '../cli/program.ts'
-import { freePort, mayskip, named, nsd, type RealServer, unbound } from './servers.ts'
+import { mayskip, named, nsd, type RealServer, unbound } from './servers.ts'
 
 const running: { stop(): unknown }[] = []
 afterEach(async () => {

@@ -4,10 +4,11 @@ import { appendFileSync, readFileSync, writeFileSync } from 'node:fs'
 import { connect, createServer, type Socket } from 'node:net'
 import { join } from 'node:path'
 import { afterEach, describe, expect, test } from 'vitest'
+import { freePort } from '../../src/serve/free-port.ts'
 import { certificates } from '../certificates.ts'
 import { folderWith, HEAD, type Ran, run } from '../cli/program.ts'
 import { resolverAt } from '../cli/rehearsal.ts'
-import { freePort, mayskip, nsd, type RealServer, type SharedKey, updatable } from './servers.ts'
+import { mayskip, nsd, type RealServer, type SharedKey, updatable } from './servers.ts'
 
 const open: { stop(): unknown }[] = []
 afterEach(async () => {
@@ -246,6 +247,15 @@ describe.skipIf(mayskip('named', 'knotd') || nobodyElse())('a primary that takes
     expect(ran.json().refused.why).toMatch(why)
     expect(await differs(folder, server)).toEqual(['www A'])
     expect(ran.stdout + readFileSync(join(folder, 'log.jsonl'), 'utf8')).not.toContain(key.secret)
+  })
+
+  test('an MX target without an address: named refuses it, and it is said that this may be why', async () => {
+    const { folder, server } = await workspace('named')
+    await run(folder, 'write', 'mx', ZONE, '10 nobody', '--force')
+    const ran = await publish(folder, '--yes')
+    expect([ran.status, ran.json().refused.rcode]).toEqual([1, 'REFUSED'])
+    expect(ran.json().refused.why).toMatch(/MX target that has no address/)
+    expect(await differs(folder, server)).toEqual([`${ZONE.split('.')[0]} MX`])
   })
 
   test('nobody there is 3; a clock that is wrong is told with the difference', async () => {

@@ -1,13 +1,12 @@
 /** Real name servers on loopback, each in a temporary folder, for the tests that need what nobody here wrote. */
 
 import { type ChildProcess, spawn } from 'node:child_process'
-import { randomInt } from 'node:crypto'
 import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
-import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { CLOCK } from '../../src/cli/clock.ts'
 import { Asker } from '../../src/net/ask.ts'
+import { freePort } from '../../src/serve/free-port.ts'
 import type { Certificates } from '../certificates.ts'
 
 const where = (program: string): string | undefined =>
@@ -16,18 +15,6 @@ const where = (program: string): string | undefined =>
 /** Whether tests that need these programs may be skipped: they are not here but this is not CI. */
 export const mayskip = (...programs: string[]): boolean =>
   !process.env.CI && programs.some((program) => !where(program))
-
-/** A port that nobody has, below those that the system takes for connections that go out: nobody gets it until it is used. */
-export async function freePort(): Promise<number> {
-  for (;;) {
-    const port = randomInt(10_000, 32_000)
-    const isFree = await new Promise<boolean>((resolve) => {
-      const server = createServer().once('error', () => resolve(false))
-      server.listen(port, '127.0.0.1', () => server.close(() => resolve(true)))
-    })
-    if (isFree) return port
-  }
-}
 
 /** A key that transfers need. The secret is base64. */
 export interface SharedKey {

@@ -73,7 +73,7 @@ export async function fix(
 }
 
 /** The same call, that only looks. */
-const detailsOf = (call: string): string => call.replace(/ --(?:fix|yes|dry-run)\b/g, '')
+const detailsOf = (call: string): string => call.replace(/ --(?:fix|yes)\b/g, '')
 
 /** What is left, by number and zone. */
 function leftText(standing: readonly Finding[]): string {

@@ -54,6 +54,12 @@ export function withSerial(soa: RecordSet, serial: number): RecordSet {
   return { ...soa, data: [data] }
 }
 
+/** The records of a set that another of its type does not have. */
+export function without({ type, data }: RecordSet, other: RecordSet | undefined): Uint8Array[] {
+  const keys = new Set(other?.data.map((each) => rdataKey(type, each)))
+  return data.filter((each) => !keys.has(rdataKey(type, each)))
+}
+
 /** Whether sets have the same TTL and the same data; two that are not there are the same. */
 export function sameSet(a: RecordSet | undefined, b: RecordSet | undefined): boolean {
   return a === undefined || b === undefined ? a === b : a.ttl === b.ttl && sameData(a, b)
@@ -76,12 +82,8 @@ export interface Difference {
 }
 
 export function differenceIn({ before, after }: SetPreview): Difference {
-  const valuesBut = (set: RecordSet | undefined, other: RecordSet | undefined): string[] => {
-    const keys = new Set(other?.data.map((data) => rdataKey(other.type, data)))
-    return set
-      ? new RecordSetView({ ...set, data: set.data.filter((data) => !keys.has(rdataKey(set.type, data))) }).values
-      : []
-  }
+  const valuesBut = (set: RecordSet | undefined, other: RecordSet | undefined): string[] =>
+    set ? new RecordSetView({ ...set, data: without(set, other) }).values : []
   const missing = valuesBut(after, before)
   const extra = valuesBut(before, after)
   const change = !before ? 'added' : !after ? 'removed' : missing.length + extra.length > 0 ? 'changed' : 'ttl'

@@ -27,6 +27,9 @@ export type CauseKind =
   | 'denied-above'
   | 'answers-itself'
 
+/** Causes that are of the whole zone, and pass by themselves or away from its data. */
+export const OF_ZONE: readonly CauseKind[] = ['secondary-behind', 'old-delegation']
+
 export interface Cause {
   kind: CauseKind
   /** What it looks like, in one sentence. */

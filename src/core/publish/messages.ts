@@ -1,10 +1,9 @@
 /** Steps as messages of dynamic update (RFC 2136): each changed set is named as it must stand there, so that a change that comes between makes the server refuse. */
 import type { SetPreview } from '../change/change-set.ts'
+import { without } from '../change/difference.ts'
 import { encodeMessage } from '../message/encode.ts'
 import { emptyMessage, type Message, type MessageRecord, UPDATE } from '../message/message.ts'
-import type { RecordSet } from '../model/zones.ts'
 import { foldName, type Name } from '../names/name.ts'
-import { rdataKey } from '../records/rdata.ts'
 import { CLASS_ANY, CLASS_IN, CLASS_NONE, TYPE } from '../records/types.ts'
 import type { Step } from './order.ts'
 
@@ -83,9 +82,4 @@ function updatesOf({ owner, sets }: Step, zone: Name): MessageRecord[] {
   )
   // Of an apex NS set, the new ones must be there before the others go.
   return sets.some(byRecord) ? [...come, ...gone] : [...gone, ...come]
-}
-
-function without(set: RecordSet, others: RecordSet | undefined): Uint8Array[] {
-  const keys = new Set(others?.data.map((data) => rdataKey(set.type, data)))
-  return set.data.filter((data) => !keys.has(rdataKey(set.type, data)))
 }

@@ -3,10 +3,9 @@
  * at it, and goes after it; new name servers of the zone come before the old ones go.
  */
 import type { SetPreview } from '../change/change-set.ts'
-import { sameSet } from '../change/difference.ts'
+import { sameSet, without } from '../change/difference.ts'
 import type { RecordSet } from '../model/zones.ts'
 import { foldName, labelsOf, type Name } from '../names/name.ts'
-import { rdataKey } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
 import { RecordView } from '../view/record-set.ts'
 
@@ -38,10 +37,10 @@ export function inOrder(changes: readonly SetPreview[], apex: Name): Step[] {
 }
 
 /** The name servers of before and those of afterwards. */
-function joined(before: RecordSet, after: RecordSet): RecordSet {
-  const keys = new Set(after.data.map((data) => rdataKey(after.type, data)))
-  return { ...after, data: [...after.data, ...before.data.filter((data) => !keys.has(rdataKey(before.type, data)))] }
-}
+const joined = (before: RecordSet, after: RecordSet): RecordSet => ({
+  ...after,
+  data: [...after.data, ...without(before, after)],
+})
 
 const adds = ({ sets }: Step): boolean => sets.some(({ after }) => after !== undefined)
 const depth = ({ owner }: Step): number => labelsOf(owner).length

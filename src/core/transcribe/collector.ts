@@ -10,7 +10,7 @@ import { PRIVATE_KEY } from './kinds.ts'
 import { type Likely, type Parts, partsOf, severalIn } from './parts.ts'
 import { type Around, likelyOwner, type Row, recordFrom } from './record.ts'
 import type { Line } from './text.ts'
-import { addressIn, hostIn, isWhole, typeIn } from './values.ts'
+import { addressIn, hostIn, isBehindOwner, isWhole, typeIn } from './values.ts'
 
 /** The cells of a candidate, as people are told of it. */
 export const shownOf = ({ cells }: Pick<Candidate, 'cells'>): string =>
@@ -73,11 +73,13 @@ export class Collector {
   /** Takes a candidate for what it is; false where it is none. `weak`: it may be something else. */
   take(candidate: Candidate, weak = false): boolean {
     const { section } = this
-    // A cell that says what is to be done with its row.
+    // A cell that says what is to be done with its row; in a line of a zone file such a word may be the owner.
+    const hasOwner = candidate.origin !== undefined && isBehindOwner(candidate.cells[1]?.text ?? '')
     const action = candidate.told
       ? undefined
       : candidate.cells.find(
-          ({ role, text }) => (role === undefined || role === 'action') && actionIn(text) !== undefined,
+          ({ role, text }, i) =>
+            (role === undefined || role === 'action') && actionIn(text) !== undefined && !(hasOwner && i === 0),
         )
     if (action) this.section = actionIn(action.text) === 'add' ? undefined : actionIn(action.text)
     const cells = action ? candidate.cells.filter((cell) => cell !== action) : candidate.cells

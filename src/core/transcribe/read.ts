@@ -21,7 +21,7 @@ import { lookalikes } from './lookalikes.ts'
 import { fits } from './parts.ts'
 import { Prose } from './prose.ts'
 import { type Line, linesOf } from './text.ts'
-import { addressIn, hostIn, isNumber, isWhole, quotedStrings, typeIn } from './values.ts'
+import { addressIn, hostIn, isBehindOwner, isWhole, quotedStrings, typeIn } from './values.ts'
 
 /** Reads instructions for a zone. `given` fills blanks by their names. */
 export function readInstructions(
@@ -268,11 +268,7 @@ class Reader {
     const words = candidate.cells.map(({ text }) => text)
     if (words.length < 2 || words.length > 60 || speaksOfRecords(words)) return undefined
     const [first = ''] = words
-    const inherits =
-      /^\s/.test(line.text) &&
-      this.lastOwner !== undefined &&
-      isZoneFile &&
-      (typeIn(first) !== undefined || /^IN$/i.test(first) || isNumber(first))
+    const inherits = /^\s/.test(line.text) && this.lastOwner !== undefined && isZoneFile && isBehindOwner(first)
     const cells = inherits ? [{ text: this.lastOwner!, line: line.number }, ...candidate.cells] : candidate.cells
     if (!this.to.take({ ...candidate, cells }, true)) return undefined
     if (isZoneFile && !inherits) this.lastOwner = first

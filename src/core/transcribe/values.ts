@@ -66,6 +66,10 @@ export function ttlIn(text: string, bare = false): number | 'auto' | undefined {
 export const preferenceIn = (text: string): string | undefined =>
   /^(?:priority|prio|preference|pref|prior\p{L}*)\.?[:\s]\s*(\d{1,5})$/iu.exec(text.trim())?.[1]
 
+/** Whether a word is one that stands behind the owner in a line of a zone file: a TTL, the class, or a type (RFC 1035 §5.1). */
+export const isBehindOwner = (word: string): boolean =>
+  typeIn(word) !== undefined || /^IN$/i.test(word) || isNumber(word)
+
 export const isNumber = (text: string): boolean => /^\d{1,10}$/.test(text.trim())
 
 /** An address as it is written, without brackets, port, scheme and path. */

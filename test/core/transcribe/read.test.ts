@@ -106,6 +106,13 @@ const said = (text: string): string[] =>
     )
     .sort()
 
+test.each([
+  ['add 3600 IN CNAME site.northlight.example.', 'add.brackenmoor.example. CNAME site.northlight.example.'],
+  ['new IN A 192.0.2.1', 'new.brackenmoor.example. A 192.0.2.1'],
+  ['remove 60 IN TXT "x"', 'remove.brackenmoor.example. TXT x'],
+  ['add www 3600 IN A 192.0.2.1', 'www.brackenmoor.example. A 192.0.2.1'],
+])('names that are words of what is to be done: %s', (text, expected) => expect(said(text)).toEqual([expected]))
+
 test.each(Object.keys(LAYOUTS))('what is stated is what is read: %s', (layout) => {
   fc.assert(
     fc.property(

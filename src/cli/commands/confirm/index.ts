@@ -19,7 +19,7 @@ import {
   workspaceOption,
   zoneOption,
 } from '../../options.ts'
-import type { Confirmed } from '../../output/confirmation.ts'
+import type { Confirmed } from '../../output/confirmation/confirmed.ts'
 import { printJson } from '../../output/page.ts'
 import { progressBar } from '../../output/progress.ts'
 import { choose } from '../source.ts'
@@ -140,7 +140,7 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
   const faulty =
     unread || has(WRONG) || confirmed.confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong))
   process.exitCode = faulty ? 1 : has(['unreachable']) ? 3 : has(['settling']) ? 4 : 0
-  const { confirmationJson, report } = await import('../../output/confirmation.ts')
-  if (options.json) printJson(confirmationJson(confirmed))
-  else report(command, confirmed, options.all === true)
+  if (options.json) return printJson((await import('../../output/confirmation/json.ts')).confirmationJson(confirmed))
+  const { report } = await import('../../output/confirmation/report.ts')
+  report(command, confirmed, options.all === true)
 }

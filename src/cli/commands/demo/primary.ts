@@ -1,10 +1,10 @@
 /** The primary server that the demo publishes to: named, where it is installed, else one that is simulated. */
 import { spawn } from 'node:child_process'
 import { existsSync } from 'node:fs'
-import { createServer } from 'node:net'
 import { delimiter, join } from 'node:path'
 import type { Vantage } from '../../../core/confirm/observation.ts'
 import type { Name } from '../../../core/names/name.ts'
+import { freePort } from '../../../serve/free-port.ts'
 import { Primary } from '../../../serve/primary.ts'
 import { serve } from '../../../serve/sockets.ts'
 import type { Scratch } from '../../../workspace/scratch.ts'
@@ -60,14 +60,4 @@ zone "${zone}" { type primary; file "${folder}/zone"; allow-update { 127.0.0.1; 
   }
   await close()
   return undefined
-}
-
-function freePort(): Promise<number> {
-  return new Promise((resolve, reject) => {
-    const server = createServer().on('error', reject)
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as { port: number }
-      server.close(() => resolve(port))
-    })
-  })
 }

@@ -182,8 +182,12 @@ async function primaryOf({ zones, workspace }: Chosen, zone: Zone, options: Publ
 async function errorsOf({ zones, workspace }: Chosen): Promise<Map<Name, string>> {
   const { findings } = await check(zones, workspace!.around)
   const byZone = new Map<Name, string[]>()
-  for (const { severity, zone, rule } of findings)
-    if (severity === 'error') byZone.set(foldName(zone), [...(byZone.get(foldName(zone)) ?? []), rule])
+  for (const { severity, zone, rule } of findings) {
+    if (severity !== 'error') continue
+    const rules = byZone.get(foldName(zone))
+    if (rules) rules.push(rule)
+    else byZone.set(foldName(zone), [rule])
+  }
   const says = (zone: Name, rules: readonly string[]): string => {
     const codes = [...new Set(rules)].slice(0, 5).join(', ')
     return `${bare(zone)} has ${counted(rules.length, 'error')} (${codes}): nothing was published. See bramblefront check ${bare(zone)}; --force publishes it all the same`

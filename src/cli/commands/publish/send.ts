@@ -35,7 +35,7 @@ export async function send(
   const left = updateMessages(zone, inOrder(outcome.changes, zone), isUsed)
   const large = left.find(({ octets }) => octets > MOST_OCTETS)
   if (large) {
-    const why = `the record sets of ${bare(large.steps[0]!.owner)} are larger than a message can be (65535 octets), and belong into one`
+    const why = `the record sets of ${bare(large.steps[0]!.owner)} do not fit into one update message (65535 octets)`
     outcome.refused = { rcode: null, why }
     return
   }
@@ -111,7 +111,7 @@ export const sameTimers = (a: RecordSet | undefined, b: RecordSet | undefined): 
 const PREREQUISITE = new Set(['YXDOMAIN', 'YXRRSET', 'NXRRSET', 'NXDOMAIN'])
 const WHY: Record<string, string> = {
   REFUSED:
-    ': it does not allow updates to this address, or only with a key (some also refuse an exchange that has no address)',
+    ': it does not allow updates to this address, or only with a key (some also refuse an MX target that has no address)',
   NOTAUTH: ': it is not a primary server of this zone, or does not accept the key',
   NOTZONE: ': a name is not in its zone',
   NOTIMP: ': it does not take dynamic updates',

@@ -53,7 +53,7 @@ export async function read(
   const [state] = found!.servers
   if (!state) {
     if (transfer.unreached) return { unread: transfer.failed }
-    const unread = `${asked.label} does not seem to have ${bare(past.zone.name)}: asked for a transfer, ${transfer.failed}; asked for its records, it gave no usable answer`
+    const unread = `${asked.label} does not appear to serve ${bare(past.zone.name)}: the zone transfer failed (${transfer.failed}), and no query got a usable answer`
     return { unread, rcode: transfer.rcode }
   }
   const sets = new Map(setsOf(past.zones, past.zone))

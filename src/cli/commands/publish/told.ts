@@ -25,7 +25,7 @@ export function shown(command: Command, job: Job, outcome: Outcome): void {
   foreign(page, job, outcome)
   if (outcome.partial) {
     page.line()
-    page.text(`${outcome.where} does not hand the zone over: what was never known here was not looked at.`)
+    page.text(`${outcome.where} allows no zone transfer: only record sets that are known here were compared.`)
   }
   page.line()
   page.print()
@@ -43,11 +43,11 @@ function foreign(page: Page, { past, delivery }: Job, outcome: Outcome): void {
   const compared = delivery.by === 'update' && delivery.server.transport === 'tcp' ? ` --with ${outcome.where}` : ''
   const names = outcome.foreign.map(({ owner, type }) => `${bare(owner)} ${typeText(type)}`)
   page.text(
-    `Left as others have it: ${names.slice(0, 8).join(', ')}${names.length > 8 ? `, and ${names.length - 8} more` : ''}. To see it: bramblefront diff ${bare(past.zone.name)}${compared}`,
+    `Changed by others, left as it is: ${names.slice(0, 8).join(', ')}${names.length > 8 ? `, and ${names.length - 8} more` : ''}. To see it: bramblefront diff ${bare(past.zone.name)}${compared}`,
   )
 }
 
-/** A set that both changed; or one of others', that is in the way of what comes to its name. */
+/** A set that both changed; or one of others', which excludes what comes to its name. */
 function conflict(
   page: Page,
   { owner, type, base, now, intended }: Plan['conflicts'][number],
@@ -55,7 +55,7 @@ function conflict(
 ) {
   const { colour } = page
   const comes = changes.find((change) => intended === undefined && excludes(change, { owner, type }))
-  const what = comes ? `in the way of ${typeText(comes.type)}` : 'changed on both sides'
+  const what = comes ? `conflicts with the ${typeText(comes.type)} record here` : 'changed on both sides'
   page.line()
   page.line(`${colour.bold(printable(setName(bothWays(owner), type)))}  ${colour.red(what)}`)
   allSides(page, [

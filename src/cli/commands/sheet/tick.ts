@@ -13,10 +13,11 @@ import { lastTick, otherTtlOf, type TickLine, tickOf } from '../../../core/sheet
 import { freshId } from '../../../workspace/backups.ts'
 import { appendLog, readLog } from '../../../workspace/log.ts'
 import { notices, Trouble } from '../../../workspace/trouble.ts'
+import { callText } from '../../call.ts'
 import { today } from '../../clock.ts'
 import { answered, canAsk } from '../../output/ask.ts'
-import type { Confirmed, ZonePlan } from '../../output/confirmation.ts'
-import { problem } from '../../output/confirmation.ts'
+import type { Confirmed, ZonePlan } from '../../output/confirmation/confirmed.ts'
+import { problem } from '../../output/confirmation/report.ts'
 import { counted, Page, printJson } from '../../output/page.ts'
 import { printable } from '../../output/printable.ts'
 import { Askers } from '../confirm/askers.ts'
@@ -215,29 +216,28 @@ class Walk {
   end(command: Command): void {
     const page = new Page(command)
     const open = this.open()
-    const name = bare(this.call.zone.name)
+    const names = open.slice(0, 8).map(({ question: { owner, type } }) => `${bare(owner)} ${typeText(type)}`)
+    const all = counted(this.sets.length, 'record set')
     page.line()
     page.text(
       open.length === 0
-        ? `All ${counted(this.sets.length, 'record set')} of ${name} are ticked off. Next: bramblefront confirm ${[this.call.stated, ...this.asked()].join(' ')}`
-        : `${this.sets.length - open.length} of ${counted(this.sets.length, 'record set')} ticked off. Still open: ${open
-            .slice(0, 8)
-            .map(({ question: { owner, type } }) => `${bare(owner)} ${typeText(type)}`)
-            .join(
-              ', ',
-            )}${open.length > 8 ? ', …' : ''}. To go on: bramblefront sheet ${[this.call.stated, '--tick', ...this.again()].join(' ')}`,
+        ? `All ${all} of ${bare(this.call.zone.name)} are ticked off. Next: bramblefront ${printable(this.confirm())}`
+        : `${this.sets.length - open.length} of ${all} ticked off. Still open: ${names.join(', ')}${open.length > 8 ? ', …' : ''}. To go on: bramblefront ${printable(callText())}`,
     )
     page.print()
   }
 
-  /** The options of this call that the next one needs, too. */
-  private again(): string[] {
-    const { style } = this.call.options
-    return [...(style === undefined ? [] : ['--style', style]), ...this.asked()]
-  }
-
-  private asked(): string[] {
-    return (this.call.options.at ?? []).flatMap((each) => ['--at', each])
+  /** The call that confirms the same at the same servers. */
+  private confirm(): string {
+    const { at = [], zone, view, workspace } = this.call.options
+    const options = [
+      ...at.map((each) => ['--at', each]),
+      ['--zone', zone],
+      ['--view', view],
+      ['--workspace', workspace],
+    ]
+    const stated = options.flatMap(([option, value]) => (value === undefined ? [] : [option!, value]))
+    return callText(['confirm', this.call.stated, ...stated])
   }
 
   line(): TickLine {

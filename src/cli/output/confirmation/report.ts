@@ -1,51 +1,24 @@
-/** What a confirmation came to, as people and programs read it. */
+/** What a confirmation came to, for people. */
 
 import type { Command } from 'commander'
-import type { Cause, CauseKind } from '../../core/confirm/causes.ts'
-import type { Vantage } from '../../core/confirm/observation.ts'
-import type { Asked } from '../../core/confirm/questions.ts'
-import type { Confirmation, Ended, Plan } from '../../core/confirm/round.ts'
-import type { ConfirmedSet } from '../../core/confirm/status.ts'
-import { STATUSES, type StatusWord, statusCounts } from '../../core/confirm/status.ts'
-import { momentText, timeText } from '../../core/confirm/time-text.ts'
-import type { Unread } from '../../core/confirm/unread.ts'
-import { parseVantage, reachedAt } from '../../core/confirm/vantage.ts'
-import type { Judged, Verdict } from '../../core/confirm/verdict.ts'
-import { bare, foldName, type Name } from '../../core/names/name.ts'
-import { typeText } from '../../core/records/types.ts'
-import { folded } from '../../core/view/fold.ts'
-import { setName } from '../../core/view/record-set.ts'
-import { callText } from '../call.ts'
-import type { ConfirmDocument } from '../documents/confirm.ts'
-import { type Colours, counted, Page } from './page.ts'
-import { printable } from './printable.ts'
-import { table } from './table.ts'
-
-/** What is confirmed of one zone: how it is asked, and what cannot be asked. */
-export interface ZonePlan extends Plan {
-  left: Asked['left']
-  /** Servers of the zone that no address was found for. */
-  unfound: string[]
-  /** All servers of the zone are among those that are asked. */
-  whole: boolean
-  /** Entries of its file that could not be read. */
-  unread: Unread[]
-  /** `publish` knows how it gets to its servers. */
-  delivered?: boolean
-  /** Of its data; undefined for a bare file, of which nothing is remembered. */
-  digest?: string
-}
-
-/** Everything that a confirmation came to, for showing it. */
-export interface Confirmed {
-  plans: ZonePlan[]
-  confirmations: Confirmation[]
-  vantages: Map<string, Vantage>
-  about?: string
-  samples: number
-  /** Of a watch: why it ended before all was confirmed. */
-  ended?: Ended
-}
+import type { Cause } from '../../../core/confirm/causes.ts'
+import { OF_ZONE } from '../../../core/confirm/causes.ts'
+import type { Confirmation, Ended } from '../../../core/confirm/round.ts'
+import type { ConfirmedSet } from '../../../core/confirm/status.ts'
+import { STATUSES, type StatusWord } from '../../../core/confirm/status.ts'
+import { momentText, timeText } from '../../../core/confirm/time-text.ts'
+import type { Unread } from '../../../core/confirm/unread.ts'
+import { parseVantage, reachedAt } from '../../../core/confirm/vantage.ts'
+import type { Judged, Verdict } from '../../../core/confirm/verdict.ts'
+import type { Name } from '../../../core/names/name.ts'
+import { typeText } from '../../../core/records/types.ts'
+import { folded } from '../../../core/view/fold.ts'
+import { setName } from '../../../core/view/record-set.ts'
+import { type Colours, counted, Page } from '../page.ts'
+import { printable } from '../printable.ts'
+import { table } from '../table.ts'
+import { closing } from './closing.ts'
+import type { Confirmed, ZonePlan } from './confirmed.ts'
 
 /** Confirmed sets are listed one by one up to this many; beyond, they are counted. */
 const LISTED = 60
@@ -391,8 +364,6 @@ function causesOf(page: Page, causes: readonly Cause[], told: Set<string>): void
 /** As wide as “Likely cause:” with its blanks. */
 const CAUSE = ' '.repeat(16)
 
-const OF_ZONE: readonly CauseKind[] = ['secondary-behind', 'old-delegation']
-
 interface Group {
   verdict: Verdict
   labels: string[]
@@ -421,113 +392,4 @@ function grouped(answers: readonly Judged[]): Group[] {
 function paintVerdict(colour: Colours, verdict: Verdict, text: string): string {
   if (verdict === 'as-intended') return colour.green(text)
   return verdict in VERDICT_SIGN ? colour.cyan(text) : colour.red(text)
-}
-
-/** How what is intended gets to the servers. */
-function publishing([first, ...more]: readonly ZonePlan[]): string {
-  const name = bare(first!.zone.name)
-  if (more.length === 0 && first!.hosted) return `bramblefront sheet ${name} --changes`
-  if (more.length === 0 && first!.delivered) return `bramblefront publish ${name}`
-  return 'publish the zone file on the primary server and check that it loads'
-}
-
-/** What it comes to, and what to do next. */
-function closing({ plans, confirmations }: Confirmed): string {
-  const again = `bramblefront ${printable(callText())}`
-  const sets = confirmations.flatMap((each) => each.sets)
-  const counts = statusCounts(sets)
-  const parties = new Set(confirmations.flatMap((each) => each.parties.map(({ label }) => label)))
-  const last = sets
-    .filter(({ status }) => status.word === 'settling')
-    .reduce((latest, { status }) => Math.max(latest, status.until ?? 0), 0)
-  const at = confirmations[0]!.at
-  const others = STATUSES.filter((word) => word !== 'confirmed' && counts[word] > 0).reverse()
-  const all = [
-    `${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`,
-    others.map((word) => `${counts[word]} ${word.replace('-', ' ')}`).join(', '),
-  ]
-    .filter(Boolean)
-    .join('; ')
-  const lost = plans.reduce((sum, { unread }) => sum + unread.length, 0)
-  if (lost > 0)
-    return `${all}; ${counted(lost, 'entry', 'entries')} of the file could not be read. Next: correct ${lost === 1 ? 'it' : 'them'} (bramblefront check says what would be right), publish, and run: ${again}`
-  if (sets.length === 0) return 'The zone has no record sets besides its name servers, which are shown above.'
-  if (sets.some(({ causes }) => causes.some(({ kind }) => !OF_ZONE.includes(kind))))
-    return `${all}. Waiting will not help. Next: apply the fix shown above, publish, and run: ${again}`
-  if (counts['not-published'] > 0) {
-    const behind = confirmations.some(({ remarks }) => remarks.some(({ what }) => what === 'not-published'))
-    const next = behind ? publishing(plans) : 'check that the server loaded this file and that its serial was advanced'
-    const spared =
-      plans.some(({ early }) => !early) &&
-      confirmations.some((each) => each.parties.some(({ role }) => role === 'resolver'))
-    return `${all}.${spared ? ' Resolvers were not asked for unpublished sets, so that they do not cache negative answers.' : ''} Next: ${next}, then: ${again}`
-  }
-  if (counts.wrong + counts.split + counts.overdue > 0)
-    return `${all}. Waiting will not help. Next: see above what was received instead, and where.`
-  if (confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong)))
-    return `${all}; but see the notes about the zone’s servers above.`
-  if (counts.unreachable > 0) return `${all}: a server or resolver did not reply. No problem was found.`
-  if (counts.settling > 0)
-    return `${all}${last > 0 ? `, done by ${timeText(last, at)}` : ''}. No problem was found. To wait for it: ${again}${again.includes(' --watch') ? '' : ' --watch'}`
-  const led = confirmations.reduce((sum, { nowhere }) => sum + nowhere.length, 0)
-  const nowhere = led > 0 ? ` ${led === 1 ? 'One of them leads' : `${led} of them lead`} nowhere: see above.` : ''
-  return `${sets.length === 1 ? 'The record set is' : `All ${sets.length} record sets are`} confirmed by ${parties.size === 1 ? 'the server or resolver' : `all ${parties.size} servers and resolvers`} asked.${nowhere}`
-}
-
-const isoOf = (seconds: number): string => new Date(seconds * 1000).toISOString()
-
-export function confirmationJson({ plans, confirmations, vantages, samples }: Confirmed): ConfirmDocument {
-  const one = plans.length === 1
-  const sets = confirmations.flatMap((each) => each.sets)
-  const roles = new Map(confirmations.flatMap((each) => each.parties.map(({ label, role }) => [label, role] as const)))
-  return {
-    format: 1,
-    zone: one ? foldName(plans[0]!.zone.name) : null,
-    at: isoOf(confirmations[0]!.at),
-    vantages: [...vantages.values()]
-      .filter(({ label }) => roles.has(label))
-      .map(({ authority, ...each }) => ({ ...each, role: roles.get(each.label)! })),
-    samples,
-    zones: plans.map(({ zone, unfound, unread }, i) => {
-      const { state, remarks } = confirmations[i]!
-      return {
-        zone: foldName(zone.name),
-        intended: state.intended,
-        servers: state.servers,
-        parents: state.parents.map(({ glue, ...parent }) => parent),
-        unfound,
-        unread: unread.map(({ owner, type, ...entry }) => ({
-          ...entry,
-          owner: owner === undefined ? null : foldName(owner),
-          type: type === undefined ? null : typeText(type),
-        })),
-        remarks,
-      }
-    }),
-    sets: confirmations.flatMap(({ sets: ofZone }, i) =>
-      ofZone.map(({ question, status, answers, causes }) => ({
-        ...(one ? {} : { zone: foldName(plans[i]!.zone.name) }),
-        owner: foldName(question.owner),
-        type: typeText(question.type),
-        ...(question.asked === question.owner ? {} : { asked: question.asked }),
-        ...(question.intended || question.follow ? {} : { removed: true }),
-        status: status.word,
-        until: status.until === undefined ? null : isoOf(status.until),
-        atMost: status.atMost === true,
-        says: status.text,
-        answers: answers.map(({ at, otherTtl, earlierTtl, state, ownAnswer, ...answer }) => ({
-          ...answer,
-          at: isoOf(at),
-        })),
-        causes,
-      })),
-    ),
-    nowhere: confirmations.flatMap(({ nowhere }) =>
-      nowhere.map(({ owner, type, target, why }) => ({ owner: foldName(owner), type: typeText(type), target, why })),
-    ),
-    left: plans.flatMap(({ left }) =>
-      left.map(({ owner, type, why }) => ({ owner: foldName(owner), type: typeText(type), why })),
-    ),
-    counts: statusCounts(sets),
-  }
 }
