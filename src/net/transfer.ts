@@ -18,9 +18,12 @@ const AXFR = 252
 /** A zone of more octets than this is none that anybody hands over; an endless one would fill the disk. */
 const MOST = 2 ** 30
 
+/** Octets: a transfer that brings less, on average, stands still. */
+const LEAST_PER_SECOND = 4096
+
 export interface Fetching {
   clock: Clock
-  /** Milliseconds for all of it. */
+  /** Milliseconds: nothing may be waited for any longer. In each such time as much must come as the slowest line brings. */
   limitMs: number
   /** Signs the query; then every message must be covered by a signature. */
   key?: Key
@@ -39,6 +42,8 @@ export interface Failed {
   failed: string
   /** Nobody answered at all. */
   unreached?: boolean
+  /** And that was waited for: asking again over the same line is in vain. */
+  silent?: boolean
   /** What the server answered. */
   rcode?: string
 }
@@ -53,15 +58,19 @@ export function fetchZone(vantage: Vantage, zone: Name, fetching: Fetching): Pro
       socket?.destroy()
       resolve(result)
     }
-    const stopWaiting = fetching.clock.after(fetching.limitMs, () =>
-      done(
-        incoming.begun
-          ? {
-              failed: `it was not complete after ${fetching.limitMs / 1000} s (${incoming.records} records came)`,
-            }
-          : { failed: `nothing came within ${fetching.limitMs / 1000} s`, unreached: true },
-      ),
-    )
+    const seconds = fetching.limitMs / 1000
+    let before = 0
+    const look = (): void => {
+      const isMoving = incoming.octets - before >= LEAST_PER_SECOND * seconds
+      before = incoming.octets
+      if (isMoving) stopWaiting = fetching.clock.after(fetching.limitMs, look)
+      else if (incoming.begun)
+        done({
+          failed: `it was not complete, and hardly anything came within ${seconds} s (${incoming.records} records so far)`,
+        })
+      else done({ failed: `nothing came within ${seconds} s`, unreached: true, silent: true })
+    }
+    let stopWaiting = fetching.clock.after(fetching.limitMs, look)
     openStream(vantage).then(
       (opened) => {
         socket = opened
@@ -97,7 +106,7 @@ class Incoming {
   private readonly id = randomInt(65_536)
   private readonly response: SignedResponse | undefined
   private serial: number | undefined
-  private octets = 0
+  octets = 0
   private received: Buffer = Buffer.alloc(0)
 
   constructor(zone: Name, fetching: Fetching) {

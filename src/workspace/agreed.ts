@@ -6,12 +6,20 @@ import { dirname, join } from 'node:path'
 import { systemText, Trouble } from './trouble.ts'
 import { replaceFile } from './write.ts'
 
+/** A command of a delivery of a workspace, in these very words; `sum` is that of its program’s content, where that counts. */
+export interface Agreement {
+  folder: string
+  label: string
+  command: readonly string[]
+  sum?: string
+}
+
 const agreedFile = (): string =>
   join(process.env.XDG_STATE_HOME || join(homedir(), '.local', 'state'), 'bramblefront', 'agreed.json')
 
-const keyOf = (folder: string, label: string, command: readonly string[]): string =>
+const keyOf = ({ folder, label, command, sum }: Agreement): string =>
   createHash('sha256')
-    .update(JSON.stringify([realpathSync(folder), label, command]))
+    .update(JSON.stringify([realpathSync(folder), label, command, ...(sum === undefined ? [] : [sum])]))
     .digest('hex')
 
 function known(): string[] {
@@ -23,15 +31,14 @@ function known(): string[] {
   }
 }
 
-/** Whether this very command of a delivery of a workspace was agreed to. */
-export const isAgreed = (folder: string, label: string, command: readonly string[]): boolean =>
-  known().includes(keyOf(folder, label, command))
+/** Whether it was agreed to. */
+export const isAgreed = (agreement: Agreement): boolean => known().includes(keyOf(agreement))
 
-export function rememberAgreed(folder: string, label: string, command: readonly string[]): void {
+export function rememberAgreed(agreement: Agreement): void {
   const file = agreedFile()
   try {
     mkdirSync(dirname(file), { recursive: true, mode: 0o700 })
-    replaceFile(file, `${JSON.stringify([...new Set([...known(), keyOf(folder, label, command)])])}\n`)
+    replaceFile(file, `${JSON.stringify([...new Set([...known(), keyOf(agreement)])])}\n`)
   } catch (error) {
     throw new Trouble(`cannot write ${file}: ${systemText(error)}`)
   }

@@ -25,6 +25,7 @@ import {
 } from './journal.ts'
 import { lock } from './lock.ts'
 import { LOG_FILE, logEnd } from './log.ts'
+import { IN_ONE_PIECE } from './states.ts'
 import { systemText, Trouble } from './trouble.ts'
 import { appendFrom, isStill, type Staged, stage, stageLink } from './write.ts'
 
@@ -57,9 +58,11 @@ export interface ZoneWrite {
   entry: Said
   /** What the backup of the entry holds, where that is not the zone’s own file as it was. */
   copy?: Uint8Array
+  /** All of the zone as the backup has it, where its file includes others: in one piece. */
+  whole?: Uint8Array
 }
 
-type Shared = 'id' | 'at' | 'zone' | 'command' | 'backup' | 'sum'
+type Shared = 'id' | 'at' | 'zone' | 'command' | 'backup' | 'sum' | 'whole' | 'wholeSum'
 /** A zone that became another one. */
 export type ChangeEntry = Omit<DataEntry, Shared>
 /** The same, or that it was published as it is. */
@@ -131,6 +134,7 @@ const isAsRead = ({ zones, beside }: Writes): boolean =>
 interface Backup {
   path: string
   octets: Uint8Array
+  whole?: { path: string; octets: Uint8Array }
 }
 
 /** From so many octets on, a file that is replaced is kept by another name for it, and not written out again. */
@@ -157,11 +161,15 @@ function put(place: Place, writes: Writes, edits: readonly (Edit | undefined)[],
         const linked = before.length >= LARGE && statSync(file).nlink === 1 ? stageLink(path, file) : undefined
         take(linked ?? stage(path, before, { like: file }))
       }
-      if (!each.copy) return backup
-      const path = copyName(folder, each.entry.file, now, isTaken)
-      makeFolder(place, path)
-      take(stage(path, each.copy))
-      return { path, octets: each.copy }
+      const keep = (name: string, octets: Uint8Array): Backup => {
+        const path = copyName(folder, name, now, isTaken)
+        makeFolder(place, path)
+        take(stage(path, octets))
+        return { path, octets }
+      }
+      if (each.copy) backup = keep(each.entry.file, each.copy)
+      if (!backup || !each.whole) return backup
+      return { ...backup, whole: keep(basename(each.entry.file) + IN_ONE_PIECE, each.whole) }
     })
     for (const { path, content, mode, folderMode } of beside) {
       makeFolder(place, (here = path), folderMode)
@@ -243,6 +251,7 @@ function logText(
     const kept = {
       backup: backup === undefined ? null : relative(root, backup.path),
       ...(backup && { sum: sumOf(backup.octets) }),
+      ...(backup?.whole && { whole: relative(root, backup.whole.path), wholeSum: sumOf(backup.whole.octets) }),
     }
     const lineOf = (said: Said, id: string): object => ({
       id,

@@ -141,6 +141,11 @@ const deliveryEntry = object({
     .oneOf(['update', 'file'] as const)
     .required()
     .meta({ says: 'update: dynamic update (RFC 2136); file: a file in a folder' }),
+  view: string().meta({ says: 'the view that it is for; without it, only files that belong to no view are delivered' }),
+  audience: string()
+    .oneOf(['public', 'private'] as const)
+    .meta({ says: 'who asks there; a private zone goes only where this says private, or where the views agree' }),
+  catalog: domainName.meta({ says: 'the catalog zone that lists its zones (RFC 9432), kept in step by publish' }),
   address: address.meta({ says: 'the server that takes updates' }),
   port: port.meta({ says: 'where it listens (default: 53, over TLS 853)' }),
   key: string().meta({ says: 'the file of the transaction key, seen from the workspace’s folder' }),

@@ -3,7 +3,7 @@ import { dirname, resolve } from 'node:path'
 import type { Schema } from 'yup'
 import type { Vantage } from '../core/confirm/observation.ts'
 import { type ServerEntry, vantageOf } from '../core/confirm/vantage.ts'
-import { foldName, toName } from '../core/names/name.ts'
+import { foldName, type Name, toName } from '../core/names/name.ts'
 import { octetsOf } from '../core/names/octets.ts'
 import { parseTtl } from '../core/records/ttl.ts'
 import type { Exception, Follow, Front } from '../core/rules/rule.ts'
@@ -41,7 +41,16 @@ export interface Config {
 }
 
 /** How zones get to their servers. */
-export type Delivery = { label: string; zones: string[] } & (
+export type Delivery = {
+  label: string
+  zones: string[]
+  /** The view that it is for; without one, only files that belong to no view. */
+  view?: string
+  /** Who asks there: a private zone goes to a public place under no circumstances. */
+  audience?: 'public' | 'private'
+  /** The catalog zone that lists its zones (RFC 9432). */
+  catalog?: Name
+} & (
   | {
       by: 'update'
       server: Vantage
@@ -109,11 +118,17 @@ function styleOf({ 'final-dot': finalDot, 'ttl-floor': floor, ...stated }: Sheet
 }
 
 function deliveryOf(entry: DeliveryEntry, home: string): Delivery {
-  const { label, zones } = entry
+  const { label, zones, view, audience } = entry
+  const common = {
+    label,
+    zones,
+    ...(view === undefined ? {} : { view }),
+    ...(audience === undefined ? {} : { audience }),
+    ...(entry.catalog === undefined ? {} : { catalog: foldName(toName(entry.catalog)!) }),
+  }
   if (entry.by === 'file')
     return {
-      label,
-      zones,
+      ...common,
       by: 'file',
       folder: resolve(home, entry.folder!),
       ...(entry.after ? { after: entry.after } : {}),
@@ -121,7 +136,7 @@ function deliveryOf(entry: DeliveryEntry, home: string): Delivery {
   const { address, port, name, key, transport = 'tcp' } = entry
   const authority = entry.authority === undefined ? undefined : resolve(home, entry.authority)
   const server = vantageOf({ label, address, port, transport, name, authority })!
-  return { label, zones, by: 'update', server, ...(key === undefined ? {} : { key: resolve(home, key) }) }
+  return { ...common, by: 'update', server, ...(key === undefined ? {} : { key: resolve(home, key) }) }
 }
 
 const WORDS = { keys: KEYS, examples: EXAMPLES }

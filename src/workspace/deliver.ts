@@ -2,7 +2,6 @@
 import { existsSync, mkdirSync, readFileSync, rmSync, statSync } from 'node:fs'
 import { basename, dirname, join, relative, resolve } from 'node:path'
 import type { Zone, Zones } from '../core/model/zones.ts'
-import { readFileOrTrouble } from './files.ts'
 import { leftOvers } from './journal.ts'
 import { lock } from './lock.ts'
 import { systemText, Trouble } from './trouble.ts'
@@ -30,10 +29,6 @@ export function deliveryFiles(folder: string, { file, octets }: ZoneFile, zones:
     { path: join(folder, basename(file)), octets },
   ]
 }
-
-/** What is in a file; undefined where there is none. */
-export const presentAt = (path: string): Uint8Array | undefined =>
-  existsSync(path) ? readFileOrTrouble(path) : undefined
 
 /** Puts the files into their places, under the lock of the folder: all are written and synced beside first, so that a full disk changes nothing. */
 export async function deliver(folder: string, files: readonly DeliveredFile[]): Promise<void> {

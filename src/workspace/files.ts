@@ -1,6 +1,6 @@
 /** Zone files on disk: reading them and what they include, and which zones they are for. */
 
-import { readFileSync, realpathSync, statSync } from 'node:fs'
+import { existsSync, readFileSync, realpathSync, statSync } from 'node:fs'
 import { basename, dirname, isAbsolute, join, sep } from 'node:path'
 import type { Included } from '../core/file/reading.ts'
 import { zoneNameClues } from '../core/file/zone-name.ts'
@@ -26,6 +26,10 @@ export function readFileOrTrouble(file: string): Uint8Array {
     throw error instanceof Trouble ? error : new Trouble(`cannot read ${file}: ${systemText(error)}`)
   }
 }
+
+/** What is in a file; undefined where there is none. */
+export const presentAt = (path: string): Uint8Array | undefined =>
+  existsSync(path) ? readFileOrTrouble(path) : undefined
 
 /**
  * Reads the files that `$INCLUDE` names, relative to the folder of the file that includes them. They must lie in that folder or below it, unless `anywhere`:

@@ -1,15 +1,19 @@
 /** What was seen of zones, for the log: with what was edited by hand before, and a copy of each zone that all of its servers have. */
 import { mkdirSync } from 'node:fs'
-import { relative, resolve } from 'node:path'
+import { basename, relative, resolve } from 'node:path'
 import { editKept } from '../core/change/edit.ts'
 import type { LogLine } from '../core/confirm/memory.ts'
+import { inOnePiece } from '../core/file/forms.ts'
 import { serialOf } from '../core/file/serial.ts'
-import { entriesOf, lastDelivered } from '../core/history/states.ts'
+import { entriesOf, type Published } from '../core/history/states.ts'
 import { foldName } from '../core/names/name.ts'
+import type { Base } from '../core/publish/base.ts'
 import { backupFolder, copyName, freshId, sumOf } from './backups.ts'
+import { type BaseNotes, baseBeside, writeBase } from './bases.ts'
 import { commit, type ZoneWrite } from './commit.ts'
 import { handEdits } from './hand-edits.ts'
 import { appendLog, readLog } from './log.ts'
+import { IN_ONE_PIECE } from './states.ts'
 import { Trouble } from './trouble.ts'
 import { loadZones, type ZoneFile } from './workspace.ts'
 import { writeFresh } from './write.ts'
@@ -58,27 +62,35 @@ export interface Delivered {
   delivery: string
   /** The serial that the server has now. */
   serial?: number
+  /** The base of the delivery from now on. */
+  base: Base
+  notes: BaseNotes
   command: string
   now: Date
 }
 
 /**
- * Notes that a zone was delivered as it is, with a copy of it: what stands on both sides. The kept file takes over a serial that the server made; that is returned.
- * `digest` is that of its data.
+ * Records that a zone was delivered as it is: its base, an entry of the log, and a copy of the zone. The file takes over a serial that the server made; that is
+ * returned. `digest` is that of its data.
  */
-export async function noteDelivered(
+export async function recordDelivered(
   folder: string,
   file: ZoneFile,
   digest: string,
-  { by, delivery, serial, command, now }: Delivered,
+  { by, delivery, serial, base, notes, command, now }: Delivered,
+  includeAnywhere?: boolean,
 ): Promise<number | undefined> {
-  const zones = loadZones([file])
+  const zones = loadZones([file], includeAnywhere)
   const [zone] = zones.zones
   const kept = serialOf(zones, zone!)
   const isOther = serial !== undefined && kept !== undefined && serial !== kept && !zone!.hosted
-  const entries = entriesOf(readLog(folder, [file.zone]), file.zone).filter((each) => each.view === file.view)
-  const last = lastDelivered(entries, delivery)
-  if (!isOther && last?.sum === sumOf(file.octets)) return undefined
+  const beside = baseBeside(folder, { ...file, delivery }, base, notes)
+  const last = lastDelivered(folder, file, delivery)
+  if (!isOther && last?.digest === digest && last.serial === (serial ?? kept ?? null)) {
+    if (beside) await writeBase(folder, { ...file, delivery }, base, notes, { command, now })
+    return undefined
+  }
+  const whole = inOnePiece(zones, zone!)
   const edited = isOther ? editKept(zones, zone!, [], { serial }) : undefined
   if (edited && 'refused' in edited) throw new Trouble(`${file.file}: ${edited.refused}`)
   const view = file.view === undefined ? {} : { view: file.view }
@@ -98,24 +110,39 @@ export async function noteDelivered(
       digest,
     },
     copy: edited?.octets ?? file.octets,
+    whole,
   }
   await commit(
     { root: folder, backups: folder, logged: true },
-    { zones: [write], beside: [], command, now },
+    { zones: [write], beside: beside ? [beside] : [], command, now },
     async () => {
       throw new Trouble(
-        `${file.file} was changed while it was published: what stands on the server is not noted; call again`,
+        `${file.file} was changed while it was published: the server's state was not recorded; call again`,
       )
     },
   )
   return isOther ? serial : undefined
 }
 
-/** Keeps a copy of a zone’s own file, and says where. */
-function copied(folder: string, { zone, view, file, octets }: ZoneFile, now: Date): { backup: string; sum: string } {
+function lastDelivered(folder: string, file: ZoneFile, delivery: string): Published | undefined {
+  const entries = entriesOf(readLog(folder, [file.zone]), file.zone).filter((each) => each.view === file.view)
+  return entries.findLast(
+    (each): each is Published => each.what === 'published' && each.delivery === delivery && each.all === true,
+  )
+}
+
+/** Keeps a copy of a zone, in one piece, too, where its file includes others; and says where. */
+function copied(folder: string, { zone, view, file, octets }: ZoneFile, now: Date) {
   const kept = backupFolder(folder, { zone, view })
   mkdirSync(kept, { recursive: true })
-  const path = copyName(kept, file, now, () => false)
-  writeFresh(path, octets)
-  return { backup: relative(folder, path), sum: sumOf(octets) }
+  const keep = (name: string, content: Uint8Array): { path: string; sum: string } => {
+    const path = copyName(kept, name, now, () => false)
+    writeFresh(path, content)
+    return { path: relative(folder, path), sum: sumOf(content) }
+  }
+  const own = keep(file, octets)
+  const zones = loadZones([{ zone, file, octets }])
+  const piece = inOnePiece(zones, zones.zones[0]!)
+  const whole = piece && keep(basename(file) + IN_ONE_PIECE, piece)
+  return { backup: own.path, sum: own.sum, ...(whole ? { whole: whole.path, wholeSum: whole.sum } : {}) }
 }

@@ -1,7 +1,7 @@
 /** How zones were: by the copies of their files that were kept. */
 import { basename, join } from 'node:path'
 import { type Sets, setKey, setsOf, soaOf } from '../core/change/difference.ts'
-import { isDataEntry, sideSet } from '../core/change/entry.ts'
+import { type DataEntry, isDataEntry, sideSet } from '../core/change/entry.ts'
 import type { Earlier } from '../core/confirm/questions.ts'
 import { serialOf } from '../core/file/serial.ts'
 import type { Held } from '../core/history/states.ts'
@@ -44,7 +44,10 @@ export function earlierStates(folder: string, file: ZoneFile, includeAnywhere = 
   return { states, more }
 }
 
-/** A zone as its copy has it; of the files that it includes, as they were then, too. */
+/** What the name of a copy ends in that holds all of a zone in one piece, what it includes, too. */
+export const IN_ONE_PIECE = '.whole'
+
+/** A zone as its copy has it; of the files that it includes, as they were then, too: by the copy in one piece of that moment, or by their own. */
 function loaded(
   file: ZoneFile,
   octets: Uint8Array,
@@ -52,7 +55,9 @@ function loaded(
   at: number,
   includeAnywhere: boolean,
 ): { zones: Zones; zone: Zone } {
-  const then = { ...file, octets }
+  const whole = copies.find((each) => each.at === at && each.of === basename(file.file) + IN_ONE_PIECE)
+  const piece = whole && readCopy(whole.path)
+  const then = { ...file, octets: piece && !isRefused(piece) ? piece : octets }
   let zones = loadZones([then], includeAnywhere)
   const included = zones.sources.slice(1).map((source) => source.file)
   const instead = new Map<string, Uint8Array>()
@@ -83,18 +88,24 @@ export function keptState(
   { entry, side }: Held,
   includeAnywhere = false,
 ): KeptState | Refused {
-  const octets = readCopy(join(folder, entry.backup!), entry.sum)
+  const { came, cameSum } = entry as DataEntry
+  const octets =
+    side === 'came' && came !== undefined
+      ? readCopy(join(folder, came), cameSum)
+      : entry.whole !== undefined
+        ? readCopy(join(folder, entry.whole), entry.wholeSum)
+        : readCopy(join(folder, entry.backup!), entry.sum)
   if (isRefused(octets)) return octets
   const copies = copiesIn(backupFolder(folder, file))
   const at = copies.find(({ path }) => path === join(folder, entry.backup!))?.at ?? Date.parse(entry.at) / 1000
   const { zones, zone } = loaded(file, octets, copies, at, includeAnywhere)
   const sets = setsOf(zones, zone)
-  if (side === 'copy')
+  if (side !== 'after')
     return {
       sets,
       serial: serialOf(zones, zone),
       soa: soaOf(zones, zone),
-      octets: zones.sources.length === 1 ? octets : undefined,
+      octets: zones.sources.length === 1 && entry.whole === undefined ? octets : undefined,
     }
   if (isDataEntry(entry))
     for (const { owner, type: word, after } of entry.sets) {

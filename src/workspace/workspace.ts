@@ -83,6 +83,8 @@ export interface Viewed {
   view?: string
   /** All views together, and files for one zone that are not told apart by a view, too. */
   allViews?: boolean
+  /** Only files that belong to no view. */
+  unviewed?: boolean
 }
 
 /**
@@ -138,7 +140,11 @@ export async function openWorkspace(folder: string, options: Viewed = {}): Promi
       }),
     ]
   })
-  const files = options.allViews ? all : inView(all, options.view)
+  const files = options.allViews
+    ? all
+    : options.unviewed
+      ? all.filter(({ view }) => view === undefined)
+      : inView(all, options.view)
   const { vantages, servers, fronts, follows, exceptions } = config
   const { readKeys, readPolicies } = await import('./beside.ts')
   return {

@@ -110,7 +110,10 @@ describe('the command afterwards', () => {
     const folder = workspace(', after: [./reload, "a b"]')
     script(folder, 'echo "$1|$2" >> told')
     const never = await publish(folder, '--yes')
-    expect([never.status, never.json().refused.why]).toEqual([1, expect.stringContaining('never agreed to')])
+    expect([never.status, never.json().refused.why]).toEqual([
+      1,
+      expect.stringContaining('not confirmed on this machine'),
+    ])
     expect(existsSync(join(folder, `delivered/${ZONE}.zone`))).toBe(false)
     process.env.XDG_STATE_HOME = join(folder, 'state')
     const agreed = await atTerminal(folder, ['publish', ZONE, '--force', '--yes'], ['yes'])
@@ -122,7 +125,7 @@ describe('the command afterwards', () => {
     const config = readFileSync(join(folder, 'bramblefront.yaml'), 'utf8')
     writeFileSync(join(folder, 'bramblefront.yaml'), config.replace('"a b"', '"c"'))
     await call(folder, 'write', 'address', 'www', '198.18.0.3', '--force')
-    expect((await publish(folder, '--yes')).json().refused.why).toContain('never agreed to')
+    expect((await publish(folder, '--yes')).json().refused.why).toContain('not confirmed on this machine')
 
     writeFileSync(join(folder, 'bramblefront.yaml'), config)
     script(folder, 'echo no >&2; exit 7')

@@ -2,6 +2,7 @@
 import type { Command } from 'commander'
 import { type SetPreview, setJson } from '../../core/change/change-set.ts'
 import { differenceIn, differences, setsOf } from '../../core/change/difference.ts'
+import { parseVantage, serverPlace } from '../../core/confirm/vantage.ts'
 import { serialOf } from '../../core/file/serial.ts'
 import type { Zone, Zones } from '../../core/model/zones.ts'
 import { bothWays } from '../../core/names/idna.ts'
@@ -17,8 +18,9 @@ import { counted, Page, printJson } from '../output/page.ts'
 import { printable } from '../output/printable.ts'
 import { stream } from '../output/stream.ts'
 import { sides } from './change/report.ts'
+import { keyIn } from './key-file.ts'
 import { type Other, otherOf, otherState, WITH_HELP } from './past.ts'
-import { type AtServers, serverStates } from './servers.ts'
+import { type AtServers, type KeyOf, serverStates } from './servers.ts'
 import { type Chosen, choose, type SourceOptions } from './source.ts'
 
 export const define = (command: Command): Command =>
@@ -53,6 +55,8 @@ interface Compared {
   back?: string
   /** Servers that could not be asked. */
   unreached: string[]
+  /** Of servers that hand no zone over, only what is known here was asked for: so many record sets of so many servers. */
+  partial?: { servers: string[]; compared: number }
 }
 
 async function diff(what: string | undefined, options: DiffOptions, command: Command): Promise<void> {
@@ -84,14 +88,32 @@ function withState(source: Chosen, zone: Zone, other: Exclude<Other, 'servers'>,
 
 async function withServers(what: string | undefined, source: Chosen, options: DiffOptions): Promise<Compared[]> {
   const one = options.with === undefined || options.with === 'servers' ? undefined : options.with
-  const found = await serverStates(what, source, { ...options, at: one === undefined ? undefined : [one] })
-  return found.map(({ zone, servers, unreached, serial }) => ({
-    zone,
-    with: one ?? 'servers',
-    serial,
-    sets: merged(servers),
-    unreached,
-  }))
+  const { workspace } = source
+  const delivered = (workspace?.deliveries ?? []).flatMap((each) => (each.by === 'update' ? [each] : []))
+  const named = delivered.find(({ label }) => label === one)
+  // A delivery is asked as it is delivered to.
+  const within = named
+    ? { ...source, workspace: { ...workspace!, vantages: [...workspace!.vantages, named.server] } }
+    : source
+  const keyOf: KeyOf = (vantage, zone) => {
+    const own = deliveriesFor(zone, delivered).find(
+      (each) => each.by === 'update' && serverPlace(each.server) === serverPlace(vantage),
+    )
+    return own?.by === 'update' && own.key !== undefined ? keyIn(own.key) : undefined
+  }
+  const found = await serverStates(what, within, { ...options, at: one === undefined ? undefined : [one], keyOf })
+  return found.map(({ zone, servers, unreached, serial }) => {
+    const asked = servers.filter(({ whole }) => !whole)
+    const compared = Math.max(0, ...asked.map(({ seen }) => seen.size))
+    return {
+      zone,
+      with: one ?? 'servers',
+      serial,
+      sets: merged(servers),
+      unreached,
+      ...(asked.length > 0 ? { partial: { servers: asked.map(({ server }) => server), compared } } : {}),
+    }
+  })
 }
 
 /** The differences of all servers: once where all have the same, else each with its server. */
@@ -112,7 +134,7 @@ function merged(servers: readonly AtServers[]): Compared['sets'] {
   return found
 }
 
-function partOf(zones: Zones, { zone, with: other, serial, sets, unreached }: Compared): DiffPart {
+function partOf(zones: Zones, { zone, with: other, serial, sets, unreached, partial }: Compared): DiffPart {
   const all = sets.map((set) => ({
     owner: foldName(set.owner),
     type: typeText(set.type),
@@ -129,6 +151,8 @@ function partOf(zones: Zones, { zone, with: other, serial, sets, unreached }: Co
     sets: all,
     counts: countsOf(sets),
     unreached,
+    whole: partial === undefined,
+    notWhole: partial?.servers ?? [],
   }
 }
 
@@ -150,7 +174,8 @@ function* told(all: readonly Compared[], { zones, workspace }: Chosen, command: 
   const { colour } = page
   const several = all.length > 1
   const shown = several ? all.filter(({ sets, unreached }) => sets.length > 0 || unreached.length > 0) : all
-  for (const { zone, with: other, serial, sets, unreached } of shown) {
+  for (const each of shown) {
+    const { zone, with: other, serial, sets, unreached, partial } = each
     const own = serialOf(zones, zone)
     page.line(
       `${colour.bold(printable(bothWays(bare(zone.name))))}  ${colour.dim(printable(`compared with ${other}; serial ${own ?? '(none)'} here, ${serial ?? 'unknown'} there`))}`,
@@ -172,10 +197,11 @@ function* told(all: readonly Compared[], { zones, workspace }: Chosen, command: 
           ? `${counted(sets.length, 'difference')}.`
           : `${counted(sets.length, 'difference')}: ${counts.map(([word, count]) => `${count} ${CHANGES[word as 'ttl']}`).join(', ')}.`,
       )
-    else if (unreached.length === 0) page.text('No differences.')
+    else if (unreached.length === 0) page.text(partial ? `No differences in what was compared.` : 'No differences.')
+    if (partial) page.text(partialText(partial))
     if (sets.length > 0 && own !== undefined && own === serial && !zone.hosted)
       page.text(`Both sides have the serial ${own}, though they differ: name servers take them for the same version.`)
-    for (const each of unreached) page.text(`Could not be compared: ${each}`)
+    for (const what of unreached) page.text(`Could not be compared: ${what}`)
     if (several) page.line()
     yield page.taken()
   }
@@ -183,21 +209,33 @@ function* told(all: readonly Compared[], { zones, workspace }: Chosen, command: 
   if (several)
     page.text(
       different.length === 0
-        ? `No differences in ${counted(all.length, 'zone')}${shown.length > 0 ? ' as far as they could be compared' : ''}.`
+        ? `No differences in ${counted(all.length, 'zone')}${shown.length > 0 || all.some(({ partial }) => partial) ? ' as far as they could be compared' : ''}.`
         : `${different.length} of ${counted(all.length, 'zone')} differ.`,
     )
   const [first] = different
-  if (first) page.text(nextStep(first, workspace))
+  if (first) for (const each of nextSteps(first, workspace)) page.text(each)
   yield page.taken()
 }
 
 /** What follows, in a line. */
-function nextStep({ zone, back }: Compared, workspace: Workspace | undefined): string {
+function nextSteps({ zone, back, with: other, sets }: Compared, workspace: Workspace | undefined): string[] {
   const name = bare(zone.name)
-  if (!workspace) return 'Next: decide which side is right, and write that: bramblefront write --help'
-  if (zone.hosted) return `Next: bramblefront sheet ${name} --changes`
-  if (back !== undefined) return `To bring the former state back: bramblefront restore ${name} ${back}`
-  return deliveriesFor(zone.name, workspace.deliveries).length > 0
-    ? `Next: bramblefront publish ${name}`
-    : `Next: publish what is intended on your name server, then: bramblefront confirm ${name}`
+  if (!workspace) return ['Next: decide which side is right, and write that: bramblefront write --help']
+  if (back !== undefined) return [`To bring the former state back: bramblefront restore ${name} ${back}`]
+  if (zone.hosted) return [`Next: bramblefront sheet ${name} --changes`]
+  const deliveries = deliveriesFor(zone, workspace.deliveries)
+  const from = deliveries.find(({ by, label }) => by === 'update' && (other === 'servers' || other === label))?.label
+  const address = from ?? (parseVantage(other) ? other : undefined)
+  const [{ owner, type }] = sets as [SetPreview]
+  return [
+    deliveries.length > 0
+      ? `To put in place what is here: bramblefront publish ${name}`
+      : `To put in place what is here, load it on your name server, then: bramblefront confirm ${name}`,
+    ...(address === undefined
+      ? []
+      : [`To take over what is there: bramblefront adopt ${name} ${bare(owner)}. ${typeText(type)} --from ${address}`]),
+  ]
 }
+
+const partialText = ({ servers, compared }: NonNullable<Compared['partial']>): string =>
+  `${servers.join(', ')}: no zone transfer, so only the ${counted(compared, 'record set')} known here were compared; whatever else is there was not looked at.`

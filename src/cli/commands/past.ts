@@ -1,5 +1,6 @@
 /** A zone of the workspace with its past, for the commands that look back. */
 import { existsSync } from 'node:fs'
+import { basename, join } from 'node:path'
 import { setsOf } from '../../core/change/difference.ts'
 import { zoneDigest } from '../../core/change/digest.ts'
 import { parseVantage } from '../../core/confirm/vantage.ts'
@@ -12,13 +13,12 @@ import {
   type Held,
   heldAt,
   heldBy,
-  lastDelivered,
-  lastOnBothSides,
   lastPublished,
 } from '../../core/history/states.ts'
 import type { Zone, Zones } from '../../core/model/zones.ts'
-import { bare } from '../../core/names/name.ts'
+import { bare, foldName } from '../../core/names/name.ts'
 import { isRefused, type Refused } from '../../core/result.ts'
+import { readFileOrTrouble, zoneOf } from '../../workspace/files.ts'
 import { readLog } from '../../workspace/log.ts'
 import { type KeptState, keptState } from '../../workspace/states.ts'
 import { Trouble } from '../../workspace/trouble.ts'
@@ -38,13 +38,20 @@ export interface Past {
   entries: Entry[]
 }
 
-export const pastOf = (folder: string, file: ZoneFile, zones: Zones, zone: Zone): Past => ({
+/** `lines`: those of the log that may be the zone’s, where they were read before. */
+export const pastOf = (
+  folder: string,
+  file: ZoneFile,
+  zones: Zones,
+  zone: Zone,
+  lines: readonly unknown[] = readLog(folder, [zone.name]),
+): Past => ({
   folder,
   file,
   zones,
   zone,
   digest: zoneDigest(zones, zone),
-  entries: entriesOf(readLog(folder, [zone.name]), zone.name, file.view),
+  entries: entriesOf(lines, zone.name, file.view),
 })
 
 /** The state that an entry’s backup holds. */
@@ -76,18 +83,6 @@ export function statePublished(past: Past, includeAnywhere?: boolean): KeptState
   return entry && stateOf(past, heldBy(entry), includeAnywhere)
 }
 
-/** What stood last on both sides of a delivery; undefined where that is not known. */
-export function stateBase(past: Past, delivery: string, includeAnywhere?: boolean): KeptState | undefined {
-  const entry = lastOnBothSides(past.entries, delivery)
-  return entry && stateOf(past, heldBy(entry), includeAnywhere)
-}
-
-/** What was last delivered by one. */
-export function stateDelivered(past: Past, delivery: string, includeAnywhere?: boolean): KeptState | undefined {
-  const entry = lastDelivered(past.entries, delivery)
-  return entry && stateOf(past, heldBy(entry), includeAnywhere)
-}
-
 function stateOf(past: Past, held: Held | Refused, includeAnywhere?: boolean): KeptState {
   const state = isRefused(held) ? held : keptState(past.folder, past.file, held, includeAnywhere)
   if (isRefused(state)) throw new Trouble(`${bare(past.zone.name)}: ${state.refused}`)
@@ -95,18 +90,22 @@ function stateOf(past: Past, held: Held | Refused, includeAnywhere?: boolean): K
 }
 
 export const WITH_HELP =
-  'what to compare with: servers, ADDRESS[:PORT], a zone file, published, an entry of the history, or a time (default: servers)'
+  'what to compare with: servers, ADDRESS[:PORT], a delivery, a zone file, published, an entry of the history, or a time (default: servers)'
 
 /** What `--with` names: servers, which are asked, or a state. */
 export type Other = 'servers' | { kind: 'file' | 'published' | 'entry' | 'time'; text: string }
 
-export function otherOf(text: string, { workspace }: Chosen): Other {
+export function otherOf(text: string, { workspace, chosen }: Chosen): Other {
   if (text === 'servers' || parseVantage(text)) return 'servers'
-  if (existsSync(text)) return { kind: 'file', text }
+  const delivery = workspace?.deliveries.find(({ label }) => label === text)
+  if (delivery?.by === 'update') return 'servers'
+  if (delivery)
+    return { kind: 'file', text: join(delivery.folder, basename(fileOf(workspace!, chosen[0]!.name)!.file)) }
+  if (text !== 'published' && existsSync(text)) return { kind: 'file', text }
   const kind = text === 'published' ? text : isLikeMoment(text) ? 'time' : 'entry'
   if (kind === 'entry' && (!/^[\w-]{4,}$/.test(text) || !workspace))
     throw new Trouble(
-      `--with ${text}: there is no such file; it must be servers, ADDRESS[:PORT], a zone file, published, an entry of the history, or a time, as in 2026-11-20T14:00`,
+      `--with ${text}: there is no such file; it must be servers, ADDRESS[:PORT], a delivery of bramblefront.yaml, a zone file, published, an entry of the history, or a time, as in 2026-11-20T14:00`,
     )
   if (!workspace) throw new Trouble(`--with ${text} needs a workspace: nothing is remembered of a bare file`)
   return { kind, text }
@@ -121,6 +120,9 @@ export function otherState(
 ): KeptState & { said: string } {
   if (kind === 'file') {
     const there = loadZones(bareFiles([text], zone.name), includeAnywhere)
+    const own = zoneOf(text, readFileOrTrouble(text))
+    if (typeof own === 'string' && foldName(own) !== foldName(zone.name))
+      throw new Trouble(`--with ${text}: this file is of the zone ${bare(own)}, not of ${bare(zone.name)}`)
     return { said: text, sets: setsOf(there, there.zones[0]!), serial: serialOf(there, there.zones[0]!) }
   }
   const past = pastOf(workspace!.folder, fileOf(workspace!, zone.name)!, zones, zone)

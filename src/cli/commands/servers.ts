@@ -1,6 +1,6 @@
 /** Zones as their servers have them: by zone transfer where that is allowed, else set by set. */
 import type { SetPreview } from '../../core/change/change-set.ts'
-import { differences, type Sets, setsOf, soaOf } from '../../core/change/difference.ts'
+import { differences, type Sets, setKey, setsOf, soaOf } from '../../core/change/difference.ts'
 import { cameSet, isSilent } from '../../core/confirm/came.ts'
 import { Memory } from '../../core/confirm/memory.ts'
 import type { Vantage } from '../../core/confirm/observation.ts'
@@ -25,6 +25,11 @@ import { limitOf, rateOf } from './whom.ts'
 export interface AtServers {
   server: string
   sets: SetPreview[]
+  /** Whether it handed all of the zone over: else only what is known here was asked for. */
+  whole: boolean
+  /** Sets that it was seen to have or not to have, and those that it gave no usable answer for: by `setKey`. */
+  seen: ReadonlySet<string>
+  unseen: ReadonlySet<string>
 }
 
 export interface ZoneAtServers {
@@ -44,7 +49,7 @@ const AT_A_TIME = 16
 export async function serverStates(
   what: string | undefined,
   source: Chosen,
-  options: ConfirmOptions & { noTransfer?: boolean },
+  options: ConfirmOptions & { noTransfer?: boolean; earlier?: readonly Earlier[]; keyOf?: KeyOf },
 ): Promise<ZoneAtServers[]> {
   const askers = new Askers({ limitMs: limitOf(options), rate: rateOf(options.rate) })
   const confirmed: Confirmed = { plans: [], confirmations: [], vantages: askers.vantages, samples: 1 }
@@ -54,9 +59,10 @@ export async function serverStates(
     // Resolvers of bramblefront.yaml are none of them.
     if (options.at === undefined)
       for (const each of confirmed.plans) each.parties = each.parties.filter(({ role }) => role === 'authoritative')
+    for (const each of confirmed.plans) each.earlier = [...each.earlier, ...(options.earlier ?? [])]
     const transfers = options.noTransfer
       ? confirmed.plans.map((): Transfers => new Map())
-      : await transferred(confirmed.plans, askers.vantages, limitOf(options))
+      : await transferred(confirmed.plans, askers.vantages, limitOf(options), options.keyOf)
     const asked = confirmed.plans.map((each, i) => asking(each, transfers[i]!, source))
     const confirmations = await confirmAll(asked, askers.asking(new AbortController().signal))
     return confirmed.plans.map((each, i) => atServers(each, transfers[i]!, confirmations[i]!))
@@ -72,12 +78,15 @@ interface Transfer extends Earlier {
   sets: Sets
 }
 type Transfers = Map<string, Transfer>
+/** The key that a server hands a zone over for. */
+export type KeyOf = (vantage: Vantage, zone: Zone) => Key | undefined
 
 /** What the servers of each zone hand over. */
 async function transferred(
   plans: readonly ZonePlan[],
   vantages: ReadonlyMap<string, Vantage>,
   limitMs: number,
+  keyOf: KeyOf = () => undefined,
 ): Promise<Transfers[]> {
   const found = plans.map((): Transfers => new Map())
   const steps = plans.flatMap(({ zone, parties }, i) => parties.map(({ label }) => ({ zone, label, i })))
@@ -86,7 +95,7 @@ async function transferred(
     while (next < steps.length) {
       const { zone, label, i } = steps[next++]!
       const vantage = vantages.get(label)
-      const transfer = vantage && (await transferOf(vantage, foldName(zone.name), limitMs))
+      const transfer = vantage && (await transferOf(vantage, foldName(zone.name), limitMs, keyOf(vantage, zone)))
       if (transfer && !('failed' in transfer)) found[i]!.set(label, transfer)
     }
   }
@@ -94,14 +103,14 @@ async function transferred(
   return found
 }
 
-/** A zone as a server hands it over, or why it does not. `limitMs` in milliseconds, for the first message; all of it may take a minute. */
+/** A zone as a server hands it over, or why it does not. `limitMs` in milliseconds: so long it may keep us waiting. */
 export async function transferOf(vantage: Vantage, zone: Name, limitMs: number, key?: Key): Promise<Transfer | Failed> {
   if (vantage.transport === 'https') return { failed: 'zones are not handed over by HTTPS' }
   const made = new Made(zone)
   try {
     const fetched = await fetchZone({ ...vantage, transport: vantage.transport === 'tls' ? 'tls' : 'tcp' }, zone, {
       clock: CLOCK,
-      limitMs: Math.max(limitMs, 60_000),
+      limitMs,
       key,
       take: (records) => made.take(records),
     })
@@ -149,17 +158,14 @@ function atServers({ zone, zones, parties }: ZonePlan, transfers: Transfers, ask
   for (const { label } of parties) {
     const transfer = transfers.get(label)
     if (transfer) {
-      servers.push({ server: label, sets: differences(transfer.sets, intended) })
+      const seen = new Set([...transfer.sets.keys(), ...intended.keys()])
+      servers.push({ server: label, sets: differences(transfer.sets, intended), whole: true, seen, unseen: new Set() })
       continue
     }
-    const { sets, silent } = bySets(zone, intended, asked, label)
-    if (silent > 0)
-      unreached.push(
-        silent === asked.sets.length
-          ? `${label} of ${bare(zone.name)}`
-          : `${counted(silent, 'record set')} at ${label}`,
-      )
-    if (silent < asked.sets.length) servers.push({ server: label, sets })
+    const found = bySets(zone, intended, asked, label)
+    if (found.seen.size === 0) unreached.push(`${label} of ${bare(zone.name)}`)
+    else if (found.unseen.size > 0) unreached.push(`${counted(found.unseen.size, 'record set')} at ${label}`)
+    if (found.seen.size > 0) servers.push({ server: label, whole: false, ...found })
   }
   const [first] = transfers.values()
   const serial = first?.serial ?? asked.state.servers.find(({ soa }) => soa)?.soa?.serial
@@ -167,22 +173,27 @@ function atServers({ zone, zones, parties }: ZonePlan, transfers: Transfers, ask
   return { zone, serial, servers, unreached, unanswered }
 }
 
-/** Where one that was asked set by set differs, and for how many sets it gave no usable answer. */
+/** Where one that was asked set by set differs, and which sets it gave no usable answer for. */
 function bySets(
   zone: Zone,
   intended: Sets,
   { sets, state }: Confirmation,
   label: string,
-): { sets: SetPreview[]; silent: number } {
+): Pick<AtServers, 'sets' | 'seen' | 'unseen'> {
   const found: SetPreview[] = []
-  let silent = 0
+  const seen = new Set<string>()
+  // What was not asked for (what a cut hides, for example) is not known either.
+  const unseen = new Set(intended.keys())
   for (const { question, answers } of sets) {
     const answer = answers.find(({ vantage }) => vantage === label)
+    const { owner, type } = question
+    const key = setKey(question)
     if (!answer || isSilent(answer)) {
-      silent++
+      unseen.add(key)
       continue
     }
-    const { owner, type } = question
+    seen.add(key)
+    unseen.delete(key)
     // What a resolver has left of a TTL says nothing.
     const isOther =
       answer.verdict !== 'as-intended' || (answer.otherTtl !== undefined && answer.role === 'authoritative')
@@ -191,8 +202,11 @@ function bySets(
     if (before || question.intended) found.push({ owner, type, before, after: question.intended })
   }
   const ns = state.servers.find(({ vantage }) => vantage === label)
-  const own = intended.get(`${foldName(zone.name)} ${TYPE.NS}`)
+  const nsKey = setKey({ owner: zone.name, type: TYPE.NS })
+  const own = intended.get(nsKey)
   if (ns?.ns) {
+    seen.add(nsKey)
+    unseen.delete(nsKey)
     const there: RecordSet = {
       owner: zone.name,
       type: TYPE.NS,
@@ -202,5 +216,5 @@ function bySets(
     const both = own ? new Map([['', own]]) : new Map()
     found.push(...differences(new Map([['', there]]), both))
   }
-  return { sets: found, silent }
+  return { sets: found, seen, unseen }
 }

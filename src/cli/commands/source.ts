@@ -31,7 +31,10 @@ export interface Chosen {
 }
 
 /** The workspace that the call names or stands in, or trouble that says how to get one. */
-export async function needWorkspace(options: SourceOptions, how: { allViews?: boolean } = {}): Promise<Workspace> {
+export async function needWorkspace(
+  options: SourceOptions,
+  how: { allViews?: boolean; unviewed?: boolean } = {},
+): Promise<Workspace> {
   const folder = options.workspace ?? findWorkspace(process.cwd())
   if (!folder)
     throw new Trouble(
@@ -44,12 +47,16 @@ export async function needWorkspace(options: SourceOptions, how: { allViews?: bo
 }
 
 /** Takes `what` as a file where there is one with that name, else as a zone of the workspace or a name in one. */
-export async function choose(what: string | undefined, options: SourceOptions): Promise<Chosen> {
+export async function choose(
+  what: string | undefined,
+  options: SourceOptions,
+  how: { unviewed?: boolean } = {},
+): Promise<Chosen> {
   if (what !== undefined && (existsSync(what) || /[/\\]/.test(what) || /\.(zone|db|txt)$/i.test(what))) {
     const zones = loadZones(bareFiles([what], options.zone), options.includeAnywhere)
     return { zones, chosen: zones.zones }
   }
-  const workspace = await needWorkspace(options)
+  const workspace = await needWorkspace(options, how)
   const asked = what ?? options.zone
   const name = asked === undefined ? undefined : statedZone(asked)
   const files =

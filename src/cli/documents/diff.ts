@@ -1,4 +1,4 @@
-import { counts, format, list, type Printed, shape, text, whole, word } from './kinds.ts'
+import { counts, flag, format, list, type Printed, shape, text, whole, word } from './kinds.ts'
 
 const side = shape({ ttl: whole(), records: list(text()) }).nullable()
 
@@ -21,6 +21,8 @@ const one = {
   ),
   counts: counts(),
   unreached: list(text()),
+  whole: flag(),
+  notWhole: list(text()),
 }
 const part = shape(one)
 export type DiffPart = Printed<typeof part>

@@ -5,6 +5,7 @@ const side = shape({ ttl: whole(), records: list(text()) }).nullable()
 const one = {
   ...format,
   zone: text(),
+  view: text().optional(),
   delivery: text(),
   by: word(['update', 'file']),
   server: text().optional(),
@@ -13,6 +14,10 @@ const one = {
   foreign: list(shape({ owner: text(), type: text(), was: side, now: side })),
   conflicts: list(shape({ owner: text(), type: text(), expected: side, now: side, intended: side })),
   messages: whole(),
+  compared: whole().nullable(),
+  whole: flag(),
+  unseen: whole(),
+  pending: whole(),
   serial: shape({ before: whole().nullable(), after: whole().nullable() }),
   readBack: flag().nullable(),
   after: shape({ status: whole().nullable(), said: text() }).nullable(),

@@ -41,6 +41,15 @@ export interface DataEntry {
   backup: string | null
   /** What tells whether that copy is still what it was. */
   sum?: string
+  /** All that the zone’s files held then, those that it includes, too, where there are any: a copy in one piece, and its sum. */
+  whole?: string
+  wholeSum?: string
+  /** Of a zone that was brought in: how, and from which server. */
+  by?: 'file' | 'table' | 'transfer' | 'asking'
+  from?: string
+  /** All that came, where something of it was left out: a copy, and its sum. */
+  came?: string
+  cameSum?: string
   /** The digest of the zone’s data before. */
   was?: string
   /** Afterwards. */

@@ -23,6 +23,8 @@ export type LogLine =
       /** By which delivery of bramblefront.yaml, and where to. */
       delivery?: string
       server?: string
+      /** Which call it belongs to, where that sent several messages. */
+      run?: string
       zone: Name
       view?: string
       serial: number | null
@@ -32,6 +34,8 @@ export type LogLine =
       file?: string
       backup?: string
       sum?: string
+      whole?: string
+      wholeSum?: string
       /** Sets that all authoritative servers were first seen to have: owner, type, and their state, as a short digest of what they have (`none` for nothing), a slash, and its TTL. */
       sets: [Name, string, string][]
     }

@@ -91,3 +91,7 @@ export function isNear(address: string): boolean {
     address,
   )
 }
+
+/** Where a server is, however it is reached: its ports for DNS over TCP and over TLS are one place. */
+export const serverPlace = ({ address, port, transport }: Pick<Vantage, 'address' | 'port' | 'transport'>): string =>
+  `${address} ${transport === 'tls' && port === PORTS.tls ? PORTS.tcp : port}`

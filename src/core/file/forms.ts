@@ -2,7 +2,7 @@
 
 import type { RecordId, Zone, Zones } from '../model/zones.ts'
 import { labelText } from '../names/name.ts'
-import { FOLD } from '../names/octets.ts'
+import { FOLD, octetsOf } from '../names/octets.ts'
 import { type NameId, type NameTree, NONE, ROOT } from '../names/tree.ts'
 import { stringText } from '../records/fields.ts'
 import { canonicalRdata, genericText, type Rdata, rdataFields, rdataText } from '../records/rdata.ts'
@@ -154,3 +154,9 @@ function commonTtl(zones: Zones, zone: Zone): number {
 export function zoneInForm(zones: Zones, zone: Zone, form: Form): Generator<string> {
   return { zone: zoneLines, canonical: canonicalLines, generic: genericLines }[form](zones, zone)
 }
+
+/** A zone that is spread over several files as one tidy file: undefined where its own file is all of it. */
+export const inOnePiece = (zones: Zones, zone: Zone): Uint8Array | undefined =>
+  zones.sources.filter((source) => source.zone === zone.index).length > 1
+    ? octetsOf([...zoneInForm(zones, zone, 'zone')].join(''))
+    : undefined

@@ -10,7 +10,8 @@ export type Published = Extract<LogLine, { what: 'published' }>
 /** A state of a zone that can be had: what the copy of an entry holds, or what became of that by the entry’s sets. */
 export interface Held {
   entry: DataEntry | Published
-  side: 'copy' | 'after'
+  /** `came`: all that was brought in, also what was left out of it. */
+  side: 'copy' | 'after' | 'came'
 }
 
 /** The lines of a log that speak of a zone (of one view of it), oldest first. */
@@ -37,27 +38,22 @@ export const lastPublished = (entries: readonly Entry[]): Published | undefined 
   entries.findLast((each): each is Published => each.what === 'published' && typeof each.backup === 'string')
 
 /** What was last delivered by one delivery. */
-export const lastDelivered = (entries: readonly Entry[], delivery: string): Published | undefined =>
+const lastDelivered = (entries: readonly Entry[], delivery: string): Published | undefined =>
   entries.findLast(
     (each): each is Published =>
       each.what === 'published' && each.delivery === delivery && typeof each.backup === 'string',
   )
 
-/** What stood last on both sides of a delivery: what it delivered, what all servers had, or what was brought in, whichever came last. */
-export const lastOnBothSides = (entries: readonly Entry[], delivery: string): Entry | undefined =>
-  entries.findLast(
-    (each) =>
-      (each.what === 'adopted' || (each.what === 'published' && (each.by === 'seen' || each.delivery === delivery))) &&
-      typeof each.backup === 'string',
-  )
-
-/** The copies that must be kept: by the newest entry, edits by hand are found out; by what stood last on both sides of each delivery, what others changed there. */
+/** The copies that must be kept: by the newest entry, edits by hand are found out; what was published and brought in last is what others’ changes are told by. */
 export function neededCopies(entries: readonly Entry[]): string[] {
   const deliveries = new Set(entries.flatMap((each) => (each.what === 'published' ? (each.delivery ?? []) : [])))
-  const bases = ['', ...deliveries].map((delivery) => lastOnBothSides(entries, delivery))
-  return [newest(entries), lastPublished(entries), ...bases].flatMap((entry) =>
-    entry && entry.what !== 'confirmation' && typeof entry.backup === 'string' ? [entry.backup] : [],
-  )
+  const delivered = [...deliveries].map((delivery) => lastDelivered(entries, delivery))
+  const adopted = entries.findLast((each) => each.what === 'adopted')
+  return [newest(entries), lastPublished(entries), adopted, ...delivered].flatMap((entry) => {
+    if (!entry || entry.what === 'confirmation') return []
+    const { came } = entry as DataEntry
+    return [entry.backup, entry.whole, came].flatMap((copy) => (typeof copy === 'string' ? [copy] : []))
+  })
 }
 
 /** The entry that is meant: by its id, or the last part of it. */

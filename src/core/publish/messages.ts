@@ -27,15 +27,13 @@ export function updateMessages(
 ): UpdateMessage[] {
   const messages: UpdateMessage[] = []
   for (const step of steps) {
-    const prerequisites = prerequisitesOf(step, isUsed(step.owner))
     const updates = updatesOf(step, zone)
-    const size = [...prerequisites, ...updates].reduce(
-      (sum, { owner, data }) => sum + owner.length + 12 + data.length,
-      0,
-    )
     const last = messages.at(-1)
-    const isAgain = last?.steps.some(({ owner }) => owner === step.owner)
-    if (!last || last.octets + size > most || isAgain) {
+    // What a message itself has done by then is no prerequisite of it (RFC 2136 §3.2): all of those are looked at first.
+    const isAgain = last?.steps.some(({ owner }) => owner === step.owner) === true
+    let prerequisites = isAgain ? [] : prerequisitesOf(step, isUsed(step.owner))
+    if (!last || last.octets + octetsIn(prerequisites, updates) > most) {
+      prerequisites = prerequisitesOf(step, isAgain || isUsed(step.owner))
       messages.push({
         octets: 0,
         steps: [],
@@ -47,10 +45,13 @@ export function updateMessages(
     own.steps.push(step)
     message.answers.push(...prerequisites)
     message.authority.push(...updates)
-    own.octets += size
+    own.octets += octetsIn(prerequisites, updates)
   }
   return messages
 }
+
+const octetsIn = (...records: readonly MessageRecord[][]): number =>
+  records.flat().reduce((sum, { owner, data }) => sum + owner.length + 12 + data.length, 0)
 
 /** Its octets, under an id. */
 export const updateOctets = (message: Message, id: number): Uint8Array => encodeMessage({ ...message, id })

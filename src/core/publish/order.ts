@@ -18,7 +18,7 @@ export interface Step {
 /** The steps of a change of a zone, in order. What points at one another in a circle is in any order. */
 export function inOrder(changes: readonly SetPreview[], apex: Name): Step[] {
   const steps = new Map<Name, Step>()
-  const last: Step[] = []
+  let last: Step | undefined
   const add = (set: SetPreview): void => {
     const owner = foldName(set.owner)
     const step = steps.get(owner)
@@ -30,10 +30,10 @@ export function inOrder(changes: readonly SetPreview[], apex: Name): Step[] {
     else {
       const both = joined(set.before, set.after)
       if (!sameSet(set.before, both)) add({ ...set, after: both })
-      if (!sameSet(both, set.after)) last.push({ owner: foldName(apex), sets: [{ ...set, before: both }] })
+      if (!sameSet(both, set.after)) last = { owner: foldName(apex), sets: [{ ...set, before: both }] }
     }
   }
-  return [...sorted(steps), ...last]
+  return sorted(steps, last)
 }
 
 /** The name servers of before and those of afterwards. */
@@ -41,6 +41,13 @@ const joined = (before: RecordSet, after: RecordSet): RecordSet => ({
   ...after,
   data: [...after.data, ...without(before, after)],
 })
+
+/** Whether a host has fewer addresses afterwards. */
+const losesAddress = ({ sets }: Step): boolean =>
+  sets.some(
+    ({ type, before, after }) =>
+      (type === TYPE.A || type === TYPE.AAAA) && before !== undefined && without(before, after).length > 0,
+  )
 
 const adds = ({ sets }: Step): boolean => sets.some(({ after }) => after !== undefined)
 const depth = ({ owner }: Step): number => labelsOf(owner).length
@@ -54,10 +61,20 @@ const targetsOf = ({ sets }: Step, side: 'before' | 'after'): Name[] =>
     }),
   )
 
-function sorted(steps: ReadonlyMap<Name, Step>): Step[] {
+/** `last`: the former name servers of the zone go. By then the new ones have their addresses; only then the addresses of the former ones go. */
+function sorted(steps: ReadonlyMap<Name, Step>, last: Step | undefined): Step[] {
+  const all = [...steps.values(), ...(last ? [last] : [])]
   /** What must be done before each. */
-  const first = new Map<Step, Step[]>([...steps.values()].map((step) => [step, []]))
-  for (const step of steps.values()) {
+  const first = new Map<Step, Step[]>(all.map((step) => [step, []]))
+  if (last) {
+    const joining = steps.get(last.owner)
+    if (joining) first.get(last)!.push(joining)
+    for (const name of targetsOf(last, 'before')) {
+      const target = steps.get(name)
+      if (target && target !== joining && losesAddress(target)) first.get(target)!.push(last)
+    }
+  }
+  for (const step of all) {
     for (const name of targetsOf(step, 'after')) {
       const target = steps.get(name)
       if (target && target !== step && adds(target)) first.get(step)!.push(target)
@@ -68,8 +85,11 @@ function sorted(steps: ReadonlyMap<Name, Step>): Step[] {
     }
   }
   // What comes, from below upwards; then what only goes, from above downwards.
-  const wished = [...steps.values()].sort(
-    (a, b) => Number(adds(b)) - Number(adds(a)) || (adds(a) ? depth(b) - depth(a) : depth(a) - depth(b)),
+  const wished = all.sort(
+    (a, b) =>
+      Number(adds(b)) - Number(adds(a)) ||
+      Number(a === last) - Number(b === last) ||
+      (adds(a) ? depth(b) - depth(a) : depth(a) - depth(b)),
   )
   const done = new Set<Step>()
   const begun = new Set<Step>()

@@ -11,7 +11,9 @@ export interface Arrived {
   by: 'file' | 'table' | 'transfer' | 'asking'
   file: ZoneFile
   zones: Zones
-  /** What was left out of it as it came: then the whole is kept as a backup. */
+  /** The server that it comes from, as deliveries go by it. */
+  from?: string
+  /** All of it as it came, where something was left out: then that is kept as a backup. */
   whole?: Uint8Array
   /** What bramblefront.yaml is to say of the zone. */
   traits: Record<string, string | boolean>

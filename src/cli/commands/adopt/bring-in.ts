@@ -5,9 +5,10 @@ import type { FileBeside, SetPreview } from '../../../core/change/change-set.ts'
 import { differingSets } from '../../../core/change/difference.ts'
 import { zoneDigest } from '../../../core/change/digest.ts'
 import { entrySets } from '../../../core/change/entry.ts'
+import { inOnePiece } from '../../../core/file/forms.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { sameOctets } from '../../../core/names/octets.ts'
-import { backupPath } from '../../../workspace/backups.ts'
+import { backupPath, sumOf } from '../../../workspace/backups.ts'
 import { commit, type ZoneWrite } from '../../../workspace/commit.ts'
 import { withZone } from '../../../workspace/settings.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
@@ -111,12 +112,15 @@ export async function bringIn(folder: string, adopted: readonly Adopted[], view:
   for (const { whole, backup } of adopted) if (whole && backup) beside.push({ path: backup, content: whole })
   if (text !== before.toString()) beside.push({ path: config, content: text, before })
   const zones = adopted.map(
-    ({ file, zones, copies, replaced }): ZoneWrite => ({
+    ({ file, zones, copies, replaced, by, from, whole, backup }): ZoneWrite => ({
       zone: file.zone,
       view,
       files: replaced ? [{ file: replaced.file.file, before: replaced.file.octets, octets: file.octets }] : [],
       entry: {
         what: 'adopted',
+        by,
+        ...(from === undefined ? {} : { from }),
+        ...(whole && backup ? { came: relative(folder, backup), cameSum: sumOf(whole) } : {}),
         ...(view === undefined ? {} : { view }),
         file: relative(folder, copies[0]!.to),
         serial: null,
@@ -126,6 +130,7 @@ export async function bringIn(folder: string, adopted: readonly Adopted[], view:
         digest: zoneDigest(zones, zones.zones[0]!),
       },
       copy: copies[0]!.octets,
+      whole: inOnePiece(zones, zones.zones[0]!),
     }),
   )
   const newZones = adopted.filter(({ replaced }) => !replaced).map(({ copies }) => copies[0]!.to)

@@ -1,6 +1,7 @@
 /** A zone that is found out by asking its servers. */
 import { randomBytes } from 'node:crypto'
 import type { Vantage } from '../../../core/confirm/observation.ts'
+import { serverPlace } from '../../../core/confirm/vantage.ts'
 import { type AskServer, type Discovered, discover } from '../../../core/discover/discover.ts'
 import { type Guess, statedNames, usualNames } from '../../../core/discover/usual-names.ts'
 import { bare, foldName, type Name } from '../../../core/names/name.ts'
@@ -63,6 +64,7 @@ export async function byAsking(stated: string, options: AskingOptions, workspace
     return {
       given: at,
       by: 'asking',
+      ...(servers.length === 1 ? { from: serverPlace(servers[0]!) } : {}),
       ...made.whole(),
       traits: { complete: false, ...(found.signed ? { signed: 'server' } : {}) },
       complete: false,

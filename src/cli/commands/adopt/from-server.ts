@@ -1,8 +1,10 @@
 /** A zone that a server hands over by zone transfer. */
 import type { Vantage } from '../../../core/confirm/observation.ts'
-import { parseVantage } from '../../../core/confirm/vantage.ts'
+import { parseVantage, serverPlace } from '../../../core/confirm/vantage.ts'
+import type { Key } from '../../../core/message/key.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { fetchZone } from '../../../net/transfer.ts'
+import type { Delivery } from '../../../workspace/config.ts'
 import { statedZone } from '../../../workspace/files.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import { CLOCK } from '../../clock.ts'
@@ -20,10 +22,13 @@ export interface FromOptions {
 }
 
 /** Fetches a zone; nothing is kept of one that does not come whole. */
-export async function fromServer(stated: string, options: FromOptions): Promise<Arrived> {
+export async function fromServer(
+  stated: string,
+  options: FromOptions,
+  deliveries: readonly Delivery[],
+): Promise<Arrived> {
   const zone = foldName(statedZone(stated))
-  const vantage = serverOf(options)
-  const key = options.key === undefined ? undefined : keyIn(options.key)
+  const { vantage, key } = sourceOf(options, deliveries)
   const made = new Made(zone)
   const progress = await counter('records')
   try {
@@ -43,16 +48,35 @@ export async function fromServer(stated: string, options: FromOptions): Promise<
         fetched.unreached ? 3 : 1,
       )
     const { traits, notes } = signedNotes(made.signing)
-    return { given: options.from!, by: 'transfer', ...made.whole(), traits, complete: true, notes }
+    return {
+      given: options.from!,
+      by: 'transfer',
+      from: serverPlace(vantage),
+      ...made.whole(),
+      traits,
+      complete: true,
+      notes,
+    }
   } finally {
     progress?.stop()
     made.drop()
   }
 }
 
+/** The server that `--from` names: an address, or a delivery of bramblefront.yaml, whose key and transport go along. */
+export function sourceOf(options: FromOptions, deliveries: readonly Delivery[]): { vantage: Vantage; key?: Key } {
+  const delivery = deliveries.find(({ label }) => label === options.from)
+  if (delivery?.by === 'file')
+    throw new Trouble(`--from ${options.from}: this delivery is a folder; adopt the file in it, or name a server`)
+  const file = options.key ?? delivery?.key
+  return { vantage: delivery?.server ?? serverOf(options), key: file === undefined ? undefined : keyIn(file) }
+}
+
 function serverOf({ from, tls }: FromOptions): Vantage {
   const vantage = parseVantage(tls === undefined ? from! : `${from} tls ${bare(tls)}`)
   if (vantage && vantage.transport !== 'https' && !/\s/.test(from!))
     return { ...vantage, transport: tls === undefined ? 'tcp' : 'tls' }
-  throw new Trouble(`--from ${from}: must be ADDRESS or ADDRESS:PORT, as in 192.0.2.53 or [2001:db8::53]:5300`)
+  throw new Trouble(
+    `--from ${from}: must be ADDRESS or ADDRESS:PORT, as in 192.0.2.53 or [2001:db8::53]:5300, or a delivery of bramblefront.yaml`,
+  )
 }

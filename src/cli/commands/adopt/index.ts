@@ -33,10 +33,16 @@ import { type FromOptions, fromServer } from './from-server.ts'
 
 export const define = (command: Command): Command =>
   command
-    .argument('<what...>', 'zone files or tables (- for standard input); with --from or --by-asking, a zone')
+    .argument(
+      '<what...>',
+      'zone files or tables (- for standard input); with --from or --by-asking, a zone; with --from also ZONE NAME [TYPE]',
+    )
     .addOption(zoneOption())
     .option('--ns <host>', 'a name server, for a table that states none (repeatable)', collect)
-    .option('--from <address>', 'transfer the zone from this server: ADDRESS[:PORT]')
+    .option(
+      '--from <address>',
+      'transfer the zone, or single record sets, from this server: ADDRESS[:PORT], or a delivery',
+    )
     .option('--key <file>', 'with --from: sign the transfer with the key in this file (TSIG)')
     .option('--tls <name>', 'with --from: transfer over TLS, with a certificate for this name')
     .option('--by-asking', 'ask the zone’s name servers for the names that zones usually have')
@@ -54,12 +60,16 @@ export const define = (command: Command): Command =>
     .addOption(workspaceOption())
     .addOption(viewOption())
     .addOption(includeOption())
-    .option('--yes', 'replace zones that are there already, without asking')
+    .option('--dry-run', 'with NAME: show what would change, but change nothing')
+    .option('--force', 'with NAME: write even if that adds an error')
+    .option('--yes', 'replace zones or record sets that are there already, without asking')
     .addOption(jsonOption())
     .action(adopt)
 
 interface AdoptOptions extends SourceOptions, FromOptions, AskingOptions, ChoiceOptions {
   ns?: string[]
+  dryRun?: boolean
+  force?: boolean
   yes?: boolean
   json?: boolean
 }
@@ -67,6 +77,8 @@ interface AdoptOptions extends SourceOptions, FromOptions, AskingOptions, Choice
 /** Brings existing zones into the workspace, and what their files include; all of them, or none. */
 async function adopt(what: string[], options: AdoptOptions, command: Command): Promise<void> {
   mustFit(what, options)
+  if (options.from !== undefined && what.length > 1)
+    return (await import('./sets.ts')).adoptSets(what as [string, string, string?], options, command)
   const folder = options.workspace ?? findWorkspace(process.cwd())
   if (!folder) throw new Trouble('no workspace here (no bramblefront.yaml): create one with: bramblefront init')
   await finished(folder, {})
@@ -116,7 +128,17 @@ function mustFit(what: readonly string[], options: AdoptOptions): void {
   needs('--timeout', options.timeout, from !== undefined || isAsking === true)
   for (const [option, given] of Object.entries({ '--zone': options.zone, '--ns': options.ns }))
     needs(option, given, from === undefined && !isAsking)
-  if ((from !== undefined || isAsking) && what.length > 1) throw new Trouble('give one zone with --from or --by-asking')
+  if (isAsking && what.length > 1) throw new Trouble('give one zone with --by-asking')
+  if (from !== undefined && what.length > 3) throw new Trouble('give a zone with --from, or ZONE NAME [TYPE]')
+  const isOfSets = from !== undefined && what.length > 1
+  for (const [option, given] of Object.entries({ '--dry-run': options.dryRun, '--force': options.force }))
+    needs(option, given, isOfSets)
+  for (const [option, given] of Object.entries({
+    '--choose': options.choose,
+    '--keep': options.keep,
+    '--leave': options.leave,
+  }))
+    needs(option, given, !isOfSets)
 }
 
 const NEEDS: Record<string, string> = {
@@ -128,10 +150,15 @@ const NEEDS: Record<string, string> = {
   '--timeout': '--from and --by-asking',
   '--zone': 'files; with --from or --by-asking, the zone is given by itself',
   '--ns': 'tables',
+  '--dry-run': 'ZONE NAME [TYPE] --from',
+  '--force': 'ZONE NAME [TYPE] --from',
+  '--choose': 'whole zones',
+  '--keep': 'whole zones',
+  '--leave': 'whole zones',
 }
 
 async function arrivedFrom(what: readonly string[], options: AdoptOptions, kept: Workspace): Promise<Arrived[]> {
-  if (options.from !== undefined) return [await fromServer(what[0]!, options)]
+  if (options.from !== undefined) return [await fromServer(what[0]!, options, kept.deliveries)]
   if (options.byAsking) return [await byAsking(what[0]!, options, kept)]
   const ns = options.ns && serversStated(options.ns)
   return what.map((each) => fromFile(each, { ...options, ns }))

@@ -170,7 +170,7 @@ export function nextStep({ target }: Pick<Outcome, 'target'>, zone: Zone | undef
   const { deliveries = [], bareFile } = target
   const name = zone && bare(zone.name)
   if (zone?.hosted) return `Next: bramblefront sheet ${name} --changes`
-  if (zone && deliveriesFor(zone.name, deliveries).length > 0) return `Next: bramblefront publish ${name}`
+  if (zone && deliveriesFor(zone, deliveries).length > 0) return `Next: bramblefront publish ${name}`
   const confirm = bareFile ? ` ${target.files[0]!.file} --at ADDRESS` : name === undefined ? '' : ` ${name}`
   return `Next: reload the ${zone ? 'zone' : 'zones'} on your name server, then: bramblefront confirm${confirm}`
 }

@@ -88,7 +88,7 @@ export async function plan(
       unfound: found.unfound,
       unread: unread.get(zone) ?? [],
       hosted: zone.hosted,
-      delivered: workspace !== undefined && deliveriesFor(zone.name, workspace.deliveries).length > 0,
+      delivered: workspace !== undefined && deliveriesFor(zone, workspace.deliveries).length > 0,
       digest,
     })
   }

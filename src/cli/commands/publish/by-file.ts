@@ -1,31 +1,29 @@
 /** Publishing as files in a folder that a name server reads. */
-import { spawn } from 'node:child_process'
 import { relative, resolve } from 'node:path'
-import { differences, type Sets, setsOf } from '../../../core/change/difference.ts'
+import { differences, type Sets, setsOf, soaOf } from '../../../core/change/difference.ts'
 import { editKept } from '../../../core/change/edit.ts'
 import { advanceSerial, serialAfter, serialOf } from '../../../core/file/serial.ts'
-import { bare } from '../../../core/names/name.ts'
+import { bare, foldName } from '../../../core/names/name.ts'
 import { sameOctets } from '../../../core/names/octets.ts'
 import { soa } from '../../../core/records/views.ts'
 import { ServerFinder } from '../../../net/authorities.ts'
-import { isAgreed, rememberAgreed } from '../../../workspace/agreed.ts'
+import { sumOf } from '../../../workspace/backups.ts'
+import { writeBase } from '../../../workspace/bases.ts'
 import { type ChangeEntry, commit } from '../../../workspace/commit.ts'
-import { type DeliveredFile, deliver, deliveryFiles, isDelivered, presentAt } from '../../../workspace/deliver.ts'
-import { noteDelivered } from '../../../workspace/seen.ts'
-import type { KeptState } from '../../../workspace/states.ts'
+import type { Delivery } from '../../../workspace/config.ts'
+import { type DeliveredFile, deliver, deliveryFiles, isDelivered } from '../../../workspace/deliver.ts'
+import { presentAt } from '../../../workspace/files.ts'
+import { recordDelivered } from '../../../workspace/seen.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import { loadZones, shownPath, zoneNamed } from '../../../workspace/workspace.ts'
 import { callText } from '../../call.ts'
 import { today } from '../../clock.ts'
-import { agreedTo, canAsk } from '../../output/ask.ts'
-import { printable } from '../../output/printable.ts'
-import { stateBase, stateDelivered } from '../past.ts'
 import { soaAt } from '../servers.ts'
 import { limitOf } from '../whom.ts'
-import { type Job, type Outcome, outcomeOf, type Refusal } from './job.ts'
+import { mayRun, programOf } from './after.ts'
+import { baseNotes, baseOf, baseRef, type Job, type Outcome, outcomeOf, type Refusal } from './job.ts'
 
-/** A command afterwards may take so long, in milliseconds. */
-const AFTER_LIMIT = 60_000
+type ByFile = Extract<Delivery, { by: 'file' }>
 
 export async function publishByFile(job: Job): Promise<Outcome> {
   const { delivery, options, past } = job
@@ -36,53 +34,98 @@ export async function publishByFile(job: Job): Promise<Outcome> {
   const files = deliveryFiles(folder, file, zones, zone)
   const own = files.at(-1)!
   const there = presentAt(own.path)
-  const { sets, serial } = there ? statesOf(job, own.path, there) : NOTHING
+  const { sets, serial } = there ? statesOf(job, files, there) : NOTHING
   const plan = { changes: differences(sets, setsOf(zones, zone)), foreign: [], conflicts: [] }
   const outcome = outcomeOf(`the folder ${shownPath(folder)}`, plan, serial)
-  const last = stateDelivered(past, delivery.label, options.includeAnywhere)
+  outcome.compared = new Set([...sets.keys(), ...setsOf(zones, zone).keys()]).size
   const isThere = files.every(isDelivered)
   // A call that was cut short has delivered it, and not said so; then the command afterwards was not run either.
-  const isDone = isThere && (after === undefined || (last?.octets !== undefined && sameOctets(last.octets, own.octets)))
-  const others = !isThere && there ? othersIn(job, last, there, sets) : undefined
+  const isDone = isThere && (after === undefined || files.every((each) => isKnown(job, each)))
+  const others = isThere ? undefined : othersIn(job, files, sets)
   if (others && !options.overwrite) {
+    outcome.refused = { rcode: null, why: `${others.why}. ${othersFix(job, others.path)}`, ...others.set }
+    return outcome
+  }
+  const lost = zone.complete === false && !isDone && !options.force ? incompleteText(job, outcome) : undefined
+  if (lost !== undefined) {
+    outcome.refused = { rcode: null, why: lost }
+    return outcome
+  }
+  const program = after && !isDone ? programOf(after, past.folder) : undefined
+  if (program && 'missing' in program) {
     outcome.refused = {
       rcode: null,
-      why: `${shownPath(own.path)} ${others.why}. Take over what is right (bramblefront diff ${bare(zone.name)} --with ${shownPath(own.path)}), or replace the file with --overwrite`,
-      ...others.set,
+      why: `${program.missing}; nothing was delivered. Correct after: of ${delivery.label}`,
     }
     return outcome
   }
   if (!isDone && (options.dryRun || !(await job.agree(job, outcome)))) return outcome
-  if (!isDone && after && !(await mayRun(job, after))) {
+  if (program && !(await mayRun(past.folder, delivery.label, after!, program))) {
     outcome.refused = {
       rcode: null,
-      why: `the command afterwards (${after.join(' ')}) was never agreed to on this machine, and --yes does not cover it: call this once at a terminal`,
+      why: `the command afterwards (${after!.join(' ')}) was not confirmed on this machine as it is now, and --yes does not cover it: call this once at a terminal`,
     }
     return outcome
   }
-  const put = isThere ? files : await delivered(job, folder, files, serial)
+  const put = isThere ? files : await delivered(job, delivery, files, serial)
   const now = put.at(-1)!.octets
   outcome.readBack = put.every(isDelivered)
   outcome.written = !isThere
   outcome.sent = isThere ? [] : outcome.changes
-  outcome.serial.after = statesOf(job, own.path, now).serial
-  if (after && !isDone) outcome.after = await ran(after, own.path, past.folder)
-  const isWell = outcome.readBack && (outcome.after === undefined || outcome.after.status === 0)
-  if (isWell && !options.dryRun)
-    await noteDelivered(past.folder, { ...file, octets: now }, past.digest, {
-      by: 'file',
-      delivery: delivery.label,
-      command: callText(),
-      now: today(),
-    })
+  outcome.serial.after = statesOf(job, put, now).serial
+  const finish = async (): Promise<void> => {
+    const isWell = outcome.readBack && (outcome.after === undefined || outcome.after.status === 0)
+    if (isWell && !options.dryRun) await recordPut(job, delivery, put)
+  }
+  if (!after || isDone) await finish()
+  else
+    outcome.afterwards = {
+      path: own.path,
+      async finish(ran) {
+        outcome.after = ran
+        await finish()
+      },
+    }
   return outcome
 }
 
 const NOTHING: { sets: Sets; serial?: number } = { sets: new Map() }
 
-/** What octets say, as the zone’s own file in the folder. */
-function statesOf({ past, options }: Job, path: string, octets: Uint8Array): { sets: Sets; serial?: number } {
-  const zones = loadZones([{ ...past.file, file: path, octets }], options.includeAnywhere)
+/** The folder has it all now: that is the base. */
+async function recordPut(job: Job, delivery: ByFile, put: readonly DeliveredFile[]): Promise<void> {
+  const { past, options } = job
+  const file = { ...past.file, octets: put.at(-1)!.octets }
+  const zones = loadZones([file], options.includeAnywhere)
+  const zone = zoneNamed(zones, past.zone.name)
+  const base = { sets: setsOf(zones, zone), soa: soaOf(zones, zone) }
+  const what = {
+    by: 'file' as const,
+    delivery: delivery.label,
+    base,
+    notes: baseNotes(job, { files: sumsOf(delivery.folder, put) }),
+    command: callText(),
+    now: today(),
+  }
+  await recordDelivered(past.folder, file, past.digest, what, options.includeAnywhere)
+}
+
+const sumsOf = (folder: string, files: readonly DeliveredFile[]): Record<string, string> =>
+  Object.fromEntries(files.map(({ path, octets }) => [relative(folder, path), sumOf(octets)]))
+
+/** Whether a file holds just what this delivery is known to have put there. */
+function isKnown({ stored, delivery }: Job, { path }: DeliveredFile): boolean {
+  const there = presentAt(path)
+  if (!there || delivery.by !== 'file') return false
+  return stored?.files?.[relative(delivery.folder, path)] === sumOf(there)
+}
+
+/** What octets say, as the zone’s own file in the folder, with the files that it includes there. */
+function statesOf(
+  { past, options }: Job,
+  files: readonly DeliveredFile[],
+  octets: Uint8Array,
+): { sets: Sets; serial?: number } {
+  const zones = loadZones([{ ...past.file, file: files.at(-1)!.path, octets }], options.includeAnywhere)
   const zone = zoneNamed(zones, past.zone.name)
   return { sets: setsOf(zones, zone), serial: serialOf(zones, zone) }
 }
@@ -90,39 +133,74 @@ function statesOf({ past, options }: Job, path: string, octets: Uint8Array): { s
 /** Advances the serial in the kept file, where the delivered one or a server has it already, and delivers what there is then. Returns that. */
 async function delivered(
   job: Job,
-  folder: string,
+  delivery: ByFile,
   files: readonly DeliveredFile[],
   there: number | undefined,
 ): Promise<DeliveredFile[]> {
+  const { stored } = job
   const serial = await nextSerial(job, there)
   const octets = serial === undefined ? undefined : await renumbered(job, serial)
   const put = files.map((each, i) => (octets && i === files.length - 1 ? { ...each, octets } : each))
-  await deliver(folder, put)
+  // Noted before: files that a call which is cut short leaves there are ours.
+  const notes = baseNotes(job, { files: stored?.files, sentFiles: sumsOf(delivery.folder, put) })
+  const base = stored?.base ?? baseOf(job, { sets: new Map() }) ?? { sets: new Map() }
+  await writeBase(job.past.folder, baseRef(job), base, notes, { command: callText(), now: today() })
+  await deliver(delivery.folder, put)
   return put
 }
 
-/** What somebody else changed in a delivered file: undefined where nothing is; the first record set, where it is one. */
-function othersIn(
-  { past, delivery, options }: Job,
-  last: KeptState | undefined,
-  there: Uint8Array,
-  present: Sets,
-): { why: string; set?: Pick<Refusal, 'owner' | 'type' | 'expected' | 'now'> } | undefined {
-  if (last?.octets && sameOctets(last.octets, there)) return undefined
-  const base = last ?? stateBase(past, delivery.label, options.includeAnywhere)
+interface Others {
+  path: string
+  why: string
+  set?: Pick<Refusal, 'owner' | 'type' | 'expected' | 'now'>
+}
+
+const othersFix = ({ past }: Job, path: string): string =>
+  `Take over what is right (bramblefront diff ${bare(past.zone.name)} --with ${shownPath(path)}), or replace the file with --overwrite`
+
+/** What somebody else put or changed in the folder: undefined where nothing is; the first record set, where it is one. */
+function othersIn(job: Job, files: readonly DeliveredFile[], present: Sets): Others | undefined {
+  const { past, delivery, options, stored } = job
+  const own = files.at(-1)!
+  const ours = (path: string): (string | undefined)[] => {
+    const name = relative((delivery as ByFile).folder, path)
+    return [stored?.files?.[name], stored?.sentFiles?.[name]]
+  }
+  const odd = files.find((each) => {
+    const there = presentAt(each.path)
+    return there && !sameOctets(there, each.octets) && !ours(each.path).includes(sumOf(there))
+  })
+  if (!odd) return undefined
+  const path = odd.path
+  if (odd !== own && !ours(path).some((sum) => sum !== undefined))
+    return { path, why: `${shownPath(path)} was there before, and this delivery did not put it there` }
+  const base = baseOf(job, { sets: present })
+  const changed = `${shownPath(path)} was changed by somebody else`
   if (base) {
     const [first] = differences(base.sets, present)
-    const why = 'was changed by somebody else'
-    if (first) return { why, set: { owner: first.owner, type: first.type, expected: first.before, now: first.after } }
-    return last ? { why } : undefined
+    if (first)
+      return {
+        path,
+        why: changed,
+        set: { owner: first.owner, type: first.type, expected: first.before, now: first.after },
+      }
+    return stored?.files ? { path, why: changed } : undefined
   }
   // A first delivery removes nothing that was never known here.
   const [extra] = differences(present, setsOf(past.zones, past.zone)).filter(({ after }) => after === undefined)
   if (!extra || options.removeExtra) return undefined
   return {
-    why: 'holds record sets that were never known here (--remove-extra removes them)',
+    path,
+    why: `${shownPath(path)} holds record sets that were never known here (--remove-extra removes them)`,
     set: { owner: extra.owner, type: extra.type, now: extra.before },
   }
+}
+
+/** Why a zone that is not known whole is not delivered as one. */
+function incompleteText({ past }: Job, { changes }: Outcome): string {
+  const lost = changes.filter(({ after }) => !after).map(({ owner }) => bare(owner))
+  const known = lost.length > 0 ? ` (${[...new Set(lost)].slice(0, 5).join(', ')} among them)` : ''
+  return `${bare(past.zone.name)} is not known whole (complete: false in bramblefront.yaml): a server that reads the delivered file would lose every name that is not in it${known}. Bring in what is missing, then take out “complete: false”; --force delivers it all the same`
 }
 
 /** The serial that is later than what is there and what the servers have; undefined where the file’s own is. */
@@ -166,30 +244,19 @@ async function renumbered({ past, options }: Job, serial: number): Promise<Uint8
   return edited.octets
 }
 
-/** Whether the command afterwards may be run: agreed to here before, in these very words, or now. */
-async function mayRun({ past, delivery }: Job, after: readonly string[]): Promise<boolean> {
-  if (isAgreed(past.folder, delivery.label, after)) return true
-  if (!canAsk()) return false
-  const question = `Run this after each delivery of ${delivery.label}, from now on without asking: ${after.join(' ')} PATH?`
-  if (!(await agreedTo(printable(question)))) return false
-  rememberAgreed(past.folder, delivery.label, after)
-  return true
-}
-
-/** Runs a command with the delivered path as its last word, without a shell. */
-function ran(after: readonly string[], path: string, folder: string): Promise<{ status: number | null; said: string }> {
-  return new Promise((resolve) => {
-    const [program, ...args] = after
-    const child = spawn(program!, [...args, path], {
-      cwd: folder,
-      stdio: ['ignore', 'pipe', 'pipe'],
-      timeout: AFTER_LIMIT,
-    })
-    let said = ''
-    const hear = (text: string): void => void (said = (said + text).slice(-2000))
-    child.stdout.setEncoding('utf8').on('data', hear)
-    child.stderr.setEncoding('utf8').on('data', hear)
-    child.on('error', (error) => resolve({ status: 127, said: String(error.message) }))
-    child.on('close', (status) => resolve({ status, said: said.trim() }))
-  })
+/** Trouble where two zones of a delivery would take each other’s place in its folder. */
+export function mustNotCollide(
+  delivery: ByFile,
+  files: readonly { zone: string; file: string; view?: string }[],
+): void {
+  const places = new Map<string, (typeof files)[number]>()
+  for (const each of files) {
+    const name = resolve(each.file).split('/').at(-1)!
+    const other = places.get(name)
+    if (other && resolve(other.file) !== resolve(each.file))
+      throw new Trouble(
+        `${other.file} (${bare(foldName(other.zone))}) and ${each.file} (${bare(foldName(each.zone))}) would both be ${name} in the folder of the delivery ${delivery.label}: nothing was delivered. Rename one of them, or give each a delivery with a folder of its own`,
+      )
+    places.set(name, each)
+  }
 }

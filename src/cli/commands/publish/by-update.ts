@@ -1,68 +1,112 @@
 /** Publishing by dynamic update: what others did in the meantime is never undone unseen. */
-
+import { randomBytes } from 'node:crypto'
 import type { SetPreview } from '../../../core/change/change-set.ts'
-import { differences, setsOf, soaOf, withSerial } from '../../../core/change/difference.ts'
+import { setsOf, soaOf, withSerial } from '../../../core/change/difference.ts'
 import { type Plan, plan } from '../../../core/change/plan.ts'
 import { endpoint } from '../../../core/confirm/vantage.ts'
 import { advanceSerial } from '../../../core/file/serial.ts'
 import { foldName } from '../../../core/names/name.ts'
+import { advanced, type Base, isThere, type Sent, sameTimers, seenOf, withSent } from '../../../core/publish/base.ts'
+import { inOrder } from '../../../core/publish/order.ts'
 import { TYPE } from '../../../core/records/types.ts'
-import { noteDelivered } from '../../../workspace/seen.ts'
+import { type Settled, writeBase } from '../../../workspace/bases.ts'
+import { recordDelivered } from '../../../workspace/seen.ts'
 import { callText } from '../../call.ts'
 import { today } from '../../clock.ts'
 import { keyIn } from '../key-file.ts'
-import { stateBase } from '../past.ts'
-import { type Job, type Outcome, outcomeOf } from './job.ts'
-import { isDone, sameTimers, send } from './send.ts'
-import { because, read, type There } from './there.ts'
+import { baseNotes, baseOf, baseRef, type Job, mustKnow, type Outcome, outcomeOf } from './job.ts'
+import { type Primary, send, waitForIt } from './send.ts'
+import { because, presentIn, read, type There } from './there.ts'
 
 export async function publishByUpdate(job: Job): Promise<Outcome> {
-  const { delivery, past, options, isWanted } = job
+  const { delivery, options, servers } = job
   if (delivery.by !== 'update') throw new Error('another delivery')
   const { server } = delivery
-  const key = delivery.key === undefined ? undefined : keyIn(delivery.key)
   const where = server.label === delivery.label ? endpoint(server) : server.label
-  const there = await read(job, server, key)
-  if ('unread' in there) return { ...outcomeOf(where), ...because(there) }
-  const intended = setsOf(past.zones, past.zone)
-  const made = wanted(
-    plan(stateBase(past, delivery.label, options.includeAnywhere)?.sets, intended, there.sets, {
-      removeExtra: options.removeExtra,
-    }),
-    isWanted,
-  )
-  const soa = soaChange(job, there)
-  if (soa && isWanted(soa)) made.changes.push(soa)
-  const outcome = outcomeOf(where, options.overwrite ? withConflicts(made) : made, there.serial)
+  const silence = servers.silenceOf(server)
+  if (silence !== undefined) return { ...outcomeOf(where), unreached: silence }
+  const settled = await stillSettled(job)
+  if (settled) return asIntended(job, where, settled)
+  const primary: Primary = { server, key: delivery.key === undefined ? undefined : keyIn(delivery.key) }
+  const there = await read(job, server, primary.key)
+  if ('unread' in there) {
+    if (there.rcode === undefined) servers.isSilent(server, there.unread)
+    return { ...outcomeOf(where), ...because(there) }
+  }
+  const both: BothSides = { base: baseOf(job, there), intended: intendedOf(job) }
+  const all = planned(job, both, there)
+  mustKnow(job, both.intended.sets, both.base?.sets, there.sets)
+  const made = wanted(all, job.isWanted)
+  const isOurs = options.overwrite ? () => true : job.isOurs
+  const outcome = outcomeOf(where, isOurs ? withConflicts(made, isOurs) : made, there.serial)
   outcome.partial = !there.whole
-  if (outcome.conflicts.length > 0) return outcome
-  if (outcome.changes.length === 0) {
-    outcome.readBack = true
-    await delivered(job, outcome, there)
+  outcome.compared = new Set([...there.sets.keys(), ...both.intended.sets.keys()]).size - (there.unseen?.size ?? 0)
+  outcome.unseen = [...(there.unseen ?? [])].filter(
+    (key) => both.intended.sets.has(key) || both.base?.sets.has(key),
+  ).length
+  outcome.pending = all.changes.length + all.conflicts.length - made.changes.length - made.conflicts.length
+  if (outcome.conflicts.length > 0 || outcome.changes.length === 0) {
+    outcome.readBack = outcome.conflicts.length === 0
+    await remember(job, outcome, both, there)
     return outcome
   }
   if (options.dryRun || !(await job.agree(job, outcome))) return outcome
-  const used = new Set([...there.sets.values()].map(({ owner }) => foldName(owner)))
-  await send(job, { server, key }, outcome, (name) => !there.whole || used.has(name))
-  outcome.written = outcome.messages > 0
-  const then = outcome.messages > 0 ? await read(job, server, key) : there
-  if (!('unread' in then)) {
-    outcome.serial.after = then.serial
-    const isAllSent = outcome.refused === undefined && outcome.unreached === undefined
-    outcome.readBack = isAllSent ? outcome.changes.every((set) => isDone(set, then)) : undefined
-    if (outcome.readBack) await delivered(job, outcome, then)
-  }
+  await sendAndReadBack(job, primary, outcome, both, there)
   return outcome
 }
 
-/** The SOA record, where its timers or names were changed here and not there: with a serial that is later than the one there. */
-function soaChange({ past, delivery, options }: Job, { soa, serial }: There): SetPreview | undefined {
-  const intended = soaOf(past.zones, past.zone)
-  const base = stateBase(past, delivery.label, options.includeAnywhere)?.soa
-  if (!intended || !soa || serial === undefined || sameTimers(intended, soa) || !base || !sameTimers(base, soa))
+interface BothSides {
+  base: Base | undefined
+  intended: Base
+}
+
+const intendedOf = ({ past }: Job): Base => ({
+  sets: setsOf(past.zones, past.zone),
+  soa: soaOf(past.zones, past.zone),
+})
+
+/** The delivery as it was last seen to have all that is intended, where its serial, what is intended, and what was left to do are what they were then. */
+async function stillSettled({ stored, past, delivery, options, servers }: Job): Promise<Settled | undefined> {
+  const { settled, sent, entry } = stored ?? {}
+  if (!settled || sent || settled.digest !== past.digest || options.removeExtra || delivery.by !== 'update')
     return undefined
-  const after = withSerial(intended, advanceSerial(serial, today()))
-  return { owner: past.zone.name, type: TYPE.SOA, before: soa, after }
+  // A zone that was brought in anew since is another base.
+  if (past.entries.slice(past.entries.findIndex(({ id }) => id === entry) + 1).some(({ what }) => what === 'adopted'))
+    return undefined
+  const serial = await servers.serialOf(delivery.server, past.zone.name)
+  return serial === settled.serial ? settled : undefined
+}
+
+function asIntended(job: Job, where: string, { foreign, serial, whole }: Settled): Outcome {
+  const { past, stored, isWanted } = job
+  mustKnow(job, stored!.base.sets, setsOf(past.zones, past.zone))
+  const outcome = outcomeOf(where, { changes: [], foreign: foreign.filter(isWanted), conflicts: [] }, serial)
+  outcome.readBack = true
+  outcome.partial = !whole
+  outcome.compared = stored!.base.sets.size
+  return outcome
+}
+
+/** All that is to be done, and what others did; the SOA record, too. */
+function planned(job: Job, { base, intended }: BothSides, there: There): Plan {
+  const { options, past } = job
+  const made = seenOf(plan(base?.sets, intended.sets, there.sets, { removeExtra: options.removeExtra }), there.unseen)
+  const soa = soaChange(intended, base, there)
+  if (soa === 'theirs') {
+    if (base?.soa) made.foreign.push({ owner: past.zone.name, type: TYPE.SOA, was: base.soa, now: there.soa })
+  } else if (soa) made.changes.push({ owner: past.zone.name, type: TYPE.SOA, ...soa })
+  return made
+}
+
+/** The SOA record, where its timers or names were changed here and not there: with a serial that is later than the one there. */
+function soaChange(
+  intended: Base,
+  base: Base | undefined,
+  { soa, serial }: There,
+): Pick<SetPreview, 'before' | 'after'> | 'theirs' | undefined {
+  if (!intended.soa || !soa || serial === undefined || sameTimers(intended.soa, soa)) return undefined
+  if (base && !sameTimers(base.soa, soa)) return 'theirs'
+  return { before: soa, after: withSerial(intended.soa, advanceSerial(serial, today())) }
 }
 
 const wanted = ({ changes, foreign, conflicts }: Plan, isWanted: Job['isWanted']): Plan => ({
@@ -71,26 +115,102 @@ const wanted = ({ changes, foreign, conflicts }: Plan, isWanted: Job['isWanted']
   conflicts: conflicts.filter(isWanted),
 })
 
-/** What both changed becomes what is intended. */
-const withConflicts = ({ changes, foreign, conflicts }: Plan): Plan => ({
+/** What both changed becomes what is intended, where ours is to replace theirs. */
+const withConflicts = ({ changes, foreign, conflicts }: Plan, isOurs: NonNullable<Job['isOurs']>): Plan => ({
   changes: [
     ...changes,
-    ...conflicts.map(({ owner, type, now: there, intended }) => ({ owner, type, before: there, after: intended })),
+    ...conflicts
+      .filter(isOurs)
+      .map(({ owner, type, now: there, intended }) => ({ owner, type, before: there, after: intended })),
   ],
   foreign,
-  conflicts: [],
+  conflicts: conflicts.filter((each) => !isOurs(each)),
 })
 
-/** Once all that is intended is there, that is what stood last on both sides; the kept file takes over the serial that the server made. */
-async function delivered({ past, delivery, options }: Job, outcome: Outcome, { serial, sets }: There): Promise<void> {
-  const missing = differences(sets, setsOf(past.zones, past.zone)).filter(({ after }) => after !== undefined)
-  if (options.dryRun || missing.length > 0) return
-  const took = await noteDelivered(past.folder, past.file, past.digest, {
-    by: 'update',
-    delivery: delivery.label,
-    serial,
-    command: callText(),
-    now: today(),
-  })
+/** Sends the changes; before the first message it is written down what is sent, so that a call that is cut short is no riddle to the next. */
+async function sendAndReadBack(
+  job: Job,
+  primary: Primary,
+  outcome: Outcome,
+  both: BothSides,
+  there: There,
+): Promise<void> {
+  const zone = foldName(job.past.zone.name)
+  const run = randomBytes(6).toString('hex')
+  const sent = inOrder(outcome.changes, zone).flatMap(({ sets }) => sets)
+  await saveBase(job, both.base ?? NOTHING, { run, sent })
+  const isUsed = usedIn(there)
+  await send(job, primary, outcome, outcome.changes, isUsed, run)
+  outcome.written = outcome.messages > 0
+  let then: Awaited<ReturnType<typeof read>> = there
+  if (outcome.messages > 0) {
+    then = await waitForIt(job, primary, outcome, there)
+    const rest = 'unread' in then ? [] : leftOut(outcome, then, there)
+    if (rest.length > 0) {
+      await send(job, primary, outcome, rest, usedIn(then as There), run)
+      then = await read(job, primary.server, primary.key)
+    }
+  }
+  // Without a look at it, what was sent stays noted as it is: the next call goes by that.
+  if ('unread' in then) return
+  outcome.serial.after = then.serial
+  const isAllSent = outcome.refused === undefined && outcome.unreached === undefined
+  const present = then
+  outcome.readBack = isAllSent ? outcome.changes.every((set) => isThere(set, present)) : undefined
+  await remember(job, outcome, both, then)
+}
+
+const NOTHING: Base = { sets: new Map() }
+
+const usedIn = (there: There): ((name: string) => boolean) => {
+  const used = new Set([...there.sets.values()].map(({ owner }) => foldName(owner)))
+  return (name) => !there.whole || used.has(name)
+}
+
+/**
+ * What the server acknowledged and left out, where it did other changes of the same call: some take an alias to a name only once nothing else is at it (knotd, in
+ * a zone that it signs). It is sent again, by itself.
+ */
+function leftOut({ changes, refused, unreached }: Outcome, then: There, before: There): SetPreview[] {
+  if (refused || unreached !== undefined) return []
+  const rest = changes.filter((set) => !isThere(set, then))
+  const isUntouched = (set: SetPreview): boolean => isThere({ ...set, after: presentIn(before, set) }, then)
+  return rest.length < changes.length && rest.every(isUntouched)
+    ? rest.map((set) => ({ ...set, before: presentIn(then, set) }))
+    : []
+}
+
+/** Moves the base forward to what both sides are seen to have; where nothing is left to do, that is what was published. The file takes over a serial that the server made. */
+async function remember(job: Job, outcome: Outcome, { base, intended }: BothSides, there: There): Promise<void> {
+  const { past, options, delivery } = job
+  if (options.dryRun) return
+  const isIgnored = (set: SetPreview): boolean => isThere({ ...set, after: set.before }, there) && !isThere(set, there)
+  const sent = outcome.sent.map((set): Sent & SetPreview => ({ ...set, acknowledged: !isIgnored(set) }))
+  const known = sent.length > 0 ? withSent(base ?? NOTHING, sent, there) : base
+  const now = advanced(known, intended, there)
+  const unproved = sent.filter((each) => !isThere(each, there) && !each.acknowledged)
+  const left = planned({ ...job, options: { ...options, removeExtra: false } }, { base: now, intended }, there)
+  const isSettled =
+    left.changes.length === 0 && left.conflicts.length === 0 && !there.unseen?.size && there.serial !== undefined
+  if (!isSettled) return saveBase(job, now, unproved.length > 0 ? { sent: unproved } : {})
+  const settled = { serial: there.serial!, digest: past.digest, whole: there.whole, foreign: left.foreign }
+  const took = await recordDelivered(
+    past.folder,
+    past.file,
+    past.digest,
+    {
+      by: 'update',
+      delivery: delivery.label,
+      serial: there.serial,
+      base: now,
+      notes: baseNotes(job, { settled }),
+      command: callText(),
+      now: today(),
+    },
+    options.includeAnywhere,
+  )
   if (took !== undefined) outcome.serial.after = took
 }
+
+const saveBase = (job: Job, base: Base, more: Parameters<typeof baseNotes>[1]): Promise<void> =>
+  writeBase(job.past.folder, baseRef(job), base, baseNotes(job, more), { command: callText(), now: today() })

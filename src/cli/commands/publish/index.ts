@@ -10,11 +10,14 @@ import { RecordView } from '../../../core/view/record-set.ts'
 import { Asker } from '../../../net/ask.ts'
 import { ServerFinder } from '../../../net/authorities.ts'
 import { systemVantages } from '../../../net/system.ts'
+import { readBase } from '../../../workspace/bases.ts'
 import type { Delivery } from '../../../workspace/config.ts'
-import { deliveriesFor } from '../../../workspace/deliveries.ts'
+import { deliveriesFor, withheld } from '../../../workspace/deliveries.ts'
+import { statedZone } from '../../../workspace/files.ts'
+import { readLog } from '../../../workspace/log.ts'
 import { nearest } from '../../../workspace/nearest.ts'
 import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
-import { fileOf, zoneNamed } from '../../../workspace/workspace.ts'
+import { fileOf, type Workspace, type ZoneFile, zoneNamed } from '../../../workspace/workspace.ts'
 import { CLOCK } from '../../clock.ts'
 import type { PublishSeveral } from '../../documents/publish.ts'
 import { collect, includeOption, jsonOption, viewOption, workspaceOption } from '../../options.ts'
@@ -23,10 +26,11 @@ import { counted, Page, printJson } from '../../output/page.ts'
 import { printable } from '../../output/printable.ts'
 import { finished } from '../change/target.ts'
 import { pastOf } from '../past.ts'
-import { type Chosen, choose } from '../source.ts'
+import { type Chosen, choose, needWorkspace } from '../source.ts'
 import { limitOf } from '../whom.ts'
+import { Servers } from './at-servers.ts'
 import { type Job, type Outcome, outcomeOf, type PublishOptions, publishJson, statusOf } from './job.ts'
-import { shown, told } from './told.ts'
+import { printOutcome, printPlan, printSummary } from './told.ts'
 
 export const define = (command: Command): Command =>
   command
@@ -36,9 +40,9 @@ export const define = (command: Command): Command =>
     .option('--remove-extra', 'also remove what is there and was never known here')
     .option('--dry-run', 'show what would be sent, but send nothing')
     .option('--yes', 'send without asking')
-    .option('--force', 'publish even if the intended data has errors')
+    .option('--force', 'publish even if the intended data has errors, or is not known whole')
     .option('--overwrite', 'replace record sets that somebody else changed, too')
-    .option('--timeout <seconds>', 'how long to wait for an answer', '5')
+    .option('--timeout <seconds>', 'seconds to wait for each server', '5')
     .addOption(workspaceOption())
     .addOption(viewOption())
     .addOption(includeOption())
@@ -46,102 +50,53 @@ export const define = (command: Command): Command =>
     .action(publish)
 
 async function publish(stated: string | undefined, options: PublishOptions, command: Command): Promise<void> {
-  const source = await choose(stated, options)
-  const { workspace } = source
-  if (!workspace) throw new Trouble('publish needs a workspace: nothing is remembered of a bare file')
-  if (source.name !== undefined)
-    throw new Trouble(
-      `${bare(source.name)} is not a zone: bramblefront publish ${bare(source.chosen[0]!.name)} --only ${bare(source.name)}`,
-    )
+  const workspace = await needWorkspace(options, { allViews: true })
   await finished(workspace.folder, options)
-  const chosen =
-    stated === undefined
-      ? source.chosen.filter((zone) => deliveriesFor(zone.name, workspace.deliveries, options.to).length > 0)
-      : source.chosen
-  const hosted = chosen.filter((zone) => zone.hosted).map(({ name }) => bare(name))
-  const atForms = `kept at a web form (sheet: in bramblefront.yaml): bramblefront sheet ${hosted.length === 1 ? hosted[0] : 'ZONE'} --changes`
-  if (stated !== undefined && hosted.length > 0) throw new Trouble(`${hosted[0]} is ${atForms}`)
-  if (chosen.length === 0)
-    throw new Trouble(
-      'no zone of the workspace has a delivery; add one to bramblefront.yaml: deliveries: [{label: LABEL, zones: ["*"], by: file, folder: FOLDER}]',
-    )
-  const errors = options.force ? undefined : await errorsOf(source)
+  const whole = await needWorkspace(options, { allViews: true })
+  const work = workOf(stated, whole, options)
+  const servers = new Servers(limitOf(options))
   const all: Done[] = []
-  for (const zone of chosen) {
-    if (zone.hosted) continue
-    const wrong = errors?.get(foldName(zone.name))
-    if (wrong !== undefined && stated !== undefined) throw new Trouble(wrong, 1)
-    if (all.length > 0 && !options.json) {
-      const page = new Page(command)
-      page.line()
-      page.print()
-    }
-    all.push(...(await publishZone(source, zone, wrong, options, command)))
+  try {
+    for (const group of work.groups) all.push(...(await publishGroup(group, whole, stated, servers, options, command)))
+    await runAfterwards(all, options, command)
+  } finally {
+    servers.close()
   }
+  if (!options.json) for (const { job, outcome, isOpen } of all) if (isOpen) printOutcome(command, job, outcome)
   const statuses = all.map(({ outcome }) => statusOf(outcome, options.dryRun))
   process.exitCode = statuses.includes(1) ? 1 : statuses.includes(3) ? 3 : 0
   if (options.json) {
     const parts = all.map(({ job, outcome }) => publishJson(job, outcome))
     const several: PublishSeveral = { format: 1, deliveries: parts }
-    printJson(parts.length === 1 && stated !== undefined ? parts[0]! : several)
-  } else if (hosted.length > 0) {
+    return printJson(parts.length === 1 && stated !== undefined ? parts[0]! : several)
+  }
+  if (stated === undefined && all.length > 1) printSummary(command, all, options.dryRun)
+  if (work.atForms.length > 0) {
     const page = new Page(command)
-    page.text(`Not published: ${hosted.join(', ')}, ${atForms}`)
+    page.text(`Not published: ${work.atForms.join(', ')}, ${formText(work.atForms)}`)
     page.print()
   }
 }
 
-interface Done {
-  job: Job
-  outcome: Outcome
+const formText = (zones: readonly string[]): string =>
+  `kept at a web form (sheet: in bramblefront.yaml): bramblefront sheet ${zones.length === 1 ? zones[0] : 'ZONE'} --changes`
+
+/** Zones of one view, each with the deliveries that it goes by. */
+interface Group {
+  view?: string
+  /** By the file of the zone. */
+  zones: Map<string, Delivery[] | undefined>
 }
 
-/** By each of its deliveries. `wrong`: why nothing of it is to be published. */
-async function publishZone(
-  source: Chosen,
-  zone: Zone,
-  wrong: string | undefined,
-  options: PublishOptions,
-  command: Command,
-): Promise<Done[]> {
-  const { folder } = source.workspace!
-  const only = options.only?.map((name) => foldName(orTrouble(typedName(name, zone, [zone]))))
-  const isAsking = !options.json && canAsk()
-  const all: Done[] = []
-  let at = source
-  for (const delivery of await meant(source, zone, options)) {
-    // The one before may have given the kept file another serial.
-    if (all.length > 0) at = await choose(bare(zone.name), options)
-    const job: Job = {
-      source: at,
-      past: pastOf(folder, fileOf(at.workspace!, zone.name)!, at.zones, zoneNamed(at.zones, zone.name)),
-      delivery,
-      options,
-      isWanted: ({ owner }) => only === undefined || only.includes(foldName(owner)),
-      async agree(job, outcome) {
-        if (!options.json) shown(command, job, outcome)
-        const question = `Publish ${counted(outcome.changes.length, 'record set')} of ${bare(zone.name)}?`
-        return options.yes === true || (isAsking && agreedTo(printable(question)))
-      },
-    }
-    const outcome =
-      wrong === undefined ? await by(job) : { ...outcomeOf(delivery.label), refused: { rcode: null, why: wrong } }
-    if (options.dryRun && !options.json && outcome.changes.length > 0 && outcome.conflicts.length === 0)
-      shown(command, job, outcome)
-    if (!options.json) told(command, job, outcome)
-    all.push({ job, outcome })
-  }
-  return all
+interface Work {
+  groups: Group[]
+  /** Zones that are typed into forms. */
+  atForms: string[]
 }
 
-async function by(job: Job): Promise<Outcome> {
-  if (job.delivery.by === 'file') return (await import('./by-file.ts')).publishByFile(job)
-  return (await import('./by-update.ts')).publishByUpdate(job)
-}
-
-/** How a zone is to be delivered: as the call or bramblefront.yaml says, else by update to the server that its SOA record names. */
-async function meant(source: Chosen, zone: Zone, options: PublishOptions): Promise<Delivery[]> {
-  const { deliveries } = source.workspace!
+/** What is published by which delivery: a delivery for a view takes the files of that view. Trouble where that cannot be. */
+function workOf(stated: string | undefined, workspace: Workspace, options: PublishOptions): Work {
+  const { deliveries } = workspace
   const labels = deliveries.map(({ label }) => label)
   if (options.to !== undefined && !labels.includes(options.to))
     throw new Trouble(
@@ -149,17 +104,224 @@ async function meant(source: Chosen, zone: Zone, options: PublishOptions): Promi
         ? `--to ${options.to}: bramblefront.yaml has no deliveries`
         : `--to ${options.to}: no such delivery; ${nearest(options.to, labels, 'deliveries')}`,
     )
-  const found = deliveriesFor(zone.name, deliveries, options.to)
-  if (found.length === 0 && options.to !== undefined)
-    throw new Trouble(`the delivery ${options.to} is not for ${bare(zone.name)}: see its zones: in bramblefront.yaml`)
-  if (found.filter(({ by }) => by === 'update').length > 1)
+  const files = filesFor(stated, workspace, options)
+  const atForms = files.filter(({ sheet }) => sheet !== undefined).map(({ zone }) => bare(foldName(zone)))
+  if (stated !== undefined && atForms.length > 0) throw new Trouble(`${atForms[0]} is ${formText(atForms)}`)
+  const groups = new Map<string | undefined, Group>()
+  for (const file of files) {
+    if (file.sheet !== undefined) continue
+    const found = deliveriesOf(file, deliveries, stated, options)
+    if (found.length === 0 && stated === undefined) continue
+    const group = groups.get(file.view) ?? { view: file.view, zones: new Map() }
+    groups.set(file.view, group)
+    group.zones.set(file.file, found.length > 0 ? found : undefined)
+  }
+  if (groups.size === 0 && atForms.length === 0)
     throw new Trouble(
-      `several deliveries update ${bare(zone.name)} (${found
-        .filter(({ by }) => by === 'update')
-        .map(({ label }) => label)
-        .join(', ')}): choose one with --to`,
+      'no zone of the workspace has a delivery; add one to bramblefront.yaml: deliveries: [{label: LABEL, zones: ["*"], by: file, folder: FOLDER}]',
     )
-  return found.length > 0 ? found : [await primaryOf(source, zone, options)]
+  return { groups: [...groups.values()], atForms }
+}
+
+/** The files of the zones that are meant: of the view that is stated, else of all. */
+function filesFor(stated: string | undefined, { files }: Workspace, { view }: PublishOptions): ZoneFile[] {
+  const ofView = view === undefined ? files : files.filter((file) => file.view === undefined || file.view === view)
+  if (view !== undefined && !files.some((file) => file.view === view))
+    throw new Trouble(`--view ${view}: no zone in bramblefront.yaml has this view`)
+  if (stated === undefined) return ofView
+  const name = foldName(statedZone(stated))
+  const found = ofView.filter(({ zone }) => foldName(zone) === name)
+  if (found.length > 0) return found
+  const zones = [...new Set(files.map(({ zone }) => bare(foldName(zone))))]
+  const around = zones.filter((zone) => name.endsWith(`.${zone}.`)).sort((a, b) => b.length - a.length)[0]
+  if (around !== undefined)
+    throw new Trouble(`${bare(name)} is not a zone: bramblefront publish ${around} --only ${bare(name)}`)
+  throw new Trouble(`${bare(name)} is not one of your zones; ${nearest(bare(name), zones, 'your zones')}`)
+}
+
+function deliveriesOf(
+  file: ZoneFile,
+  all: readonly Delivery[],
+  stated: string | undefined,
+  { to }: PublishOptions,
+): Delivery[] {
+  const found = deliveriesFor({ name: file.zone, view: file.view }, all, to)
+  if (found.length === 0 && to !== undefined && stated !== undefined)
+    throw new Trouble(`the delivery ${to} is not for ${bare(file.zone)}: see its zones: in bramblefront.yaml`)
+  const updates = found.filter(({ by }) => by === 'update')
+  if (updates.length > 1)
+    throw new Trouble(
+      `several deliveries update ${bare(file.zone)} (${updates.map(({ label }) => label).join(', ')}): choose one with --to`,
+    )
+  return found
+}
+
+interface Done {
+  job: Job
+  outcome: Outcome
+  /** It is told of once the command afterwards has been run. */
+  isOpen?: boolean
+}
+
+async function publishGroup(
+  group: Group,
+  workspace: Workspace,
+  stated: string | undefined,
+  servers: Servers,
+  options: PublishOptions,
+  command: Command,
+): Promise<Done[]> {
+  const within: PublishOptions = { ...options, view: group.view ?? options.view }
+  const isShared = group.view === undefined && options.view === undefined
+  const source = await choose(stated, within, {
+    unviewed: isShared && workspace.files.some(({ view }) => view !== undefined),
+  })
+  const errors = options.force ? undefined : await errorsOf(source)
+  await mustFit(group, workspace)
+  const lines = stated === undefined ? readLog(workspace.folder) : undefined
+  const jobs: { zone: Zone; deliveries: Delivery[] }[] = []
+  for (const zone of source.chosen) {
+    if (!group.zones.has(zone.file)) continue
+    const wrong = errors?.get(foldName(zone.name))
+    if (wrong !== undefined && stated !== undefined) throw new Trouble(wrong, 1)
+    jobs.push({ zone, deliveries: group.zones.get(zone.file) ?? [await primaryOf(source, zone, options)] })
+  }
+  const entries = lines && byZone(lines)
+  const all: Done[] = []
+  const make = (zone: Zone, delivery: Delivery, at: Chosen): Job => {
+    const file = fileOf(at.workspace!, zone.name)!
+    const own = entries && at === source ? (entries.get(foldName(zone.name)) ?? []) : undefined
+    const past = pastOf(workspace.folder, file, at.zones, zoneNamed(at.zones, zone.name), own)
+    const only = options.only?.map((name) => foldName(orTrouble(typedName(name, zone, [zone]))))
+    return {
+      source: at,
+      past,
+      delivery,
+      options: within,
+      stored: readBase(workspace.folder, { zone: file.zone, view: file.view, delivery: delivery.label }),
+      servers,
+      only,
+      isWanted: ({ owner }) => only === undefined || only.includes(foldName(owner)),
+      agree: async (job, outcome) => agree(job, outcome, command),
+    }
+  }
+  const first = jobs.map(({ zone, deliveries }) => deliveries.map((delivery) => make(zone, delivery, source)))
+  // All serials are asked for side by side.
+  for (const job of first.flat())
+    if (job.stored?.settled && job.delivery.by === 'update')
+      void servers.serialOf(job.delivery.server, job.past.zone.name)
+  for (const [i, ofZone] of first.entries()) {
+    let isChanged = false
+    for (const made of ofZone) {
+      // The one before may have given the kept file another serial.
+      const { zone } = jobs[i]!
+      const job = isChanged ? make(zone, made.delivery, await choose(bare(zone.name), within)) : made
+      const done = await publishOne(job, errors?.get(foldName(zone.name)), stated === undefined, command)
+      isChanged ||= done.outcome.serial.after !== done.outcome.serial.before || done.outcome.written
+      all.push(done)
+    }
+  }
+  return all
+}
+
+/** Lines of the log by their zones. */
+function byZone(lines: readonly unknown[]): Map<Name, unknown[]> {
+  const found = new Map<Name, unknown[]>()
+  for (const line of lines) {
+    const zone = (line as { zone?: unknown } | null)?.zone
+    if (typeof zone !== 'string') continue
+    const own = found.get(zone)
+    if (own) own.push(line)
+    else found.set(zone, [line])
+  }
+  return found
+}
+
+/** Two zones of a folder must not take each other’s place. */
+async function mustFit({ zones }: Group, { files, deliveries }: Workspace): Promise<void> {
+  const used = new Set([...zones.values()].flatMap((each) => each ?? []))
+  for (const delivery of used) {
+    if (delivery.by !== 'file') continue
+    const { mustNotCollide } = await import('./by-file.ts')
+    const all = files.filter(
+      ({ zone, view, sheet }) =>
+        sheet === undefined && deliveriesFor({ name: zone, view }, deliveries, delivery.label).length > 0,
+    )
+    mustNotCollide(delivery, all)
+  }
+}
+
+async function agree(job: Job, outcome: Outcome, command: Command): Promise<boolean> {
+  const { options, past } = job
+  if (!options.json) printPlan(command, job, outcome)
+  if (options.yes === true) return true
+  if (options.json || !canAsk()) return false
+  const zone = bare(past.zone.name)
+  const question =
+    outcome.changes.length > 0
+      ? `Publish ${counted(outcome.changes.length, 'record set')} of ${zone}?`
+      : `${zone} is in place already. Run the command afterwards?`
+  return agreedTo(printable(question))
+}
+
+/** By one delivery. `wrong`: why nothing of the zone is to be published. */
+async function publishOne(job: Job, wrong: string | undefined, isOneOfMany: boolean, command: Command): Promise<Done> {
+  const { options, past, delivery } = job
+  const why = wrong ?? withheld({ name: past.zone.name, view: past.file.view, audience: past.file.audience }, delivery)
+  let outcome = why === undefined ? await by(job) : { ...outcomeOf(delivery.label), refused: { rcode: null, why } }
+  if (outcome.conflicts.length > 0 && !options.json && !options.dryRun && canAsk()) {
+    const { decided } = await import('./conflicts.ts')
+    const again = await decided(job, outcome, command)
+    if (again) outcome = await by(again)
+  }
+  if (options.json) return { job, outcome }
+  if (options.dryRun && outcome.changes.length > 0 && outcome.conflicts.length === 0) printPlan(command, job, outcome)
+  if (outcome.afterwards) return { job, outcome, isOpen: true }
+  const isQuiet = isOneOfMany && outcome.changes.length === 0 && statusOf(outcome) === 0
+  if (isQuiet) return { job, outcome }
+  printOutcome(command, job, outcome)
+  if (isOneOfMany) {
+    const page = new Page(command)
+    page.line()
+    page.print()
+  }
+  return { job, outcome }
+}
+
+async function by(job: Job): Promise<Outcome> {
+  if (job.delivery.by === 'file') return (await import('./by-file.ts')).publishByFile(job)
+  return (await import('./by-update.ts')).publishByUpdate(job)
+}
+
+/** The command afterwards of each delivery, once for all zones that it delivered. */
+async function runAfterwards(all: readonly Done[], options: PublishOptions, command: Command): Promise<void> {
+  const waiting = all.filter(({ outcome }) => outcome.afterwards !== undefined)
+  if (waiting.length === 0) return
+  const { runAfter } = await import('./after.ts')
+  const { whileInterruptible } = await import('./interruption.ts')
+  for (const label of new Set(waiting.map(({ job }) => job.delivery.label))) {
+    const own = waiting.filter(({ job }) => job.delivery.label === label)
+    const { delivery, past } = own[0]!.job
+    const after = (delivery as Extract<Delivery, { by: 'file' }>).after!
+    if (!options.json) {
+      const page = new Page(command)
+      page.text(
+        `Running: ${after.join(' ')} ${own.length === 1 ? own[0]!.outcome.afterwards!.path : `and ${own.length} paths`}`,
+      )
+      page.print()
+    }
+    const says = `${counted(own.length, 'zone')} of the delivery ${label} are in place; the command afterwards did not end, so the next call runs it again.`
+    const ran = await whileInterruptible(
+      () => says,
+      () =>
+        runAfter(
+          after,
+          own.map(({ outcome }) => outcome.afterwards!.path),
+          past.folder,
+        ),
+    )
+    for (const { outcome } of own) await outcome.afterwards!.finish(ran)
+  }
 }
 
 /** The server that the SOA record names (RFC 2136 §4.3). */

@@ -1,20 +1,19 @@
 /** What the server of a delivery has of a zone. */
-import { type Sets, setKey, setsOf } from '../../../core/change/difference.ts'
+import { setKey, setsOf } from '../../../core/change/difference.ts'
 import type { Vantage } from '../../../core/confirm/observation.ts'
 import { endpoint } from '../../../core/confirm/vantage.ts'
 import type { Key } from '../../../core/message/key.ts'
 import type { RecordSet } from '../../../core/model/zones.ts'
 import { bare, foldName, type Name } from '../../../core/names/name.ts'
+import type { Present } from '../../../core/publish/base.ts'
 import { TYPE } from '../../../core/records/types.ts'
 import { soa } from '../../../core/records/views.ts'
 import { serverStates, soaAt, transferOf } from '../servers.ts'
 import { limitOf } from '../whom.ts'
 import type { Job, Outcome } from './job.ts'
 
-export interface There {
-  sets: Sets
+export interface There extends Present {
   serial?: number
-  soa?: RecordSet
   /** Whether it is all of the zone, and not just what was asked for. */
   whole: boolean
 }
@@ -34,14 +33,16 @@ export interface Unread {
 export const because = ({ unread, rcode }: Unread): Pick<Outcome, 'unreached' | 'refused'> =>
   rcode === undefined ? { unreached: unread } : { refused: { rcode, why: unread } }
 
-/** All of the zone where the server hands it over, else what is intended, was, or may be there. */
+/** All of the zone where the server hands it over, else what is intended, was, or may be there. A server that is silent is not asked twice. */
 export async function read(
-  { source, past, options }: Job,
+  { source, past, options, stored }: Job,
   server: Vantage,
   key: Key | undefined,
 ): Promise<There | Unread> {
-  const transfer = await transferOf(server, foldName(past.zone.name), limitOf(options), key)
+  const zone = foldName(past.zone.name)
+  const transfer = await transferOf(server, zone, limitOf(options), key)
   if (!('failed' in transfer)) return { sets: transfer.sets, serial: transfer.serial, soa: transfer.soa, whole: true }
+  if (transfer.silent) return { unread: transfer.failed }
   const asked = { ...server, label: endpoint(server) }
   const chosen = {
     ...source,
@@ -49,7 +50,8 @@ export async function read(
     name: undefined,
     workspace: { ...source.workspace!, vantages: [asked] },
   }
-  const [found] = await serverStates(past.zone.name, chosen, { ...options, at: [asked.label], noTransfer: true })
+  const how = { ...options, at: [asked.label], noTransfer: true, earlier: stored ? [stored.earlier] : [] }
+  const [found] = await serverStates(past.zone.name, chosen, how)
   const [state] = found!.servers
   if (!state) {
     if (transfer.unreached) return { unread: transfer.failed }
@@ -60,6 +62,9 @@ export async function read(
   for (const { owner, type, before } of state.sets)
     if (before) sets.set(setKey({ owner, type }), { ...before, owner })
     else sets.delete(setKey({ owner, type }))
-  const own = await soaAt(server, foldName(past.zone.name), limitOf(options))
-  return { sets, serial: own && soa(own.data[0]!).serial, soa: own, whole: false }
+  const unseen = new Set(state.unseen)
+  for (const each of stored?.base.sets.keys() ?? []) if (!state.seen.has(each)) unseen.add(each)
+  for (const each of unseen) sets.delete(each)
+  const own = await soaAt(server, zone, limitOf(options))
+  return { sets, serial: own && soa(own.data[0]!).serial, soa: own, whole: false, unseen }
 }

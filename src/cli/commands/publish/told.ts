@@ -9,23 +9,29 @@ import { setName } from '../../../core/view/record-set.ts'
 import { counted, Page } from '../../output/page.ts'
 import { printable } from '../../output/printable.ts'
 import { allSides, sides } from '../change/report.ts'
-import type { Job, Outcome } from './job.ts'
+import { type Job, type Outcome, statusOf } from './job.ts'
+import { inPlaceText } from './send.ts'
 
 /** Shows what will be sent, and what follows of it. */
-export function shown(command: Command, job: Job, outcome: Outcome): void {
+export function printPlan(command: Command, job: Job, outcome: Outcome): void {
   const { past, delivery } = job
   const page = new Page(command)
   const { colour } = page
   const { before } = outcome.serial
   const there = before === undefined ? (delivery.by === 'file' ? 'nothing' : 'serial unknown') : `serial ${before}`
+  const view = past.file.view === undefined ? '' : `, view ${past.file.view}`
   page.line(
-    `${colour.bold(printable(bothWays(bare(past.zone.name))))}  ${colour.dim(printable(`to ${outcome.where} (${delivery.label}); ${there} there`))}`,
+    `${colour.bold(printable(bothWays(bare(past.zone.name))))}  ${colour.dim(printable(`to ${outcome.where} (${delivery.label}${view}); ${there} there`))}`,
   )
   for (const set of outcome.changes) block(page, set)
   foreign(page, job, outcome)
-  if (outcome.partial) {
+  if (outcome.partial || (outcome.unseen ?? 0) > 0) {
     page.line()
-    page.text(`${outcome.where} allows no zone transfer: only record sets that are known here were compared.`)
+    page.text(limitsText(outcome))
+  }
+  if (delivery.by === 'file' && delivery.after) {
+    page.line()
+    page.text(`Afterwards: ${delivery.after.join(' ')} PATH`)
   }
   page.line()
   page.print()
@@ -37,22 +43,33 @@ function block(page: Page, set: SetPreview): void {
   sides(page, set, 'here', 'there')
 }
 
+/** What could not be looked at. */
+function limitsText({ where, partial, compared = 0, unseen = 0 }: Outcome): string {
+  const known = partial
+    ? `${where} allows no zone transfer: ${counted(compared, 'record set')} that are known here were compared; whatever else is there was not looked at.`
+    : ''
+  const blind =
+    unseen > 0
+      ? `Of ${counted(unseen, 'record set')} it could not be seen what ${where} has: nothing is sent of them.`
+      : ''
+  return [known, blind].filter((each) => each !== '').join(' ')
+}
+
 function foreign(page: Page, { past, delivery }: Job, outcome: Outcome): void {
   if (outcome.foreign.length === 0) return
   page.line()
-  const compared = delivery.by === 'update' && delivery.server.transport === 'tcp' ? ` --with ${outcome.where}` : ''
   const names = outcome.foreign.map(({ owner, type }) => `${bare(owner)} ${typeText(type)}`)
   page.text(
-    `Changed by others, left as it is: ${names.slice(0, 8).join(', ')}${names.length > 8 ? `, and ${names.length - 8} more` : ''}. To see it: bramblefront diff ${bare(past.zone.name)}${compared}`,
+    `Changed by others, left as it is: ${names.slice(0, 8).join(', ')}${names.length > 8 ? `, and ${names.length - 8} more` : ''}. To see it: bramblefront diff ${bare(past.zone.name)} --with ${delivery.label}`,
   )
 }
 
 /** A set that both changed; or one of others', which excludes what comes to its name. */
-function conflict(
+export function printConflict(
   page: Page,
   { owner, type, base, now, intended }: Plan['conflicts'][number],
   changes: Plan['changes'],
-) {
+): void {
   const { colour } = page
   const comes = changes.find((change) => intended === undefined && excludes(change, { owner, type }))
   const what = comes ? `conflicts with the ${typeText(comes.type)} record here` : 'changed on both sides'
@@ -66,58 +83,108 @@ function conflict(
 }
 
 /** Says how it ended. */
-export function told(command: Command, { past, delivery, options }: Job, outcome: Outcome): void {
+export function printOutcome(command: Command, job: Job, outcome: Outcome): void {
+  const { changes, conflicts, refused } = outcome
   const page = new Page(command)
-  const { colour } = page
-  const zone = bare(past.zone.name)
-  const { changes, conflicts, refused, unreached, serial, readBack, messages, sent, after } = outcome
-  for (const each of conflicts) conflict(page, each, changes)
+  for (const each of conflicts) printConflict(page, each, changes)
   if (conflicts.length > 0) page.line()
   if (refused?.owner !== undefined) {
     page.line()
-    page.line(colour.bold(printable(setName(bothWays(refused.owner), refused.type!))))
-    sides(
-      page,
-      { owner: refused.owner, type: refused.type!, before: refused.expected, after: refused.now },
-      'there',
-      'expected',
-    )
+    page.line(page.colour.bold(printable(setName(bothWays(refused.owner), refused.type!))))
+    const set = { owner: refused.owner, type: refused.type!, before: refused.expected, after: refused.now }
+    sides(page, set, 'there', 'expected')
     page.line()
   }
-  if (conflicts.length > 0)
-    page.text(
-      `Nothing was sent: ${counted(conflicts.length, 'record set')} of ${zone} would overwrite what others did. Take over what is right, or send yours all the same with --overwrite.`,
-    )
-  else if (unreached !== undefined) page.text(`${zone} to ${outcome.where}: ${unreached}. ${sentText(outcome)}`)
-  else if (refused) page.text(`Refused: ${refused.why}. ${sentText(outcome)}`)
-  else if (changes.length === 0 && !after) page.text(`Nothing to publish: ${outcome.where} has ${zone} as intended.`)
-  else if (options.dryRun) page.text('Dry run: nothing was sent.')
-  else if (!outcome.written) page.text('Nothing was sent. To send it without being asked, use --yes.')
-  else if (readBack === false)
-    page.text(
-      `${outcome.where} said that all is done, but it still has something else: its log may say why. What differs: bramblefront diff ${zone}`,
-    )
-  else {
-    const how =
-      delivery.by === 'update'
-        ? `, ${counted(sent.length, 'record set')} in ${counted(messages, 'message')}, read back`
-        : ` to ${outcome.where}`
-    page.text(
-      `Published: ${zone}${how}${serial.after === undefined ? '' : `; serial ${serial.before ?? '(none)'} → ${serial.after}`}.`,
-    )
-    if (after && after.status !== 0)
-      page.text(
-        `The command afterwards failed (${after.status === null ? 'it took too long' : `status ${after.status}`}), so it does not count as delivered: ${after.said}`,
-      )
-    else page.text(`Next: bramblefront confirm ${zone}`)
-  }
+  for (const each of endTexts(job, outcome)) page.text(each)
+  if (changes.length === 0 && conflicts.length === 0) foreign(page, job, outcome)
   page.print()
 }
 
-const sentText = ({ sent, changes }: Outcome): string =>
-  sent.length === 0
-    ? 'Nothing was changed there.'
-    : `${sent.length} of ${counted(changes.length, 'record set')} are in place: ${sent
-        .slice(0, 6)
-        .map(({ owner, type }) => `${bare(owner)} ${typeText(type)}`)
-        .join(', ')}${sent.length > 6 ? ', …' : ''}. The next call goes on from there.`
+/** How it ended, and what follows. */
+function endTexts(job: Job, outcome: Outcome): string[] {
+  const { past, options } = job
+  const zone = bare(past.zone.name)
+  const { changes, conflicts, refused, unreached, readBack, after, where } = outcome
+  if (conflicts.length > 0) return conflictTexts(job, outcome)
+  if (unreached !== undefined) return [`${zone} to ${where}: ${unreached}. ${inPlaceText(outcome)}`]
+  if (refused) return [`Refused: ${refused.why}. ${inPlaceText(outcome)}`]
+  if (changes.length === 0 && !after) return [nothingText(job, outcome)]
+  if (options.dryRun) return ['Dry run: nothing was sent.']
+  if (!outcome.written && !after) return ['Nothing was sent. To send it without being asked, use --yes.']
+  if (readBack === false)
+    return [
+      `${where} acknowledged the change, but does not show it. If it passes updates on to another server, it shows them after its next transfer; otherwise its log may say why. What differs: bramblefront diff ${zone} --with ${job.delivery.label}`,
+    ]
+  return doneTexts(job, outcome)
+}
+
+function doneTexts({ past, delivery }: Job, outcome: Outcome): string[] {
+  const zone = bare(past.zone.name)
+  const { serial, messages, sent, after, where, written, pending = 0 } = outcome
+  const sets = new Set(sent.map(({ owner, type }) => `${owner} ${type}`)).size
+  const how =
+    delivery.by === 'update'
+      ? `, ${counted(sets, 'record set')} in ${counted(messages, 'message')}, read back`
+      : ` to ${where}`
+  const what = written
+    ? `Published: ${zone}${how}${serial.after === undefined ? '' : `; serial ${serial.before ?? '(none)'} → ${serial.after}`}.`
+    : `${where} had ${zone} already; only the command afterwards was left to do.`
+  const failed =
+    after && after.status !== 0
+      ? `The command afterwards failed (${after.status === null ? 'it took too long' : `status ${after.status}`}), so ${zone} does not count as delivered; the next call runs it again. It printed: ${after.said || '(nothing)'}`
+      : undefined
+  if (failed) return [what, failed]
+  return [
+    what,
+    ...(after ? [`The command afterwards ended well${after.said ? `. It printed: ${after.said}` : '.'}`] : []),
+    ...(pending > 0 ? [`${counted(pending, 'record set')} still to be published: bramblefront publish ${zone}`] : []),
+    `Next: bramblefront confirm ${zone}`,
+  ]
+}
+
+function nothingText({ past, only }: Job, outcome: Outcome): string {
+  const zone = bare(past.zone.name)
+  const { where, partial, compared, unseen = 0, pending = 0 } = outcome
+  const what = only ? `${only.map(bare).join(', ')} of ${zone}` : zone
+  const left = pending > 0 ? ` ${counted(pending, 'record set')} of other names still to be published.` : ''
+  if (!partial && unseen === 0) return `Nothing to publish: ${where} has ${what} as intended.${left}`
+  const seen = `Nothing to publish of ${what}, as far as it can be seen.`
+  return `${seen} ${limitsText({ ...outcome, compared: compared ?? 0 })}${left}`
+}
+
+function conflictTexts({ past, delivery }: Job, { conflicts }: Outcome): string[] {
+  const zone = bare(past.zone.name)
+  const [{ owner, type }] = conflicts as [Plan['conflicts'][number]]
+  return [
+    `Nothing was sent: ${counted(conflicts.length, 'record set')} of ${zone} would overwrite what others did.`,
+    ...(delivery.by === 'update'
+      ? [
+          `To take over what is there: bramblefront adopt ${zone} ${bare(owner)}. ${typeText(type)} --from ${delivery.label}`,
+        ]
+      : []),
+    `To replace it with yours: bramblefront publish ${zone} --to ${delivery.label} --overwrite`,
+  ]
+}
+
+/** One summary of many zones: what was done, what was not, and what there was nothing to do about. */
+export function printSummary(command: Command, all: readonly { job: Job; outcome: Outcome }[], dryRun?: boolean): void {
+  const page = new Page(command)
+  const of = (is: (outcome: Outcome) => boolean): number => all.filter(({ outcome }) => is(outcome)).length
+  const isNothing = (each: Outcome): boolean =>
+    each.changes.length === 0 && !each.written && statusOf(each, dryRun) === 0
+  const parts: [number, string][] = [
+    [of((each) => each.written && statusOf(each) === 0), 'published'],
+    [of(isNothing), 'with nothing to publish'],
+    [of((each) => each.conflicts.length > 0), 'changed on both sides'],
+    [of((each) => each.conflicts.length === 0 && statusOf(each, dryRun) === 1), 'not published'],
+    [of((each) => statusOf(each, dryRun) === 3), 'not reached or not seen whole'],
+    [dryRun ? of((each) => each.changes.length > 0 && statusOf(each, dryRun) === 0) : 0, 'to be published'],
+  ]
+  const counts = parts.filter(([count]) => count > 0).map(([count, word]) => `${count} ${word}`)
+  const others = of((each) => each.foreign.length > 0)
+  const partial = of((each) => each.partial === true)
+  page.text(
+    `${counted(all.length, 'delivery', 'deliveries')} of ${counted(new Set(all.map(({ job }) => job.past.zone.name)).size, 'zone')}: ${counts.join(', ')}.${others > 0 ? ` ${others} with record sets of others, left as they are.` : ''}${partial > 0 ? ` ${partial} compared only as far as they are known here.` : ''}`,
+  )
+  page.print()
+}
