@@ -72,13 +72,13 @@ export function copiesIn(folder: string): Copy[] {
   return [...copies.values()]
 }
 
-/** A copy’s octets, whether it was made small or not. `sum`: what the log says of it. */
-export function readCopy(path: string, sum?: string): Uint8Array | Refused {
-  const [stored] = [path, path + PACKED].filter((each) => existsSync(each))
+/** A copy’s octets, whether it was made small or not. `sum`: what the log says of it; `at` says where it is while a change is not finished. */
+export function readCopy(path: string, sum?: string, at = (path: string) => path): Uint8Array | Refused {
+  const [stored] = [at(path), path + PACKED].filter((each) => existsSync(each))
   if (stored === undefined) return { refused: `the backup ${path} is not there any more` }
   try {
     const octets = readFileSync(stored)
-    const whole = stored === path ? octets : gunzipSync(octets)
+    const whole = stored === path + PACKED ? gunzipSync(octets) : octets
     if (sum === undefined || sumOf(whole) === sum) return whole
     return { refused: `the backup ${stored} is not what was kept there: it was changed or damaged` }
   } catch (error) {

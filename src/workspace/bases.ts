@@ -31,6 +31,7 @@ export interface BaseNotes {
   run?: string
   sent?: Sent[]
   sentFiles?: Record<string, string>
+  first?: boolean
   /** The delivery when it was last seen to have all that is intended. */
   settled?: Settled
   /** By file: the sum of each delivered file, by its path in the folder. */
@@ -67,10 +68,10 @@ export function basePath(folder: string, { zone, view, delivery }: BaseOf): stri
   return join(folder, 'bases', safe(delivery), `${name}.base`)
 }
 
-/** The base as it was last written; undefined where there is none. Trouble where it cannot be read: nothing is guessed in its place. */
-export function readBase(folder: string, of: BaseOf): StoredBase | undefined {
+/** The base as it was last written; undefined where there is none. Trouble where it cannot be read: nothing is guessed in its place. `at` says where it is while a change is not finished. */
+export function readBase(folder: string, of: BaseOf, at = (path: string) => path): StoredBase | undefined {
   const path = basePath(folder, of)
-  const octets = presentAt(path)
+  const octets = presentAt(at(path))
   if (!octets) return undefined
   const zones = loadZones([{ zone: of.zone, file: path, octets }])
   const zone = zones.zones[0]!
@@ -79,7 +80,7 @@ export function readBase(folder: string, of: BaseOf): StoredBase | undefined {
     throw new Trouble(
       `${shownPath(path)}, which says what was last published, is damaged. Compare with the server (bramblefront diff ${bare(of.zone)}), then remove the file: the next publish is a first one, which removes nothing`,
     )
-  const base = { sets: setsOf(zones, zone), soa: soaOf(zones, zone) }
+  const base = { sets: setsOf(zones, zone), soa: soaOf(zones, zone), first: notes.first }
   return { base, ...notes, earlier: { zones, zone, until: 0 }, path, octets }
 }
 
@@ -122,7 +123,7 @@ function notesIn(octets: Uint8Array): BaseNotes | undefined {
 }
 
 /** A base as its file has it. */
-export function baseOctets({ sets, soa }: Base, { sent, settled, ...rest }: BaseNotes): Uint8Array {
+export function baseOctets({ sets, soa, first }: Base, { sent, settled, ...rest }: BaseNotes): Uint8Array {
   const about = ({ owner, type }: Pick<SetPreview, 'owner' | 'type'>) => ({
     owner: foldName(owner),
     type: typeText(type),
@@ -130,6 +131,7 @@ export function baseOctets({ sets, soa }: Base, { sent, settled, ...rest }: Base
   const notes: NotesJson = {
     format: 1,
     ...rest,
+    ...(first ? { first } : {}),
     ...(sent ? { sent: sent.map((each) => ({ ...about(each), after: setJson(each.after) })) } : {}),
     ...(settled && {
       settled: {
@@ -206,7 +208,8 @@ export function baseAt(
     if (isRefused(state)) throw new Trouble(`${bare(file.zone)}: ${state.refused}`)
     if (isFromThere) base = state
     else if (isAdopted) elsewhere = state
-    else base = { sets: new Map([...(base?.sets ?? []), ...state.sets]), soa: state.soa ?? base?.soa }
+    else
+      base = { sets: new Map([...(base?.sets ?? []), ...state.sets]), soa: state.soa ?? base?.soa, first: base?.first }
   }
   return base ?? (elsewhere && broughtIn(elsewhere, present, setKey({ owner: file.zone, type: TYPE.NS })))
 }

@@ -89,12 +89,13 @@ export function keptState(
   includeAnywhere = false,
 ): KeptState | Refused {
   const { came, cameSum } = entry as DataEntry
-  const octets =
+  const [copy, sum] =
     side === 'came' && came !== undefined
-      ? readCopy(join(folder, came), cameSum)
+      ? [came, cameSum]
       : entry.whole !== undefined
-        ? readCopy(join(folder, entry.whole), entry.wholeSum)
-        : readCopy(join(folder, entry.backup!), entry.sum)
+        ? [entry.whole, entry.wholeSum]
+        : [entry.backup!, entry.sum]
+  const octets = readCopy(join(folder, copy), sum, file.at)
   if (isRefused(octets)) return octets
   const copies = copiesIn(backupFolder(folder, file))
   const at = copies.find(({ path }) => path === join(folder, entry.backup!))?.at ?? Date.parse(entry.at) / 1000

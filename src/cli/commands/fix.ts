@@ -2,6 +2,7 @@ import { dirname } from 'node:path'
 import type { Command } from 'commander'
 import { type NotRepaired, type Repaired, repaired } from '../../core/change/repair.ts'
 import { beginsWithMark } from '../../core/file/byte-order-mark.ts'
+import { inOnePiece } from '../../core/file/forms.ts'
 import type { Zones } from '../../core/model/zones.ts'
 import { bare } from '../../core/names/name.ts'
 import { textOf } from '../../core/names/octets.ts'
@@ -10,7 +11,7 @@ import type { Finding } from '../../core/rules/rule.ts'
 import { commit } from '../../workspace/commit.ts'
 import { includer } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
-import { shownPath } from '../../workspace/workspace.ts'
+import { loadZones, shownPath } from '../../workspace/workspace.ts'
 import { callText } from '../call.ts'
 import { today } from '../clock.ts'
 import type { FixDocument } from '../documents/findings.ts'
@@ -97,9 +98,19 @@ async function written(checked: Checked, done: readonly Repaired[], now: Date): 
       bareFile: checked.folder === undefined,
     })
     const findings = { added: [], standing: [], gone: repairs.flatMap((each) => each.findings) }
-    const committed = await commit(place, writesOf(checked.folder, { zones: repairs, findings }, now), async () => {
-      throw new Trouble('a file was changed in the meantime; nothing was written: call again')
-    })
+    const whole = new Map(
+      repairs.map(({ zone }, i) => {
+        const zones = loadZones([files[i]!])
+        return [zone, inOnePiece(zones, zones.zones[0]!)]
+      }),
+    )
+    const committed = await commit(
+      place,
+      writesOf(checked.folder, { zones: repairs, findings }, now, { whole }),
+      async () => {
+        throw new Trouble('a file was changed in the meantime; nothing was written: call again')
+      },
+    )
     kept.push(...committed!.backups.flatMap((each) => each ?? []))
   }
   return kept

@@ -18,15 +18,21 @@ export interface Plan {
 
 /**
  * `base`: what stood last on both sides; undefined where that is not known: then sets that differ are changed, and nothing that is extra goes, unless `removeExtra`.
+ * With `first`, the same holds for each set that is not in the base.
  * Names that were never in the base survive; but an alias and other data at one name exclude each other (RFC 1034 §3.6.2), so what others have there is a conflict. The result is in the order of the intended sets, then of the present ones.
  */
-export function plan(base: Sets | undefined, intended: Sets, now: Sets, { removeExtra = false } = {}): Plan {
+export function plan(
+  base: Sets | undefined,
+  intended: Sets,
+  now: Sets,
+  { removeExtra = false, first = false } = {},
+): Plan {
   const made: Plan = { changes: [], foreign: [], conflicts: [] }
   for (const key of new Set([...intended.keys(), ...now.keys()])) {
     const [was, wanted, there] = [base?.get(key), intended.get(key), now.get(key)]
     if (sameSet(wanted, there)) continue
     const { owner, type } = (wanted ?? there)!
-    if (!base) {
+    if (!base || (first && !was)) {
       if (wanted || removeExtra) made.changes.push({ owner, type, before: there, after: wanted })
       else made.foreign.push({ owner, type, now: there })
     } else if (sameSet(was, there)) made.changes.push({ owner, type, before: there, after: wanted })

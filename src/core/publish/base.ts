@@ -13,6 +13,8 @@ export interface Base {
   sets: Sets
   /** Its serial says nothing: the server makes its own. */
   soa?: RecordSet
+  /** The first publication is not through yet: of sets that are not in it, nothing is known. */
+  first?: boolean
 }
 
 /** What is at a delivery, as far as it could be seen. */
@@ -36,7 +38,7 @@ export const sameTimers = (a: RecordSet | undefined, b: RecordSet | undefined): 
  * The base once what was sent, and never read back, is looked at: what is there just as it was sent is ours, and what was acknowledged was there, whatever came
  * after it. What was not acknowledged and is not there was not done.
  */
-export function withSent({ sets, soa }: Base, sent: readonly Sent[], present: Present): Base {
+export function withSent({ sets, soa, first }: Base, sent: readonly Sent[], present: Present): Base {
   const base = new Map(sets)
   let timers = soa
   const take = ({ owner, type, after }: Sent): void => {
@@ -48,7 +50,7 @@ export function withSent({ sets, soa }: Base, sent: readonly Sent[], present: Pr
     if (each.acknowledged) take(each)
   }
   for (const each of sent) if (isThere(each, present)) take(each)
-  return { sets: base, soa: timers }
+  return { sets: base, soa: timers, first }
 }
 
 /** Whether a set is there as it was to become. */
@@ -68,7 +70,7 @@ export function advanced(base: Base | undefined, intended: Base, present: Presen
     else sets.delete(key)
   }
   const isSame = sameTimers(intended.soa, present.soa)
-  return { sets, soa: isSame ? intended.soa : (base?.soa ?? (base ? undefined : present.soa)) }
+  return { sets, soa: isSame ? intended.soa : base?.soa, first: base ? base.first : true }
 }
 
 /**

@@ -116,7 +116,7 @@ async function setsAt(
       `${label} hands the zone over to nobody here (${transfer.failed}), so it cannot be seen what else ${bare(owner)} has: name the type, too`,
       1,
     )
-  const found = await setAtServer(vantage, owner, type, limitMs)
+  const found = await setAtServer(vantage, foldName(zone.name), { owner, type }, limitMs)
   const sets = new Map(setsOf(zones, zone))
   if (found) sets.set(setKey(found), found)
   else sets.delete(setKey({ owner, type }))
@@ -126,8 +126,8 @@ async function setsAt(
 /** One set of a server, by asking; undefined where it has none. What a wildcard makes is no set of the name. */
 async function setAtServer(
   vantage: Vantage,
-  owner: Name,
-  type: number,
+  zone: Name,
+  { owner, type }: Required<Meant>,
   limitMs: number,
 ): Promise<RecordSet | undefined> {
   const asker = new Asker(vantage, CLOCK, { limitMs })
@@ -145,6 +145,8 @@ async function setAtServer(
   }
   try {
     const found = await ask(owner)
+    // Nothing above the apex makes it.
+    if (owner === zone) return found
     const parent = owner.slice(owner.indexOf('.') + 1)
     const sibling = found && (await ask(`bramblefront-${randomBytes(6).toString('hex')}.${parent}`))
     const isSame =

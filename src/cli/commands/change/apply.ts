@@ -7,6 +7,7 @@ import { preview, sharing } from '../../../core/change/preview.ts'
 import { type InStep, joinedParts } from '../../../core/change/reverse.ts'
 import { tiesOf } from '../../../core/change/ties.ts'
 import type { SetChange } from '../../../core/file/edit/changes.ts'
+import { inOnePiece } from '../../../core/file/forms.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { foldName } from '../../../core/names/name.ts'
 import type { Finding } from '../../../core/rules/rule.ts'
@@ -68,6 +69,7 @@ export async function change(
   let agreed: readonly string[] = []
   const attempt = async (at: Target, zones: Zones, mayAsk: boolean): Promise<Outcome & { writes?: Writes }> => {
     const changeSet = propose(zones)
+    const whole = new Map(changeSet.parts.map(({ zone }) => [zone, inOnePiece(zones, zone)]))
     const reload = (instead: ReadonlyMap<string, Uint8Array>): Zones =>
       loadZones(at.files, options.includeAnywhere, undefined, instead)
     const made = await preview(zones, changeSet, { now, around: at.around, reload })
@@ -87,7 +89,9 @@ export async function change(
       preview: made,
       refused,
       writes:
-        refused || options.dryRun || !changes ? undefined : writesOf(at.folder, made, now, changeSet.beside, what),
+        refused || options.dryRun || !changes
+          ? undefined
+          : writesOf(at.folder, made, now, { beside: changeSet.beside, what, whole }),
     }
   }
   let outcome = await attempt(target, loaded, true)
@@ -115,8 +119,16 @@ export function writesOf(
   folder: string | undefined,
   { zones, findings }: Preview,
   now: Date,
-  beside: readonly FileBeside[] = [],
-  what: 'change' | 'restored' = 'change',
+  {
+    beside = [],
+    what = 'change',
+    whole,
+  }: {
+    beside?: readonly FileBeside[]
+    what?: 'change' | 'restored'
+    /** Zones whose files include others, as they were: in one piece. */
+    whole?: ReadonlyMap<Zone, Uint8Array | undefined>
+  } = {},
 ): Writes {
   return {
     zones: zones
@@ -126,6 +138,7 @@ export function writesOf(
         view: each.zone.view,
         files: each.files,
         entry: entryOf(folder ?? '', each, findings, what),
+        whole: whole?.get(each.zone),
       })),
     beside,
     command: callText(),

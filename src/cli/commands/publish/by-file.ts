@@ -2,6 +2,7 @@
 import { relative, resolve } from 'node:path'
 import { differences, type Sets, setsOf, soaOf } from '../../../core/change/difference.ts'
 import { editKept } from '../../../core/change/edit.ts'
+import { inOnePiece } from '../../../core/file/forms.ts'
 import { advanceSerial, serialAfter, serialOf } from '../../../core/file/serial.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { sameOctets } from '../../../core/names/octets.ts'
@@ -237,7 +238,8 @@ async function renumbered({ past, options }: Job, serial: number): Promise<Uint8
     was: digest,
     digest,
   }
-  const writes = { zones: [{ zone, view, files, entry }], beside: [], command: callText(), now: today() }
+  const whole = inOnePiece(past.zones, past.zone)
+  const writes = { zones: [{ zone, view, files, entry, whole }], beside: [], command: callText(), now: today() }
   await commit({ root: folder, backups: folder, logged: true }, writes, async () => {
     throw new Trouble(`${file.file} was changed in the meantime; nothing was delivered: call again`)
   })

@@ -90,7 +90,10 @@ function asIntended(job: Job, where: string, { foreign, serial, whole }: Settled
 /** All that is to be done, and what others did; the SOA record, too. */
 function planned(job: Job, { base, intended }: BothSides, there: There): Plan {
   const { options, past } = job
-  const made = seenOf(plan(base?.sets, intended.sets, there.sets, { removeExtra: options.removeExtra }), there.unseen)
+  const made = seenOf(
+    plan(base?.sets, intended.sets, there.sets, { removeExtra: options.removeExtra, first: base?.first }),
+    there.unseen,
+  )
   const soa = soaChange(intended, base, there)
   if (soa === 'theirs') {
     if (base?.soa) made.foreign.push({ owner: past.zone.name, type: TYPE.SOA, was: base.soa, now: there.soa })
@@ -160,7 +163,7 @@ async function sendAndReadBack(
   await remember(job, outcome, both, then)
 }
 
-const NOTHING: Base = { sets: new Map() }
+const NOTHING: Base = { sets: new Map(), first: true }
 
 const usedIn = (there: There): ((name: string) => boolean) => {
   const used = new Set([...there.sets.values()].map(({ owner }) => foldName(owner)))
@@ -187,7 +190,9 @@ async function remember(job: Job, outcome: Outcome, { base, intended }: BothSide
   const isIgnored = (set: SetPreview): boolean => isThere({ ...set, after: set.before }, there) && !isThere(set, there)
   const sent = outcome.sent.map((set): Sent & SetPreview => ({ ...set, acknowledged: !isIgnored(set) }))
   const known = sent.length > 0 ? withSent(base ?? NOTHING, sent, there) : base
-  const now = advanced(known, intended, there)
+  const moved = advanced(known, intended, there)
+  // A whole publication ends what was the first one.
+  const now = { ...moved, first: moved.first && !(job.only === undefined && outcome.readBack === true) }
   const unproved = sent.filter((each) => !isThere(each, there) && !each.acknowledged)
   const left = planned({ ...job, options: { ...options, removeExtra: false } }, { base: now, intended }, there)
   const isSettled =

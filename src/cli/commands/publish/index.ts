@@ -17,7 +17,7 @@ import { statedZone } from '../../../workspace/files.ts'
 import { readLog } from '../../../workspace/log.ts'
 import { nearest } from '../../../workspace/nearest.ts'
 import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
-import { fileOf, type Workspace, type ZoneFile, zoneNamed } from '../../../workspace/workspace.ts'
+import { fileOf, findWorkspace, type Workspace, type ZoneFile, zoneNamed } from '../../../workspace/workspace.ts'
 import { CLOCK } from '../../clock.ts'
 import type { PublishSeveral } from '../../documents/publish.ts'
 import { collect, includeOption, jsonOption, viewOption, workspaceOption } from '../../options.ts'
@@ -50,8 +50,8 @@ export const define = (command: Command): Command =>
     .action(publish)
 
 async function publish(stated: string | undefined, options: PublishOptions, command: Command): Promise<void> {
-  const workspace = await needWorkspace(options, { allViews: true })
-  await finished(workspace.folder, options)
+  const folder = options.workspace ?? findWorkspace(process.cwd())
+  if (folder !== undefined) await finished(folder, options)
   const whole = await needWorkspace(options, { allViews: true })
   const work = workOf(stated, whole, options)
   const servers = new Servers(limitOf(options))
@@ -198,7 +198,7 @@ async function publishGroup(
       past,
       delivery,
       options: within,
-      stored: readBase(workspace.folder, { zone: file.zone, view: file.view, delivery: delivery.label }),
+      stored: readBase(workspace.folder, { zone: file.zone, view: file.view, delivery: delivery.label }, file.at),
       servers,
       only,
       isWanted: ({ owner }) => only === undefined || only.includes(foldName(owner)),
