@@ -56,7 +56,8 @@ export class Silence {
   of(type: number): string | undefined {
     if (this.byType.size === 0 || this.elapsed() - this.last >= SILENT_MS) return undefined
     const ofType = this.byType.get(type) ?? 0
-    const dead = this.inRow >= SILENT && (this.answers === 0 || this.byType.size > 1)
+    // One that answers for other types may drop this one and a dozen more: a type that was never dropped is asked for.
+    const dead = this.inRow >= SILENT && (this.answers === 0 || (this.byType.size > 1 && ofType > 0))
     if (dead) return `no reply to the last ${this.inRow} queries, so this one was not sent`
     return ofType >= SILENT
       ? `no reply to the last ${ofType} queries for ${typeText(type)}, so this one was not sent`

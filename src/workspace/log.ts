@@ -59,6 +59,55 @@ function* linesOf(file: string, wanted: readonly Buffer[] | undefined): Generato
   }
 }
 
+/**
+ * The lines of the log, newest first, one at a time: however long it is, only a piece of it is held. With `zone`, only those that may be its own are parsed.
+ * What is no JSON is passed over.
+ */
+export function* logBackwards(folder: string, zone?: Name): Generator<unknown> {
+  const file = join(folder, LOG_FILE)
+  if (!existsSync(file)) return
+  const wanted = zone === undefined ? undefined : Buffer.from(JSON.stringify(foldName(zone)))
+  for (const line of linesBackwards(file)) {
+    if (line.length === 0 || (wanted && !line.includes(wanted))) continue
+    try {
+      yield JSON.parse(line.toString())
+    } catch {
+      // It was cut off.
+    }
+  }
+}
+
+function* linesBackwards(file: string): Generator<Buffer> {
+  const descriptor = openSync(file, 'r')
+  try {
+    let at = statSync(file).size
+    let rest = Buffer.alloc(0)
+    while (at > 0) {
+      const size = Math.min(PIECE, at)
+      at -= size
+      const piece = Buffer.allocUnsafe(size + rest.length)
+      rest.copy(piece, size)
+      for (let read = 0; read < size; ) read += readSync(descriptor, piece, read, size - read, at + read)
+      let end = piece.length
+      for (
+        let from = piece.lastIndexOf(0x0a, end - 1);
+        from >= 0;
+        from = from === 0 ? -1 : piece.lastIndexOf(0x0a, from - 1)
+      ) {
+        yield piece.subarray(from + 1, end)
+        end = from
+      }
+      // The first line of a piece begins in the one before.
+      rest = Buffer.from(piece.subarray(0, end))
+    }
+    yield rest
+  } catch (error) {
+    throw new Trouble(`cannot read ${file}: ${systemText(error)}`)
+  } finally {
+    closeSync(descriptor)
+  }
+}
+
 function* linesIn(octets: Buffer): Generator<Buffer> {
   for (let from = 0; from < octets.length; ) {
     const end = lineEnd(octets, from)

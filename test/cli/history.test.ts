@@ -140,8 +140,8 @@ describe('what was done is told, and undone', () => {
     [['--from', 'a1b2c3'], /no entry a1b2c3/],
     [['--as-of', '2026-02-30'], /must be a time/],
     [['--as-of', '2199-01-01'], /in the future/],
-    [['--as-of', '2020-01-01'], /brought into the workspace later/],
-    [['nobody', '--as-of', '2026-01-01'], /brought into the workspace later/],
+    [['--as-of', '2020-01-01'], /it was brought into the workspace then/],
+    [['nobody', '--as-of', '2026-01-01'], /it was brought into the workspace then/],
   ])(
     'restore %j',
     async (args, says) => {

@@ -106,6 +106,14 @@ describe('the command afterwards', () => {
     chmodSync(join(folder, 'reload'), 0o755)
   }
 
+  /** Somebody agrees to it at a terminal. */
+  async function agree(folder: string) {
+    process.env.XDG_STATE_HOME = join(folder, 'state')
+    const agreed = await atTerminal(folder, ['publish', ZONE, '--force', '--yes'], ['yes'])
+    delete process.env.XDG_STATE_HOME
+    return agreed
+  }
+
   test('runs once a person agreed to it at this machine, and not when it is another', async () => {
     const folder = workspace(', after: [./reload, "a b"]')
     script(folder, 'echo "$1|$2" >> told')
@@ -115,9 +123,7 @@ describe('the command afterwards', () => {
       expect.stringContaining('not confirmed on this machine'),
     ])
     expect(existsSync(join(folder, `delivered/${ZONE}.zone`))).toBe(false)
-    process.env.XDG_STATE_HOME = join(folder, 'state')
-    const agreed = await atTerminal(folder, ['publish', ZONE, '--force', '--yes'], ['yes'])
-    delete process.env.XDG_STATE_HOME
+    const agreed = await agree(folder)
     expect(agreed.shown).toContain('./reload a b PATH')
     expect(readFileSync(join(folder, 'told'), 'utf8')).toBe(`a b|${join(folder, `delivered/${ZONE}.zone`)}\n`)
     await call(folder, 'write', 'address', 'www', '198.18.0.2', '--force')
@@ -127,10 +133,19 @@ describe('the command afterwards', () => {
     await call(folder, 'write', 'address', 'www', '198.18.0.3', '--force')
     expect((await publish(folder, '--yes')).json().refused.why).toContain('not confirmed on this machine')
 
+    // What was agreed to is what the program in the workspace was, not what it became.
     writeFileSync(join(folder, 'bramblefront.yaml'), config)
     script(folder, 'echo no >&2; exit 7')
+    expect((await publish(folder, '--yes')).json().refused.why).toContain('not confirmed on this machine')
+    await agree(folder)
     const failed = await publish(folder, '--yes')
     expect([failed.status, failed.json().after]).toEqual([1, { status: 7, said: 'no' }])
+    // It is run again, and in words, too, it is said what came of it.
+    const again = await call(folder, 'publish', ZONE, '--force', '--yes')
+    expect([again.status, again.stdout]).toEqual([1, expect.stringMatching(/failed \(status 7\)[\s\S]*no/)])
+    script(folder, 'true')
+    await agree(folder)
+    expect((await call(folder, 'publish', ZONE, '--force', '--yes')).stdout).toContain('Nothing to publish')
   })
 })
 

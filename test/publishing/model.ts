@@ -92,8 +92,11 @@ export class Side {
   /** A publication that was cut short: what it sent may be there. */
   cutShort(how: Publish, server: State): void {
     const sending = this.toSend(how)
-    // It looked before it sent.
+    // It looked before it sent; whether it came to write that down is not known.
+    const before = new Map(this.base)
     this.observe()
+    for (const key of new Set([...before.keys(), ...this.base.keys()]))
+      if (before.get(key) !== this.base.get(key)) this.unsure.add(key)
     for (const key of sending) this.sent.set(key, this.intended.get(key)!)
     this.server = server
   }

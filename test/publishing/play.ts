@@ -247,6 +247,9 @@ class World {
     const judged = this.judged[step.view]!
     if (step.do === 'command') return this.command(step.view, step.key, step.value)
     if (step.do === 'byHand') {
+      // Nobody edits a file while a change of it is not finished.
+      if (existsSync(join(this.folder, '.bramblefront.journal')))
+        await this.call(step.view, 'remove', `nowhere.${ZONE}`, 'A', '--zone', ZONE, '--json')
       setOrDelete(side.intended, step.key, step.value)
       if (step.value !== undefined) for (const key of KEYS) if (isBeside(key, step.key)) side.intended.delete(key)
       return this.writeByHand(step.view, this.serialOf(step.view) + 1)

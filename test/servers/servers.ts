@@ -152,8 +152,12 @@ interface Around {
   secured?: Certificates
   /** It tells the server at this port of each change. */
   notifies?: number
-  /** It signs the zone by itself (named). */
+  /** It signs the zone by itself. */
   signs?: boolean
+  /** Only who has the key may transfer it. */
+  closed?: boolean
+  /** It is a secondary of the server at this port, and passes updates on (named). */
+  primary?: number
 }
 
 /** A primary that takes dynamic updates of one zone from whoever has the key; anybody here may transfer it. */
@@ -162,7 +166,7 @@ export async function updatable(
   zone: string,
   text: string,
   { name, algorithm, secret }: SharedKey,
-  { secured, notifies, signs }: Around = {},
+  { secured, notifies, signs, closed, primary }: Around = {},
 ): Promise<RealServer> {
   const ports: Record<string, number> = secured ? { tls: await freePort() } : {}
   const file = (folder: string): string => join(folder, 'dynamic.zone')
@@ -179,10 +183,11 @@ options {
   directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
   listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };
   ${secured ? `listen-on port ${ports.tls} tls here { 127.0.0.1; };` : ''}
-  recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { 127.0.0.1; }; check-names primary ignore;
+  recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { ${closed ? `key "${name}"` : '127.0.0.1'}; }; check-names primary ignore;
 };
 controls { };
-zone "${zone}" { type primary; file "${file(folder)}"; allow-update { key "${name}"; }; ${signs ? 'dnssec-policy default; ' : ''}${notifies === undefined ? 'notify no;' : `notify explicit; also-notify { 127.0.0.1 port ${notifies}; };`} };
+${primary === undefined ? '' : `zone "${zone}" { type secondary; file "${folder}/copy"; primaries { 127.0.0.1 port ${primary}; }; allow-update-forwarding { any; }; };`}
+${primary === undefined ? '' : '/*'}zone "${zone}" { type primary; file "${file(folder)}"; allow-update { key "${name}"; }; ${signs ? 'dnssec-policy default; ' : ''}${notifies === undefined ? 'notify no;' : `notify explicit; also-notify { 127.0.0.1 port ${notifies}; };`} };${primary === undefined ? '' : '*/'}
 `,
         }),
         `${zone}.`,
@@ -219,8 +224,8 @@ template:
 zone:
   - domain: ${zone}
     file: "${file(folder)}"
-    acl: [change, fetch]
-${notifies === undefined ? '' : '    notify: secondary\n'}`,
+    acl: [change${closed ? '' : ', fetch'}]
+${signs ? '    dnssec-signing: on\n' : ''}${notifies === undefined ? '' : '    notify: secondary\n'}`,
         }),
         `${zone}.`,
       )

@@ -2,23 +2,24 @@
 import { statSync } from 'node:fs'
 import type { Command } from 'commander'
 import { zoneDigest } from '../../core/change/digest.ts'
-import { type EntrySet, type EntrySide, isDataEntry } from '../../core/change/entry.ts'
+import { type DataEntry, type EntrySet, type EntrySide, isDataEntry } from '../../core/change/entry.ts'
 import { typedName } from '../../core/change/typed.ts'
-import { type Entry, entriesOf, newest } from '../../core/history/states.ts'
+import { type Entry, entriesOf } from '../../core/history/states.ts'
 import { bare, foldName, type Name } from '../../core/names/name.ts'
 import { notAType } from '../../core/records/host-types.ts'
 import { parseType, typeText } from '../../core/records/types.ts'
 import { folded } from '../../core/view/fold.ts'
 import { statedZone } from '../../workspace/files.ts'
 import { editSince } from '../../workspace/hand-edits.ts'
-import { readLog } from '../../workspace/log.ts'
+import { logBackwards } from '../../workspace/log.ts'
 import { nearest } from '../../workspace/nearest.ts'
 import { orTrouble, Trouble } from '../../workspace/trouble.ts'
 import { loadZones, type Workspace, type ZoneFile } from '../../workspace/workspace.ts'
 import type { HistoryDocument } from '../documents/history.ts'
 import { includeOption, jsonOption, viewOption, workspaceOption } from '../options.ts'
-import { counted, Page, printJson } from '../output/page.ts'
-import { printable } from '../output/printable.ts'
+import { counted, Page } from '../output/page.ts'
+import { jsonText, printable } from '../output/printable.ts'
+import { stream } from '../output/stream.ts'
 import { verbosity } from '../verbosity.ts'
 import { prune } from './prune.ts'
 import { needWorkspace, type SourceOptions } from './source.ts'
@@ -65,10 +66,11 @@ async function history(
 ): Promise<void> {
   const workspace = await needWorkspace(options, { allViews: options.view === undefined })
   const zone = zoneWord === undefined ? undefined : foldName(statedZone(zoneWord))
-  const lines = readLog(workspace.folder, zone === undefined ? undefined : [zone])
-  const entries = entriesOf(lines, zone, options.view)
   const files = zone === undefined ? workspace.files : workspace.files.filter((each) => foldName(each.zone) === zone)
-  if (zone !== undefined && files.length === 0 && entries.length === 0)
+  const backwards = function* (): Generator<Entry> {
+    for (const line of logBackwards(workspace.folder, zone)) yield* entriesOf([line], zone, options.view)
+  }
+  if (zone !== undefined && files.length === 0 && backwards().next().done)
     throw new Trouble(
       `${bare(zone)} is not one of your zones, and has no history; ${nearest(
         bare(zone),
@@ -82,14 +84,43 @@ async function history(
     owner: zone && nameWord !== undefined ? ownerOf(nameWord, zone) : undefined,
     type: typeOf(typeWord),
   }
-  const shown = entries.map(entryShown).reverse()
-  const fresh = files.flatMap((file) => unnoted(workspace, file, entries, options))
-  const all = [...fresh, ...shown].flatMap((each) => about(each, asked))
-  if (options.json) {
-    const document: HistoryDocument = { format: 1, entries: all }
-    return printJson(document)
+  const last = newestOf(files, backwards)
+  const fresh = files.flatMap((file) => unnoted(workspace, file, last.get(file), options))
+  // One at a time, newest first: a log may be longer than memory has room for.
+  const all = function* (): Generator<Shown> {
+    for (const each of fresh) yield* about(each, asked)
+    for (const each of backwards()) yield* about(entryShown(each), asked)
   }
-  show(all, asked, options, command)
+  if (options.json) return stream(documentOf(all()))
+  show(all(), asked, options, command)
+}
+
+/** The newest entry of each zone that gave it its data. */
+function newestOf(files: readonly ZoneFile[], backwards: () => Iterable<Entry>): Map<ZoneFile, DataEntry> {
+  const wanted = new Map(files.map((file) => [`${foldName(file.zone)} ${file.view ?? ''}`, file]))
+  const found = new Map<ZoneFile, DataEntry>()
+  for (const entry of backwards()) {
+    if (wanted.size === 0) break
+    const key = `${foldName(entry.zone)} ${entry.view ?? ''}`
+    const file = wanted.get(key)
+    if (!file || !isDataEntry(entry)) continue
+    found.set(file, entry)
+    wanted.delete(key)
+  }
+  return found
+}
+
+/** The document, entry by entry. */
+function* documentOf(entries: Iterable<Shown>): Generator<string> {
+  const empty: HistoryDocument = { format: 1, entries: [] }
+  const [head = '', foot = ''] = jsonText(empty, 2).split('[]')
+  yield `${head}[`
+  let separator = ''
+  for (const entry of entries) {
+    yield `${separator}\n${jsonText(entry, 2).replace(/^/gm, '    ')}`
+    separator = ','
+  }
+  yield `${separator === '' ? '' : '\n  '}]${foot}\n`
 }
 
 function ownerOf(word: string, zone: Name): Name {
@@ -103,9 +134,8 @@ function typeOf(word: string | undefined): string | undefined {
   return type === undefined ? undefined : typeText(type)
 }
 
-/** What was edited by hand and has no entry yet. */
-function unnoted({ folder }: Workspace, file: ZoneFile, entries: readonly Entry[], options: HistoryOptions): Shown[] {
-  const last = newest(entries.filter((each) => foldName(each.zone) === foldName(file.zone) && each.view === file.view))
+/** What was edited by hand and has no entry yet. `last`: the newest one that the zone has. */
+function unnoted({ folder }: Workspace, file: ZoneFile, last: DataEntry | undefined, options: HistoryOptions): Shown[] {
   if (!last) return []
   const zones = loadZones([file], options.includeAnywhere)
   const digest = zoneDigest(zones, zones.zones[0]!)
@@ -152,10 +182,12 @@ function entryShown(entry: Entry): Shown {
       backup: entry.backup ?? null,
       by: entry.by,
       command: entry.command ?? null,
+      serial: serialShown(entry.serial),
       seen: entry.sets.map(([owner, type]) => ({ owner, type })),
     }
   return {
     ...common,
+    serial: serialShown(entry.serial),
     counts: entry.counts,
     vantages: entry.vantages,
     open: entry.open.map(({ owner, type, status, verdicts }) => ({
@@ -166,6 +198,9 @@ function entryShown(entry: Entry): Shown {
     })),
   }
 }
+
+const serialShown = (serial: number | null): Shown['serial'] =>
+  serial === null ? null : { before: serial, after: serial }
 
 /** What of an entry is about what is asked for; nothing where it is not about it at all. */
 function about(entry: Shown, { owner, type }: Asked): Shown[] {
@@ -182,7 +217,7 @@ function about(entry: Shown, { owner, type }: Asked): Shown[] {
   return isAbout ? [own] : []
 }
 
-function show(entries: readonly Shown[], asked: Asked, options: HistoryOptions, command: Command): void {
+function show(entries: Iterable<Shown>, asked: Asked, options: HistoryOptions, command: Command): void {
   const page = new Page(command)
   const { colour } = page
   const what =
@@ -191,32 +226,72 @@ function show(entries: readonly Shown[], asked: Asked, options: HistoryOptions, 
         ? 'all zones'
         : bare(asked.zone)
       : [bare(asked.owner), asked.type].filter(Boolean).join(' ')
-  if (entries.length === 0) {
+  const most = options.all || verbosity.verbose ? Number.POSITIVE_INFINITY : LISTED
+  const listed: Shown[] = []
+  const way = new WayBack(asked)
+  let count = 0
+  for (const entry of entries) {
+    count++
+    way.take(entry)
+    if (listed.length < most) listed.push(entry)
+  }
+  if (count === 0) {
     page.text(`${what}: no history yet. It begins with the next change or confirmation.`)
     page.print()
     return
   }
   page.line(
-    `${colour.bold(printable(what))}  ${colour.dim(`${counted(entries.length, 'entry', 'entries')}, newest first; times in UTC`)}`,
+    `${colour.bold(printable(what))}  ${colour.dim(`${counted(count, 'entry', 'entries')}, newest first; times in UTC`)}`,
   )
-  const listed = options.all || verbosity.verbose ? entries : entries.slice(0, LISTED)
   for (const entry of listed) {
     page.line()
     head(page, entry, asked)
     details(page, entry, asked)
   }
   page.line()
-  if (listed.length < entries.length)
-    page.text(`${counted(entries.length - listed.length, 'older entry', 'older entries')} not shown: use --all.`)
-  const last = entries.find(({ what, backup }) => backup !== null && (what === 'change' || what === 'restored'))
-  if (last) {
-    const of =
-      asked.owner === undefined
-        ? bare(asked.zone ?? last.zone)
-        : `${bare(asked.zone!)} ${bare(asked.owner)}.${asked.type ? ` ${asked.type}` : ''}`
-    page.text(`To bring back the state before an entry: bramblefront restore ${of} --from ${shortId(last.id!)}`)
-  }
+  if (listed.length < count)
+    page.text(`${counted(count - listed.length, 'older entry', 'older entries')} not shown: use --all.`)
+  if (way.said !== undefined) page.text(way.said)
   page.print()
+}
+
+/** How to bring back what an entry took away: found while entries are gone through, newest first. */
+class WayBack {
+  said: string | undefined
+  private readonly asked: Asked
+  /** The newest entry that took something away, where what stood before it is known by an older one only. */
+  private byHand: Shown | undefined
+
+  constructor(asked: Asked) {
+    this.asked = asked
+  }
+
+  take(entry: Shown): void {
+    if (this.said !== undefined) return
+    const isData = entry.what !== 'published' && entry.what !== 'confirmation'
+    const isSame = this.byHand?.zone === entry.zone && this.byHand.view === entry.view
+    if (this.byHand && isData && isSame) this.said = this.textOf(entry, `--as-of ${entry.at}`)
+    else if (!this.byHand && isData && this.tookAway(entry)) {
+      if (entry.what === 'edited') this.byHand = entry
+      else if (entry.backup !== null && entry.what !== 'adopted')
+        this.said = this.textOf(entry, `--from ${shortId(entry.id!)}`)
+    }
+  }
+
+  /** Whether something of what is asked for stood before it, and was another thing behind it. */
+  private tookAway({ sets }: Shown): boolean {
+    return this.asked.owner === undefined || sets.some(({ before }) => before !== null)
+  }
+
+  private textOf({ zone }: Shown, option: string): string {
+    const { owner, type } = this.asked
+    const of =
+      owner === undefined
+        ? bare(this.asked.zone ?? zone)
+        : `${bare(this.asked.zone!)} ${bare(owner)}.${type ? ` ${type}` : ''}`
+    const what = this.byHand ? 'the edit by hand' : 'an entry'
+    return `To bring back the state before ${what}: bramblefront restore ${of} ${option}`
+  }
 }
 
 const shortId = (id: string): string => id.slice(id.lastIndexOf('-') + 1)
@@ -237,7 +312,11 @@ function head(page: Page, { id, at, zone, view, what, serial, open }: Shown, ask
   const rest = [
     asked.zone === undefined ? bare(zone) : '',
     view === null ? '' : `view ${view}`,
-    serial && serial.before !== serial.after ? `serial ${serial.before} → ${serial.after}` : '',
+    serial === null
+      ? ''
+      : serial.before === serial.after
+        ? `serial ${serial.after}`
+        : `serial ${serial.before} → ${serial.after}`,
   ].filter((each) => each !== '')
   page.line(
     `${colour.dim(at.slice(0, 16).replace('T', ' '))}  ${colour.cyan(name)}  ${colour.bold(word)}${rest.length > 0 ? `  ${printable(rest.join(', '))}` : ''}`,

@@ -60,7 +60,13 @@ export const stateFrom = (past: Past, id: string, includeAnywhere?: boolean): Ke
 
 function entryHeld(past: Past, id: string): Held | Refused {
   const entry = entryNamed(past.entries, id)
-  return isRefused(entry) ? entry : heldBy(entry)
+  if (!isRefused(entry)) return heldBy(entry)
+  // It may be another zone’s.
+  const others = entriesOf(readLog(past.folder))
+  const other = entryNamed(others, id)
+  if (isRefused(other) || past.entries.includes(other)) return entry
+  const zones = [...new Set(others.filter((each) => each.id === other.id).map(({ zone }) => bare(zone)))]
+  return { refused: `the entry ${id} is of ${zones.join(', ')}, not of this zone` }
 }
 
 /** The state at a moment as typed. */

@@ -46,13 +46,17 @@ export async function needWorkspace(
   return workspace
 }
 
+/** Whether a word of the call is meant as a file: there is one, or it looks like one. Names of reverse zones may have slashes in them (RFC 2317 §4). */
+export const isFileWord = (what: string): boolean =>
+  existsSync(what) || (!/\.arpa\.?$/i.test(what) && (/[/\\]/.test(what) || /\.(?:zone|db|txt)$/i.test(what)))
+
 /** Takes `what` as a file where there is one with that name, else as a zone of the workspace or a name in one. */
 export async function choose(
   what: string | undefined,
   options: SourceOptions,
   how: { unviewed?: boolean } = {},
 ): Promise<Chosen> {
-  if (what !== undefined && (existsSync(what) || /[/\\]/.test(what) || /\.(zone|db|txt)$/i.test(what))) {
+  if (what !== undefined && isFileWord(what)) {
     const zones = loadZones(bareFiles([what], options.zone), options.includeAnywhere)
     return { zones, chosen: zones.zones }
   }

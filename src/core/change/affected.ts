@@ -67,9 +67,26 @@ export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange
     if (MAIL.has(change.type)) addMail(zones, zone, owners[i]!, change.type, affected)
   })
   for (const name of turned) addMail(zones, zone, name, TYPE.TXT, affected)
+  for (const change of changes) addCatalog(zones, zone, change, affected)
   addReferring(zones, affected, reaches)
   return affected
 }
+
+/** In a catalog zone (RFC 9432): what makes it one is about all of it; a zone that it lists may be listed elsewhere, too. */
+function addCatalog(zones: Zones, zone: Zone, { owner, type }: SetChange, affected: Set<NameId>): void {
+  const { tree } = zones
+  const id = tree.findWire(nameToWire(owner) as Uint8Array)
+  if (id === NONE) return
+  const isMark =
+    type === TYPE.TXT ? labelsOf(owner)[0]?.toLowerCase() === 'version' : type === TYPE.NS && id === zone.apex
+  const above = type === TYPE.PTR && tree.parent(tree.parent(id)) === zone.apex ? tree.parent(id) : NONE
+  if (!isMark && above === NONE) return
+  const version = tree.find(zone.apex, VERSION, 0, VERSION.length)
+  if (version === NONE) return
+  for (const record of zones.recordsIn(zone))
+    if (isMark || tree.parent(zones.owner(record)) === above) affected.add(zones.owner(record))
+}
+const VERSION = octetsOf('version')
 
 const MAIL = new Set<number>([TYPE.TXT, TYPE.MX, TYPE.CNAME, TYPE.A, TYPE.AAAA, TYPE.NS, TYPE.DNAME])
 

@@ -5,6 +5,7 @@ import { setAt, type Zone, type Zones } from '../model/zones.ts'
 import { bare, foldName, type Name } from '../names/name.ts'
 import { sameOctets } from '../names/octets.ts'
 import type { NameId } from '../names/tree.ts'
+import { TYPE } from '../records/types.ts'
 import { check } from '../rules/engine.ts'
 import type { Finding, Surroundings } from '../rules/rule.ts'
 import { affectedBy } from './affected.ts'
@@ -79,8 +80,17 @@ function changed(zones: Zones, { zone, sets, notes = [] }: ZonePart, now: Date):
     serial: edited.serial,
     was,
     digest: isSame ? was : zoneDigest(zones, zone),
-    notes,
+    notes: isSame ? notes : [...notes, ...staleDigest(zones, zone, sets)],
   }
+}
+
+/** A digest of all of the zone (RFC 8976) is another one once anything in it is. */
+function staleDigest(zones: Zones, zone: Zone, sets: ZonePart['sets']): string[] {
+  if (!zones.has(zone.apex, TYPE.ZONEMD) || sets.some(({ type }) => type === TYPE.ZONEMD)) return []
+  const name = bare(zone.name)
+  return [
+    `The ZONEMD record of ${name} is a digest of the zone as it was: whoever verifies it (RFC 8976 §4) rejects the zone now. Have it computed anew where the zone is signed, or remove it: bramblefront remove ${name} ZONEMD`,
+  ]
 }
 
 /** A zone whose own file is to hold other octets; its serial is advanced from that of the file as it is now. */
@@ -115,7 +125,7 @@ function replaced(
     serial: before === undefined || after === undefined ? undefined : { before, after },
     was,
     digest: zoneDigest(fresh, again),
-    notes,
+    notes: [...notes, ...staleDigest(fresh, again, sets)],
   }
 }
 

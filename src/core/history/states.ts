@@ -93,8 +93,11 @@ export function heldAt(entries: readonly Entry[], time: number, digest: string):
     return afterEntry(last, next)
   }
   if (!next) return { refused: 'nothing is known of its history: no command has changed it yet' }
-  if (next.what === 'adopted') return { refused: `it was brought into the workspace later, at ${next.at}` }
-  return heldBy(next)
+  const what = next.what === 'adopted' ? 'it was brought into the workspace' : 'its history begins'
+  const before = next.what === 'change' || next.what === 'restored'
+  return {
+    refused: `what it was before ${next.at} is not known: ${what} then${before && next.id !== undefined ? `. What stood there right before that entry: --from ${next.id}` : ''}`,
+  }
 }
 
 /** The state that an entry left behind. */

@@ -2,6 +2,7 @@
 
 import { ADDRESS } from './address/index.ts'
 import { CAA } from './caa/index.ts'
+import { CATALOG } from './catalog/index.ts'
 import { CNAME } from './cname/index.ts'
 import { CONFIG } from './config/index.ts'
 import { DIGEST } from './digest/index.ts'
@@ -34,6 +35,7 @@ import { ZONES } from './zones/index.ts'
 export const CATALOGUE: readonly Rule[] = [
   ...ADDRESS,
   ...CAA,
+  ...CATALOG,
   ...CNAME,
   ...CONFIG,
   ...DIGEST,

@@ -30,7 +30,8 @@ describe('the state at a moment', () => {
     ['between two changes: the next one kept it', ADOPTED, 4, 'C', 'copy of 5-change'],
     ['after the last change', ADOPTED, 6, 'C', 'present'],
     ['after the last change, and edited since', ADOPTED, 6, 'X', 'after 5-change'],
-    ['before the first change that is known', [line('change 3 A→B')], 1, 'B', 'copy of 3-change'],
+    ['before the first change that is known', [line('change 3 A→B')], 1, 'B', 'refused'],
+    ['at the first change that is known', [line('change 3 A→B')], 3, 'B', 'present'],
     ['nothing is known', [], 1, 'B', 'refused'],
     [
       'a change, then edits by hand, then a change: what the first left is made of it',
@@ -46,7 +47,13 @@ describe('the state at a moment', () => {
       'D',
       'copy of 4-edited',
     ],
-    ['what was restored kept what stood there', [line('restored 3 A→B')], 1, 'B', 'copy of 3-restored'],
+    [
+      'what was restored kept what stood there',
+      [line('change 1 A→B'), line('restored 3 B→A')],
+      2,
+      'A',
+      'copy of 3-restored',
+    ],
     ['no backup was kept', [line('change 3 A→B', { backup: null })], 1, 'B', 'refused'],
   ])('%s', (_what, lines, at, digest, expected) => {
     const held = heldAt(entriesOf(lines, ZONE), hour(at), digest)

@@ -141,7 +141,9 @@ async function sendAndReadBack(
   const zone = foldName(job.past.zone.name)
   const run = randomBytes(6).toString('hex')
   const sent = inOrder(outcome.changes, zone).flatMap(({ sets }) => sets)
-  await saveBase(job, both.base ?? NOTHING, { run, sent })
+  // What was just seen to be the same on both sides is known from here on, whatever comes.
+  const seen = advanced(both.base, both.intended, there)
+  await saveBase(job, seen, { run, sent })
   const isUsed = usedIn(there)
   await send(job, primary, outcome, outcome.changes, isUsed, run)
   outcome.written = outcome.messages > 0

@@ -59,6 +59,9 @@ async function publish(stated: string | undefined, options: PublishOptions, comm
   try {
     for (const group of work.groups) all.push(...(await publishGroup(group, whole, stated, servers, options, command)))
     await runAfterwards(all, options, command)
+    const catalogs = await publishCatalogs(all, servers, options, command)
+    await runAfterwards(catalogs, options, command)
+    all.push(...catalogs)
   } finally {
     servers.close()
   }
@@ -108,8 +111,10 @@ function workOf(stated: string | undefined, workspace: Workspace, options: Publi
   const atForms = files.filter(({ sheet }) => sheet !== undefined).map(({ zone }) => bare(foldName(zone)))
   if (stated !== undefined && atForms.length > 0) throw new Trouble(`${atForms[0]} is ${formText(atForms)}`)
   const groups = new Map<string | undefined, Group>()
+  const catalogs = new Set(deliveries.map(({ catalog }) => catalog))
   for (const file of files) {
-    if (file.sheet !== undefined) continue
+    // Catalogs come last, by themselves.
+    if (file.sheet !== undefined || (stated === undefined && catalogs.has(foldName(file.zone)))) continue
     const found = deliveriesOf(file, deliveries, stated, options)
     if (found.length === 0 && stated === undefined) continue
     const group = groups.get(file.view) ?? { view: file.view, zones: new Map() }
@@ -145,9 +150,12 @@ function deliveriesOf(
   stated: string | undefined,
   { to }: PublishOptions,
 ): Delivery[] {
-  const found = deliveriesFor({ name: file.zone, view: file.view }, all, to)
-  if (found.length === 0 && to !== undefined && stated !== undefined)
+  const matching = deliveriesFor({ name: file.zone, view: file.view }, all, to)
+  if (matching.length === 0 && to !== undefined && stated !== undefined)
     throw new Trouble(`the delivery ${to} is not for ${bare(file.zone)}: see its zones: in bramblefront.yaml`)
+  // Those that name its view go before those that name none.
+  const named = file.view === undefined ? [] : matching.filter(({ view }) => view === file.view)
+  const found = named.length > 0 ? named : matching
   const updates = found.filter(({ by }) => by === 'update')
   if (updates.length > 1)
     throw new Trouble(
@@ -262,6 +270,29 @@ async function agree(job: Job, outcome: Outcome, command: Command): Promise<bool
       ? `Publish ${counted(outcome.changes.length, 'record set')} of ${zone}?`
       : `${zone} is in place already. Run the command afterwards?`
   return agreedTo(printable(question))
+}
+
+/** The catalog zones of the deliveries, brought in step with what was delivered: last, so that no server looks for a zone that is not there yet. */
+async function publishCatalogs(
+  done: readonly Done[],
+  servers: Servers,
+  options: PublishOptions,
+  command: Command,
+): Promise<Done[]> {
+  const deliveries = [...new Set(done.map(({ job }) => job.delivery))].filter(({ catalog }) => catalog !== undefined)
+  if (deliveries.length === 0 || options.only) return []
+  const { bringInStep } = await import('./catalogs.ts')
+  const all: Done[] = []
+  for (const delivery of deliveries) {
+    const isInStep = await bringInStep(delivery, done, options, command)
+    if (!isInStep && !options.dryRun) continue
+    const workspace = await needWorkspace(options, { allViews: true })
+    const file = workspace.files.find(({ zone }) => foldName(zone) === delivery.catalog)
+    if (!file) continue
+    const group: Group = { view: file.view, zones: new Map([[file.file, [delivery]]]) }
+    all.push(...(await publishGroup(group, workspace, bare(foldName(file.zone)), servers, options, command)))
+  }
+  return all
 }
 
 /** By one delivery. `wrong`: why nothing of the zone is to be published. */

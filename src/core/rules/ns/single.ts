@@ -1,5 +1,7 @@
+import { isCatalogZone } from '../../knowledge/catalog-zone.ts'
 import { TYPE } from '../../records/types.ts'
 import type { Rule } from '../rule.ts'
+import { catalogZone } from '../shared/catalog-example.ts'
 import { unreadable } from '../shared/unreadable.ts'
 import { AT_TOP } from '../traits.ts'
 
@@ -19,7 +21,7 @@ export const nsSingle: Rule = {
       },
     },
   ],
-  good: ['www A 192.0.2.10\nisle NS ns1.upland-dns.example.'],
+  good: ['www A 192.0.2.10\nisle NS ns1.upland-dns.example.', catalogZone('version TXT "2"')],
   visit: {
     set: {
       [TYPE.NS]: {
@@ -28,7 +30,9 @@ export const nsSingle: Rule = {
           if (
             set.owner !== set.zone.apex ||
             set.records.some((record) => cx.zones.target(record) !== cx.zones.target(set.records[0]!)) ||
-            unreadable(set.zone, TYPE.NS, cx)
+            unreadable(set.zone, TYPE.NS, cx) ||
+            // Nobody resolves names in it (RFC 9432 §4.1).
+            isCatalogZone(cx.zones, set.zone)
           )
             return
           cx.report({

@@ -1,0 +1,68 @@
+import { isCatalogZone } from '../../knowledge/catalog-zone.ts'
+import type { Zone } from '../../model/zones.ts'
+import type { NameId } from '../../names/tree.ts'
+import { TYPE } from '../../records/types.ts'
+import { listed } from '../look.ts'
+import type { Context, Rule } from '../rule.ts'
+import { catalogZone } from '../shared/catalog-example.ts'
+
+export const catalogMember: Rule = {
+  code: 'catalog/member',
+  severity: 'error',
+  source: 'RFC 9432 §4.1, §4.3',
+  title: 'zone that is listed twice in a catalog zone, or two zones under one label',
+  why: 'Each zone has a label of its own below “zones”, with one PTR record. A catalog in which that is not so is broken, and is not processed as a whole.',
+  remedy: 'Give each zone one label, and each label one zone.',
+  bad: [
+    catalogZone('version TXT "2"\na.zones PTR lakepass.example.\na.zones PTR hollowmere.example.'),
+    catalogZone('version TXT "2"\na.zones PTR lakepass.example.\nb.zones PTR LAKEPASS.example.'),
+  ],
+  good: [
+    catalogZone(
+      'version TXT "2"\na.zones PTR lakepass.example.\nb.zones PTR hollowmere.example.\ngroup.b.zones TXT "g"',
+    ),
+    'a.zones PTR lakepass.example.\nb.zones PTR lakepass.example.',
+  ],
+  visit: {
+    set: {
+      [TYPE.PTR](set, cx) {
+        const { zones } = cx
+        const above = zones.tree.parent(set.owner)
+        if (cx.name(above) !== `zones.${cx.name(set.zone.apex)}` || !isCatalogZone(zones, set.zone)) return
+        const targets = new Set(set.records.map((record) => zones.target(record)))
+        const twins = [...targets].flatMap((target) =>
+          [...(labelsByZone(cx, set.zone, above).get(target) ?? [])].filter((owner) => owner < set.owner),
+        )
+        if (targets.size === 1 && twins.length === 0) return
+        cx.report({
+          record: set.records[targets.size > 1 ? 1 : 0],
+          message:
+            targets.size > 1
+              ? `${cx.name(set.owner)} lists ${targets.size} zones: ${listed([...targets].map((target) => cx.name(target)))}`
+              : `${cx.name([...targets][0]!)} is listed at ${cx.name(set.owner)}, and at ${listed(twins.map((owner) => cx.name(owner)))}`,
+          effect: 'The catalog is broken: servers that read it do not process it.',
+          fix:
+            targets.size > 1
+              ? [...targets].slice(1).map((target) => `LABEL.${cx.name(above)} PTR ${cx.name(target)}`)
+              : [`remove ${cx.name(set.owner)} PTR, or the other one`],
+        })
+      },
+    },
+  },
+}
+
+/** The labels of each listed zone; found out once a zone. */
+function labelsByZone(cx: Context, zone: Zone, above: NameId): Map<NameId, Set<NameId>> {
+  const known = cx.memory(() => new Map<Zone, Map<NameId, Set<NameId>>>())
+  let labels = known.get(zone)
+  if (labels) return labels
+  labels = new Map()
+  for (const record of cx.zones.recordsIn(zone)) {
+    const owner = cx.zones.owner(record)
+    if (cx.zones.type(record) !== TYPE.PTR || cx.zones.tree.parent(owner) !== above) continue
+    const target = cx.zones.target(record)
+    labels.set(target, (labels.get(target) ?? new Set()).add(owner))
+  }
+  known.set(zone, labels)
+  return labels
+}
