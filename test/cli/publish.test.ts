@@ -214,3 +214,106 @@ describe('nothing is sent', () => {
     expect((await publish(folder, '--yes')).stderr).toContain(`bramblefront sheet ${ZONE} --changes`)
   })
 })
+
+describe('what a folder must not get', () => {
+  test('two zones whose files have one name; a file there that somebody else put', async () => {
+    const folder = workspace()
+    mkdirSync(join(folder, 'zones/other'))
+    writeFileSync(join(folder, `zones/other/${ZONE}.zone`), `$ORIGIN other.example.\n${LINES}`)
+    const config = join(folder, 'bramblefront.yaml')
+    const entry = `{zone: other.example, file: zones/other/${ZONE}.zone}`
+    writeFileSync(config, readFileSync(config, 'utf8').replace('zones: [', `zones: [${entry}, `))
+    for (const args of [['publish', ZONE], ['publish']]) {
+      const ran = await call(folder, ...args, '--yes', '--force')
+      expect([ran.status, ran.stderr]).toEqual([2, expect.stringMatching(/other\.example.* would both be /)])
+    }
+    expect(existsSync(join(folder, `delivered/${ZONE}.zone`))).toBe(false)
+
+    const one = workspace()
+    writeFileSync(join(one, FILE), `${HEAD}$INCLUDE hosts\n`)
+    writeFileSync(join(one, 'zones/hosts'), 'www A 198.18.0.1\n')
+    writeFileSync(join(one, 'delivered/hosts'), 'not ours\n')
+    const refused = await publish(one, '--yes')
+    expect([refused.status, refused.json().refused.why]).toEqual([1, expect.stringContaining('did not put it there')])
+    expect(readFileSync(join(one, 'delivered/hosts'), 'utf8')).toBe('not ours\n')
+    expect((await publish(one, '--yes', '--overwrite')).status).toBe(0)
+    // Of an included file, too, it is known what was delivered.
+    writeFileSync(join(one, 'delivered/hosts'), 'www A 198.18.0.9\n')
+    writeFileSync(join(one, 'zones/hosts'), 'www A 198.18.0.2\n')
+    expect((await publish(one, '--yes')).json().refused.why).toContain('hosts was changed by somebody else')
+    writeFileSync(join(one, 'delivered/hosts'), 'www A 198.18.0.1\n')
+    expect((await publish(one, '--yes')).status).toBe(0)
+  })
+
+  test.each<[string, string, string, boolean]>([
+    ['a view, without one', 'view: inside', '', false],
+    ['a view, for another', 'view: inside', 'view: outside', false],
+    ['a view, for it', 'view: inside', 'view: inside', true],
+    ['a private zone, to whoever asks', 'audience: private', '', false],
+    ['a private zone, to a public place', 'audience: private', 'audience: public', false],
+    ['a private zone, to a private place', 'audience: private', 'audience: private', true],
+    ['a private view, for that view', 'audience: private, view: inside', 'view: inside', true],
+    [
+      'a private view, for that view in public',
+      'audience: private, view: inside',
+      'view: inside, audience: public',
+      false,
+    ],
+    ['a public zone, to a private place', 'audience: public', 'audience: private', true],
+    ['a zone of all views, for one', '', 'view: inside', true],
+  ])('%s', async (_what, zone, delivery, may) => {
+    const folder = workspace(delivery === '' ? '' : `, ${delivery}`)
+    const config = join(folder, 'bramblefront.yaml')
+    const entry = `{zone: ${ZONE}, file: ${FILE}${zone === '' ? '' : `, ${zone}`}}`
+    writeFileSync(config, readFileSync(config, 'utf8').replace('zones/*.zone', entry))
+    const ran = await call(folder, 'publish', '--yes', '--json', '--force', '--overwrite')
+    expect([ran.status === 0, existsSync(join(folder, `delivered/${ZONE}.zone`))]).toEqual([may, may])
+  })
+
+  test('a zone that is not known whole, unless that is wanted', async () => {
+    const folder = workspace()
+    const config = join(folder, 'bramblefront.yaml')
+    writeFileSync(config, readFileSync(config, 'utf8').replace('zones/*.zone', `{file: ${FILE}, complete: false}`))
+    writeFileSync(join(folder, `delivered/${ZONE}.zone`), `${LINES}unseen A 198.18.0.7\n`)
+    const ran = await call(folder, 'publish', ZONE, '--json', '--yes', '--overwrite')
+    expect([ran.status, ran.json().refused.why]).toEqual([1, expect.stringMatching(/would lose .*unseen\.hollow/)])
+    expect((await publish(folder, '--yes', '--overwrite')).status).toBe(0)
+  })
+})
+
+describe('one command afterwards', () => {
+  test('is run once for all zones of a delivery, with their paths', async () => {
+    const folder = workspace(', after: [./reload]')
+    for (const name of ['a', 'b']) writeFileSync(join(folder, `zones/${name}.example.zone`), LINES)
+    writeFileSync(join(folder, 'reload'), '#!/bin/sh\necho "$@" >> told\n', { mode: 0o755 })
+    process.env.XDG_STATE_HOME = join(folder, 'state')
+    const { status, shown } = await atTerminal(folder, ['publish', '--force', '--yes'], ['yes'])
+    delete process.env.XDG_STATE_HOME
+    expect([status, shown]).toEqual([0, expect.stringMatching(/3 deliveries of 3 zones: 3 published/)])
+    const told = readFileSync(join(folder, 'told'), 'utf8').trim().split('\n')
+    const paths = ['a.example', 'b.example', ZONE].map((name) => join(folder, `delivered/${name}.zone`))
+    expect(told.map((line) => line.split(' ').sort())).toEqual([paths])
+    // Nothing is to be done: it is not run.
+    await call(folder, 'publish', '--force', '--yes')
+    expect(readFileSync(join(folder, 'told'), 'utf8').trim().split('\n')).toHaveLength(1)
+  })
+
+  test.each(['./missing', 'no-such-program-anywhere'])(
+    '%s is not there: nothing is delivered, at once',
+    async (name) => {
+      const folder = workspace(`, after: [${name}]`)
+      const started = performance.now()
+      const ran = await publish(folder, '--yes')
+      expect([ran.status, ran.json().refused.why]).toEqual([1, expect.stringMatching(/cannot be run afterwards/)])
+      expect(performance.now() - started).toBeLessThan(10_000)
+      expect(existsSync(join(folder, `delivered/${ZONE}.zone`))).toBe(false)
+    },
+  )
+
+  test('a dry run shows it', async () => {
+    const folder = workspace(', after: [/bin/true, word]')
+    expect((await call(folder, 'publish', ZONE, '--force', '--dry-run')).stdout).toContain(
+      'Afterwards: /bin/true word PATH',
+    )
+  })
+})

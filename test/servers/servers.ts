@@ -30,6 +30,8 @@ export interface RealServer {
   ports: Record<string, number>
   /** Has it read its files anew. */
   reload(): void
+  /** What it has printed. */
+  said(): string
   stop(): Promise<void>
 }
 
@@ -64,7 +66,7 @@ async function start(
     const { message } = await asker.ask(probe, 6)
     if (message?.rcode === 0) {
       asker.close()
-      return { port, at: `127.0.0.1:${port}`, ports, reload: () => void child.kill('SIGHUP'), stop }
+      return { port, at: `127.0.0.1:${port}`, ports, reload: () => void child.kill('SIGHUP'), said: () => said, stop }
     }
     if (child.exitCode !== null) break
     await new Promise((resolve) => setTimeout(resolve, 100))
@@ -321,5 +323,99 @@ ${zones.map((zone) => `stub-zone:\n  name: "${zone}"\n  stub-addr: 127.0.0.1@${p
     }),
     `${zones[0]}.`,
     ports,
+  )
+}
+
+/** named as the primary of these zones (their texts), which takes updates of all of them from whoever is on this machine, and tells `notifies` of each. */
+export function updatableZones(zones: Record<string, string>, notifies?: number): Promise<RealServer> {
+  const names = Object.keys(zones)
+  return start(
+    'named',
+    (folder) => ['-g', '-c', join(folder, 'named.conf')],
+    (folder, port) => ({
+      ...Object.fromEntries(names.map((name) => [`${name}.zone`, zones[name]!])),
+      'named.conf': `options {
+  directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
+  listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };
+  recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { 127.0.0.1; }; check-names primary ignore;
+  ${notifies === undefined ? 'notify no;' : `notify explicit; also-notify { 127.0.0.1 port ${notifies}; };`}
+};
+controls { };
+${names.map((name) => `zone "${name}" { type primary; file "${folder}/${name}.zone"; allow-update { 127.0.0.1; }; };`).join('\n')}
+`,
+    }),
+    `${names[0]}.`,
+  )
+}
+
+/** A server that reads a catalog zone (RFC 9432) from the primary at a port, and serves the zones that it lists. It is told of changes at `own`. */
+export function catalogConsumer(
+  program: 'named' | 'knotd',
+  catalog: string,
+  primary: number,
+  own: number,
+): Promise<RealServer> {
+  if (program === 'named')
+    return start(
+      'named',
+      (folder) => ['-g', '-c', join(folder, 'named.conf')],
+      (folder, port) => ({
+        'named.conf': `options {
+  directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
+  listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };
+  recursion no; dnssec-validation no; allow-query { any; }; notify no; allow-notify { 127.0.0.1; };
+  catalog-zones { zone "${catalog}" default-primaries { 127.0.0.1 port ${primary}; } in-memory yes min-update-interval 1; };
+};
+controls { };
+zone "${catalog}" { type secondary; file "${folder}/catalog"; primaries { 127.0.0.1 port ${primary}; }; };
+`,
+      }),
+      `${catalog}.`,
+      {},
+      own,
+    )
+  return start(
+    'knotd',
+    (folder) => ['-c', join(folder, 'knot.conf')],
+    (folder, port) => ({
+      ready: '@ 60 SOA a. b. 1 1 1 1 1\n@ 60 NS a.\n',
+      'knot.conf': `server:
+    rundir: "${folder}"
+    listen: 127.0.0.1@${port}
+log:
+  - target: stderr
+    any: info
+database:
+    storage: "${folder}"
+remote:
+  - id: primary
+    address: 127.0.0.1@${primary}
+acl:
+  - id: told
+    address: 127.0.0.1
+    action: notify
+template:
+  - id: default
+    storage: "${folder}"
+    semantic-checks: off
+  - id: member
+    storage: "${folder}"
+    master: primary
+    acl: told
+    semantic-checks: off
+zone:
+  - domain: ${catalog}
+    master: primary
+    acl: told
+    catalog-role: interpret
+    catalog-template: member
+  # It answers nothing about catalogs; of this one it does once it is ready.
+  - domain: ready.example
+    file: "${folder}/ready"
+`,
+    }),
+    'ready.example.',
+    {},
+    own,
   )
 }

@@ -16,7 +16,7 @@ import { deliveriesFor, withheld } from '../../../workspace/deliveries.ts'
 import { statedZone } from '../../../workspace/files.ts'
 import { readLog } from '../../../workspace/log.ts'
 import { nearest } from '../../../workspace/nearest.ts'
-import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
+import { notices, orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { fileOf, findWorkspace, type Workspace, type ZoneFile, zoneNamed } from '../../../workspace/workspace.ts'
 import { CLOCK } from '../../clock.ts'
 import type { PublishSeveral } from '../../documents/publish.ts'
@@ -56,18 +56,20 @@ async function publish(stated: string | undefined, options: PublishOptions, comm
   const work = workOf(stated, whole, options)
   const servers = new Servers(limitOf(options))
   const all: Done[] = []
+  let isOpen = false
   try {
     for (const group of work.groups) all.push(...(await publishGroup(group, whole, stated, servers, options, command)))
     await runAfterwards(all, options, command)
     const catalogs = await publishCatalogs(all, servers, options, command)
-    await runAfterwards(catalogs, options, command)
-    all.push(...catalogs)
+    await runAfterwards(catalogs.done, options, command)
+    all.push(...catalogs.done)
+    isOpen = catalogs.isOpen
   } finally {
     servers.close()
   }
   if (!options.json) for (const { job, outcome, isOpen } of all) if (isOpen) printOutcome(command, job, outcome)
   const statuses = all.map(({ outcome }) => statusOf(outcome, options.dryRun))
-  process.exitCode = statuses.includes(1) ? 1 : statuses.includes(3) ? 3 : 0
+  process.exitCode = isOpen || statuses.includes(1) ? 1 : statuses.includes(3) ? 3 : 0
   if (options.json) {
     const parts = all.map(({ job, outcome }) => publishJson(job, outcome))
     const several: PublishSeveral = { format: 1, deliveries: parts }
@@ -278,21 +280,28 @@ async function publishCatalogs(
   servers: Servers,
   options: PublishOptions,
   command: Command,
-): Promise<Done[]> {
+): Promise<{ done: Done[]; isOpen: boolean }> {
   const deliveries = [...new Set(done.map(({ job }) => job.delivery))].filter(({ catalog }) => catalog !== undefined)
-  if (deliveries.length === 0 || options.only) return []
+  let isOpen = false
+  if (deliveries.length === 0 || options.only) return { done: [], isOpen }
   const { bringInStep } = await import('./catalogs.ts')
   const all: Done[] = []
   for (const delivery of deliveries) {
     const isInStep = await bringInStep(delivery, done, options, command)
-    if (!isInStep && !options.dryRun) continue
+    if (!isInStep && !options.dryRun) {
+      notices.add(
+        `the catalog zone ${bare(delivery.catalog!)} of the delivery ${delivery.label} was not brought in step, and not delivered; --yes does it without asking`,
+      )
+      isOpen = true
+      continue
+    }
     const workspace = await needWorkspace(options, { allViews: true })
     const file = workspace.files.find(({ zone }) => foldName(zone) === delivery.catalog)
     if (!file) continue
     const group: Group = { view: file.view, zones: new Map([[file.file, [delivery]]]) }
     all.push(...(await publishGroup(group, workspace, bare(foldName(file.zone)), servers, options, command)))
   }
-  return all
+  return { done: all, isOpen }
 }
 
 /** By one delivery. `wrong`: why nothing of the zone is to be published. */
