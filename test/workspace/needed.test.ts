@@ -91,7 +91,7 @@ async function changed(
   const owner = made.owner === '@' ? at.name : `${made.owner}.${at.name}`
   const reload = (instead: ReadonlyMap<string, Uint8Array>) => loadZones(files, false, undefined, instead)
   const parts = [{ zone: at, sets: [{ owner, type, data: isGone ? [] : [data.wire] }] }]
-  const result = await preview(zones, { parts }, { now: new Date('2026-11-23'), around, reload })
+  const result = await preview(zones, { parts }, { now: new Date('2026-11-23'), around, digests: true, reload })
   return { result, names: tiesOf(zones, at) }
 }
 

@@ -59,7 +59,7 @@ export interface ZonePreview {
   files: FileChange[]
   /** The SOA serial before and after, where it is advanced. */
   serial?: { before: number; after: number }
-  /** Of the zone’s data before and afterwards (see digest.ts). */
+  /** Digests of the zone’s data before and afterwards (see digest.ts), where they are wanted. */
   was: string
   digest: string
   notes: readonly string[]

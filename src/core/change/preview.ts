@@ -18,13 +18,15 @@ import {
   type ZonePart,
   type ZonePreview,
 } from './change-set.ts'
-import { zoneDigest } from './digest.ts'
+import { setsSum, zoneDigest, zoneSum } from './digest.ts'
 import { editKept } from './edit.ts'
 
 export interface PreviewOptions {
   /** The serial is made of it. */
   now: Date
   around: Surroundings
+  /** Whether digests of the zones are wanted, for a log. */
+  digests: boolean
   /** Reads all zones anew, with other octets for some files: where a file that changes is another zone’s, too. */
   reload(instead: ReadonlyMap<string, Uint8Array>): Zones
 }
@@ -33,13 +35,13 @@ export interface PreviewOptions {
 export async function preview(
   zones: Zones,
   { parts }: ChangeSet,
-  { now, around, reload }: PreviewOptions,
+  { now, around, digests, reload }: PreviewOptions,
 ): Promise<Preview | { refused: string }> {
   const about = new Set<NameId>(parts.flatMap(({ zone, sets }) => [...affectedBy(zones, zone, sets)]))
   const before = (await check(zones, { ...around, about })).findings
   const made: ZonePreview[] = []
   for (const part of parts) {
-    const one = part.octets ? replaced(zones, part, part.octets, now, reload) : changed(zones, part, now)
+    const one = part.octets ? replaced(zones, part, part.octets, now, reload) : changed(zones, part, now, digests)
     if ('refused' in one) return one
     made.push(one)
   }
@@ -60,11 +62,18 @@ export async function preview(
 }
 
 /** The change of one zone, made. */
-function changed(zones: Zones, { zone, sets, notes = [] }: ZonePart, now: Date): ZonePreview | { refused: string } {
+function changed(
+  zones: Zones,
+  { zone, sets, notes = [] }: ZonePart,
+  now: Date,
+  digests: boolean,
+): ZonePreview | { refused: string } {
   const root = zones.sources.find((source) => source.zone === zone.index)!
   const own = root.octets
   const before = sets.map(({ owner, type }) => copyOf(setAt(zones, zone, owner, type)))
-  const was = zoneDigest(zones, zone)
+  const whole = digests ? zoneSum(zones, zone) : undefined
+  // All but what changes.
+  const rest = whole?.minus(setsSum(zones, zone, sets))
   const edited = editKept(zones, zone, [...sets], { now: zone.hosted ? undefined : now })
   if ('refused' in edited) return { refused: `${zone.file}: ${edited.refused}` }
   const isSame = edited.included.length === 0 && sameOctets(edited.octets, own)
@@ -78,8 +87,8 @@ function changed(zones: Zones, { zone, sets, notes = [] }: ZonePart, now: Date):
     })),
     files: isSame ? [] : [...edited.included, { file: root.file, before: own, octets: edited.octets }],
     serial: edited.serial,
-    was,
-    digest: isSame ? was : zoneDigest(zones, zone),
+    was: whole?.text ?? '',
+    digest: (isSame ? whole : rest?.plus(setsSum(zones, zone, sets)))?.text ?? '',
     notes: isSame ? notes : [...notes, ...staleDigest(zones, zone, sets)],
   }
 }

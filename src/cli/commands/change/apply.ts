@@ -72,12 +72,12 @@ export async function change(
     const whole = new Map(changeSet.parts.map(({ zone }) => [zone, inOnePiece(zones, zone)]))
     const reload = (instead: ReadonlyMap<string, Uint8Array>): Zones =>
       loadZones(at.files, options.includeAnywhere, undefined, instead)
-    const made = await preview(zones, changeSet, { now, around: at.around, reload })
+    const made = await preview(zones, changeSet, { now, around: at.around, digests: !at.bareFile, reload })
     if ('refused' in made) throw new Trouble(made.refused)
     // What is written may speak of zones that were not needed before.
     const wider = at.wider?.(
       made.zones.map(({ zone }) => zone.name),
-      made.zones.flatMap(({ zone }) => tiesOf(zones, zone)),
+      () => made.zones.flatMap(({ zone }) => tiesOf(zones, zone)),
     )
     if (wider) return attempt(wider, loadZones(wider.files, options.includeAnywhere), mayAsk)
     if (!options.force) agreed = await sharedAgreed(zones, made, mayAsk ? options : { json: true }, agreed)

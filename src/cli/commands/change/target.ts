@@ -38,7 +38,7 @@ export interface Target {
   /** The names of all zones. */
   known: readonly Name[]
   /** With the files that are needed, too, since these zones change, and speak of these names; undefined where there are no more. */
-  wider?(changed: readonly Name[], names: readonly string[]): Target | undefined
+  wider?(changed: readonly Name[], names: () => readonly string[]): Target | undefined
   bareFile: boolean
   /** How zones get to their servers; of a workspace. */
   deliveries?: readonly Delivery[]
@@ -72,10 +72,12 @@ export async function targetNamed(options: ChangeOptions): Promise<Target> {
       ...target,
       files,
       wider(changed, names) {
+        // Finding the names of a large zone out takes longer than reading it.
+        if (files.length === all.files.length) return undefined
         const next = needing({
           words: about.words,
           changed: [...(about.changed ?? []), ...changed],
-          names: [...(about.names ?? []), ...names],
+          names: [...(about.names ?? []), ...names()],
         })
         return next.files.length > files.length ? next : undefined
       },
