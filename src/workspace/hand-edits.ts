@@ -24,9 +24,12 @@ interface Found {
 
 /** For each zone what was edited since its newest entry; undefined where nothing was, or nothing is known of how it was. `folder`: the workspace. */
 export function handEdits(folder: string, zones: readonly Found[]): (Edit | undefined)[] {
+  // What was only published is as it was: then the log, which may be long, need not be read.
+  const changed = zones.filter(({ files, entry }) => files.length > 0 && entry.was !== undefined)
+  if (changed.length === 0) return zones.map(() => undefined)
   const known = newestOf(
     folder,
-    zones.map(({ zone }) => zone),
+    changed.map(({ zone }) => zone),
   )
   return zones.map(({ zone, view, files, entry }) => {
     const last = known(zone, view)

@@ -5,14 +5,14 @@ import { editKept } from '../core/change/edit.ts'
 import type { LogLine } from '../core/confirm/memory.ts'
 import { inOnePiece } from '../core/file/forms.ts'
 import { serialOf } from '../core/file/serial.ts'
-import { entriesOf, type Published } from '../core/history/states.ts'
+import type { Entry, Published } from '../core/history/states.ts'
 import { foldName } from '../core/names/name.ts'
 import type { Base } from '../core/publish/base.ts'
 import { backupFolder, copyName, freshId, sumOf } from './backups.ts'
 import { type BaseNotes, baseBeside, writeBase } from './bases.ts'
 import { commit, type ZoneWrite } from './commit.ts'
 import { handEdits } from './hand-edits.ts'
-import { appendLog, readLog } from './log.ts'
+import { appendLog } from './log.ts'
 import { IN_ONE_PIECE } from './states.ts'
 import { Trouble } from './trouble.ts'
 import { loadZones, type ZoneFile } from './workspace.ts'
@@ -62,6 +62,8 @@ export interface Delivered {
   delivery: string
   /** The serial that the server has now. */
   serial?: number
+  /** The entries of the zone, oldest first, as they were read. */
+  entries: readonly Entry[]
   /** The base of the delivery from now on. */
   base: Base
   notes: BaseNotes
@@ -77,7 +79,7 @@ export async function recordDelivered(
   folder: string,
   file: ZoneFile,
   digest: string,
-  { by, delivery, serial, base, notes, command, now }: Delivered,
+  { by, delivery, serial, entries, base, notes, command, now }: Delivered,
   includeAnywhere?: boolean,
 ): Promise<number | undefined> {
   const zones = loadZones([file], includeAnywhere)
@@ -85,7 +87,10 @@ export async function recordDelivered(
   const kept = serialOf(zones, zone!)
   const isOther = serial !== undefined && kept !== undefined && serial !== kept && !zone!.hosted
   const beside = baseBeside(folder, { ...file, delivery }, base, notes)
-  const last = lastDelivered(folder, file, delivery)
+  const last = entries.findLast(
+    (each): each is Published =>
+      each.what === 'published' && each.view === file.view && each.delivery === delivery && each.all === true,
+  )
   if (!isOther && last?.digest === digest && last.serial === (serial ?? kept ?? null)) {
     if (beside) await writeBase(folder, { ...file, delivery }, base, notes, { command, now })
     return undefined
@@ -122,13 +127,6 @@ export async function recordDelivered(
     },
   )
   return isOther ? serial : undefined
-}
-
-function lastDelivered(folder: string, file: ZoneFile, delivery: string): Published | undefined {
-  const entries = entriesOf(readLog(folder, [file.zone]), file.zone).filter((each) => each.view === file.view)
-  return entries.findLast(
-    (each): each is Published => each.what === 'published' && each.delivery === delivery && each.all === true,
-  )
 }
 
 /** Keeps a copy of a zone, in one piece, too, where its file includes others; and says where. */

@@ -102,6 +102,7 @@ async function recordPut(job: Job, delivery: ByFile, put: readonly DeliveredFile
   const what = {
     by: 'file' as const,
     delivery: delivery.label,
+    entries: past.entries,
     base,
     notes: baseNotes(job, { files: sumsOf(delivery.folder, put) }),
     command: callText(),

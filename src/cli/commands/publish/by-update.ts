@@ -209,6 +209,7 @@ async function remember(job: Job, outcome: Outcome, { base, intended }: BothSide
       by: 'update',
       delivery: delivery.label,
       serial: there.serial,
+      entries: past.entries,
       base: now,
       notes: baseNotes(job, { settled }),
       command: callText(),

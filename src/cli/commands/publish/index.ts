@@ -201,7 +201,7 @@ async function publishGroup(
   const make = (zone: Zone, delivery: Delivery, at: Chosen): Job => {
     const file = fileOf(at.workspace!, zone.name)!
     const own = entries && at === source ? (entries.get(foldName(zone.name)) ?? []) : undefined
-    const past = pastOf(workspace.folder, file, at.zones, zoneNamed(at.zones, zone.name), own)
+    const past = pastOf(workspace.folder, file, at.zones, at === source ? zone : zoneNamed(at.zones, zone.name), own)
     const only = options.only?.map((name) => foldName(orTrouble(typedName(name, zone, [zone]))))
     return {
       source: at,
