@@ -25,6 +25,8 @@ export interface Fetching {
   clock: Clock
   /** Milliseconds: nothing may be waited for any longer. In each such time as much must come as the slowest line brings. */
   limitMs: number
+  /** Milliseconds for all of it, however much comes. Default: the same. */
+  wholeMs?: number
   /** Signs the query; then every message must be covered by a signature. */
   key?: Key
   /** Takes records as they come, the closing SOA record left out. They count only once all is well. */
@@ -58,17 +60,19 @@ export function fetchZone(vantage: Vantage, zone: Name, fetching: Fetching): Pro
       socket?.destroy()
       resolve(result)
     }
-    const seconds = fetching.limitMs / 1000
+    const { limitMs, wholeMs = limitMs } = fetching
     let before = 0
+    let waited = limitMs
     const look = (): void => {
-      const isMoving = incoming.octets - before >= LEAST_PER_SECOND * seconds
+      const isMoving = incoming.octets - before >= (LEAST_PER_SECOND * limitMs) / 1000
       before = incoming.octets
-      if (isMoving) stopWaiting = fetching.clock.after(fetching.limitMs, look)
-      else if (incoming.begun)
-        done({
-          failed: `it was not complete, and hardly anything came within ${seconds} s (${incoming.records} records so far)`,
-        })
-      else done({ failed: `nothing came within ${seconds} s`, unreached: true, silent: true })
+      if (isMoving && waited < wholeMs) {
+        const next = Math.min(limitMs, wholeMs - waited)
+        waited += next
+        stopWaiting = fetching.clock.after(next, look)
+      } else if (incoming.begun)
+        done({ failed: `it was not complete after ${waited / 1000} s (${incoming.records} records came)` })
+      else done({ failed: `nothing came within ${limitMs / 1000} s`, unreached: true, silent: true })
     }
     let stopWaiting = fetching.clock.after(fetching.limitMs, look)
     openStream(vantage).then(

@@ -78,6 +78,8 @@ export interface Around {
   /** Steps that are not played there. */
   without?: Step['do'][]
   length?: number
+  /** It hands its zone over always. */
+  isOpen?: boolean
 }
 
 const bare = (view: string | undefined): string => view ?? 'only'
@@ -87,7 +89,7 @@ export async function play(seed: number, around: Around): Promise<Played> {
   const pick = <T>(of: readonly T[]): T => of[Math.floor(rnd() * of.length)]!
   const setting: Setting = {
     views: rnd() < 0.25 ? ['inside', 'outside'] : [undefined],
-    isClosed: rnd() < 0.1,
+    isClosed: rnd() < 0.1 && !around.isOpen,
     isAdopted: rnd() < 0.7,
   }
   const keys = setting.isClosed ? KEYS.filter((key) => ownerOf(key) !== 'dual') : KEYS

@@ -67,19 +67,28 @@ describe.skipIf(mayskip('named', 'knotd'))('zones that come and go', () => {
     120_000,
   )
 
-  test.each(['named', 'knotd'] as const)('%s does not process a catalog that the check refuses', async (program) => {
-    for (const wrong of ['version TXT "3"\na.zones PTR hollowmere.example.\n']) {
-      const port = await freePort()
-      const text = EMPTY.replace('version TXT "2"\n', wrong)
-      const primary = await updatableZones({ [ZONES[0]]: `${HEAD}www A 192.0.2.1\n`, [CATALOG]: text })
-      open.push(primary)
-      const consumer = await catalogConsumer(program, CATALOG, primary.port, port)
-      open.push(consumer)
-      const file = folderWith({ 'c.zone': `$ORIGIN ${CATALOG}.\n${text}` })
-      expect((await run(file, 'check', 'c.zone')).status).toBe(1)
-      // It has read the catalog, and serves nothing of it.
-      await expect.poll(() => consumer.said(), { timeout: 20_000 }).toMatch(/catz:.*version|failed to process catalog/)
-      await expect(resolverAt(consumer.port).resolve4(`www.${ZONES[0]}`)).rejects.toThrow()
-    }
+  const WRONG = {
+    'another version': 'version TXT "3"\na.zones PTR hollowmere.example.\n',
+    'two versions': 'version TXT "2"\nversion TXT "3"\na.zones PTR hollowmere.example.\n',
+    'two zones under a label': 'version TXT "2"\na.zones PTR hollowmere.example.\na.zones PTR lakepass.example.\n',
+    'a zone under two labels': 'version TXT "2"\na.zones PTR hollowmere.example.\nb.zones PTR hollowmere.example.\n',
+  }
+  const programs = ['named', 'knotd'] as const
+  test.each(
+    programs.flatMap((program) => Object.keys(WRONG).map((what) => [program, what as keyof typeof WRONG] as const)),
+  )('%s does not process a catalog that the check refuses: %s', async (program, what) => {
+    const port = await freePort()
+    const text = EMPTY.replace('version TXT "2"\n', WRONG[what])
+    const primary = await updatableZones({ [ZONES[0]]: `${HEAD}www A 192.0.2.1\n`, [CATALOG]: text })
+    open.push(primary)
+    const consumer = await catalogConsumer(program, CATALOG, primary.port, port)
+    open.push(consumer)
+    const file = folderWith({ 'c.zone': `$ORIGIN ${CATALOG}.\n${text}` })
+    expect((await run(file, 'check', 'c.zone')).status).toBe(1)
+    // It has read the catalog, and serves nothing of it.
+    await expect
+      .poll(() => consumer.said(), { timeout: 20_000 })
+      .toMatch(/catz: .*(version|error|invalid|already|fail)|failed to process catalog/i)
+    await expect(resolverAt(consumer.port).resolve4(`www.${ZONES[0]}`)).rejects.toThrow()
   })
 })

@@ -326,9 +326,41 @@ ${zones.map((zone) => `stub-zone:\n  name: "${zone}"\n  stub-addr: 127.0.0.1@${p
   )
 }
 
-/** named as the primary of these zones (their texts), which takes updates of all of them from whoever is on this machine, and tells `notifies` of each. */
-export function updatableZones(zones: Record<string, string>, notifies?: number): Promise<RealServer> {
+/** A primary of these zones (their texts), which takes updates of all of them from whoever is on this machine; named tells `notifies` of each. */
+export function updatableZones(
+  zones: Record<string, string>,
+  notifies?: number,
+  program: 'named' | 'knotd' = 'named',
+): Promise<RealServer> {
   const names = Object.keys(zones)
+  if (program === 'knotd')
+    return start(
+      'knotd',
+      (folder) => ['-c', join(folder, 'knot.conf')],
+      (folder, port) => ({
+        ...Object.fromEntries(names.map((name) => [`${name}.zone`, zones[name]!])),
+        'knot.conf': `server:
+    rundir: "${folder}"
+    listen: 127.0.0.1@${port}
+log:
+  - target: stderr
+    any: info
+database:
+    storage: "${folder}"
+acl:
+  - id: here
+    address: 127.0.0.1
+    action: [update, transfer]
+template:
+  - id: default
+    storage: "${folder}"
+    semantic-checks: off
+zone:
+${names.map((name) => `  - domain: ${name}\n    file: "${folder}/${name}.zone"\n    acl: here`).join('\n')}
+`,
+      }),
+      `${names[0]}.`,
+    )
   return start(
     'named',
     (folder) => ['-g', '-c', join(folder, 'named.conf')],

@@ -103,6 +103,9 @@ async function transferred(
   return found
 }
 
+/** All of a transfer may take so long, as long as it goes on, in milliseconds. */
+const WHOLE_MS = 60_000
+
 /** A zone as a server hands it over, or why it does not. `limitMs` in milliseconds: so long it may keep us waiting. */
 export async function transferOf(vantage: Vantage, zone: Name, limitMs: number, key?: Key): Promise<Transfer | Failed> {
   if (vantage.transport === 'https') return { failed: 'zones are not handed over by HTTPS' }
@@ -111,6 +114,7 @@ export async function transferOf(vantage: Vantage, zone: Name, limitMs: number, 
     const fetched = await fetchZone({ ...vantage, transport: vantage.transport === 'tls' ? 'tls' : 'tcp' }, zone, {
       clock: CLOCK,
       limitMs,
+      wholeMs: Math.max(limitMs, WHOLE_MS),
       key,
       take: (records) => made.take(records),
     })
