@@ -11,7 +11,7 @@ export const catalogMember: Rule = {
   severity: 'error',
   source: 'RFC 9432 §4.1, §4.3',
   title: 'zone that is listed twice in a catalog zone, or two zones under one label',
-  why: 'Each zone has a label of its own below “zones”, with one PTR record. A catalog in which that is not so is broken, and is not processed as a whole.',
+  why: 'Each zone has a label of its own below “zones”, with one PTR record. A catalog in which that is not so is broken, and many servers process nothing of it.',
   remedy: 'Give each zone one label, and each label one zone.',
   bad: [
     catalogZone('version TXT "2"\na.zones PTR lakepass.example.\na.zones PTR hollowmere.example.'),
@@ -40,7 +40,10 @@ export const catalogMember: Rule = {
             targets.size > 1
               ? `${cx.name(set.owner)} lists ${targets.size} zones: ${listed([...targets].map((target) => cx.name(target)))}`
               : `${cx.name([...targets][0]!)} is listed at ${cx.name(set.owner)}, and at ${listed(twins.map((owner) => cx.name(owner)))}`,
-          effect: 'The catalog is broken: servers that read it do not process it.',
+          effect:
+            targets.size > 1
+              ? 'The catalog is broken: servers that read it do not process it.'
+              : 'The catalog is broken: some servers do not process it, others take the first label alone.',
           fix:
             targets.size > 1
               ? [...targets].slice(1).map((target) => `LABEL.${cx.name(above)} PTR ${cx.name(target)}`)

@@ -25,8 +25,7 @@ export const catalogVersion: Rule = {
         cx.report({
           record: set.records[0],
           message: `${cx.name(owner)} states ${values.map((value) => `“${value}”`).join(' and ')}`,
-          effect:
-            'Servers that read this catalog do not process it: they take up no new zones, and keep what they had.',
+          effect: `${values.includes('2') ? 'Some servers' : 'Servers'} that read this catalog do not process it: they take up no new zones.`,
           fix: [`${cx.name(owner)} TXT "2"`],
         })
       },
