@@ -2,6 +2,7 @@
 import type { Command } from 'commander'
 import type { SetPreview } from '../../../core/change/change-set.ts'
 import { excludes, type Plan } from '../../../core/change/plan.ts'
+import { endpoint } from '../../../core/confirm/vantage.ts'
 import { bothWays } from '../../../core/names/idna.ts'
 import { bare } from '../../../core/names/name.ts'
 import { typeText } from '../../../core/records/types.ts'
@@ -55,12 +56,19 @@ function limitsText({ where, partial, compared = 0, unseen = 0 }: Outcome): stri
   return [known, blind].filter((each) => each !== '').join(' ')
 }
 
-function foreign(page: Page, { past, delivery }: Job, outcome: Outcome): void {
+/** What a delivery is called in a call: its label, or where it goes if nothing in bramblefront.yaml names it. */
+const calledIn = ({ delivery, source }: Job): string =>
+  delivery.by === 'update' && !source.workspace!.deliveries.includes(delivery)
+    ? endpoint(delivery.server)
+    : delivery.label
+
+function foreign(page: Page, job: Job, outcome: Outcome): void {
+  const { past } = job
   if (outcome.foreign.length === 0) return
   page.line()
   const names = outcome.foreign.map(({ owner, type }) => `${bare(owner)} ${typeText(type)}`)
   page.text(
-    `Changed by others, left as it is: ${names.slice(0, 8).join(', ')}${names.length > 8 ? `, and ${names.length - 8} more` : ''}. To see it: bramblefront diff ${bare(past.zone.name)} --with ${delivery.label}`,
+    `Changed by others, left as it is: ${names.slice(0, 8).join(', ')}${names.length > 8 ? `, and ${names.length - 8} more` : ''}. To see it: bramblefront diff ${bare(past.zone.name)} --with ${calledIn(job)}`,
   )
 }
 
@@ -113,7 +121,7 @@ function endTexts(job: Job, outcome: Outcome): string[] {
   if (!outcome.written && !after) return ['Nothing was sent. To send it without being asked, use --yes.']
   if (readBack === false)
     return [
-      `${where} acknowledged the change, but does not show it. If it passes updates on to another server, it shows them after its next transfer; otherwise its log may say why. What differs: bramblefront diff ${zone} --with ${job.delivery.label}`,
+      `${where} acknowledged the change, but does not show it. If it passes updates on to another server, it shows them after its next transfer; otherwise its log may say why. What differs: bramblefront diff ${zone} --with ${calledIn(job)}`,
     ]
   return doneTexts(job, outcome)
 }
@@ -152,17 +160,18 @@ function nothingText({ past, only }: Job, outcome: Outcome): string {
   return `${seen} ${limitsText({ ...outcome, compared: compared ?? 0 })}${left}`
 }
 
-function conflictTexts({ past, delivery }: Job, { conflicts }: Outcome): string[] {
+function conflictTexts(job: Job, { conflicts }: Outcome): string[] {
+  const { past, delivery, source } = job
   const zone = bare(past.zone.name)
   const [{ owner, type }] = conflicts as [Plan['conflicts'][number]]
   return [
     `Nothing was sent: ${counted(conflicts.length, 'record set')} of ${zone} would overwrite what others did.`,
     ...(delivery.by === 'update'
       ? [
-          `To take over what is there: bramblefront adopt ${zone} ${bare(owner)}. ${typeText(type)} --from ${delivery.label}`,
+          `To take over what is there: bramblefront adopt ${zone} ${bare(owner)}. ${typeText(type)} --from ${calledIn(job)}`,
         ]
       : []),
-    `To replace it with yours: bramblefront publish ${zone} --to ${delivery.label} --overwrite`,
+    `To replace it with yours: bramblefront publish ${zone}${source.workspace!.deliveries.includes(delivery) ? ` --to ${delivery.label}` : ''} --overwrite`,
   ]
 }
 
