@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Draws the pictures in docs/screenshots: each main command on the demo data, in a terminal window on a display of its own.
-# Needs Debian's packages xvfb, xterm, imagemagick, fonts-dejavu-core and chromium, and a built program.
+# ONLY="publish diff" draws these alone. Needs Debian's packages xvfb, xterm, imagemagick, fonts-dejavu-core and chromium, and a built program.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 program="$PWD/dist/bramblefront.js"
@@ -18,6 +18,7 @@ sleep 1
 shot() {
   local name=$1 folder=$2
   shift 2
+  case " ${ONLY:-$name} " in *" $name "*) ;; *) return 0 ;; esac
   local quoted=""
   for word in "$@"; do case $word in *[\ \;]*) quoted+=" '$word'" ;; *) quoted+=" $word" ;; esac; done
   printf '#!/bin/sh\nprintf "\\033[?25l\\033[1m$ bramblefront%%s\\033[0m\\n" "%s"\ncd "%s"\nnode "%s"%s\nsleep 20\n' "${quoted//\"/\\\"}" "$folder" "$program" "$quoted" >"$work/run"
@@ -34,7 +35,7 @@ shot() {
 }
 
 cp -r demo "$work/demo"
-rm -f "$out"/*.png
+[ -n "${ONLY:-}" ] || rm -f "$out"/*.png
 shot check "$work/demo" check zones/hollowmere.example.zone --severity error
 shot transcribe "$work/demo" transcribe mail/quillwing.txt --into hollowmere-freight.example --dry-run
 shot recipe "$work/demo" recipe write larkpost hollowmere-freight.example --fill account=40017 --mx replace --dry-run
@@ -47,8 +48,10 @@ cp -r demo "$work/form"
   node "$program" remove www.hollowmere-freight.example CNAME >/dev/null
   node "$program" sheet hollowmere-freight.example --changes --with published.zone --style blank-apex --page sheet.html >/dev/null || true
 )
-node scripts/page-shot.mjs "$work/form/sheet.html" "$out/sheet-page.png"
-node scripts/page-shot.mjs "$work/form/sheet.html" "$out/sheet-phone.png" 390 844
+if [ -z "${ONLY:-}" ]; then
+  node scripts/page-shot.mjs "$work/form/sheet.html" "$out/sheet-page.png"
+  node scripts/page-shot.mjs "$work/form/sheet.html" "$out/sheet-phone.png" 390 844
+fi
 shot fix "$work/demo" check hollowmere-rail.example --fix
 shot write "$work/demo" write spf hollowmere.example --dry-run
 shot show "$work/demo" show hollowmere.example
@@ -63,12 +66,17 @@ printf 'deliveries:\n  - {label: upland-primary, zones: ["*"], by: update, addre
 sleep 3
 (
   cd "$work/past"
-  node "$program" publish hollowmere.example --yes --force >/dev/null
   node "$program" write mx hollowmere.example "10 office" "20 mx2.larkpost.example." >/dev/null
-  node "$program" remove kiosk.hollowmere.example A >/dev/null
+  node "$program" write spf hollowmere.example >/dev/null
+  node "$program" write cname timetable.hollowmere.example site.northlight.example. >/dev/null
+  node "$program" check hollowmere.example --fix --yes >/dev/null || true
+  node "$program" remove caldavs._tcp.hollowmere.example SRV >/dev/null
+  node "$program" publish hollowmere.example --yes >/dev/null
+  node "$program" write mx hollowmere.example "10 office" "30 mx2.larkpost.example." >/dev/null
+  node "$program" write address kiosk.hollowmere.example 192.0.2.44 >/dev/null
   printf 'pier-kiosk A 192.0.2.41\n' >>zones/hollowmere.example.zone
 )
-shot publish "$work/past" publish hollowmere.example --force
+shot publish "$work/past" publish hollowmere.example
 kill $servers
 (
   sleep 1

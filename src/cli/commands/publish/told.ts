@@ -56,20 +56,29 @@ function limitsText({ where, partial, compared = 0, unseen = 0 }: Outcome): stri
   return [known, blind].filter((each) => each !== '').join(' ')
 }
 
-/** What a delivery is called in a call: its label, or where it goes if nothing in bramblefront.yaml names it. */
-const calledIn = ({ delivery, source }: Job): string =>
-  delivery.by === 'update' && !source.workspace!.deliveries.includes(delivery)
-    ? endpoint(delivery.server)
-    : delivery.label
+/** Whether bramblefront.yaml has the delivery: else it is the server that the SOA record names. */
+const isStated = ({ delivery, source }: Job): boolean =>
+  source.workspace!.deliveries.some(({ label }) => label === delivery.label)
 
-function foreign(page: Page, job: Job, outcome: Outcome): void {
-  const { past } = job
-  if (outcome.foreign.length === 0) return
+/** What a delivery is called in a call. */
+const calledIn = (job: Job): string =>
+  job.delivery.by === 'update' && !isStated(job) ? endpoint(job.delivery.server) : job.delivery.label
+
+function foreign(page: Page, job: Job, { foreign: all }: Outcome): void {
+  if (all.length === 0) return
+  const see = `To see it: bramblefront diff ${bare(job.past.zone.name)} --with ${calledIn(job)}`
+  const changed = all.filter(({ was }) => was !== undefined)
+  const extra = all.filter(({ was }) => was === undefined)
   page.line()
-  const names = outcome.foreign.map(({ owner, type }) => `${bare(owner)} ${typeText(type)}`)
-  page.text(
-    `Changed by others, left as it is: ${names.slice(0, 8).join(', ')}${names.length > 8 ? `, and ${names.length - 8} more` : ''}. To see it: bramblefront diff ${bare(past.zone.name)} --with ${calledIn(job)}`,
-  )
+  if (extra.length > 0)
+    page.text(`There and not from here, left as it is (--remove-extra removes it): ${shortList(extra)}.`)
+  if (changed.length > 0) page.text(`Changed by others, left as it is: ${shortList(changed)}.`)
+  page.text(see)
+}
+
+const shortList = (sets: Outcome['foreign']): string => {
+  const names = sets.map(({ owner, type }) => `${bare(owner)} ${typeText(type)}`)
+  return `${names.slice(0, 8).join(', ')}${names.length > 8 ? `, and ${names.length - 8} more` : ''}`
 }
 
 /** A set that both changed; or one of others', which excludes what comes to its name. */
@@ -161,7 +170,7 @@ function nothingText({ past, only }: Job, outcome: Outcome): string {
 }
 
 function conflictTexts(job: Job, { conflicts }: Outcome): string[] {
-  const { past, delivery, source } = job
+  const { past, delivery } = job
   const zone = bare(past.zone.name)
   const [{ owner, type }] = conflicts as [Plan['conflicts'][number]]
   return [
@@ -171,7 +180,7 @@ function conflictTexts(job: Job, { conflicts }: Outcome): string[] {
           `To take over what is there: bramblefront adopt ${zone} ${bare(owner)}. ${typeText(type)} --from ${calledIn(job)}`,
         ]
       : []),
-    `To replace it with yours: bramblefront publish ${zone}${source.workspace!.deliveries.includes(delivery) ? ` --to ${delivery.label}` : ''} --overwrite`,
+    `To replace it with yours: bramblefront publish ${zone}${isStated(job) ? ` --to ${delivery.label}` : ''} --overwrite`,
   ]
 }
 
