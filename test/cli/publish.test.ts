@@ -281,6 +281,23 @@ describe('what a folder must not get', () => {
   })
 })
 
+test('a damaged record of what was published is no reason to guess: nothing of the zone goes, and the others do', async () => {
+  const folder = workspace()
+  writeFileSync(join(folder, 'zones/other.example.zone'), LINES)
+  expect((await call(folder, 'publish', '--yes', '--force')).status).toBe(0)
+  const base = join(folder, `bases/office/${ZONE}.base`)
+  const whole = readFileSync(base, 'utf8')
+  for (const text of ['', whole.replace('{', ''), `${whole}www A 192.0.2\n`]) {
+    writeFileSync(base, text)
+    const ran = await publish(folder, '--yes')
+    expect([ran.status, ran.stderr]).toEqual([2, expect.stringMatching(/is damaged.*remove the file/)])
+    const all = (await call(folder, 'publish', '--yes', '--force', '--json')).json().deliveries
+    expect(all.map(({ refused }: any) => refused === null)).toEqual([false, true])
+  }
+  writeFileSync(base, whole)
+  expect((await publish(folder, '--yes')).status).toBe(0)
+})
+
 describe('one command afterwards', () => {
   test('is run once for all zones of a delivery, with their paths', async () => {
     const folder = workspace(', after: [./reload]')

@@ -208,7 +208,7 @@ async function publishGroup(
       past,
       delivery,
       options: within,
-      stored: readBase(workspace.folder, { zone: file.zone, view: file.view, delivery: delivery.label }, file.at),
+      ...baseIn(workspace.folder, file, delivery, stated !== undefined),
       servers,
       only,
       isWanted: ({ owner }) => only === undefined || only.includes(foldName(owner)),
@@ -232,6 +232,21 @@ async function publishGroup(
     }
   }
   return all
+}
+
+/** The base of a delivery. One that is damaged keeps this zone from being published, and not the others. */
+function baseIn(
+  folder: string,
+  file: ZoneFile,
+  { label }: Delivery,
+  isStated: boolean,
+): Pick<Job, 'stored' | 'damaged'> {
+  try {
+    return { stored: readBase(folder, { zone: file.zone, view: file.view, delivery: label }, file.at) }
+  } catch (error) {
+    if (isStated || !(error instanceof Trouble)) throw error
+    return { damaged: error.message }
+  }
 }
 
 /** Lines of the log by their zones. */
@@ -307,7 +322,10 @@ async function publishCatalogs(
 /** By one delivery. `wrong`: why nothing of the zone is to be published. */
 async function publishOne(job: Job, wrong: string | undefined, isOneOfMany: boolean, command: Command): Promise<Done> {
   const { options, past, delivery } = job
-  const why = wrong ?? withheld({ name: past.zone.name, view: past.file.view, audience: past.file.audience }, delivery)
+  const why =
+    wrong ??
+    job.damaged ??
+    withheld({ name: past.zone.name, view: past.file.view, audience: past.file.audience }, delivery)
   let outcome = why === undefined ? await by(job) : { ...outcomeOf(delivery.label), refused: { rcode: null, why } }
   if (outcome.conflicts.length > 0 && !options.json && !options.dryRun && canAsk()) {
     const { decided } = await import('./conflicts.ts')

@@ -34,8 +34,9 @@ export interface Job {
   past: Past
   delivery: Delivery
   options: PublishOptions
-  /** What was last known to stand on both sides, as it was written. */
+  /** What was last known to stand on both sides, as it was written; or why that cannot be read. */
   stored?: StoredBase
+  damaged?: string
   /** What servers said in this call, for all zones. */
   servers: Servers
   /** Whether a set is among those that are to be published. */
