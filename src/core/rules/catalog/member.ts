@@ -11,7 +11,7 @@ export const catalogMember: Rule = {
   severity: 'error',
   source: 'RFC 9432 §4.1, §4.3',
   title: 'zone that is listed twice in a catalog zone, or two zones under one label',
-  why: 'Each zone has a label of its own below “zones”, with one PTR record. A catalog in which that is not so is broken, and many servers process nothing of it.',
+  why: 'Each zone has a label of its own below “zones”, with one PTR record. Of a label with several zones servers process nothing, nor anything else of that catalog.',
   remedy: 'Give each zone one label, and each label one zone.',
   bad: [
     catalogZone('version TXT "2"\na.zones PTR lakepass.example.\na.zones PTR hollowmere.example.'),
@@ -35,6 +35,7 @@ export const catalogMember: Rule = {
         )
         if (targets.size === 1 && twins.length === 0) return
         cx.report({
+          ...(targets.size > 1 ? {} : { severity: 'warning' as const }),
           record: set.records[targets.size > 1 ? 1 : 0],
           message:
             targets.size > 1
@@ -43,7 +44,7 @@ export const catalogMember: Rule = {
           effect:
             targets.size > 1
               ? 'The catalog is broken: servers that read it do not process it.'
-              : 'The catalog is broken: some servers do not process it, others take the first label alone.',
+              : 'Servers take one of the labels and pass the other over.',
           fix:
             targets.size > 1
               ? [...targets].slice(1).map((target) => `LABEL.${cx.name(above)} PTR ${cx.name(target)}`)
