@@ -370,7 +370,7 @@ ${names.map((name) => `  - domain: ${name}\n    file: "${folder}/${name}.zone"\n
   directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
   listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };
   recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { 127.0.0.1; }; check-names primary ignore;
-  ${notifies === undefined ? 'notify no;' : `notify explicit; also-notify { 127.0.0.1 port ${notifies}; };`}
+  ${notifies === undefined ? 'notify no;' : `notify explicit; notify-delay 0; also-notify { 127.0.0.1 port ${notifies}; };`}
 };
 controls { };
 ${names.map((name) => `zone "${name}" { type primary; file "${folder}/${name}.zone"; allow-update { 127.0.0.1; }; };`).join('\n')}
