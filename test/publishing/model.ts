@@ -53,7 +53,7 @@ export class Side {
     const plan = new Map([...keys].map((key) => [key, this.verdict(key, how)]))
     for (const [key, verdict] of plan) {
       const isInTheWay = [...plan].some(
-        ([other, what]) => what === 'mine' && this.intended.has(other) && excludes(other, key),
+        ([other, what]) => (what === 'mine' || what === 'conflict') && this.intended.has(other) && excludes(other, key),
       )
       if (verdict === 'theirs' && this.server.has(key) && isInTheWay) plan.set(key, 'conflict')
     }
@@ -67,9 +67,14 @@ export class Side {
     return meant.filter(([, verdict]) => verdict === 'mine' || verdict === 'conflict').map(([key]) => key)
   }
 
-  /** Both sides are looked at: what they both have is the base; so is what was sent and is there. */
-  observe(): void {
+  /** The server is looked at: what was sent and is there is ours. */
+  look(): void {
     for (const [key, after] of this.sent) if (this.server.get(key) === after) setOrDelete(this.base, key, after)
+  }
+
+  /** Both sides are looked at: what they both have is the base. */
+  observe(): void {
+    this.look()
     this.sent.clear()
     for (const key of new Set([...this.intended.keys(), ...this.base.keys(), ...this.unsure])) {
       if (this.intended.get(key) !== this.server.get(key)) continue
@@ -80,6 +85,7 @@ export class Side {
 
   /** A publication that went through; the server is what it is then. */
   published(how: Publish): void {
+    this.look()
     const isRefused = [...this.plan(how)].some(
       ([key, verdict]) =>
         verdict === 'conflict' && !how.overwrite && (how.only === undefined || ownerOf(key) === how.only),
@@ -91,6 +97,7 @@ export class Side {
 
   /** A publication that was cut short: what it sent may be there. */
   cutShort(how: Publish, server: State): void {
+    this.look()
     const sending = this.toSend(how)
     // It looked before it sent; whether it came to write that down is not known.
     const before = new Map(this.base)

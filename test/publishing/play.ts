@@ -315,12 +315,15 @@ class World {
   /** The newest change of the log, and what stood before it. */
   private noteBefore(n: number, state: State): void {
     const lines = readFileSync(join(this.folder, 'log.jsonl'), 'utf8').trim().split('\n')
-    const last = lines.map((line) => JSON.parse(line)).findLast(({ what }) => what === 'change')
+    // A call that was killed may have left half a line.
+    const whole = lines.filter((line) => line.endsWith('}')).map((line) => JSON.parse(line))
+    const last = whole.findLast(({ what }) => what === 'change')
     this.before[n]!.push({ id: last.id, state })
   }
 
   private async publish(n: number, how: Publish): Promise<void> {
     const side = this.sides[n]!
+    side.look()
     const sends = side.toSend(how)
     const plan = [...side.plan(how)].filter(([key]) => how.only === undefined || ownerOf(key) === how.only)
     const isRefused = !how.overwrite && plan.some(([, verdict]) => verdict === 'conflict')

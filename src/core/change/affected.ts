@@ -76,10 +76,11 @@ export function affectedBy(zones: Zones, zone: Zone, changes: readonly SetChange
 function addCatalog(zones: Zones, zone: Zone, { owner, type }: SetChange, affected: Set<NameId>): void {
   const { tree } = zones
   const id = tree.findWire(nameToWire(owner) as Uint8Array)
-  if (id === NONE) return
+  if (id === NONE || id === ROOT) return
   const isMark =
     type === TYPE.TXT ? labelsOf(owner)[0]?.toLowerCase() === 'version' : type === TYPE.NS && id === zone.apex
-  const above = type === TYPE.PTR && tree.parent(tree.parent(id)) === zone.apex ? tree.parent(id) : NONE
+  const parent = tree.parent(id)
+  const above = type === TYPE.PTR && parent !== ROOT && tree.parent(parent) === zone.apex ? parent : NONE
   if (!isMark && above === NONE) return
   const version = tree.find(zone.apex, VERSION, 0, VERSION.length)
   if (version === NONE) return

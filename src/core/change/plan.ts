@@ -42,7 +42,7 @@ export function plan(
     } else made.conflicts.push({ owner, type, base: was, now: there, intended: wanted })
   }
   const comes = new Map<Name, SetPreview[]>()
-  for (const change of made.changes)
+  for (const change of [...made.changes, ...made.conflicts.map(changeOf)])
     comes.set(foldName(change.owner), [...(comes.get(foldName(change.owner)) ?? []), change])
   const isInTheWay = (each: Plan['foreign'][number]): boolean =>
     each.now !== undefined && comes.get(foldName(each.owner))?.some((change) => excludes(change, each)) === true
@@ -53,6 +53,14 @@ export function plan(
     conflicts: [...made.conflicts, ...inTheWay],
   }
 }
+
+/** What a conflict would be, if ours were to replace theirs. */
+export const changeOf = ({ owner, type, now, intended }: Plan['conflicts'][number]): SetPreview => ({
+  owner,
+  type,
+  before: now,
+  after: intended,
+})
 
 /** Whether a change brings an alias to the name of such a set, or something else to that of an alias. */
 export const excludes = (change: SetPreview, { owner, type }: { owner: Name; type: number }): boolean =>

@@ -2,7 +2,7 @@
 import { randomBytes } from 'node:crypto'
 import type { SetPreview } from '../../../core/change/change-set.ts'
 import { setsOf, soaOf, withSerial } from '../../../core/change/difference.ts'
-import { type Plan, plan } from '../../../core/change/plan.ts'
+import { changeOf, type Plan, plan } from '../../../core/change/plan.ts'
 import { endpoint } from '../../../core/confirm/vantage.ts'
 import { advanceSerial } from '../../../core/file/serial.ts'
 import { foldName } from '../../../core/names/name.ts'
@@ -120,12 +120,7 @@ const wanted = ({ changes, foreign, conflicts }: Plan, isWanted: Job['isWanted']
 
 /** What both changed becomes what is intended, where ours is to replace theirs. */
 const withConflicts = ({ changes, foreign, conflicts }: Plan, isOurs: NonNullable<Job['isOurs']>): Plan => ({
-  changes: [
-    ...changes,
-    ...conflicts
-      .filter(isOurs)
-      .map(({ owner, type, now: there, intended }) => ({ owner, type, before: there, after: intended })),
-  ],
+  changes: [...changes, ...conflicts.filter(isOurs).map(changeOf)],
   foreign,
   conflicts: conflicts.filter((each) => !isOurs(each)),
 })

@@ -1,7 +1,7 @@
 /** Conflicts, decided at the terminal: what is there is taken over, or what is here is sent. */
 import type { Command } from 'commander'
 import { setKey } from '../../../core/change/difference.ts'
-import type { Plan } from '../../../core/change/plan.ts'
+import { changeOf, type Plan } from '../../../core/change/plan.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { typeText } from '../../../core/records/types.ts'
 import { zoneNamed } from '../../../workspace/workspace.ts'
@@ -22,7 +22,7 @@ export async function decided(job: Job, { conflicts, changes }: Outcome, command
   const theirs: Conflict[] = []
   for (const each of conflicts) {
     const page = new Page(command)
-    printConflict(page, each, changes)
+    printConflict(page, each, [...changes, ...conflicts.map(changeOf)])
     page.print()
     const name = `${bare(each.owner)} ${typeText(each.type)}`
     const answer = (

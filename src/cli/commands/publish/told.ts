@@ -1,7 +1,7 @@
 /** What is to be published, and what came of it, for people. */
 import type { Command } from 'commander'
 import type { SetPreview } from '../../../core/change/change-set.ts'
-import { excludes, type Plan } from '../../../core/change/plan.ts'
+import { changeOf, excludes, type Plan } from '../../../core/change/plan.ts'
 import { endpoint } from '../../../core/confirm/vantage.ts'
 import { bothWays } from '../../../core/names/idna.ts'
 import { bare } from '../../../core/names/name.ts'
@@ -103,7 +103,7 @@ export function printConflict(
 export function printOutcome(command: Command, job: Job, outcome: Outcome): void {
   const { changes, conflicts, refused } = outcome
   const page = new Page(command)
-  for (const each of conflicts) printConflict(page, each, changes)
+  for (const each of conflicts) printConflict(page, each, [...changes, ...conflicts.map(changeOf)])
   if (conflicts.length > 0) page.line()
   if (refused?.owner !== undefined) {
     page.line()

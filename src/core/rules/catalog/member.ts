@@ -1,6 +1,6 @@
 import { isCatalogZone } from '../../knowledge/catalog-zone.ts'
 import type { Zone } from '../../model/zones.ts'
-import type { NameId } from '../../names/tree.ts'
+import { type NameId, ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { listed } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
@@ -27,7 +27,9 @@ export const catalogMember: Rule = {
     set: {
       [TYPE.PTR](set, cx) {
         const { zones } = cx
+        if (set.owner === ROOT || set.owner === set.zone.apex) return
         const above = zones.tree.parent(set.owner)
+        if (above === ROOT || zones.tree.parent(above) !== set.zone.apex) return
         if (cx.name(above) !== `zones.${cx.name(set.zone.apex)}` || !isCatalogZone(zones, set.zone)) return
         const targets = new Set(set.records.map((record) => zones.target(record)))
         const twins = [...targets].flatMap((target) =>

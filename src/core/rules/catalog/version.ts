@@ -1,4 +1,5 @@
 import { isCatalogZone } from '../../knowledge/catalog-zone.ts'
+import { ROOT } from '../../names/tree.ts'
 import { TYPE } from '../../records/types.ts'
 import { strings } from '../../records/views.ts'
 import type { Rule } from '../rule.ts'
@@ -18,7 +19,7 @@ export const catalogVersion: Rule = {
       [TYPE.TXT](set, cx) {
         const { zones } = cx
         const { owner, zone } = set
-        if (zones.tree.parent(owner) !== zone.apex || !isCatalogZone(zones, zone)) return
+        if (owner === ROOT || zones.tree.parent(owner) !== zone.apex || !isCatalogZone(zones, zone)) return
         if (cx.name(owner) !== `version.${cx.name(zone.apex)}`) return
         const values = set.records.map((record) => strings(zones.rdata(record)).join(''))
         if (values.length === 1 && values[0] === '2') return
