@@ -222,7 +222,8 @@ async function publishOne(job: Job, wrong: string | undefined, isOneOfMany: bool
     job.damaged ??
     withheld({ name: past.zone.name, view: past.file.view, audience: past.file.audience }, delivery)
   let outcome = why === undefined ? await by(job) : { ...outcomeOf(delivery.label), refused: { rcode: null, why } }
-  if (outcome.conflicts.length > 0 && !options.json && !options.dryRun && canAsk()) {
+  const mayAsk = !options.json && !options.dryRun && !options.yes
+  if (outcome.conflicts.length > 0 && mayAsk && canAsk()) {
     const { decided } = await import('./conflicts.ts')
     const again = await decided(job, outcome, command)
     if (again) outcome = await by(again)
