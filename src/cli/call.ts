@@ -9,3 +9,7 @@ export function callText(args: readonly string[] = process.argv.slice(2)): strin
     .map((arg) => (/^[\w./:@%+=,~-]+$/.test(arg) ? arg : `'${arg.replaceAll("'", "'\\''")}'`))
     .join(' ')
 }
+
+/** The option that a proposed call needs where a zone has several views. */
+export const viewText = (view: string | null | undefined): string =>
+  view === undefined || view === null ? '' : ` ${callText(['--view', view])}`

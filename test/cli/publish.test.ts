@@ -334,3 +334,34 @@ describe('one command afterwards', () => {
     )
   })
 })
+
+test('where only a comment differs, the files are delivered, and it is said that they were not yet', async () => {
+  const folder = workspace()
+  await publish(folder, '--yes')
+  writeFileSync(join(folder, FILE), `; by hand\n${LINES}`)
+  const dry = await call(folder, 'publish', ZONE, '--force', '--dry-run')
+  expect([dry.status, dry.stdout]).toEqual([0, expect.stringMatching(/record sets are the same[\s\S]*Dry run/)])
+  const open = await call(folder, 'publish', ZONE, '--force')
+  expect([open.status, open.stdout]).toEqual([1, expect.stringContaining('--yes')])
+  const done = await call(folder, 'publish', ZONE, '--force', '--yes')
+  expect([done.status, done.stdout]).toEqual([0, expect.stringContaining('Published')])
+  expect(delivered(folder)).toContain('; by hand')
+  expect((await call(folder, 'publish', ZONE, '--force', '--yes')).stdout).toContain('Nothing to publish')
+})
+
+test('diff with a folder that is delivered to: of each zone its own file, whatever that is called', async () => {
+  const folder = workspace()
+  const config = join(folder, 'bramblefront.yaml')
+  // The name of this file is that of another zone.
+  const entry = '{zone: lakepass.example, file: zones/rail.example.zone}'
+  writeFileSync(config, readFileSync(config, 'utf8').replace('zones: [', `zones: [${entry}, `))
+  writeFileSync(join(folder, 'zones/rail.example.zone'), LINES)
+  expect((await call(folder, 'publish', '--yes', '--force')).status).toBe(0)
+  writeFileSync(join(folder, 'delivered/rail.example.zone'), `${LINES}theirs A 198.18.0.9\n`)
+  const ran = await call(folder, 'diff', '--with', 'office', '--json')
+  const found = ran.json().zones.map(({ zone, sets }: any) => [zone, sets.map(({ owner }: any) => owner)])
+  expect(found.sort()).toEqual([
+    [`${ZONE}.`, []],
+    ['lakepass.example.', ['theirs.lakepass.example.']],
+  ])
+})

@@ -1,5 +1,5 @@
 /** A catalog zone that publishing keeps in step, as servers read it (RFC 9432). */
-import { readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterEach, describe, expect, test } from 'vitest'
 import { freePort } from '../../src/serve/free-port.ts'
@@ -58,9 +58,20 @@ describe.skipIf(mayskip('named', 'knotd'))('zones that come and go', () => {
       await expect.poll(() => serves(ZONES[1]), { timeout: 30_000 }).toBe(true)
       expect(readFileSync(join(folder, `zones/${CATALOG}.zone`), 'utf8')).toContain(`${label}.zones`)
 
+      // One that is not here any more is dropped only where that is said; and not where it may be one that nobody can name.
+      const isListed = (): boolean => readFileSync(join(folder, `zones/${CATALOG}.zone`), 'utf8').includes(ZONES[1])
+      renameSync(join(folder, `zones/${ZONES[1]}.zone`), join(folder, 'zones/lakepass.zone'))
+      for (const args of [[], ['--remove-extra']]) {
+        const kept = await publish(...args)
+        expect(kept.stderr).toMatch(/left out/)
+        expect(kept.stderr).toMatch(/lists 1 zone .*lakepass\.example.* stay listed/)
+        expect(isListed()).toBe(true)
+      }
+      rmSync(join(folder, 'zones/lakepass.zone'))
+      expect([(await publish()).status, isListed()]).toEqual([0, true])
+
       // One that goes is not served any more.
-      rmSync(join(folder, `zones/${ZONES[1]}.zone`))
-      expect((await publish()).status).toBe(0)
+      expect((await publish('--remove-extra')).status).toBe(0)
       await expect.poll(() => serves(ZONES[1]), { timeout: 30_000 }).toBe(false)
       expect(await serves(ZONES[0])).toBe(true)
     },

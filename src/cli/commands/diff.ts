@@ -12,6 +12,7 @@ import { setName } from '../../core/view/record-set.ts'
 import { deliveriesFor } from '../../workspace/deliveries.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import type { Workspace } from '../../workspace/workspace.ts'
+import { viewText } from '../call.ts'
 import type { DiffPart, DiffSeveral } from '../documents/diff.ts'
 import { includeOption, jsonOption, RATE_HELP, viewOption, workspaceOption, zoneOption } from '../options.ts'
 import { counted, Page, printJson } from '../output/page.ts'
@@ -219,7 +220,7 @@ function* told(all: readonly Compared[], { zones, workspace }: Chosen, command: 
 
 /** What follows, in a line. */
 function nextSteps({ zone, back, with: other, sets }: Compared, workspace: Workspace | undefined): string[] {
-  const name = bare(zone.name)
+  const name = `${bare(zone.name)}${viewText(zone.view)}`
   if (!workspace) return ['Next: decide which side is right, and write that: bramblefront write --help']
   if (back !== undefined) return [`To bring the former state back: bramblefront restore ${name} ${back}`]
   if (zone.hosted) return [`Next: bramblefront sheet ${name} --changes`]
@@ -233,7 +234,9 @@ function nextSteps({ zone, back, with: other, sets }: Compared, workspace: Works
       : `To put in place what is here, load it on your name server, then: bramblefront confirm ${name}`,
     ...(address === undefined
       ? []
-      : [`To take over what is there: bramblefront adopt ${name} ${bare(owner)}. ${typeText(type)} --from ${address}`]),
+      : [
+          `To take over what is there: bramblefront adopt ${bare(zone.name)} ${bare(owner)}. ${typeText(type)} --from ${address}${viewText(zone.view)}`,
+        ]),
   ]
 }
 

@@ -15,6 +15,7 @@ import { logBackwards } from '../../workspace/log.ts'
 import { nearest } from '../../workspace/nearest.ts'
 import { orTrouble, Trouble } from '../../workspace/trouble.ts'
 import { loadZones, type Workspace, type ZoneFile } from '../../workspace/workspace.ts'
+import { viewText } from '../call.ts'
 import type { HistoryDocument } from '../documents/history.ts'
 import { includeOption, jsonOption, viewOption, workspaceOption } from '../options.ts'
 import { counted, Page } from '../output/page.ts'
@@ -283,14 +284,14 @@ class WayBack {
     return this.asked.owner === undefined || sets.some(({ before }) => before !== null)
   }
 
-  private textOf({ zone }: Shown, option: string): string {
+  private textOf({ zone, view }: Shown, option: string): string {
     const { owner, type } = this.asked
     const of =
       owner === undefined
         ? bare(this.asked.zone ?? zone)
         : `${bare(this.asked.zone!)} ${bare(owner)}.${type ? ` ${type}` : ''}`
     const what = this.byHand ? 'the edit by hand' : 'an entry'
-    return `To bring back the state before ${what}: bramblefront restore ${of} ${option}`
+    return `To bring back the state before ${what}: bramblefront restore ${of} ${option}${viewText(view)}`
   }
 }
 

@@ -22,7 +22,7 @@ import { readFileOrTrouble, zoneOf } from '../../workspace/files.ts'
 import { readLog } from '../../workspace/log.ts'
 import { type KeptState, keptState } from '../../workspace/states.ts'
 import { Trouble } from '../../workspace/trouble.ts'
-import { bareFiles, fileOf, loadZones, type ZoneFile } from '../../workspace/workspace.ts'
+import { bareFiles, fileOf, loadZones, shownPath, type ZoneFile } from '../../workspace/workspace.ts'
 import { now } from '../clock.ts'
 import type { Chosen, SourceOptions } from './source.ts'
 
@@ -99,14 +99,13 @@ export const WITH_HELP =
   'what to compare with: servers, ADDRESS[:PORT], a delivery, a zone file, published, an entry of the history, or a time (default: servers)'
 
 /** What `--with` names: servers, which are asked, or a state. */
-export type Other = 'servers' | { kind: 'file' | 'published' | 'entry' | 'time'; text: string }
+export type Other = 'servers' | { kind: 'file' | 'delivery' | 'published' | 'entry' | 'time'; text: string }
 
-export function otherOf(text: string, { workspace, chosen }: Chosen): Other {
+export function otherOf(text: string, { workspace }: Chosen): Other {
   if (text === 'servers' || parseVantage(text)) return 'servers'
   const delivery = workspace?.deliveries.find(({ label }) => label === text)
   if (delivery?.by === 'update') return 'servers'
-  if (delivery)
-    return { kind: 'file', text: join(delivery.folder, basename(fileOf(workspace!, chosen[0]!.name)!.file)) }
+  if (delivery) return { kind: 'delivery', text: delivery.folder }
   if (text !== 'published' && existsSync(text)) return { kind: 'file', text }
   const kind = text === 'published' ? text : isLikeMoment(text) ? 'time' : 'entry'
   if (kind === 'entry' && (!/^[\w-]{4,}$/.test(text) || !workspace))
@@ -124,12 +123,16 @@ export function otherState(
   { kind, text }: Exclude<Other, 'servers'>,
   { includeAnywhere }: SourceOptions,
 ): KeptState & { said: string } {
-  if (kind === 'file') {
-    const there = loadZones(bareFiles([text], zone.name), includeAnywhere)
-    const own = zoneOf(text, readFileOrTrouble(text))
+  if (kind === 'file' || kind === 'delivery') {
+    const name = workspace && basename(fileOf(workspace, zone.name)!.file)
+    const path = kind === 'file' ? text : join(text, name!)
+    const there = loadZones(bareFiles([path], zone.name), includeAnywhere)
+    // What is called as the zone’s own file is has no other name to go by: only its content can say that it is another zone’s.
+    const own = zoneOf(basename(path) === name ? '' : path, readFileOrTrouble(path))
     if (typeof own === 'string' && foldName(own) !== foldName(zone.name))
-      throw new Trouble(`--with ${text}: this file is of the zone ${bare(own)}, not of ${bare(zone.name)}`)
-    return { said: text, sets: setsOf(there, there.zones[0]!), serial: serialOf(there, there.zones[0]!) }
+      throw new Trouble(`--with ${path}: this file is of the zone ${bare(own)}, not of ${bare(zone.name)}`)
+    const said = kind === 'file' ? text : shownPath(path)
+    return { said, sets: setsOf(there, there.zones[0]!), serial: serialOf(there, there.zones[0]!) }
   }
   const past = pastOf(workspace!.folder, fileOf(workspace!, zone.name)!, zones, zone)
   if (kind === 'time') return { said: `the state at ${text}`, ...stateAsOf(past, '--with', text, includeAnywhere) }

@@ -22,13 +22,21 @@ export interface CatalogChange {
   sets: SetChange[]
 }
 
-/** What makes it list just these zones. Labels that are there stay; a zone that comes gets one made of its name, so that it is the same wherever it is made. */
-export function catalogChange(zones: Zones, catalog: Zone, wanted: readonly Name[]): CatalogChange {
+/**
+ * What makes it list these zones, and (unless `keepsOthers`) no others: servers drop a zone that is listed no longer. Labels that are there stay; a zone that comes gets one made of its name, so that it is
+ * the same wherever it is made.
+ */
+export function catalogChange(
+  zones: Zones,
+  catalog: Zone,
+  wanted: readonly Name[],
+  keepsOthers: boolean,
+): CatalogChange {
   const listed = membersOf(zones, catalog)
   const there = new Set(listed.values())
   const is = new Set(wanted.map(foldName))
   const added = [...is].filter((zone) => !there.has(zone))
-  const gone = [...listed].filter(([, zone]) => !is.has(zone)).map(([owner]) => owner)
+  const gone = keepsOthers ? [] : [...listed].filter(([, zone]) => !is.has(zone)).map(([owner]) => owner)
   const removed = gone.map((owner) => listed.get(owner)!)
   const sets = added.map(
     (zone): SetChange => ({

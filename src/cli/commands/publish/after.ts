@@ -12,7 +12,7 @@ import type { AfterRun } from './job.ts'
 /** A command afterwards may take so long, in milliseconds. */
 const LIMIT = 60_000
 /** Paths are handed over as long as all of them have no more octets than this together: systems limit it. */
-const MOST_OCTETS = 100_000
+const MOST_OCTETS = 1 << 19
 
 /** The program of a command. */
 export interface Program {

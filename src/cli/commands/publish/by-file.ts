@@ -40,6 +40,7 @@ export async function publishByFile(job: Job): Promise<Outcome> {
   const outcome = outcomeOf(`the folder ${shownPath(folder)}`, plan, serial)
   outcome.compared = new Set([...sets.keys(), ...setsOf(zones, zone).keys()]).size
   const isThere = files.every(isDelivered)
+  outcome.isTextOnly = !isThere && plan.changes.length === 0
   // A call that was cut short has delivered it, and not said so; then the command afterwards was not run either.
   const isDone = isThere && (after === undefined || files.every((each) => isKnown(job, each)))
   const others = isThere ? undefined : othersIn(job, files, sets)

@@ -1,12 +1,14 @@
 /** Catalog zones of deliveries: brought in step with what is delivered, as a change like any other, and then delivered themselves. */
 import { join } from 'node:path'
 import type { Command } from 'commander'
+import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName, type Name } from '../../../core/names/name.ts'
 import { octetsOf } from '../../../core/names/octets.ts'
 import { catalogChange, emptyCatalog } from '../../../core/publish/catalog.ts'
 import { readBase } from '../../../workspace/bases.ts'
 import type { Delivery } from '../../../workspace/config.ts'
 import { deliveriesFor, withheld } from '../../../workspace/deliveries.ts'
+import { notices } from '../../../workspace/trouble.ts'
 import { loadZones, type Workspace, zoneNamed } from '../../../workspace/workspace.ts'
 import { today } from '../../clock.ts'
 import { agreedTo, canAsk } from '../../output/ask.ts'
@@ -63,7 +65,11 @@ export async function bringInStep(
   const target = await targetNamed(within)
   const loaded = loadZones(target.files, options.includeAnywhere)
   const wanted = deliveredZones(delivery, workspace, done)
-  const { added, removed, sets } = catalogChange(loaded, zoneNamed(loaded, name), wanted)
+  // Servers drop what is listed no longer: that is asked for, or stated. A file of which nobody knows the zone may be one of those that are listed.
+  const isAsked = options.removeExtra === true || (!options.yes && !options.json && canAsk())
+  const keepsOthers = !isAsked || workspace.unnamed.length > 0
+  if (keepsOthers) noticeOthers(delivery, loaded, zoneNamed(loaded, name), wanted)
+  const { added, removed, sets } = catalogChange(loaded, zoneNamed(loaded, name), wanted, keepsOthers)
   if (sets.length === 0) return true
   const said = [
     ...(added.length > 0 ? [`${counted(added.length, 'zone')} added (${shortList(added)})`] : []),
@@ -77,7 +83,7 @@ export async function bringInStep(
     command,
     (zones) => {
       const zone = zoneNamed(zones, name)
-      return { parts: [{ zone, sets: catalogChange(zones, zone, wanted).sets }] }
+      return { parts: [{ zone, sets: catalogChange(zones, zone, wanted, keepsOthers).sets }] }
     },
     {
       agree: () => mayChange(`Catalog zone ${bare(name)}: ${said}. Write it?`, options),
@@ -91,6 +97,15 @@ export async function bringInStep(
     },
   )
   return isWritten
+}
+
+/** Says which zones it lists that are not delivered, and stay. */
+function noticeOthers(delivery: Delivery, zones: Zones, catalog: Zone, wanted: readonly Name[]): void {
+  const { removed } = catalogChange(zones, catalog, wanted, false)
+  if (removed.length === 0) return
+  notices.add(
+    `the catalog zone ${bare(catalog.name)} lists ${counted(removed.length, 'zone')} that ${removed.length === 1 ? 'is' : 'are'} not among those of the delivery ${delivery.label}: ${shortList(removed)}. They stay listed, and served; --remove-extra takes them out`,
+  )
 }
 
 const shortList = (names: readonly Name[]): string =>

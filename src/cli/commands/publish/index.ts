@@ -59,7 +59,7 @@ async function publish(stated: string | undefined, options: PublishOptions, comm
   } finally {
     servers.close()
   }
-  if (!options.json) for (const { job, outcome, isOpen } of all) if (isOpen) printOutcome(command, job, outcome)
+  if (!options.json) for (const { job, outcome, isAwaited } of all) if (isAwaited) printOutcome(command, job, outcome)
   const statuses = all.map(({ outcome }) => statusOf(outcome, options.dryRun))
   process.exitCode = isOpen || statuses.includes(1) ? 1 : statuses.includes(3) ? 3 : 0
   if (options.json) {
@@ -79,7 +79,7 @@ interface Done {
   job: Job
   outcome: Outcome
   /** It is told of once the command afterwards has been run. */
-  isOpen?: boolean
+  isAwaited?: boolean
 }
 
 async function publishGroup(
@@ -180,7 +180,9 @@ async function agree(job: Job, outcome: Outcome, command: Command): Promise<bool
   const question =
     outcome.changes.length > 0
       ? `Publish ${counted(outcome.changes.length, 'record set')} of ${zone}?`
-      : `${zone} is in place already. Run the command afterwards?`
+      : outcome.isTextOnly
+        ? `Deliver the files of ${zone}?`
+        : `${zone} is in place already. Run the command afterwards?`
   return agreedTo(printable(question))
 }
 
@@ -229,9 +231,10 @@ async function publishOne(job: Job, wrong: string | undefined, isOneOfMany: bool
     if (again) outcome = await by(again)
   }
   if (options.json) return { job, outcome }
-  if (options.dryRun && outcome.changes.length > 0 && outcome.conflicts.length === 0) printPlan(command, job, outcome)
-  if (outcome.afterwards) return { job, outcome, isOpen: true }
-  const isQuiet = isOneOfMany && outcome.changes.length === 0 && statusOf(outcome) === 0
+  const isToBeSent = outcome.changes.length > 0 || outcome.isTextOnly === true
+  if (options.dryRun && isToBeSent && outcome.conflicts.length === 0) printPlan(command, job, outcome)
+  if (outcome.afterwards) return { job, outcome, isAwaited: true }
+  const isQuiet = isOneOfMany && !isToBeSent && statusOf(outcome) === 0
   if (isQuiet) return { job, outcome }
   printOutcome(command, job, outcome)
   if (isOneOfMany) {

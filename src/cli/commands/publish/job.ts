@@ -126,7 +126,9 @@ export interface Outcome extends Plan {
   readBack?: boolean
   after?: AfterRun
   refused?: Refusal
-  /** Runs the command afterwards, where there is one to be run: once for all zones of the delivery; then it is recorded how that ended. */
+  /** By file: the record sets are there, and something else of the text is not. */
+  isTextOnly?: boolean
+  /** Delivered, and the command afterwards is still to be run, once for all zones of the delivery; `finish` records how that ended. */
   afterwards?: { path: string; finish(after: AfterRun): Promise<void> }
   /** Nobody answered. */
   unreached?: string
@@ -147,12 +149,12 @@ export const outcomeOf = (where: string, plan = NOTHING, before?: number): Outco
 
 /** 0: all is there. */
 export const statusOf = (
-  { unreached, refused, conflicts, changes, written, readBack, after, unseen }: Outcome,
+  { unreached, refused, conflicts, changes, isTextOnly, written, readBack, after, unseen }: Outcome,
   dryRun?: boolean,
 ): number => {
   if (refused || conflicts.length > 0 || readBack === false || (after && after.status !== 0)) return 1
   if (unreached !== undefined || (unseen ?? 0) > 0) return 3
-  return changes.length === 0 || written || dryRun ? 0 : 1
+  return (changes.length === 0 && !isTextOnly) || written || dryRun ? 0 : 1
 }
 
 export function publishJson({ past, delivery }: Job, outcome: Outcome): PublishPart {

@@ -7,6 +7,7 @@ import { bothWays } from '../../../core/names/idna.ts'
 import { bare } from '../../../core/names/name.ts'
 import { typeText } from '../../../core/records/types.ts'
 import { setName } from '../../../core/view/record-set.ts'
+import { viewText } from '../../call.ts'
 import { counted, Page } from '../../output/page.ts'
 import { printable } from '../../output/printable.ts'
 import { allSides, sides } from '../change/report.ts'
@@ -25,6 +26,8 @@ export function printPlan(command: Command, job: Job, outcome: Outcome): void {
     `${colour.bold(printable(bothWays(bare(past.zone.name))))}  ${colour.dim(printable(`to ${outcome.where} (${delivery.label}${view}); ${there} there`))}`,
   )
   for (const set of outcome.changes) block(page, set)
+  if (outcome.isTextOnly)
+    page.text('The record sets are the same; other text of the files (comments, the serial) is not.')
   foreign(page, job, outcome)
   if (outcome.partial || (outcome.unseen ?? 0) > 0) {
     page.line()
@@ -60,13 +63,16 @@ function limitsText({ where, partial, compared = 0, unseen = 0 }: Outcome): stri
 const isStated = ({ delivery, source }: Job): boolean =>
   source.workspace!.deliveries.some(({ label }) => label === delivery.label)
 
+/** The zone as a call names it. */
+const inCall = ({ past }: Job): string => `${bare(past.zone.name)}${viewText(past.file.view)}`
+
 /** What a delivery is called in a call. */
 const calledIn = (job: Job): string =>
   job.delivery.by === 'update' && !isStated(job) ? endpoint(job.delivery.server) : job.delivery.label
 
 function foreign(page: Page, job: Job, { foreign: all }: Outcome): void {
   if (all.length === 0) return
-  const see = `To see it: bramblefront diff ${bare(job.past.zone.name)} --with ${calledIn(job)}`
+  const see = `To see it: bramblefront diff ${inCall(job)} --with ${calledIn(job)}`
   const changed = all.filter(({ was }) => was !== undefined)
   const extra = all.filter(({ was }) => was === undefined)
   page.line()
@@ -121,21 +127,22 @@ export function printOutcome(command: Command, job: Job, outcome: Outcome): void
 function endTexts(job: Job, outcome: Outcome): string[] {
   const { past, options } = job
   const zone = bare(past.zone.name)
-  const { changes, conflicts, refused, unreached, readBack, after, where } = outcome
+  const { changes, conflicts, refused, unreached, readBack, after, where, isTextOnly } = outcome
   if (conflicts.length > 0) return conflictTexts(job, outcome)
   if (unreached !== undefined) return [`${zone} to ${where}: ${unreached}. ${inPlaceText(outcome)}`]
   if (refused) return [`Refused: ${refused.why}. ${inPlaceText(outcome)}`]
-  if (changes.length === 0 && !after) return [nothingText(job, outcome)]
+  if (changes.length === 0 && !isTextOnly && !after) return [nothingText(job, outcome)]
   if (options.dryRun) return ['Dry run: nothing was sent.']
   if (!outcome.written && !after) return ['Nothing was sent. To send it without being asked, use --yes.']
   if (readBack === false)
     return [
-      `${where} acknowledged the change, but does not show it. If it passes updates on to another server, it shows them after its next transfer; otherwise its log may say why. What differs: bramblefront diff ${zone} --with ${calledIn(job)}`,
+      `${where} acknowledged the change, but does not show it. If it passes updates on to another server, it shows them after its next transfer; otherwise its log may say why. What differs: bramblefront diff ${inCall(job)} --with ${calledIn(job)}`,
     ]
   return doneTexts(job, outcome)
 }
 
-function doneTexts({ past, delivery }: Job, outcome: Outcome): string[] {
+function doneTexts(job: Job, outcome: Outcome): string[] {
+  const { past, delivery } = job
   const zone = bare(past.zone.name)
   const { serial, messages, sent, after, where, written, pending = 0 } = outcome
   const sets = new Set(sent.map(({ owner, type }) => `${owner} ${type}`)).size
@@ -154,8 +161,10 @@ function doneTexts({ past, delivery }: Job, outcome: Outcome): string[] {
   return [
     what,
     ...(after ? [`The command afterwards ended well${after.said ? `. It printed: ${after.said}` : '.'}`] : []),
-    ...(pending > 0 ? [`${counted(pending, 'record set')} still to be published: bramblefront publish ${zone}`] : []),
-    `Next: bramblefront confirm ${zone}`,
+    ...(pending > 0
+      ? [`${counted(pending, 'record set')} still to be published: bramblefront publish ${inCall(job)}`]
+      : []),
+    `Next: bramblefront confirm ${inCall(job)}`,
   ]
 }
 
@@ -177,10 +186,10 @@ function conflictTexts(job: Job, { conflicts }: Outcome): string[] {
     `Nothing was sent: ${counted(conflicts.length, 'record set')} of ${zone} would overwrite what others did.`,
     ...(delivery.by === 'update'
       ? [
-          `To take over what is there: bramblefront adopt ${zone} ${bare(owner)}. ${typeText(type)} --from ${calledIn(job)}`,
+          `To take over what is there: bramblefront adopt ${zone} ${bare(owner)}. ${typeText(type)} --from ${calledIn(job)}${viewText(past.file.view)}`,
         ]
       : []),
-    `To replace it with yours: bramblefront publish ${zone}${isStated(job) ? ` --to ${delivery.label}` : ''} --overwrite`,
+    `To replace it with yours: bramblefront publish ${inCall(job)}${isStated(job) ? ` --to ${delivery.label}` : ''} --overwrite`,
   ]
 }
 
@@ -189,14 +198,17 @@ export function printSummary(command: Command, all: readonly { job: Job; outcome
   const page = new Page(command)
   const of = (is: (outcome: Outcome) => boolean): number => all.filter(({ outcome }) => is(outcome)).length
   const isNothing = (each: Outcome): boolean =>
-    each.changes.length === 0 && !each.written && statusOf(each, dryRun) === 0
+    each.changes.length === 0 && !each.isTextOnly && !each.written && statusOf(each, dryRun) === 0
   const parts: [number, string][] = [
     [of((each) => each.written && statusOf(each) === 0), 'published'],
     [of(isNothing), 'with nothing to publish'],
     [of((each) => each.conflicts.length > 0), 'changed on both sides'],
     [of((each) => each.conflicts.length === 0 && statusOf(each, dryRun) === 1), 'not published'],
     [of((each) => statusOf(each, dryRun) === 3), 'not reached or not seen whole'],
-    [dryRun ? of((each) => each.changes.length > 0 && statusOf(each, dryRun) === 0) : 0, 'to be published'],
+    [
+      dryRun ? of((each) => (each.changes.length > 0 || each.isTextOnly === true) && statusOf(each, dryRun) === 0) : 0,
+      'to be published',
+    ],
   ]
   const counts = parts.filter(([count]) => count > 0).map(([count, word]) => `${count} ${word}`)
   const others = of((each) => each.foreign.length > 0)
