@@ -206,6 +206,7 @@ export function baseAt(
     if (!isFromThere && !isSeen && !isOwn && (!isAdopted || base)) continue
     const state = keptState(folder, file, { entry, side: isAdopted ? 'came' : 'copy' }, includeAnywhere)
     if (isRefused(state)) throw new Trouble(`${bare(file.zone)}: ${state.refused}`)
+    // Also by asking: a name that nobody asked for is not in the zone any more, and must not become a removal.
     if (isFromThere) base = state
     else if (isAdopted) elsewhere = state
     else

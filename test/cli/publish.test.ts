@@ -270,6 +270,18 @@ describe('what a folder must not get', () => {
     expect([ran.status === 0, existsSync(join(folder, `delivered/${ZONE}.zone`))]).toEqual([may, may])
   })
 
+  test.each([
+    ['view: inside', /is the view “inside”.*“view: inside”/],
+    ['audience: private', /is private.*“audience: private”/],
+  ])('without a delivery of its own: %s', async (entry, says) => {
+    const folder = folderWith({
+      [FILE]: LINES,
+      'bramblefront.yaml': `zones: [{zone: ${ZONE}, file: ${FILE}, ${entry}}]\n`,
+    })
+    const ran = await publish(folder, '--yes')
+    expect([ran.status, ran.stderr]).toEqual([2, expect.stringMatching(says)])
+  })
+
   test('a zone that is not known whole, unless that is wanted', async () => {
     const folder = workspace()
     const config = join(folder, 'bramblefront.yaml')

@@ -330,7 +330,8 @@ class World {
     const view = this.setting.views[n]
     const isUnsure = side.isUnsure
     const ran = await callHere(this.folder, ...publishArgs(how), ...(view === undefined ? [] : ['--view', view]))
-    const isUnknown = how.only !== undefined && ran.status === 2 && /has no record sets, neither/.test(ran.stderr)
+    const isUnknown =
+      how.only !== undefined && ran.status === 2 && /there are no record sets at this name/.test(ran.stderr)
     if (isUnknown) {
       if (side.intended.size > 0 && [...side.intended.keys()].some((key) => ownerOf(key) === how.only))
         throw new Error(`--only ${how.only} is said to be unknown`)

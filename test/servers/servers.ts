@@ -76,6 +76,24 @@ async function start(
   throw new Error(`${program} did not start:\n${said.slice(-2000)}`)
 }
 
+/** Where knotd runs, listens and complains: the head of its configuration. */
+const knotHead = (folder: string, port: number): string => `server:
+    rundir: "${folder}"
+    listen: 127.0.0.1@${port}
+log:
+  - target: stderr
+    any: info
+database:
+    storage: "${folder}"
+`
+
+/** The same for named, in its options. */
+const namedHead = (
+  folder: string,
+  port: number,
+): string => `directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
+  listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };`
+
 /** named with these zone files, authoritative only, signing them where it `signs`; with certificates also over TLS and HTTPS. */
 export async function named(
   zones: Record<string, string>,
@@ -94,8 +112,7 @@ export async function named(
     (folder, port) => ({
       'named.conf': `${key ? `key "${key.name}" { algorithm ${key.algorithm}; secret "${key.secret}"; };\n` : ''}${secure?.before ?? ''}options {
   ${secure?.listen ?? ''}
-  directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
-  listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };
+  ${namedHead(folder, port)}
   recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { ${key ? `key "${key.name}"` : '127.0.0.1'}; }; notify no; minimal-responses yes; check-names primary ignore;
 };
 controls { };
@@ -119,15 +136,7 @@ export function knotd(zones: Record<string, string>, key?: SharedKey): Promise<R
     'knotd',
     (folder) => ['-c', join(folder, 'knot.conf')],
     (folder, port) => ({
-      'knot.conf': `server:
-    rundir: "${folder}"
-    listen: 127.0.0.1@${port}
-log:
-  - target: stderr
-    any: info
-database:
-    storage: "${folder}"
-${key ? `key:\n  - id: ${key.name}\n    algorithm: ${key.algorithm}\n    secret: ${key.secret}\n` : ''}acl:
+      'knot.conf': `${knotHead(folder, port)}${key ? `key:\n  - id: ${key.name}\n    algorithm: ${key.algorithm}\n    secret: ${key.secret}\n` : ''}acl:
   - id: here
     ${key ? `key: ${key.name}` : 'address: 127.0.0.1'}
     action: transfer
@@ -182,14 +191,16 @@ export async function updatable(
 key "other" { algorithm ${algorithm}; secret "${secret}"; };
 ${secured ? `tls here { key-file "${secured.keyFile}"; cert-file "${secured.certificateFile}"; };` : ''}
 options {
-  directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
-  listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };
+  ${namedHead(folder, port)}
   ${secured ? `listen-on port ${ports.tls} tls here { 127.0.0.1; };` : ''}
   recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { ${closed ? `key "${name}"` : '127.0.0.1'}; }; check-names primary ignore;
 };
 controls { };
-${primary === undefined ? '' : `zone "${zone}" { type secondary; file "${folder}/copy"; primaries { 127.0.0.1 port ${primary}; }; allow-update-forwarding { any; }; };`}
-${primary === undefined ? '' : '/*'}zone "${zone}" { type primary; file "${file(folder)}"; allow-update { key "${name}"; }; ${signs ? 'dnssec-policy default; ' : ''}${notifies === undefined ? 'notify no;' : `notify explicit; also-notify { 127.0.0.1 port ${notifies}; };`} };${primary === undefined ? '' : '*/'}
+zone "${zone}" { ${
+            primary === undefined
+              ? `type primary; file "${file(folder)}"; allow-update { key "${name}"; }; ${signs ? 'dnssec-policy default; ' : ''}${notifies === undefined ? 'notify no;' : `notify explicit; also-notify { 127.0.0.1 port ${notifies}; };`}`
+              : `type secondary; file "${folder}/copy"; primaries { 127.0.0.1 port ${primary}; }; allow-update-forwarding { any; };`
+          } };
 `,
         }),
         `${zone}.`,
@@ -200,15 +211,7 @@ ${primary === undefined ? '' : '/*'}zone "${zone}" { type primary; file "${file(
         (folder) => ['-c', join(folder, 'knot.conf')],
         (folder, port) => ({
           'dynamic.zone': text,
-          'knot.conf': `server:
-    rundir: "${folder}"
-    listen: 127.0.0.1@${port}
-log:
-  - target: stderr
-    any: info
-database:
-    storage: "${folder}"
-key:
+          'knot.conf': `${knotHead(folder, port)}key:
   - id: ${name}
     algorithm: ${algorithm}
     secret: ${secret}
@@ -339,15 +342,7 @@ export function updatableZones(
       (folder) => ['-c', join(folder, 'knot.conf')],
       (folder, port) => ({
         ...Object.fromEntries(names.map((name) => [`${name}.zone`, zones[name]!])),
-        'knot.conf': `server:
-    rundir: "${folder}"
-    listen: 127.0.0.1@${port}
-log:
-  - target: stderr
-    any: info
-database:
-    storage: "${folder}"
-acl:
+        'knot.conf': `${knotHead(folder, port)}acl:
   - id: here
     address: 127.0.0.1
     action: [update, transfer]
@@ -367,8 +362,7 @@ ${names.map((name) => `  - domain: ${name}\n    file: "${folder}/${name}.zone"\n
     (folder, port) => ({
       ...Object.fromEntries(names.map((name) => [`${name}.zone`, zones[name]!])),
       'named.conf': `options {
-  directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
-  listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };
+  ${namedHead(folder, port)}
   recursion no; dnssec-validation no; allow-query { any; }; allow-transfer { 127.0.0.1; }; check-names primary ignore;
   ${notifies === undefined ? 'notify no;' : `notify explicit; notify-delay 0; also-notify { 127.0.0.1 port ${notifies}; };`}
 };
@@ -393,8 +387,7 @@ export function catalogConsumer(
       (folder) => ['-g', '-c', join(folder, 'named.conf')],
       (folder, port) => ({
         'named.conf': `options {
-  directory "${folder}"; pid-file "${folder}/pid"; session-keyfile "${folder}/session.key"; lock-file none;
-  listen-on port ${port} { 127.0.0.1; }; listen-on-v6 { none; };
+  ${namedHead(folder, port)}
   recursion no; dnssec-validation no; allow-query { any; }; notify no; allow-notify { 127.0.0.1; };
   catalog-zones { zone "${catalog}" default-primaries { 127.0.0.1 port ${primary}; } in-memory yes min-update-interval 1; };
 };
@@ -411,15 +404,7 @@ zone "${catalog}" { type secondary; file "${folder}/catalog"; primaries { 127.0.
     (folder) => ['-c', join(folder, 'knot.conf')],
     (folder, port) => ({
       ready: '@ 60 SOA a. b. 1 1 1 1 1\n@ 60 NS a.\n',
-      'knot.conf': `server:
-    rundir: "${folder}"
-    listen: 127.0.0.1@${port}
-log:
-  - target: stderr
-    any: info
-database:
-    storage: "${folder}"
-remote:
+      'knot.conf': `${knotHead(folder, port)}remote:
   - id: primary
     address: 127.0.0.1@${primary}
 acl:

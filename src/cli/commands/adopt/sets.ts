@@ -113,7 +113,7 @@ async function setsAt(
   if (transfer.silent) throw new Trouble(`${label}: ${transfer.failed}; nothing was changed`, 3)
   if (type === undefined)
     throw new Trouble(
-      `${label} hands the zone over to nobody here (${transfer.failed}), so it cannot be seen what else ${bare(owner)} has: name the type, too`,
+      `${label} does not allow a zone transfer (${transfer.failed}), so it cannot be seen what ${bare(owner)} has there: name the type, too`,
       1,
     )
   const found = await setAtServer(vantage, foldName(zone.name), { owner, type }, limitMs)

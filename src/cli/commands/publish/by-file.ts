@@ -65,7 +65,7 @@ export async function publishByFile(job: Job): Promise<Outcome> {
   if (program && !(await mayRun(past.folder, delivery.label, after!, program))) {
     outcome.refused = {
       rcode: null,
-      why: `the command afterwards (${after!.join(' ')}) was not confirmed on this machine as it is now, and --yes does not cover it: call this once at a terminal`,
+      why: `the command afterwards (${after!.join(' ')}) was not confirmed on this machine in its present form, and --yes does not cover that: run this once at a terminal`,
     }
     return outcome
   }
@@ -176,7 +176,7 @@ function othersIn(job: Job, files: readonly DeliveredFile[], present: Sets): Oth
   if (!odd) return undefined
   const path = odd.path
   if (odd !== own && !ours(path).some((sum) => sum !== undefined))
-    return { path, why: `${shownPath(path)} was there before, and this delivery did not put it there` }
+    return { path, why: `${shownPath(path)} exists already, and this delivery did not put it there` }
   const base = baseOf(job, { sets: present })
   const changed = `${shownPath(path)} was changed by somebody else`
   if (base) {
@@ -203,7 +203,7 @@ function othersIn(job: Job, files: readonly DeliveredFile[], present: Sets): Oth
 function incompleteText({ past }: Job, { changes }: Outcome): string {
   const lost = changes.filter(({ after }) => !after).map(({ owner }) => bare(owner))
   const known = lost.length > 0 ? ` (${[...new Set(lost)].slice(0, 5).join(', ')} among them)` : ''
-  return `${bare(past.zone.name)} is not known whole (complete: false in bramblefront.yaml): a server that reads the delivered file would lose every name that is not in it${known}. Bring in what is missing, then take out “complete: false”; --force delivers it all the same`
+  return `${bare(past.zone.name)} is marked as incomplete (complete: false in bramblefront.yaml): a server that loads the delivered file would lose every name that is not in it${known}. Bring in what is missing, then take out “complete: false”; --force delivers it all the same`
 }
 
 /** The serial that is later than what is there and what the servers have; undefined where the file’s own is. */

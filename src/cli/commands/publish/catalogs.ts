@@ -104,7 +104,7 @@ function noticeOthers(delivery: Delivery, zones: Zones, catalog: Zone, wanted: r
   const { removed } = catalogChange(zones, catalog, wanted, false)
   if (removed.length === 0) return
   notices.add(
-    `the catalog zone ${bare(catalog.name)} lists ${counted(removed.length, 'zone')} that ${removed.length === 1 ? 'is' : 'are'} not among those of the delivery ${delivery.label}: ${shortList(removed)}. They stay listed, and served; --remove-extra takes them out`,
+    `the catalog zone ${bare(catalog.name)} lists ${counted(removed.length, 'zone')} that ${removed.length === 1 ? 'is' : 'are'} not among those of the delivery ${delivery.label}: ${shortList(removed)}. They stay listed and served; --remove-extra removes them`,
   )
 }
 

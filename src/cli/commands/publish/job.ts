@@ -87,7 +87,7 @@ export function mustKnow({ only = [], past }: Job, ...all: (Sets | undefined)[])
   const unknown = only.find((name) => !known.has(name))
   if (unknown !== undefined)
     throw new Trouble(
-      `--only ${bare(unknown)}: it has no record sets, neither here nor there; ${nearest(bare(unknown), [...known].map(bare), 'the names of the zone')}`,
+      `--only ${bare(unknown)}: there are no record sets at this name, neither in your zone nor on the server; ${nearest(bare(unknown), [...known].map(bare), 'the names of the zone')}`,
     )
 }
 

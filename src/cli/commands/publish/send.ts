@@ -201,10 +201,10 @@ const besides = (other: { owner: Name; type: number }, there: There, rcode: stri
 })
 
 const elsewhere = (where: string, rcode: string | null): string =>
-  `${where} answered ${rcode}, though it shows every record set as it was before. It seems to pass updates on to another server, which has something else by now: publish to that one, or call again once ${where} has transferred the zone`
+  `${where} answered ${rcode}, though it shows every record set as it was before. It seems to forward updates to another server, whose data differ by now: publish to that one, or try again once ${where} has transferred the zone`
 
 /**
- * Reads what is there after the messages. Where the server acknowledged all and has nothing of it yet, it may pass updates on to another one: its serial is
+ * Reads what is there after the messages. Where the server acknowledged all and has nothing of it yet, it may forward updates to another one: its serial is
  * watched for as long as an answer may take, and it is read again.
  */
 export async function waitForIt(

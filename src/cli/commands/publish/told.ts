@@ -50,11 +50,11 @@ function block(page: Page, set: SetPreview): void {
 /** What could not be looked at. */
 function limitsText({ where, partial, compared = 0, unseen = 0 }: Outcome): string {
   const known = partial
-    ? `${where} allows no zone transfer: ${counted(compared, 'record set')} that are known here were compared; whatever else is there was not looked at.`
+    ? `${where} does not allow a zone transfer: only the ${counted(compared, 'record set')} known here were compared; whatever else is there was not looked at.`
     : ''
   const blind =
     unseen > 0
-      ? `Of ${counted(unseen, 'record set')} it could not be seen what ${where} has: nothing is sent of them.`
+      ? `For ${counted(unseen, 'record set')} it could not be seen what ${where} has; nothing is sent for ${unseen === 1 ? 'it' : 'them'}.`
       : ''
   return [known, blind].filter((each) => each !== '').join(' ')
 }
@@ -77,8 +77,8 @@ function foreign(page: Page, job: Job, { foreign: all }: Outcome): void {
   const extra = all.filter(({ was }) => was === undefined)
   page.line()
   if (extra.length > 0)
-    page.text(`There and not from here, left as it is (--remove-extra removes it): ${shortList(extra)}.`)
-  if (changed.length > 0) page.text(`Changed by others, left as it is: ${shortList(changed)}.`)
+    page.text(`On the server but not in your zone, left as is (--remove-extra removes it): ${shortList(extra)}.`)
+  if (changed.length > 0) page.text(`Changed by others, left as is: ${shortList(changed)}.`)
   page.text(see)
 }
 
@@ -136,7 +136,7 @@ function endTexts(job: Job, outcome: Outcome): string[] {
   if (!outcome.written && !after) return ['Nothing was sent. To send it without being asked, use --yes.']
   if (readBack === false)
     return [
-      `${where} acknowledged the change, but does not show it. If it passes updates on to another server, it shows them after its next transfer; otherwise its log may say why. What differs: bramblefront diff ${inCall(job)} --with ${calledIn(job)}`,
+      `${where} acknowledged the change, but does not show it. If it forwards updates to another server, it will show them after its next transfer; otherwise its log may say why. What differs: bramblefront diff ${inCall(job)} --with ${calledIn(job)}`,
     ]
   return doneTexts(job, outcome)
 }
@@ -160,7 +160,7 @@ function doneTexts(job: Job, outcome: Outcome): string[] {
   if (failed) return [what, failed]
   return [
     what,
-    ...(after ? [`The command afterwards ended well${after.said ? `. It printed: ${after.said}` : '.'}`] : []),
+    ...(after ? [`The command afterwards succeeded${after.said ? `. It printed: ${after.said}` : '.'}`] : []),
     ...(pending > 0
       ? [`${counted(pending, 'record set')} still to be published: bramblefront publish ${inCall(job)}`]
       : []),
@@ -174,7 +174,7 @@ function nothingText({ past, only }: Job, outcome: Outcome): string {
   const what = only ? `${only.map(bare).join(', ')} of ${zone}` : zone
   const left = pending > 0 ? ` ${counted(pending, 'record set')} of other names still to be published.` : ''
   if (!partial && unseen === 0) return `Nothing to publish: ${where} has ${what} as intended.${left}`
-  const seen = `Nothing to publish of ${what}, as far as it can be seen.`
+  const seen = `Nothing to publish for ${what}, as far as it can be seen.`
   return `${seen} ${limitsText({ ...outcome, compared: compared ?? 0 })}${left}`
 }
 

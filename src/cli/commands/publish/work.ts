@@ -117,6 +117,10 @@ export async function mustFit({ zones }: Group, { files, deliveries }: Workspace
 
 /** The server that the SOA record names (RFC 2136 §4.3). */
 export async function primaryOf({ zones, workspace }: Chosen, zone: Zone, options: PublishOptions): Promise<Delivery> {
+  if (zone.view !== undefined || zone.audience === 'private')
+    throw new Trouble(
+      `${bare(zone.name)}${zone.view === undefined ? ' is private' : ` is the view “${zone.view}”`}, and no delivery of bramblefront.yaml is for it: add one with ${zone.view === undefined ? '“audience: private”' : `“view: ${zone.view}”`}`,
+    )
   const name = zone.soa === NONE ? undefined : new RecordView(TYPE.SOA, zones.rdata(zone.soa)).field('MNAME')
   const askers = systemVantages().map((vantage) => new Asker(vantage, CLOCK, { limitMs: limitOf(options) }))
   try {

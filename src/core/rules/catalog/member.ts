@@ -46,7 +46,7 @@ export const catalogMember: Rule = {
           effect:
             targets.size > 1
               ? 'The catalog is broken: servers that read it do not process it.'
-              : 'Servers take one of the labels and pass the other over.',
+              : 'Servers use only one of the labels.',
           fix:
             targets.size > 1
               ? [...targets].slice(1).map((target) => `LABEL.${cx.name(above)} PTR ${cx.name(target)}`)
