@@ -211,6 +211,31 @@ describe.skipIf(mayskip('named', 'knotd') || nobodyElse())('both sides', () => {
     expect(await resolverAt(server.port).resolveSoa(ZONE)).toMatchObject({ refresh: 3600, minttl: 300 })
   })
 
+  test('timers that others changed stay; those that both changed are a conflict', async () => {
+    const { folder, server } = await workspace('named')
+    const theirs = (refresh: number): void =>
+      byOthers(
+        server,
+        `add ${ZONE}. 3600 SOA ns1.upland-dns.example. hostmaster.${ZONE}. 20260102${String(refresh).slice(0, 2)} ${refresh} 900 1209600 3600`,
+      )
+    theirs(1111)
+    const first = await publish(folder, '--yes')
+    expect([first.status, first.json().foreign.map(({ type }: any) => type)]).toEqual([0, ['SOA']])
+    const timers = `ns1.upland-dns.example. hostmaster.${ZONE}. 2026010101 3600 900 1209600 3600`
+    await run(folder, 'write', 'record', ZONE, 'SOA', timers, '--force')
+    const both = await publish(folder, '--yes')
+    expect([both.status, both.json().conflicts.map(({ type }: any) => type), both.json().sent]).toEqual([
+      1,
+      ['SOA'],
+      [],
+    ])
+    const ask = resolverAt(server.port)
+    expect(await ask.resolveSoa(ZONE)).toMatchObject({ refresh: 1111 })
+    expect((await publish(folder, '--yes', '--overwrite')).status).toBe(0)
+    expect(await ask.resolveSoa(ZONE)).toMatchObject({ refresh: 3600 })
+    expect((await publish(folder, '--yes')).json()).toMatchObject({ sent: [], foreign: [], conflicts: [] })
+  })
+
   test('a secondary that passes updates on: it is waited for; and what it does not show is not called somebody’s change', async () => {
     const { folder, server } = await workspace('named')
     const second = await updatable('named', ZONE, '', KEY, { primary: server.port })
@@ -299,6 +324,7 @@ describe.skipIf(mayskip('named', 'knotd') || nobodyElse())('both sides', () => {
     // What others do moves the serial, and is seen.
     byOthers(server, `add theirs.${ZONE}. 60 A 192.0.2.66`)
     expect(owners((await publish(folder, '--yes')).json().foreign)).toEqual(['theirs'])
+    expect((await publish(folder, '--yes', '--only', 'theirs')).status).toBe(0)
     expect(owners((await publish(folder, '--yes')).json().foreign)).toEqual(['theirs'])
     expect(asked.axfr).toBe(1)
   })

@@ -1,5 +1,5 @@
 /** Publishing as files in a folder that a name server reads. */
-import { relative, resolve } from 'node:path'
+import { basename, relative, resolve } from 'node:path'
 import { differences, type Sets, setsOf, soaOf } from '../../../core/change/difference.ts'
 import { editKept } from '../../../core/change/edit.ts'
 import { inOnePiece } from '../../../core/file/forms.ts'
@@ -255,7 +255,7 @@ export function mustNotCollide(
 ): void {
   const places = new Map<string, (typeof files)[number]>()
   for (const each of files) {
-    const name = resolve(each.file).split('/').at(-1)!
+    const name = basename(each.file)
     const other = places.get(name)
     if (other && resolve(other.file) !== resolve(each.file))
       throw new Trouble(

@@ -1,11 +1,11 @@
 /** Publishing by dynamic update: what others did in the meantime is never undone unseen. */
 import { randomBytes } from 'node:crypto'
 import type { SetPreview } from '../../../core/change/change-set.ts'
-import { setsOf, soaOf, withSerial } from '../../../core/change/difference.ts'
+import { setKey, setsOf, soaOf, withSerial } from '../../../core/change/difference.ts'
 import { changeOf, type Plan, plan } from '../../../core/change/plan.ts'
 import { endpoint } from '../../../core/confirm/vantage.ts'
 import { advanceSerial } from '../../../core/file/serial.ts'
-import { foldName } from '../../../core/names/name.ts'
+import { foldName, type Name } from '../../../core/names/name.ts'
 import { advanced, type Base, isThere, type Sent, sameTimers, seenOf, withSent } from '../../../core/publish/base.ts'
 import { inOrder } from '../../../core/publish/order.ts'
 import { TYPE } from '../../../core/records/types.ts'
@@ -79,7 +79,8 @@ async function stillSettled({ stored, past, delivery, options, servers }: Job): 
 
 function asIntended(job: Job, where: string, { foreign, serial, whole }: Settled): Outcome {
   const { past, stored, isWanted } = job
-  mustKnow(job, stored!.base.sets, setsOf(past.zones, past.zone))
+  const others = new Map(foreign.flatMap((each) => (each.now ? [[setKey(each), each.now]] : [])))
+  mustKnow(job, stored!.base.sets, setsOf(past.zones, past.zone), others)
   const outcome = outcomeOf(where, { changes: [], foreign: foreign.filter(isWanted), conflicts: [] }, serial)
   outcome.readBack = true
   outcome.partial = !whole
@@ -94,22 +95,18 @@ function planned(job: Job, { base, intended }: BothSides, there: There): Plan {
     plan(base?.sets, intended.sets, there.sets, { removeExtra: options.removeExtra, first: base?.first }),
     there.unseen,
   )
-  const soa = soaChange(intended, base, there)
-  if (soa === 'theirs') {
-    if (base?.soa) made.foreign.push({ owner: past.zone.name, type: TYPE.SOA, was: base.soa, now: there.soa })
-  } else if (soa) made.changes.push({ owner: past.zone.name, type: TYPE.SOA, ...soa })
+  takeSoa(made, past.zone.name, intended, base, there)
   return made
 }
 
-/** The SOA record, where its timers or names were changed here and not there: with a serial that is later than the one there. */
-function soaChange(
-  intended: Base,
-  base: Base | undefined,
-  { soa, serial }: There,
-): Pick<SetPreview, 'before' | 'after'> | 'theirs' | undefined {
-  if (!intended.soa || !soa || serial === undefined || sameTimers(intended.soa, soa)) return undefined
-  if (base && !sameTimers(base.soa, soa)) return 'theirs'
-  return { before: soa, after: withSerial(intended.soa, advanceSerial(serial, today())) }
+/** The SOA record, which has a serial of its own on each side: its timers and names are compared, and sent with a serial that is later than the one there. */
+function takeSoa(made: Plan, owner: Name, intended: Base, base: Base | undefined, { soa, serial }: There): void {
+  if (!intended.soa || !soa || serial === undefined || sameTimers(intended.soa, soa)) return
+  const set = { owner, type: TYPE.SOA }
+  const after = withSerial(intended.soa, advanceSerial(serial, today()))
+  if (!base?.soa || sameTimers(base.soa, soa)) made.changes.push({ ...set, before: soa, after })
+  else if (sameTimers(base.soa, intended.soa)) made.foreign.push({ ...set, was: base.soa, now: soa })
+  else made.conflicts.push({ ...set, base: base.soa, now: soa, intended: after })
 }
 
 const wanted = ({ changes, foreign, conflicts }: Plan, isWanted: Job['isWanted']): Plan => ({
