@@ -155,7 +155,8 @@ function asNow({ steps }: UpdateMessage, zone: Name, there: There): UpdateMessag
       ),
     }),
   )
-  return updateMessages(zone, fresh, () => true)[0]!
+  // It stays one message: what it states now is a little longer.
+  return updateMessages(zone, fresh, () => true, Number.POSITIVE_INFINITY)[0]!
 }
 
 /** Codes of a prerequisite that is not so (RFC 2136 §2.2). */
