@@ -67,6 +67,10 @@ export function parseClass(text: string): number | undefined {
   return CLASSES.get(upper) ?? numbered(upper, 'CLASS')
 }
 
+/** A class as text: its mnemonic, else `CLASS123` (RFC 3597 §5). */
+export const classText = (klass: number): string =>
+  [...CLASSES].find(([, number]) => number === klass)?.[0] ?? `CLASS${klass}`
+
 function numbered(text: string, word: string): number | undefined {
   const number = text.startsWith(word) ? /^\d{1,5}$/.exec(text.slice(word.length)) : null
   return number && Number(number[0]) <= 0xffff ? Number(number[0]) : undefined

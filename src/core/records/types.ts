@@ -31,6 +31,7 @@ export {
   CLASS_ANY,
   CLASS_IN,
   CLASS_NONE,
+  classText,
   parseClass,
   parseType,
   TYPE,

@@ -1,4 +1,5 @@
 /** One record of the parts of a candidate: its owner in the zone, its data, what was cleaned, what is odd about it. */
+
 import { keyFromPasted } from '../mail/dkim/key.ts'
 import { foldName, isAtOrBelow, labelsOf, type Name, nameToWire } from '../names/name.ts'
 import { publicSuffixOf } from '../names/public-suffix.ts'
@@ -6,6 +7,7 @@ import { parseRdata, type Rdata, rdataText } from '../records/rdata.ts'
 import { TYPE, typeText } from '../records/types.ts'
 import { textData } from '../records/views.ts'
 import { isRefused } from '../result.ts'
+import { shortened } from '../shortened.ts'
 import { isEmpty } from './candidate.ts'
 import { damageOf, type Kind, kindOf, oddName, PRIVATE_KEY } from './kinds.ts'
 import type { Role } from './labels.ts'
@@ -200,8 +202,6 @@ function asData(type: number, text: string): Made {
   return { unread: `${typeText(type)} ${shortened(text)}: ${parsed.message} (expected ${parsed.wanted})` }
 }
 const ROOT = new Uint8Array([0])
-
-const shortened = (text: string): string => (text.length > 60 ? `${text.slice(0, 60)}…` : text)
 
 function addressTrouble(text: string, type: number): string {
   const letters = /^[\dlIOo|]+(?:\.[\dlIOo|]+){3}$/.test(text.trim())

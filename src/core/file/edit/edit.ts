@@ -4,10 +4,10 @@
  * an edit is that of the stretches, not of the file.
  */
 
-import { GENERATED, type Zone, Zones, type ZoneTraits } from '../../model/zones.ts'
+import { GENERATED, type RecordId, type Zone, Zones, type ZoneTraits } from '../../model/zones.ts'
 import { isAtOrBelow, type Name, nameToWire } from '../../names/name.ts'
 import { NONE } from '../../names/tree.ts'
-import { TYPE, typeText } from '../../records/types.ts'
+import { CLASS_IN, classText, TYPE, typeText } from '../../records/types.ts'
 import type { Refused } from '../../result.ts'
 import { LineIndex } from '../places.ts'
 import { readZone } from '../reader.ts'
@@ -62,8 +62,7 @@ export function editKept(
   { now, always, serial: stated, alike }: KeptEditOptions = {},
 ): Edited | Refused {
   const refused =
-    whyNot(zones, zone) ??
-    changes.map((change) => outside(zone, change) ?? generated(zones, zone, change)).find(Boolean)
+    whyNot(zones, zone) ?? changes.map((change) => outside(zone, change) ?? inTheWay(zones, zone, change)).find(Boolean)
   if (refused) return { refused }
   const plan = new Plan(zones, zone, alike)
   for (const change of changes) plan.change(change)
@@ -119,15 +118,24 @@ function outside(zone: Zone, { owner }: SetChange): string | undefined {
   return isAtOrBelow(owner, zone.name) ? undefined : `${owner} is not in the zone ${zone.name}`
 }
 
-/** Why a set cannot be changed because a `$GENERATE` line makes some of it. */
-function generated(zones: Zones, zone: Zone, change: SetChange): string | undefined {
+/** Why a set cannot be changed: a `$GENERATE` line makes some of it, or a record of another class stands in it, which servers refuse. */
+function inTheWay(zones: Zones, zone: Zone, change: SetChange): string | undefined {
   const owner = zones.tree.findWire(nameToWire(change.owner) as Uint8Array)
   if (owner === NONE || zones.first(owner) === NONE) return undefined
-  const record = zones.records(owner, change.type, zone.index).find((each) => zones.flags(each) & GENERATED)
-  if (record === undefined) return undefined
-  const source = zones.source(record)
-  const { line } = new LineIndex(source.octets).place(zones.start(record))
-  return `${change.owner} ${typeText(change.type)} is made by $GENERATE at line ${line}${source.file ? ` of ${source.file}` : ''}, together with other names: change that line, or replace it with separate records`
+  const records = zones.records(owner, change.type, zone.index)
+  const set = `${change.owner} ${typeText(change.type)}`
+  const generated = records.find((each) => zones.flags(each) & GENERATED)
+  if (generated !== undefined)
+    return `${set} is made by $GENERATE at ${placeText(zones, generated)}, together with other names: change that line, or replace it with separate records`
+  const other = records.find((each) => zones.classOf(each) !== CLASS_IN)
+  return other === undefined
+    ? undefined
+    : `${set} has a record of the class ${classText(zones.classOf(other))} at ${placeText(zones, other)}, and only records of the class IN are written; fix that first: remove that line, or its class`
+}
+
+function placeText(zones: Zones, record: RecordId): string {
+  const { file, octets } = zones.source(record)
+  return `line ${new LineIndex(octets).place(zones.start(record)).line}${file ? ` of ${file}` : ''}`
 }
 
 const SIGNED: number[] = [TYPE.RRSIG, TYPE.NSEC, TYPE.NSEC3]

@@ -4,11 +4,12 @@ import { sameOctets } from '../../names/octets.ts'
 import { NONE } from '../../names/tree.ts'
 import { rdataText } from '../../records/rdata.ts'
 import type { Problem } from '../../records/tokens.ts'
-import { typeText } from '../../records/types.ts'
+import { CLASS_IN, typeText } from '../../records/types.ts'
 import { soa as soaView } from '../../records/views.ts'
 import type { Refused } from '../../result.ts'
+import { shortened } from '../../shortened.ts'
 import { LineIndex } from '../places.ts'
-import { readStretch } from '../reader.ts'
+import { readStretch, readZone } from '../reader.ts'
 import type { Included, ReadingState } from '../reading.ts'
 import type { Plan, Planned } from './plan.ts'
 import { mover } from './splices.ts'
@@ -17,6 +18,9 @@ import { mover } from './splices.ts'
 type Difference = string | Refused
 
 const UNCLOSED = new Set<Problem['kind']>(['parenthesis', 'bad-quote', 'entry-too-long'])
+
+/** The problems of entries that could not be read; in others, servers read something else, or nothing is wrong. */
+const unreadOf = ({ problems }: Source): Problem[] => problems.filter(({ read }) => !read)
 
 /** A record that was read back: as it is to be in the zones. */
 export interface Settled {
@@ -34,15 +38,32 @@ export class ReadBack {
   private readonly plan: Plan
   private readonly zones: Zones
   private readonly zone: Zone
+  private readonly unread: { source: Source; problem: Problem }[]
 
   constructor(plan: Plan) {
     this.plan = plan
     this.zones = plan.zones
     this.zone = plan.zone
+    this.unread = plan.zones.sources
+      .filter((source) => source.zone === plan.zone.index)
+      .flatMap((source) => unreadOf(source).map((problem) => ({ source, problem })))
   }
 
-  /** Reads every touched stretch of the changed sources, with a record before it and one behind it, and says what is not as intended. */
+  /** Says what of the changed sources is not as intended; where some entry cannot be read, with its line. */
   run(edited: ReadonlyMap<number, Uint8Array>): Difference | undefined {
+    const differs = this.wholeTrouble(edited) ?? this.stretchTrouble(edited)
+    // One that is not closed may reach any line below it.
+    const first = this.unread.find(({ problem }) => UNCLOSED.has(problem.kind)) ?? this.unread[0]
+    if (!differs || !first) return differs
+    const { file, octets } = first.source
+    const { line } = new LineIndex(octets).place(first.problem.start)
+    return {
+      refused: `${file ? `${file}, ` : ''}line ${line}: ${first.problem.message}; fix that first: with this change the file would not be read as intended (${differs}); nothing was written`,
+    }
+  }
+
+  /** Reads every touched stretch again, with a record before it and one behind it. */
+  private stretchTrouble(edited: ReadonlyMap<number, Uint8Array>): string | undefined {
     for (const [source, octets] of edited) {
       const touched = [...this.plan.touched]
         .filter((record) => (record === NONE ? this.plan.root : this.zones.sourceIndex(record)) === source)
@@ -57,6 +78,28 @@ export class ReadBack {
       }
     }
     return undefined
+  }
+
+  /**
+   * What is in force behind an entry that cannot be read is unknown, so that reading stretches proves nothing there: such a zone is read again as a whole,
+   * with all that it includes.
+   */
+  private wholeTrouble(edited: ReadonlyMap<number, Uint8Array>): string | undefined {
+    const { zones, zone, plan } = this
+    if (this.unread.length === 0) return undefined
+    const root = zones.sources[plan.root]!
+    const scratch = new Zones()
+    const index = scratch.addSource(
+      scratch.addZone(zone.name, root.file, zone),
+      root.file,
+      edited.get(plan.root) ?? root.octets,
+    )
+    readZone(scratch, index, { include: this.overlay(edited) })
+    const unreadAfter = scratch.sources.flatMap(unreadOf).length
+    return (
+      this.compare(scratch, plan.first, plan.end - 1, true) ??
+      (unreadAfter === this.unread.length ? undefined : 'what cannot be read of it would change')
+    )
   }
 
   /** The record before one in the same source, or NONE. */
@@ -80,23 +123,14 @@ export class ReadBack {
     from: RecordId,
     to: RecordId,
     edited: ReadonlyMap<number, Uint8Array>,
-  ): Difference | undefined {
+  ): string | undefined {
     const { zones, zone } = this
     const own = zones.sources[source]!
     const oldStart = from === NONE ? 0 : zones.start(from)
     const oldEnd = to === NONE ? own.octets.length : this.plan.parts(to).end
-    const open = this.unclosed([own], ({ start }) => start >= oldStart && start < oldEnd)
-    if (open) return open
     const moved = mover(this.plan.splices.filter((splice) => splice.source === source))
     const scratch = new Zones()
     const index = scratch.addSource(scratch.addZone(zone.name, own.file, zone), own.file, octets)
-    // Whatever is included between is read as it was, or as it becomes.
-    const overlaid = (name: string, from: string): Included => {
-      const at = this.included().get(`${from}\n${name}`)
-      return at === undefined
-        ? { failed: 'it was not read before' }
-        : { file: zones.sources[at]!.file, octets: edited.get(at) ?? zones.sources[at]!.octets }
-    }
     const end = readStretch(
       scratch,
       index,
@@ -104,11 +138,29 @@ export class ReadBack {
       to === NONE ? octets.length : moved(oldEnd),
       this.stateAt(from, source),
       {
-        include: overlaid,
+        include: this.overlay(edited),
       },
     )
     const first = from === NONE ? own.firstRecord : from
     const last = to === NONE ? own.endRecord - 1 : to
+    const differs = this.compare(scratch, first, last, first === own.firstRecord, (got, record, planned) => {
+      if (scratch.sourceIndex(got) === index) this.settled.push({ record, scratch, from: got, planned, source })
+    })
+    if (differs) return differs
+    if (this.unread.length === 0 && scratch.sources.some((each) => unreadOf(each).length > 0))
+      return 'some of it could not be read'
+    return this.stateTrouble(end, to, source)
+  }
+
+  /** Compares what was read with what is to be there of the records from one to another, in their order; hands over each that is as intended. */
+  private compare(
+    scratch: Zones,
+    first: RecordId,
+    last: RecordId,
+    atBeginning: boolean,
+    take: (got: RecordId, record: RecordId, planned?: Planned) => void = () => {},
+  ): string | undefined {
+    const { zones } = this
     let at = 0
     const next = (wanted: Planned, record: RecordId, planned?: Planned): string | undefined => {
       const got = at++
@@ -117,14 +169,14 @@ export class ReadBack {
         foldName(scratch.tree.text(scratch.owner(got))) === foldName(zones.tree.text(wanted.owner)) &&
         scratch.type(got) === wanted.type &&
         scratch.ttl(got) === wanted.ttl &&
-        scratch.classOf(got) === (planned ? 1 : zones.classOf(record)) &&
+        scratch.classOf(got) === (planned ? CLASS_IN : zones.classOf(record)) &&
         sameOctets(scratch.rdata(got), wanted.data)
       if (!same)
-        return `${this.describe(wanted)} would become ${scratch.tree.text(scratch.owner(got))} ${scratch.ttl(got)} ${typeText(scratch.type(got))} ${scratch.rdataText(got)}`
-      if (scratch.sourceIndex(got) === index) this.settled.push({ record, scratch, from: got, planned, source })
+        return `${this.describe(wanted)} would become ${recordText(scratch.tree.text(scratch.owner(got)), scratch.ttl(got), scratch.type(got), scratch.rdataText(got))}`
+      take(got, record, planned)
       return undefined
     }
-    for (const planned of (first === own.firstRecord && this.plan.added.get(NONE)) || []) {
+    for (const planned of (atBeginning && this.plan.added.get(NONE)) || []) {
       const trouble = next(planned, NONE, planned)
       if (trouble) return trouble
     }
@@ -141,27 +193,19 @@ export class ReadBack {
         (this.plan.added.get(record) ?? []).map((planned) => next(planned, NONE, planned)).find(Boolean)
       if (trouble) return trouble
     }
-    if (at < scratch.count)
-      return `${scratch.tree.text(scratch.owner(at))} ${typeText(scratch.type(at))} ${scratch.rdataText(at)} would be new`
-    const unread = (all: Source[], only: (source: Source, start: number) => boolean): number =>
-      all.reduce(
-        (sum, each) => sum + each.problems.filter((problem) => !problem.read && only(each, problem.start)).length,
-        0,
-      )
-    const nested = (each: Source): boolean =>
-      each.includedBy !== undefined &&
-      each.firstRecord >= first &&
-      each.endRecord <= last + 1 &&
-      this.plan.isInside(each, source)
-    const before = unread(zones.sources, (each, start) =>
-      each === own ? start >= oldStart && start < oldEnd : nested(each),
-    )
-    if (before !== unread(scratch.sources, () => true))
-      return (
-        this.unclosed(zones.sources.filter((each) => each.zone === zone.index)) ??
-        'what cannot be read of it would change'
-      )
-    return this.stateTrouble(end, to, source)
+    return at < scratch.count
+      ? `${scratch.tree.text(scratch.owner(at))} ${typeText(scratch.type(at))} ${scratch.rdataText(at)} would be new`
+      : undefined
+  }
+
+  /** Whatever is included is read as it was, or as it becomes. */
+  private overlay(edited: ReadonlyMap<number, Uint8Array>): (name: string, from: string) => Included {
+    return (name, from) => {
+      const at = this.included().get(`${from}\n${name}`)
+      return at === undefined
+        ? { failed: 'it was not read before' }
+        : { file: this.zones.sources[at]!.file, octets: edited.get(at) ?? this.zones.sources[at]!.octets }
+    }
   }
 
   private includedAt: Map<string, number> | undefined
@@ -238,20 +282,10 @@ export class ReadBack {
     return same ? undefined : 'the owner, origin or TTL in effect after the change would differ'
   }
 
-  /** That an entry of these sources is not closed: nobody can know where it was meant to end, nor what a change beside it comes to. */
-  private unclosed(sources: readonly Source[], where: (problem: Problem) => boolean = () => true): Refused | undefined {
-    for (const { file, octets, problems } of sources) {
-      const open = problems.find((each) => UNCLOSED.has(each.kind) && !each.read && where(each))
-      if (!open) continue
-      const { line } = new LineIndex(octets).place(open.start)
-      return {
-        refused: `${file ? `${file}, ` : ''}line ${line}: ${open.message}; fix that first: a change next to it could be read as part of it`,
-      }
-    }
-    return undefined
-  }
-
   private describe({ owner, type, ttl, data }: Planned): string {
-    return `${this.zones.tree.text(owner)} ${ttl} ${typeText(type)} ${rdataText(type, data)}`
+    return recordText(this.zones.tree.text(owner), ttl, type, rdataText(type, data))
   }
 }
+
+const recordText = (owner: string, ttl: number, type: number, data: string): string =>
+  `${owner} ${ttl} ${typeText(type)} ${shortened(data)}`
