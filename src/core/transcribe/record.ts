@@ -1,7 +1,7 @@
 /** One record of the parts of a candidate: its owner in the zone, its data, what was cleaned, what is odd about it. */
 
 import { keyFromPasted } from '../mail/dkim/key.ts'
-import { foldName, isAtOrBelow, labelsOf, type Name, nameToWire } from '../names/name.ts'
+import { foldName, isAtOrBelow, labelsOf, NAME_TROUBLE_TEXT, type Name, nameToWire } from '../names/name.ts'
 import { publicSuffixOf } from '../names/public-suffix.ts'
 import { parseRdata, type Rdata, rdataText } from '../records/rdata.ts'
 import { TYPE, typeText } from '../records/types.ts'
@@ -56,6 +56,9 @@ function recordOf(parts: Parts, around: Around, line: number, origin?: string): 
   const cleaned: string[] = []
   const owner = ownerFrom(parts, around, cleaned, origin)
   if ('unread' in owner) return owner
+  // The name may be one only before the zone’s name, or a stated origin, stands behind it.
+  const wire = nameToWire(owner.name)
+  if (typeof wire === 'string') return { unread: `“${shortened(owner.name)}” is not a valid name: ${NAME_TROUBLE_TEXT[wire]}` }
   const made = dataFrom(parts, around, cleaned, origin)
   if ('unread' in made) return made
   const { data, text } = made
