@@ -1,5 +1,5 @@
 /**
- * What writing bears, in the long form: kills at every file call of every command that writes, disks that take less or fail, ten writers at once over a shared file,
+ * What writing bears, in the long form: kills and suspensions at every file call of every command that writes, disks that take less or fail, ten writers at once over a shared file,
  * links that lead out. Held means: after it and one ordinary call, every file is as before or as after a run without it. Ends with the counts.
  *
  *     npm run endure                     all of it
@@ -19,6 +19,8 @@ import {
   killed,
   run,
   states,
+  statesOfTwo,
+  suspended,
   unlock,
 } from './hardships.ts'
 
@@ -52,6 +54,13 @@ async function everyCall(
 async function kills(hardship: Hardship): Promise<void> {
   const { before, after } = await states(hardship)
   await everyCall('kills', (at) => killed(hardship, at, before, after))
+}
+
+async function suspensions(hardship: Hardship): Promise<void> {
+  // Where there is nothing yet, there is nothing for another call to write.
+  if (hardship.what === 'init') return
+  const known = await statesOfTwo(hardship)
+  await everyCall('suspended', (at) => suspended(hardship, at, known))
 }
 
 async function disks(hardship: Hardship, fault: string): Promise<void> {
@@ -154,6 +163,7 @@ const is = (one: string): boolean => kind === undefined || kind === one
 for (const hardship of chosen) {
   process.stdout.write(`${hardship.what}\n`)
   if (is('kills')) await kills(hardship)
+  if (is('suspensions')) await suspensions(hardship)
   if (is('disks')) for (const fault of ['short', 'ENOSPC', 'EIO']) await disks(hardship, fault)
   if (is('links')) await links(hardship)
 }

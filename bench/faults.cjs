@@ -1,7 +1,9 @@
-// Loaded before the program: at one of its file calls the disk takes less than it is given, or fails, or the program is killed there.
+// Loaded before the program: at one of its file calls the disk takes less than it is given, or fails, or the program is killed or stopped there.
 const fs = require('node:fs')
 const { syncBuiltinESMExports } = require('node:module')
 const { FAULT_KIND: kind, FAULT_AT: at } = process.env
+const signal = { kill: 'SIGKILL', stop: 'SIGSTOP' }[kind]
+const hit = () => process.kill(process.pid, signal)
 let calls = 0
 const isOurs = (descriptor) => descriptor > 2
 const isIt = () => ++calls === Number(at)
@@ -10,22 +12,24 @@ const { writeSync, fsyncSync } = fs
 fs.writeSync = (descriptor, octets, offset, length, ...rest) => {
   if (!isOurs(descriptor) || typeof octets === 'string' || !isIt())
     return writeSync(descriptor, octets, offset, length, ...rest)
-  if (kind !== 'short' && kind !== 'kill') throw fail()
+  if (kind !== 'short' && !signal) throw fail()
+  if (kind === 'stop') hit()
   const written = writeSync(descriptor, octets, offset, Math.max(1, length >> 1), ...rest)
-  if (kind === 'kill') process.kill(process.pid, 'SIGKILL')
+  if (kind === 'kill') hit()
   return written
 }
 if (kind !== 'short')
   fs.fsyncSync = (descriptor) => {
     if (!isIt()) return fsyncSync(descriptor)
-    if (kind !== 'kill') throw fail()
-    process.kill(process.pid, 'SIGKILL')
+    if (!signal) throw fail()
+    hit()
+    return fsyncSync(descriptor)
   }
-if (kind === 'kill') {
-  const killed = (name, changes = () => true) => {
+if (signal) {
+  const hooked = (name, changes = () => true) => {
     const call = fs[name]
     fs[name] = (...args) => {
-      if (changes(...args) && isIt()) process.kill(process.pid, 'SIGKILL')
+      if (changes(...args) && isIt()) hit()
       return call(...args)
     }
   }
@@ -35,14 +39,14 @@ if (kind === 'kill') {
     'rmSync',
     'mkdirSync',
     'ftruncateSync',
+    'truncateSync',
+    'futimesSync',
     'fchmodSync',
     'fchownSync',
     'closeSync',
-    'mkdir',
-    'rmdir',
   ])
-    killed(name)
-  killed('openSync', (_path, flags) => flags !== 'r' && flags !== undefined)
+    hooked(name)
+  hooked('openSync', (_path, flags) => flags !== 'r' && flags !== undefined)
 }
 process.on('exit', () => {
   if (calls < Number(at)) process.stderr.write('\nno such call\n')

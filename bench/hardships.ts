@@ -164,8 +164,13 @@ export interface Ran {
   stderr: string
 }
 
-/** Runs the program; with a fault (`short`, `kill`, ENOSPC, EIO) at one of its file calls. */
-export function run(folder: string, args: readonly string[], fault?: { kind: string; at: number }): Promise<Ran> {
+/** Runs the program; with a fault (`short`, `kill`, `stop`, ENOSPC, EIO) at one of its file calls. */
+export function run(
+  folder: string,
+  args: readonly string[],
+  fault?: { kind: string; at: number },
+  started?: (pid: number) => void,
+): Promise<Ran> {
   const env = fault && {
     NODE_OPTIONS: `--require ${FAULTS}`,
     FAULT_KIND: fault.kind,
@@ -177,6 +182,7 @@ export function run(folder: string, args: readonly string[], fault?: { kind: str
       stdio: ['ignore', 'pipe', 'pipe'],
       env: { ...process.env, NO_COLOR: '1', FORCE_COLOR: undefined, ...env },
     })
+    started?.(child.pid!)
     let stdout = ''
     let stderr = ''
     child.stdout.setEncoding('utf8').on('data', (text) => (stdout += text))
@@ -215,14 +221,87 @@ export function described(folder: string, below = ''): Record<string, string> {
 /** Why a folder is neither as before nor as after; undefined where it is one of them. */
 export function between(folder: string, before: object, after: object): string | undefined {
   const now = described(folder)
-  const differences = [before, after].map((state) =>
-    [...new Set([...Object.keys(state), ...Object.keys(now)])].filter(
-      (name) => (state as Record<string, string>)[name] !== now[name],
-    ),
-  )
-  return differences.some((each) => each.length === 0)
+  const [fromBefore, fromAfter] = [differences(before, now), differences(after, now)]
+  return fromBefore.length === 0 || fromAfter.length === 0
     ? undefined
-    : `other than before: ${differences[0]!.join(', ')}; other than after: ${differences[1]!.join(', ')}`
+    : `other than before: ${fromBefore.join(', ')}; other than after: ${fromAfter.join(', ')}`
+}
+
+/** The files in which two states differ. */
+const differences = (state: object, now: Record<string, string>): string[] =>
+  [...new Set([...Object.keys(state), ...Object.keys(now)])].filter(
+    (name) => (state as Record<string, string>)[name] !== now[name],
+  )
+
+/** What another call writes meanwhile: a host of its own. */
+const otherCall = ({ files }: Hardship): string[] =>
+  files['bramblefront.yaml'] === undefined
+    ? ['write', 'address', 'second.hollowmere.example', '192.0.2.77', '--force', '--file', 'hollowmere.example.zone']
+    : ['write', 'address', 'second.lakepass.example', '192.0.2.77', '--force']
+
+/** Stops the program at one of its file calls, lets another call take its lock over and finish, and goes on. Says what does not fit together then. */
+export async function suspended(
+  hardship: Hardship,
+  at: number,
+  known: readonly { state: object; has: 'both' | 'other' }[],
+): Promise<{ ended: boolean; fault?: string }> {
+  const folder = folderOf(hardship.files)
+  let pid = 0
+  const slow = run(folder, hardship.args, { kind: 'stop', at }, (started) => (pid = started))
+  const isStopped = await Promise.race([slow.then(() => false), untilStopped(pid)])
+  if (!isStopped) {
+    rmSync(folder, { recursive: true })
+    return { ended: hadNoSuchCall(await slow), fault: undefined }
+  }
+  unlock(folder)
+  const other = await run(folder, otherCall(hardship))
+  process.kill(pid, 'SIGCONT')
+  const ran = await slow
+  const now = described(folder)
+  const found = known.find(({ state }) => differences(state, now).length === 0)
+  const failed = ran.status !== 0 && ran.status !== 1
+  const fault =
+    other.status === 2
+      ? `the other call failed: ${other.stderr}`
+      : !found
+        ? `neither of the known states: ${known.map(({ state }) => differences(state, now).join(', ')).join('; or ')}`
+        : failed !== (found.has === 'other')
+          ? `ended with ${ran.status}, and its change is ${found.has === 'both' ? 'there' : 'not there'}`
+          : undefined
+  rmSync(folder, { recursive: true })
+  return {
+    ended: false,
+    fault: fault && `${hardship.what}, stopped at call ${at}: ${fault}\n${ran.stderr}`,
+  }
+}
+
+/** What may be there after one was stopped, and another written: both in either order, or the other alone. */
+export async function statesOfTwo(hardship: Hardship): Promise<{ state: object; has: 'both' | 'other' }[]> {
+  const after = async (...calls: readonly (readonly string[])[]): Promise<object> => {
+    const folder = folderOf(hardship.files)
+    for (const args of calls) await run(folder, args)
+    const state = described(folder)
+    rmSync(folder, { recursive: true })
+    return state
+  }
+  const [args, other] = [hardship.args, otherCall(hardship)]
+  return [
+    { state: await after(args, other), has: 'both' },
+    { state: await after(other, args), has: 'both' },
+    { state: await after(other), has: 'other' },
+  ]
+}
+
+/** Waits until a process is stopped; false where it is gone. */
+async function untilStopped(pid: number): Promise<boolean> {
+  for (;;) {
+    try {
+      if (/^\d+ \(.*\) T/.test(readFileSync(`/proc/${pid}/stat`, 'utf8'))) return true
+    } catch {
+      return false
+    }
+    await new Promise((done) => setTimeout(done, 5))
+  }
 }
 
 /** Takes the locks of a killed call away, as time does. */

@@ -41,7 +41,7 @@ const bundle = await rolldown({
   input: { bramblefront: PROGRAM, index: LIBRARY },
   platform: 'node',
   // CommonJS packages that look at their own place on disk; loaded only when something is written, or waited for.
-  external: ['cli-progress', 'proper-lockfile'],
+  external: ['cli-progress'],
   transform: {
     target: 'node20',
 

@@ -123,9 +123,12 @@ export function packOld(folder: string, now: number): void {
 export async function removeCopies(folder: string, copies: readonly Copy[]): Promise<void> {
   const held = await lock([folder])
   try {
-    for (const { stored, path } of copies)
+    for (const { stored, path } of copies) {
+      held.check()
       for (const each of [stored, path, path + PACKED]) rmSync(each, { force: true })
+    }
   } catch (error) {
+    if (error instanceof Trouble) throw error
     throw new Trouble(`cannot remove backups: ${systemText(error)}`)
   } finally {
     await held.release()

@@ -23,11 +23,11 @@ import {
   stampOf,
   writeJournal,
 } from './journal.ts'
-import { lock } from './lock.ts'
+import { type Held, lock } from './lock.ts'
 import { LOG_FILE, logEnd } from './log.ts'
 import { IN_ONE_PIECE } from './states.ts'
 import { systemText, Trouble } from './trouble.ts'
-import { appendFrom, isStill, type Staged, stage, stageLink } from './write.ts'
+import { appendAt, cutBehind, isStill, type Staged, stage, stageLink } from './write.ts'
 
 /** Where a commit belongs. */
 export interface Place {
@@ -87,7 +87,7 @@ export async function commit(
 ): Promise<Committed | undefined> {
   const held = await lock(locked(place, first))
   try {
-    finishJournal(place.root)
+    finishJournal(place.root, held.check)
     let writes: Writes | undefined = first
     if (!isAsRead(first)) {
       writes = await again()
@@ -96,8 +96,9 @@ export async function commit(
         throw new Trouble('the files keep changing while they are read; nothing was written: try again')
     }
     const edits = place.logged ? handEdits(place.root, writes.zones) : []
-    const committed = put(place, writes, edits, held.check)
-    for (const each of writes.zones) packOld(backupFolder(place.backups, each), writes.now.getTime() / 1000)
+    const committed = put(place, writes, edits, held)
+    if (held.isOurs())
+      for (const each of writes.zones) packOld(backupFolder(place.backups, each), writes.now.getTime() / 1000)
     return committed
   } finally {
     await held.release()
@@ -109,7 +110,7 @@ export async function finishUnfinished(root: string): Promise<Journal | undefine
   if (!existsSync(root) || !isUnfinished(root)) return undefined
   const held = await lock([root])
   try {
-    return finishJournal(root)
+    return finishJournal(root, held.check)
   } finally {
     await held.release()
   }
@@ -140,15 +141,19 @@ interface Backup {
 /** From so many octets on, a file that is replaced is kept by another name for it, and not written out again. */
 const LARGE = 1 << 20
 
-function put(place: Place, writes: Writes, edits: readonly (Edit | undefined)[], check: () => void): Committed {
+function put(place: Place, writes: Writes, edits: readonly (Edit | undefined)[], held: Held): Committed {
   const { zones, beside, newZones = [], command, now } = writes
+  const id = freshId(now)
   const staged: Move[] = []
   let here = place.root
   try {
-    const take = ({ from, to }: Staged): void => void staged.push({ from, to: resolve(to), before: stampOf(to) })
+    const take = ({ from, to }: Staged): void => {
+      staged.push({ from, to: resolve(to), before: stampOf(to) })
+      held.check()
+    }
     const notes = zones.flatMap(({ files }) => files.flatMap(({ file }) => oddities(place, (here = file))))
     here = place.root
-    noteStaging(place.root, foldersOf(place, writes))
+    noteStaging(place.root, foldersOf(place, writes), held.check)
     const isTaken = (path: string): boolean => staged.some(({ to }) => to === resolve(path))
     const backups = zones.map((each): Backup | undefined => {
       const folder = backupFolder(place.backups, each)
@@ -178,25 +183,25 @@ function put(place: Place, writes: Writes, edits: readonly (Edit | undefined)[],
     // Included files first: until the zone's own file follows, its serial says that nothing has changed.
     for (const { file, octets } of zones.flatMap(({ files }) => files)) take(stage((here = file), octets))
     here = place.root
-    const id = freshId(now)
     const log = place.logged ? logText(place, id, writes, backups, edits) : undefined
-    check()
     if (!isAsRead(writes)) throw new Trouble('a file was changed in the meantime; nothing was written: try again')
     const journal: Journal = {
       format: 1,
+      id,
       at: now.toISOString(),
       command,
       log,
       moves: staged,
       zones: newZones.map((each) => resolve(each)),
     }
-    writeJournal(place.root, journal)
-    carryOut(place, journal, check)
+    writeJournal(place.root, journal, held.check)
+    if (!carryOut(place, journal, held))
+      notes.push('This call was suspended for a while; another one finished its change.')
     return { id, backups: backups.map((each) => each?.path), notes }
   } catch (error) {
-    if (readJournal(place.root)?.moves.length) throw error
+    if (isStanding(place, id)) throw error
     for (const { from } of staged) rmSync(from, { force: true })
-    dropJournal(place.root)
+    if (held.isOurs()) dropJournal(place.root)
     if (error instanceof Trouble) throw error
     throw new Trouble(`cannot write ${here}: ${systemText(error)}; it is as it was`)
   }
@@ -210,21 +215,31 @@ function foldersOf(place: Place, { zones, beside }: Writes): string[] {
   return [...new Set([...files.map((file) => dirname(real(resolve(file)))), ...copies.map((copy) => resolve(copy))])]
 }
 
-/** Does what the journal says. What fails before a file was replaced is taken back; else the journal stands, and the next call goes on. */
-function carryOut(place: Place, { log, moves, at }: Journal, check: () => void): void {
+/** Whether the journal of a change is still to be done. */
+const isStanding = ({ root }: Place, id: string | undefined): boolean => readJournal(root)?.id === id
+
+/**
+ * Does what the journal says; false where another call did that, which took the lock over. What fails before a file was replaced is taken back; else the
+ * journal stands, and the next call goes on.
+ */
+function carryOut(place: Place, { id, log, moves, at }: Journal, { check, isOurs }: Held): boolean {
   const done: Move[] = []
   try {
-    if (log) appendFrom(log.file, log.size, log.text)
+    if (log) appendAt(log.file, log.size, log.text)
     for (const each of moves) {
       check()
       move(each)
       done.push(each)
     }
+    check()
     dropJournal(place.root)
+    return true
   } catch (error) {
-    if (done.every(({ before }) => before === undefined)) {
+    // Who takes the lock over finishes the change before anything else.
+    if (!isOurs() && !isStanding(place, id)) return false
+    if (isOurs() && done.every(({ before }) => before === undefined)) {
       for (const { to } of done) rmSync(to, { force: true })
-      if (log && existsSync(log.file)) appendFrom(log.file, log.size, '')
+      if (log) cutBehind(log.file, log.size)
       dropJournal(place.root)
       throw error
     }

@@ -44,9 +44,13 @@ export async function deliver(folder: string, files: readonly DeliveredFile[]): 
       mkdirSync(dirname(path), { recursive: true })
       staged.push(stage(path, octets))
     }
-    for (const { from, to } of staged) moveIntoPlace(from, (here = to))
+    for (const { from, to } of staged) {
+      held.check()
+      moveIntoPlace(from, (here = to))
+    }
   } catch (error) {
     for (const { from } of staged) rmSync(from, { force: true })
+    if (error instanceof Trouble) throw error
     throw new Trouble(`cannot write ${here}: ${systemText(error)}`)
   } finally {
     await held.release()

@@ -5,7 +5,7 @@
 import { existsSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs'
 import { basename, dirname, join, resolve } from 'node:path'
 import { systemText, Trouble } from './trouble.ts'
-import { appendFrom, linkIntoPlace, moveIntoPlace, replaceFile, STAGED, syncFolder } from './write.ts'
+import { appendAt, linkIntoPlace, moveIntoPlace, replaceFile, STAGED, syncFolder } from './write.ts'
 
 /** A file that takes its place: what it is called until then, and (size, time, number of its inode) what is there before; nothing where there must be none. */
 export interface Move {
@@ -16,6 +16,8 @@ export interface Move {
 
 export interface Journal {
   format: 1
+  /** Of the change; none before there is anything to do. */
+  id?: string
   /** Before there is anything to do: where files are written beside their places just now. What is left of them is nobody’s. */
   staging?: string[]
   at: string
@@ -53,12 +55,12 @@ export function readJournal(place: string): Journal | undefined {
   throw new Trouble(`${file} cannot be read: it is not a journal of this program. Find out what it is and move it away`)
 }
 
-export const writeJournal = (place: string, journal: Journal): void =>
-  replaceFile(journalFile(place), `${JSON.stringify(journal)}\n`)
+export const writeJournal = (place: string, journal: Journal, check?: () => void): void =>
+  replaceFile(journalFile(place), `${JSON.stringify(journal)}\n`, check)
 
 /** Says where files are about to be written beside their places, so that those of a call that is killed can be found. */
-export const noteStaging = (place: string, folders: string[]): void =>
-  writeJournal(place, { format: 1, staging: folders, at: '', command: '', moves: [], zones: [] })
+export const noteStaging = (place: string, folders: string[], check?: () => void): void =>
+  writeJournal(place, { format: 1, staging: folders, at: '', command: '', moves: [], zones: [] }, check)
 
 /** What calls that were killed left beside files. */
 export function leftOvers(folder: string, of = ''): string[] {
@@ -108,19 +110,32 @@ export function move({ from, to, before }: Move): void {
   else moveIntoPlace(from, to)
 }
 
-/** Does what a journal says and is not done yet, and takes it away. Under the lock. Returns whether there was one. */
-export function finishJournal(place: string): Journal | undefined {
-  const journal = readJournal(place)
+/**
+ * Does what a journal says and is not done yet, and takes it away. Under the lock; `check` says whether that is still ours. Returns whether there was one.
+ * Whoever had the lock before may only have been suspended: what they have staged goes first, so that it can no longer take its place, and only then is the
+ * journal read. What it says to do may be done twice.
+ */
+export function finishJournal(place: string, check = () => {}): Journal | undefined {
   const file = journalFile(place)
-  for (const each of leftOvers(dirname(file), `${basename(file)}.`)) rmSync(each, { force: true })
+  const remove = (found: readonly string[]): void => {
+    check()
+    for (const each of found) rmSync(each, { force: true })
+  }
+  remove(leftOvers(dirname(file), `${basename(file)}.`))
+  const journal = readJournal(place)
   if (!journal) return undefined
   const { staging, log, moves } = journal
   try {
-    for (const each of (staging ?? []).flatMap((folder) => leftOvers(folder))) rmSync(each, { force: true })
-    if (log) appendFrom(log.file, log.size, log.text)
-    for (const each of moves) move(each)
+    remove((staging ?? []).flatMap((folder) => leftOvers(folder)))
+    if (log) appendAt(log.file, log.size, log.text)
+    for (const each of moves) {
+      check()
+      move(each)
+    }
+    check()
     dropJournal(place)
   } catch (error) {
+    check()
     if (error instanceof Trouble) throw error
     throw new Trouble(
       `cannot finish the change of ${journal.at} (${journal.command}): ${systemText(error)}; the next call tries again`,

@@ -5,7 +5,7 @@ import { foldName, type Name } from '../core/names/name.ts'
 import { finishJournal } from './journal.ts'
 import { lock } from './lock.ts'
 import { systemText, Trouble } from './trouble.ts'
-import { appendFrom } from './write.ts'
+import { append } from './write.ts'
 
 export const LOG_FILE = 'log.jsonl'
 
@@ -135,11 +135,11 @@ export async function appendLog(folder: string, lines: () => readonly object[]):
   const file = join(folder, LOG_FILE)
   const held = await lock([folder])
   try {
-    finishJournal(folder)
+    finishJournal(folder, held.check)
     const fresh = lines()
     if (fresh.length === 0) return
-    const { size, open } = logEnd(file)
-    appendFrom(file, size, (open ? '\n' : '') + fresh.map((line) => `${JSON.stringify(line)}\n`).join(''))
+    held.check()
+    append(file, (logEnd(file).open ? '\n' : '') + fresh.map((line) => `${JSON.stringify(line)}\n`).join(''))
   } catch (error) {
     throw error instanceof Trouble ? error : new Trouble(`cannot write ${file}: ${systemText(error)}`)
   } finally {

@@ -4,6 +4,7 @@
  */
 import {
   closeSync,
+  constants,
   existsSync,
   fchmodSync,
   fchownSync,
@@ -17,6 +18,7 @@ import {
   renameSync,
   rmSync,
   statSync,
+  truncateSync,
   writeSync,
 } from 'node:fs'
 import { basename, dirname, join } from 'node:path'
@@ -118,10 +120,11 @@ export function writeFresh(file: string, octets: Uint8Array): void {
   }
 }
 
-/** Puts `content` in the place of a file (of a link itself), or of none. */
-export function replaceFile(file: string, content: Uint8Array | string): void {
+/** Puts `content` in the place of a file (of a link itself), or of none. `check` is called just before it takes that place. */
+export function replaceFile(file: string, content: Uint8Array | string, check = () => {}): void {
   const { from, to } = stage(file, content, { itself: true })
   try {
+    check()
     moveIntoPlace(from, to)
   } catch (error) {
     rmSync(from, { force: true })
@@ -129,11 +132,11 @@ export function replaceFile(file: string, content: Uint8Array | string): void {
   }
 }
 
-/** Puts `text` behind the first `size` octets of a file, in the place of what is there; that many where it fails. */
-export function appendFrom(file: string, size: number, text: string): void {
+/** Puts `text` behind what a file holds, or nothing where that fails. */
+export function append(file: string, text: string): void {
   const descriptor = openSync(file, 'a')
   try {
-    if (fstatSync(descriptor).size > size) ftruncateSync(descriptor, size)
+    const { size } = fstatSync(descriptor)
     try {
       writeAll(descriptor, Buffer.from(text))
       fsyncSync(descriptor)
@@ -146,10 +149,26 @@ export function appendFrom(file: string, size: number, text: string): void {
   }
 }
 
+/** Puts `text` behind the first `size` octets of a file. Done again, by whomever, it changes nothing: neither itself nor what others have put behind it. */
+export function appendAt(file: string, size: number, text: string): void {
+  const descriptor = openSync(file, constants.O_RDWR | constants.O_CREAT, 0o666)
+  try {
+    writeAll(descriptor, Buffer.from(text), Math.min(size, fstatSync(descriptor).size))
+    fsyncSync(descriptor)
+  } finally {
+    closeSync(descriptor)
+  }
+}
+
+/** Takes what is behind the first `size` octets of a file away, if there is any. */
+export function cutBehind(file: string, size: number): void {
+  if (existsSync(file) && statSync(file).size > size) truncateSync(file, size)
+}
+
 /** A write may take less than it was given. */
-function writeAll(descriptor: number, octets: Uint8Array): void {
+function writeAll(descriptor: number, octets: Uint8Array, from?: number): void {
   for (let at = 0; at < octets.length; ) {
-    const written = writeSync(descriptor, octets, at, octets.length - at)
+    const written = writeSync(descriptor, octets, at, octets.length - at, from === undefined ? null : from + at)
     if (written <= 0) throw damaged()
     at += written
   }

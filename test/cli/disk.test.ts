@@ -2,7 +2,17 @@ import { execFileSync } from 'node:child_process'
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, describe, expect, test } from 'vitest'
-import { between, folderOf, HARDSHIPS, hadNoSuchCall, killed, run as runFaulty, states } from '../../bench/hardships.ts'
+import {
+  between,
+  folderOf,
+  HARDSHIPS,
+  hadNoSuchCall,
+  killed,
+  run as runFaulty,
+  states,
+  statesOfTwo,
+  suspended,
+} from '../../bench/hardships.ts'
 import { folderWith, HEAD, run } from './program.ts'
 
 /** Of the calls where it could be killed, one in so many is tried here; `npm run endure` tries them all. */
@@ -48,6 +58,17 @@ describe.each(HARDSHIPS.filter(({ isLong }) => !isLong).map((each) => [each.what
     })
   },
 )
+
+test('who was suspended while another took the lock over says what came of it, and undoes nothing of the other’s', async () => {
+  const hardship = HARDSHIPS.find(({ what }) => what.includes('own file'))!
+  const known = await statesOfTwo(hardship)
+  // The steps that others can see are the last third of the calls.
+  for (let at = 38; ; at += 6) {
+    const { ended, fault } = await suspended(hardship, at, known)
+    expect(fault).toBeUndefined()
+    if (ended) return expect(at).toBeGreaterThan(60)
+  }
+})
 
 const isRoot = process.getuid?.() === 0
 describe.skipIf(!isRoot && !process.env.CI)('on a small file system', () => {

@@ -262,6 +262,33 @@ describe('locks', () => {
     expect(readdirSync(folder)).toEqual(['zones'])
   })
 
+  test('who has ended is not waited for; who has not, is', async () => {
+    const folder = folderWith({ 'zones/a.zone': 'one' })
+    const held = await lock([folder])
+    const place = join(folder, '.bramblefront.lock')
+    const holder = JSON.parse(readFileSync(place, 'utf8'))
+    await held.release()
+    // A process that has ended, and one with its number that was started at another time.
+    for (const gone of [{ ...holder, pid: 2 ** 22 + 1 }, { ...holder, started: '1' }]) {
+      writeFileSync(place, JSON.stringify(gone))
+      const next = await lock([folder])
+      next.check()
+      await next.release()
+    }
+    for (const unknown of [holder, { ...holder, where: 'another machine', pid: 2 ** 22 + 1 }, 'nothing']) {
+      writeFileSync(place, JSON.stringify(unknown))
+      let isTaken = false
+      const waiting = lock([folder]).then((taken) => {
+        isTaken = true
+        return taken
+      })
+      await Promise.resolve()
+      expect(isTaken).toBe(false)
+      rmSync(place)
+      await (await waiting).release()
+    }
+  })
+
   test('what cannot be locked is told', async () => {
     await expect(lock([join(folderWith({}), 'gone')])).rejects.toThrow(/cannot write .*gone/)
   })

@@ -58,7 +58,8 @@ function recordOf(parts: Parts, around: Around, line: number, origin?: string): 
   if ('unread' in owner) return owner
   // The name may be one only before the zone’s name, or a stated origin, stands behind it.
   const wire = nameToWire(owner.name)
-  if (typeof wire === 'string') return { unread: `“${shortened(owner.name)}” is not a valid name: ${NAME_TROUBLE_TEXT[wire]}` }
+  if (typeof wire === 'string')
+    return { unread: `“${shortened(owner.name)}” is not a valid name: ${NAME_TROUBLE_TEXT[wire]}` }
   const made = dataFrom(parts, around, cleaned, origin)
   if ('unread' in made) return made
   const { data, text } = made
