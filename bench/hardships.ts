@@ -211,8 +211,10 @@ export function described(folder: string, below = ''): Record<string, string> {
     if (/^\..*\.lock$/.test(name)) continue
     if (statSync(join(folder, path)).isDirectory()) Object.assign(found, described(folder, path))
     else {
+      // Those that differ in their time alone, in whatever order they were made.
       const key = plain(path)
-      found[key in found ? `${key}+` : key] = plain(readFileSync(join(folder, path), 'utf8'))
+      const text = plain(readFileSync(join(folder, path), 'utf8'))
+      found[key] = key in found ? [...found[key]!.split('\u0000'), text].sort().join('\u0000') : text
     }
   }
   return found

@@ -1,8 +1,10 @@
 /** The program: its commands, each in a file of commands/ that says its options and is loaded when it is called. */
+
 import { Command, CommanderError } from 'commander'
+import { printable } from '../core/printable.ts'
 import { notices, Trouble } from '../workspace/trouble.ts'
 import { type Listed, offer } from './listed.ts'
-import { printable } from './output/printable.ts'
+import { holdBack, print, printNote } from './output/terminal.ts'
 import { verbosity, withoutVerbosity } from './verbosity.ts'
 
 /** What the exit status says, for every command. */
@@ -128,7 +130,8 @@ const build = (version: string): Command =>
     .showHelpAfterError(false)
     .enablePositionalOptions()
     .configureOutput({
-      writeErr: (text) => process.stderr.write(printable(text.replace(/^error: /, 'bramblefront: '))),
+      writeOut: (text) => print(text),
+      writeErr: (text) => printNote(printable(text.replace(/^error: /, 'bramblefront: '))),
     })
 
 /** Runs the program; sets the exit status. */
@@ -140,7 +143,7 @@ export async function run(words: string[], version: string): Promise<void> {
       ? [...others, '--help']
       : [first, ...others].filter((each) => each !== undefined)
   const program = build(version)
-  const release = verbosity.quiet ? heldBack() : undefined
+  const release = verbosity.quiet ? holdBack() : undefined
   try {
     await offer(program, COMMANDS, args)
     await program.parseAsync(args, { from: 'user' })
@@ -150,29 +153,17 @@ export async function run(words: string[], version: string): Promise<void> {
       return
     }
     if (error instanceof Trouble) {
-      process.stderr.write(`bramblefront: ${printable(error.message)}\n`)
+      printNote(`bramblefront: ${printable(error.message)}\n`)
       process.exitCode = error.status
       return
     }
-    process.stderr.write(
+    printNote(
       `bramblefront: internal error, please report it: ${printable(String((error as Error)?.message ?? error))}\n`,
     )
-    if (process.env.BRAMBLEFRONT_DEBUG) process.stderr.write(`${printable(String((error as Error)?.stack ?? ''))}\n`)
+    if (process.env.BRAMBLEFRONT_DEBUG) printNote(`${printable(String((error as Error)?.stack ?? ''))}\n`)
     process.exitCode = 2
   } finally {
     release?.()
-    for (const notice of notices) process.stderr.write(`bramblefront: ${printable(notice)}\n`)
-  }
-}
-
-/** Holds standard output back until it is known whether anything is wrong; what is returned prints it then, or drops it. */
-function heldBack(): () => void {
-  const { stdout } = process
-  const pieces: (string | Uint8Array)[] = []
-  const { write } = stdout
-  stdout.write = ((piece: string | Uint8Array) => pieces.push(piece) > 0) as typeof write
-  return () => {
-    stdout.write = write
-    if (process.exitCode) for (const piece of pieces) stdout.write(piece)
+    for (const notice of notices) printNote(`bramblefront: ${printable(notice)}\n`)
   }
 }

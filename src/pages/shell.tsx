@@ -2,6 +2,7 @@
 import { createHash } from 'node:crypto'
 import type { ComponentChildren } from 'preact'
 import { renderToString } from 'preact-render-to-string'
+import { printableOutput } from '../core/printable.ts'
 import { STYLE } from './style.ts'
 
 export interface PageParts {
@@ -55,7 +56,7 @@ export function pageHtml({ title, subtitle, children, script = '', style = '', f
       </body>
     </html>
   )
-  return `<!doctype html>\n${renderToString(page)}\n`
+  return printableOutput(`<!doctype html>\n${renderToString(page)}\n`, false)
 }
 
 /** The text of an element that is no HTML inside: the program’s own style and script. */

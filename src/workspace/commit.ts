@@ -9,6 +9,7 @@ import type { FileBeside, FileChange } from '../core/change/change-set.ts'
 import type { DataEntry } from '../core/change/entry.ts'
 import type { Published } from '../core/history/states.ts'
 import { foldName, type Name } from '../core/names/name.ts'
+import { jsonText } from '../core/printable.ts'
 import { backupFolder, copyName, freshId, packOld, sumOf } from './backups.ts'
 import { type Edit, handEdits } from './hand-edits.ts'
 import {
@@ -279,7 +280,7 @@ function logText(
     // The copy of the file as it was before this change is that of what was edited, too.
     return [...(edits[i] ? [lineOf(edits[i], freshId(now))] : []), lineOf(entry, id)]
   })
-  return { file, size, text: (open ? '\n' : '') + lines.map((line) => `${JSON.stringify(line)}\n`).join('') }
+  return { file, size, text: (open ? '\n' : '') + lines.map((line) => `${jsonText(line)}\n`).join('') }
 }
 
 /** Makes the folder that a file is to be in. */

@@ -2,6 +2,7 @@
 import { closeSync, existsSync, openSync, readSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { foldName, type Name } from '../core/names/name.ts'
+import { jsonText } from '../core/printable.ts'
 import { finishJournal } from './journal.ts'
 import { lock } from './lock.ts'
 import { systemText, Trouble } from './trouble.ts'
@@ -139,7 +140,7 @@ export async function appendLog(folder: string, lines: () => readonly object[]):
     const fresh = lines()
     if (fresh.length === 0) return
     held.check()
-    append(file, (logEnd(file).open ? '\n' : '') + fresh.map((line) => `${JSON.stringify(line)}\n`).join(''))
+    append(file, (logEnd(file).open ? '\n' : '') + fresh.map((line) => `${jsonText(line)}\n`).join(''))
   } catch (error) {
     throw error instanceof Trouble ? error : new Trouble(`cannot write ${file}: ${systemText(error)}`)
   } finally {

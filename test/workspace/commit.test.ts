@@ -269,7 +269,10 @@ describe('locks', () => {
     const holder = JSON.parse(readFileSync(place, 'utf8'))
     await held.release()
     // A process that has ended, and one with its number that was started at another time.
-    for (const gone of [{ ...holder, pid: 2 ** 22 + 1 }, { ...holder, started: '1' }]) {
+    for (const gone of [
+      { ...holder, pid: 2 ** 22 + 1 },
+      { ...holder, started: '1' },
+    ]) {
       writeFileSync(place, JSON.stringify(gone))
       const next = await lock([folder])
       next.check()

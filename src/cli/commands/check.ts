@@ -12,6 +12,7 @@ import { collect, includeOption, jsonOption, liveOptions, viewOption, workspaceO
 import { countsText, findingsText } from '../output/findings.ts'
 import { counted, Page } from '../output/page.ts'
 import { stream } from '../output/stream.ts'
+import { printNote } from '../output/terminal.ts'
 import { type CheckOptions, checkedBy, runViews } from './checked.ts'
 
 export const define = (command: Command): Command =>
@@ -57,9 +58,7 @@ async function check(what: string[], options: CheckOptions, command: Command): P
   const failed = SEVERITIES.some((each) => counts[each] > 0 && SEVERITIES.indexOf(each) <= SEVERITIES.indexOf(failOn))
   const isSilent = live?.isSilent() === true
   if (isSilent)
-    process.stderr.write(
-      'bramblefront: nobody who was asked replied: what names outside your zones lead to was not checked\n',
-    )
+    printNote('bramblefront: nobody who was asked replied: what names outside your zones lead to was not checked\n')
   process.exitCode =
     checked.partly || some(result.findings, ({ rule }) => rule === INTERNAL_ERROR) ? 2 : failed ? 1 : isSilent ? 3 : 0
   if (options.fix) {

@@ -1,4 +1,5 @@
 /** Keeps the addresses of a name at an owner that cannot be an alias of it. */
+
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { Command } from 'commander'
@@ -19,6 +20,7 @@ import type { FollowDocument } from '../documents/follow.ts'
 import { AT_HELP, collect, includeOption, jsonOption, viewOption, workspaceOption } from '../options.ts'
 import { canAsk } from '../output/ask.ts'
 import { counted, Page, printJson } from '../output/page.ts'
+import { print } from '../output/terminal.ts'
 import { change } from './change/apply.ts'
 import { agreedAfterShowing, document, type Outcome, report } from './change/report.ts'
 import { type ChangeOptions, targetOf, zoneFor } from './change/target.ts'
@@ -203,5 +205,5 @@ function told(
     page.text('No owner follows another name (follows: in bramblefront.yaml).')
   page.print()
   if (outcome && zones.length > 0) report(outcome, options, command)
-  if (isOpen && !outcome?.refused) process.stdout.write('Nothing was written. To write it without being asked: --yes\n')
+  if (isOpen && !outcome?.refused) print('Nothing was written. To write it without being asked: --yes\n')
 }

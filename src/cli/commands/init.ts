@@ -3,6 +3,7 @@ import { join, resolve } from 'node:path'
 import type { Command } from 'commander'
 import { bare, foldName, type Name } from '../../core/names/name.ts'
 import { octetsOf } from '../../core/names/octets.ts'
+import { jsonText } from '../../core/printable.ts'
 import { configSchema } from '../../workspace/config-schema.ts'
 import { makeWorkspace, SCHEMA_FILE } from '../../workspace/init.ts'
 import { Trouble } from '../../workspace/trouble.ts'
@@ -72,7 +73,7 @@ export const define = (command: Command): Command =>
 async function init(folder: string | undefined, options: InitOptions, command: Command): Promise<void> {
   const root = resolve(folder ?? '.')
   const zone = options.zone === undefined ? undefined : newZone(options)
-  const schema = `${JSON.stringify(configSchema(), null, 2)}\n`
+  const schema = `${jsonText(configSchema(), 2)}\n`
   const isThere = zone !== undefined && existsSync(join(root, CONFIG_FILE))
   const made = isThere ? [] : await makeWorkspace(root, { config: CONFIG, schema, command: callText(), now: today() })
   if (zone) made.push(await zoneMade(root, zone))

@@ -1,4 +1,5 @@
 /** Serves what is intended on this machine, to try it before it is public. */
+
 import { isIP } from 'node:net'
 import { dirname } from 'node:path'
 import type { Command } from 'commander'
@@ -7,6 +8,7 @@ import { parseVantage } from '../../core/confirm/vantage.ts'
 import type { Zones } from '../../core/model/zones.ts'
 import { bothWays } from '../../core/names/idna.ts'
 import { bare, foldName } from '../../core/names/name.ts'
+import { printable } from '../../core/printable.ts'
 import { Asker } from '../../net/ask.ts'
 import { systemVantages } from '../../net/system.ts'
 import { type Heard, rehearsing } from '../../serve/rehearse.ts'
@@ -17,7 +19,7 @@ import { CLOCK } from '../clock.ts'
 import type { RehearseDocument } from '../documents/rehearse.ts'
 import { includeOption, jsonOption, viewOption, workspaceOption, zoneOption } from '../options.ts'
 import { counted, Page, printJson } from '../output/page.ts'
-import { printable } from '../output/printable.ts'
+import { printNote } from '../output/terminal.ts'
 import { choose, type SourceOptions } from './source.ts'
 import { limitOf } from './whom.ts'
 
@@ -98,7 +100,7 @@ async function rehearse(what: string | undefined, options: RehearseOptions, comm
         say(`Read again: ${counted(chosen.length, 'zone')}.`)
       } catch (error) {
         if (!(error instanceof Trouble)) throw error
-        process.stderr.write(`bramblefront: ${printable(error.message)}; what was read before is served\n`)
+        printNote(`bramblefront: ${printable(error.message)}; what was read before is served\n`)
       }
     },
   )

@@ -6,6 +6,7 @@ import { readSpf } from '../../core/mail/spf/record.ts'
 import type { Zone, Zones } from '../../core/model/zones.ts'
 import { bothWays } from '../../core/names/idna.ts'
 import { bare, relativeName } from '../../core/names/name.ts'
+import { printable } from '../../core/printable.ts'
 import { TYPE, typeText } from '../../core/records/types.ts'
 import { joined } from '../../core/records/views.ts'
 import { byPurpose, PURPOSE_TITLES, PURPOSES, type PurposedSet } from '../../core/view/purpose.ts'
@@ -13,8 +14,8 @@ import { RecordView, serviceName, whereItLeads } from '../../core/view/record-se
 import { formatOf, printSets } from '../formats/index.ts'
 import { includeOption, jsonOption, liveOptions, viewOption, workspaceOption, zoneOption } from '../options.ts'
 import { counted, Page } from '../output/page.ts'
-import { printable } from '../output/printable.ts'
 import { table } from '../output/table.ts'
+import { printNote } from '../output/terminal.ts'
 import { verbosity } from '../verbosity.ts'
 import { askedSource, knownSpf, type LiveOptions } from './live.ts'
 import { choose } from './source.ts'
@@ -151,7 +152,7 @@ function sayWhatIsMissing(zones: Zones, chosen: Zone[]): void {
     .filter((source) => chosen.includes(zones.zones[source.zone]!))
     .flatMap((source) => source.problems.filter((each) => !each.read))
   if (problems.length > 0)
-    process.stderr.write(
+    printNote(
       `bramblefront: ${counted(problems.length, 'entry', 'entries')} could not be read or ${problems.length === 1 ? 'is' : 'are'} outside the zone, and ${problems.length === 1 ? 'is' : 'are'} missing here. Why: bramblefront check\n`,
     )
 }

@@ -1,5 +1,6 @@
 /** Tables with commas (RFC 4180), for spreadsheets; nothing in them is a formula. */
 import { ordered } from '../../core/file/forms.ts'
+import { printable } from '../../core/printable.ts'
 import { typeText } from '../../core/records/types.ts'
 import { RecordView } from '../../core/view/record-set.ts'
 import type { Format } from './format.ts'
@@ -29,4 +30,4 @@ function csvField(cell: string): string {
 }
 
 const row = (cells: readonly (string | number)[]): string =>
-  `${cells.map((each) => csvField(String(each))).join(',')}\n`
+  `${cells.map((each) => csvField(printable(String(each)))).join(',')}\n`

@@ -4,12 +4,12 @@ import { LineIndex } from '../../core/file/places.ts'
 import { serialOf } from '../../core/file/serial.ts'
 import { GENERATED, OUT_OF_ZONE, type Source, type Zone, type Zones } from '../../core/model/zones.ts'
 import { foldName } from '../../core/names/name.ts'
+import { jsonText } from '../../core/printable.ts'
 import { typeText } from '../../core/records/types.ts'
 import { RecordView } from '../../core/view/record-set.ts'
 import type { CheckDocument } from '../documents/findings.ts'
 import type { ShownSet } from '../documents/show.ts'
 import { findingJson } from '../output/findings.ts'
-import { jsonText } from '../output/printable.ts'
 import type { Format } from './format.ts'
 
 export const FORMAT: Format = {

@@ -2,6 +2,8 @@
 // biome-ignore lint/style/noRestrictedImports: the terminal is opened to read from it.
 import { openSync } from 'node:fs'
 
+import { printable } from '../../core/printable.ts'
+
 /** The terminal to read answers from: standard input, or where that holds data, the controlling one. */
 function terminal(): number | undefined {
   if (process.stdout.isTTY !== true) return undefined
@@ -34,7 +36,7 @@ export async function answered(question: string): Promise<string | undefined> {
   try {
     // Closed by the person (end of file, interrupt): no answer.
     const closed = new Promise<undefined>((resolve) => asking.once('close', () => resolve(undefined)))
-    return (await Promise.race([asking.question(`${question} `), closed]))?.trim()
+    return (await Promise.race([asking.question(printable(`${question} `)), closed]))?.trim()
   } finally {
     asking.close()
     if (descriptor !== 0) {

@@ -2,12 +2,12 @@
 
 import { bothWays } from '../../core/names/idna.ts'
 import { bare } from '../../core/names/name.ts'
+import { printable } from '../../core/printable.ts'
 import { type Findings, SEVERITIES } from '../../core/rules/reports.ts'
 import type { Finding, Severity } from '../../core/rules/rule.ts'
 import { type Alike, Folding } from '../../core/rules/select.ts'
 import type { FindingDocument } from '../documents/findings.ts'
 import { counted, type Page } from './page.ts'
-import { printable } from './printable.ts'
 import { table } from './table.ts'
 
 /** The fields of a finding that its JSON has. */

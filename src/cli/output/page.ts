@@ -1,8 +1,10 @@
 /** What people read: lines that fit the terminal, colour only where there is one. */
+
 import type { Command } from 'commander'
 import { wrapAnsi } from 'fast-wrap-ansi'
 import pc from 'picocolors'
-import { jsonText, printable } from './printable.ts'
+import { jsonText, printable } from '../../core/printable.ts'
+import { print } from './terminal.ts'
 
 export type Colours = ReturnType<typeof pc.createColors>
 
@@ -42,7 +44,7 @@ export class Page {
 
   /** Writes everything to standard output. */
   print(): void {
-    process.stdout.write(this.taken())
+    print(this.taken())
   }
 }
 
@@ -60,5 +62,5 @@ export const counted = (count: number, one: string, several = `${one}s`): string
 
 /** One JSON document on standard output. */
 export function printJson(document: object): void {
-  process.stdout.write(`${jsonText(document, 2)}\n`)
+  print(`${jsonText(document, 2)}\n`)
 }

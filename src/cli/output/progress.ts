@@ -1,4 +1,5 @@
 /** A bar on standard error while something long is done, where that is a terminal. */
+import { printable } from '../../core/printable.ts'
 
 export interface Progress {
   /** So many steps more are to be done. */
@@ -38,5 +39,11 @@ export async function counter(what: string): Promise<{ increment(by: number): vo
 async function barOf(format: string) {
   if (!process.stderr.isTTY) return undefined
   const { default: cliProgress } = await import('cli-progress')
-  return new cliProgress.SingleBar({ format, stream: process.stderr, clearOnComplete: true, hideCursor: true, fps: 8 })
+  return new cliProgress.SingleBar({
+    format: printable(format),
+    stream: process.stderr,
+    clearOnComplete: true,
+    hideCursor: true,
+    fps: 8,
+  })
 }

@@ -1,4 +1,5 @@
 /** Long output piece by piece: waits while the reader is slow, and ends quietly when the reader has gone. */
+import { print } from './terminal.ts'
 
 const PIECE = 1 << 16
 
@@ -9,7 +10,7 @@ export async function stream(pieces: Iterable<string>): Promise<void> {
     if (process.stdout.destroyed || !process.stdout.writable) return false
     const text = waiting
     waiting = ''
-    if (!process.stdout.write(text)) await new Promise<void>((resolve) => process.stdout.once('drain', resolve))
+    if (!print(text)) await new Promise<void>((resolve) => process.stdout.once('drain', resolve))
     return true
   }
   for (const piece of pieces) {

@@ -1,8 +1,8 @@
 /** Rows in columns without lines around them; the last column takes what room is left and is broken to fit. */
 import stringWidth from 'fast-string-width'
 import { wrapAnsi } from 'fast-wrap-ansi'
+import { printable } from '../../core/printable.ts'
 import type { Page } from './page.ts'
-import { printable } from './printable.ts'
 
 const GAP = 2
 const LEAST_LAST = 24

@@ -1,15 +1,17 @@
 /** A confirmation while it is waited for: one screen on a terminal, one line a change elsewhere. */
+
 import type { Command } from 'commander'
 import type { Confirmation } from '../../core/confirm/round.ts'
 import type { ConfirmedSet } from '../../core/confirm/status.ts'
 import { statusCounts } from '../../core/confirm/status.ts'
 import { spanText, timeText } from '../../core/confirm/time-text.ts'
+import { printable } from '../../core/printable.ts'
 import { CLOCK } from '../clock.ts'
 import type { Confirmed } from './confirmation/confirmed.ts'
 import { paintStatus, setText, statusText } from './confirmation/report.ts'
 import { counted, Page } from './page.ts'
-import { printable } from './printable.ts'
 import { table } from './table.ts'
+import { print, printNote } from './terminal.ts'
 
 const BAR = 40
 /** Rows of what is awaited that a screen shows. */
@@ -22,11 +24,11 @@ export interface WatchScreen {
 }
 
 export function watchScreen(command: Command, confirmed: Confirmed, quiet: boolean): WatchScreen {
-  const out = quiet ? process.stderr : process.stdout
-  return out.isTTY ? onTerminal(command, confirmed, out) : byLines(out)
+  const out = quiet ? printNote : print
+  return (quiet ? process.stderr : process.stdout).isTTY ? onTerminal(command, confirmed, out) : byLines(out)
 }
 
-function byLines(out: NodeJS.WriteStream): WatchScreen {
+function byLines(out: typeof print): WatchScreen {
   const said = new Map<string, string>()
   return {
     show(confirmations, next) {
@@ -37,14 +39,12 @@ function byLines(out: NodeJS.WriteStream): WatchScreen {
           said.set(setText(set), word)
           // At first, only what is awaited.
           if (before === word || (before === undefined && word === 'confirmed')) continue
-          out.write(
-            printable(`${new Date(at * 1000).toISOString().slice(0, 19)}Z  ${word}  ${setText(set)}  ${text}`) + '\n',
-          )
+          out(printable(`${new Date(at * 1000).toISOString().slice(0, 19)}Z  ${word}  ${setText(set)}  ${text}`) + '\n')
         }
       const sets = confirmations.flatMap((each) => each.sets)
       const { confirmed } = statusCounts(sets)
       if (next !== undefined)
-        out.write(
+        out(
           `${new Date(confirmations[0]!.at * 1000).toISOString().slice(0, 19)}Z  ${confirmed} of ${sets.length} confirmed; next at ${timeText(next, confirmations[0]!.at)}\n`,
         )
     },
@@ -52,12 +52,12 @@ function byLines(out: NodeJS.WriteStream): WatchScreen {
   }
 }
 
-function onTerminal(command: Command, { plans, about }: Confirmed, out: NodeJS.WriteStream): WatchScreen {
+function onTerminal(command: Command, { plans, about }: Confirmed, out: typeof print): WatchScreen {
   let timer: NodeJS.Timeout | undefined
   let draw: () => void = () => {}
   // The other screen of the terminal: what was there comes back in the end.
-  out.write('\u001b[?1049h\u001b[?25l')
-  const leave = (): void => void out.write('\u001b[?25h\u001b[?1049l')
+  out('\u001b[?1049h\u001b[?25l')
+  const leave = (): void => void out('\u001b[?25h\u001b[?1049l')
   process.once('exit', leave)
   const started = CLOCK.elapsed()
   return {
@@ -67,7 +67,7 @@ function onTerminal(command: Command, { plans, about }: Confirmed, out: NodeJS.W
       const sets = confirmations.flatMap((each) => each.sets)
       draw = () => {
         const now = confirmations[0]!.at + (CLOCK.elapsed() - at) / 1000
-        out.write(
+        out(
           `\u001b[H${screen(new Page(command), about ?? plans.map(({ zone }) => zone.name).join(', '), sets, now, next, (CLOCK.elapsed() - started) / 1000)}\u001b[J`,
         )
       }

@@ -1,8 +1,10 @@
 /** What of a zone that comes in is kept, and what is left out: by patterns, or set by set at the terminal. */
+
 import { editKept } from '../../../core/change/edit.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName, relativeName } from '../../../core/names/name.ts'
 import { namePattern } from '../../../core/names/pattern.ts'
+import { printable } from '../../../core/printable.ts'
 import { parseType, TYPE, typeText } from '../../../core/records/types.ts'
 import { isRefused } from '../../../core/result.ts'
 import { byPurpose, PURPOSE_TITLES, type PurposedSet } from '../../../core/view/purpose.ts'
@@ -11,7 +13,7 @@ import { Trouble } from '../../../workspace/trouble.ts'
 import { today } from '../../clock.ts'
 import { answered, canAsk } from '../../output/ask.ts'
 import { counted } from '../../output/page.ts'
-import { printable } from '../../output/printable.ts'
+import { print } from '../../output/terminal.ts'
 import type { Arrived } from './arrived.ts'
 
 export interface ChoiceOptions {
@@ -106,18 +108,16 @@ async function leftByHand(sets: readonly PurposedSet[], zones: Zones): Promise<P
     if (set.purpose !== purpose) {
       purpose = set.purpose
       rest = undefined
-      process.stdout.write(`\n${PURPOSE_TITLES[set.purpose]}\n`)
+      print(`\n${PURPOSE_TITLES[set.purpose]}\n`)
     }
     const values = set.records.map((record) => new RecordView(set.type, zones.rdata(record)).value)
-    process.stdout.write(
-      printable(`  ${nameOf(set, zones, zones.zones[0]!)}  ${values.join(', ')}`).slice(0, 400) + '\n',
-    )
+    print(printable(`  ${nameOf(set, zones, zones.zones[0]!)}  ${values.join(', ')}`).slice(0, 400) + '\n')
     const answer = rest === undefined ? ((await answered(`  Keep it? ${CHOICES}`)) ?? '').toLowerCase() : ''
     if (answer.startsWith('a')) rest = true
     else if (/^(?:none|l)/.test(answer)) rest = false
     const isLeft = rest === undefined ? answer.startsWith('n') : !rest
     if (isLeft) left.push(set)
   }
-  process.stdout.write('\n')
+  print('\n')
   return left
 }

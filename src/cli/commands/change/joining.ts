@@ -1,4 +1,5 @@
 /** Records that join those of a zone, from a text or a recipe: blanks and questions are asked at a terminal, then all is shown, agreed to, and written. */
+
 import type { Command } from 'commander'
 import type { ZonePart } from '../../../core/change/change-set.ts'
 import { joinInto } from '../../../core/change/join/join.ts'
@@ -6,12 +7,13 @@ import type { Answers, Joined, Question } from '../../../core/change/join/joined
 import { joinedParts, withReverse } from '../../../core/change/reverse.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
+import { printable } from '../../../core/printable.ts'
 import type { Instructions } from '../../../core/transcribe/instructions.ts'
 import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { zoneNamed } from '../../../workspace/workspace.ts'
 import { agreedTo, answered, canAsk } from '../../output/ask.ts'
 import { counted } from '../../output/page.ts'
-import { printable } from '../../output/printable.ts'
+import { print } from '../../output/terminal.ts'
 import { isOpen, openText, showTranscription, type Transcription, zoneOutcome } from '../../output/transcription.ts'
 import { change } from './apply.ts'
 import { changes, type Outcome } from './report.ts'
@@ -153,7 +155,7 @@ async function filledIn(
     if (!blank) return found
     const value = await answered(printable(source.asks(blank)))
     const why = value ? source.refuses?.(blank.name, value) : undefined
-    if (why !== undefined) process.stdout.write(printable(`${why}\n`))
+    if (why !== undefined) print(printable(`${why}\n`))
     else if (value) given.set(blank.name, value)
     else skipped.add(blank.name)
   }

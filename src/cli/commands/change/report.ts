@@ -5,6 +5,7 @@ import { type ChangeSet, type Preview, type SetPreview, setJson } from '../../..
 import type { RecordSet, Zone } from '../../../core/model/zones.ts'
 import { bothWays } from '../../../core/names/idna.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
+import { printable } from '../../../core/printable.ts'
 import { typeText } from '../../../core/records/types.ts'
 import { countsOf, INTERNAL_ERROR } from '../../../core/rules/engine.ts'
 import type { Finding } from '../../../core/rules/rule.ts'
@@ -17,7 +18,7 @@ import type { ChangeDocument, ChangePart } from '../../documents/change.ts'
 import { agreedTo } from '../../output/ask.ts'
 import { countsText, findingJson, finding as showFinding } from '../../output/findings.ts'
 import { counted, Page, printJson } from '../../output/page.ts'
-import { printable } from '../../output/printable.ts'
+import { print } from '../../output/terminal.ts'
 import { verbosity } from '../../verbosity.ts'
 import type { ChangeOptions, Target } from './target.ts'
 
@@ -72,7 +73,7 @@ export function reportOpen(outcome: Outcome, options: ChangeOptions, command: Co
     outcome.preview.zones.some(({ files }) => files.length > 0)
   if (isOpen) process.exitCode = 1
   report(outcome, options, command)
-  if (isOpen && !options.json) process.stdout.write('To write it without being asked, use --yes.\n')
+  if (isOpen && !options.json) print('To write it without being asked, use --yes.\n')
 }
 
 /** The findings of a zone; those of zones that are not changed stand with the last. */

@@ -2,11 +2,11 @@
 import { spawn } from 'node:child_process'
 import { realpathSync, statSync } from 'node:fs'
 import { delimiter, join, resolve, sep } from 'node:path'
+import { printable } from '../../../core/printable.ts'
 import { type Agreement, isAgreed, rememberAgreed } from '../../../workspace/agreed.ts'
 import { sumOf } from '../../../workspace/backups.ts'
 import { readFileOrTrouble } from '../../../workspace/files.ts'
 import { agreedTo, canAsk } from '../../output/ask.ts'
-import { printable } from '../../output/printable.ts'
 import type { AfterRun } from './job.ts'
 
 /** A command afterwards may take so long, in milliseconds. */

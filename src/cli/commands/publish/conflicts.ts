@@ -1,13 +1,15 @@
 /** Conflicts, decided at the terminal: what is there is taken over, or what is here is sent. */
+
 import type { Command } from 'commander'
 import { setKey } from '../../../core/change/difference.ts'
 import { changeOf, type Plan } from '../../../core/change/plan.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
+import { printable } from '../../../core/printable.ts'
 import { typeText } from '../../../core/records/types.ts'
 import { zoneNamed } from '../../../workspace/workspace.ts'
 import { answered } from '../../output/ask.ts'
 import { Page } from '../../output/page.ts'
-import { printable } from '../../output/printable.ts'
+import { print } from '../../output/terminal.ts'
 import { takeOver } from '../adopt/sets.ts'
 import { pastOf } from '../past.ts'
 import { choose } from '../source.ts'
@@ -37,7 +39,7 @@ export async function decided(job: Job, { conflicts, changes }: Outcome, command
     const present = new Map(theirs.flatMap((each) => (each.now ? [[setKey(each), each.now]] : [])))
     const meant = theirs.map(({ owner, type }) => ({ owner: foldName(owner), type }))
     await takeOver(present, meant, past.zone, { ...options, yes: true }, command)
-    process.stdout.write('\n')
+    print('\n')
   }
   const source = await choose(bare(past.zone.name), options)
   const zone = zoneNamed(source.zones, past.zone.name)

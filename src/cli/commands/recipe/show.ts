@@ -1,10 +1,10 @@
 import type { Command } from 'commander'
+import { printable } from '../../../core/printable.ts'
 import { recipeNamed } from '../../../workspace/recipes.ts'
 import { shownPath } from '../../../workspace/workspace.ts'
 import type { RecipeDocument } from '../../documents/recipe.ts'
 import { jsonOption, workspaceOption } from '../../options.ts'
 import { Page, printJson } from '../../output/page.ts'
-import { printable } from '../../output/printable.ts'
 import { table } from '../../output/table.ts'
 import { recipesKnown } from './known.ts'
 

@@ -1,9 +1,11 @@
 /** What to type into the web form at which a zone is kept. */
+
 import type { Command } from 'commander'
 import { typedName } from '../../../core/change/typed.ts'
 import { questionsFor } from '../../../core/confirm/questions.ts'
 import type { RecordSet, Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
+import { printable } from '../../../core/printable.ts'
 import { TYPE } from '../../../core/records/types.ts'
 import { everyRow } from '../../../core/sheet/changes.ts'
 import { STYLES, type Style } from '../../../core/sheet/style.ts'
@@ -21,7 +23,7 @@ import {
   zoneOption,
 } from '../../options.ts'
 import { counted, printJson } from '../../output/page.ts'
-import { printable } from '../../output/printable.ts'
+import { print } from '../../output/terminal.ts'
 import { WITH_HELP } from '../past.ts'
 import { choose } from '../source.ts'
 import { type SheetCall, type SheetOptions, sheetJson } from './call.ts'
@@ -78,7 +80,7 @@ async function sheet(stated: string, names: string[], options: SheetOptions, com
   if (options.page !== undefined) (await import('./page.ts')).sheetToFile(options.page, call, rows, asked)
   if (options.json) printJson(sheetJson(zone, style, rows))
   else if (options.page === undefined) show(rows, zone, style, asked, command)
-  else process.stdout.write(printable(`Page: ${options.page} (${counted(rows.length, 'row')})\n`))
+  else print(printable(`Page: ${options.page} (${counted(rows.length, 'row')})\n`))
 }
 
 /** The style that the call states, else the zone’s own, else the one for most forms. */

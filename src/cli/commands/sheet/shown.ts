@@ -2,12 +2,12 @@
 import type { Command } from 'commander'
 import type { Zone } from '../../../core/model/zones.ts'
 import { bare, relativeName } from '../../../core/names/name.ts'
+import { printable } from '../../../core/printable.ts'
 import type { ActionRow } from '../../../core/sheet/changes.ts'
 import { labelIn } from '../../../core/sheet/rows.ts'
 import type { Style } from '../../../core/sheet/style.ts'
 import { grouped, linesOf, tableOf } from '../../../core/sheet/table.ts'
 import { counted, Page } from '../../output/page.ts'
-import { printable } from '../../output/printable.ts'
 import type { Changed } from './call.ts'
 
 export function show(

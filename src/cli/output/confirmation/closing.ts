@@ -2,9 +2,9 @@ import { OF_ZONE } from '../../../core/confirm/causes.ts'
 import { STATUSES, statusCounts } from '../../../core/confirm/status.ts'
 import { timeText } from '../../../core/confirm/time-text.ts'
 import { bare } from '../../../core/names/name.ts'
+import { printable } from '../../../core/printable.ts'
 import { callText } from '../../call.ts'
 import { counted } from '../page.ts'
-import { printable } from '../printable.ts'
 import type { Confirmed, ZonePlan } from './confirmed.ts'
 
 /** How what is intended gets to the servers. */
