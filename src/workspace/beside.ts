@@ -12,7 +12,7 @@ import { systemText, Trouble } from './trouble.ts'
 
 const fileName = (name: Name): string => bare(foldName(name)).replace(/[^a-z0-9._-]/g, '_')
 const KEYS = 'keys'
-const KEY_FILE = /^(.+\._domainkey\..+)\.pem$/
+const KEY_FILE = /^(?=.+\._domainkey\..)(.+)\.pem$/
 const POLICIES = 'policies'
 const POLICY_FILE = /^(.+)\.mta-sts\.txt$/
 

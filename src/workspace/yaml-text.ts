@@ -28,7 +28,7 @@ export class YamlText {
       throw new Trouble(`${file}: its lists and entries refer to themselves`)
     }
     const errors = this.document.errors.map(
-      ({ pos, message }) => `${this.at(pos[0])}: not YAML: ${message.split('\n')[0]!.replace(/ at line.*$/, '')}`,
+      ({ pos, message }) => `${this.at(pos[0])}: not YAML: ${message.split(/\n| at line/, 1)[0]}`,
     )
     if (errors.length === 0) errors.push(...this.refused())
     if (errors.length > 0) throw new Trouble(errors.slice(0, MOST).join('\n'))

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { affectedBy } from '../../src/core/change/affected.ts'
+import { valuesAsTyped } from '../../src/core/change/as-typed.ts'
 import { namesIn } from '../../src/core/change/ties.ts'
 import { typedData, typedName } from '../../src/core/change/typed.ts'
 import { parseVantage } from '../../src/core/confirm/vantage.ts'
@@ -8,10 +9,17 @@ import { keyFromPasted } from '../../src/core/mail/dkim/key.ts'
 import { parsePolicy } from '../../src/core/mail/transport.ts'
 import { decodeMessage } from '../../src/core/message/decode.ts'
 import { encodeMessage } from '../../src/core/message/encode.ts'
+import { parseKey } from '../../src/core/message/key.ts'
 import { emptyMessage } from '../../src/core/message/message.ts'
 import { toAsciiName } from '../../src/core/names/idna.ts'
 import { octetsOf } from '../../src/core/names/octets.ts'
+import { BLANK_KINDS, type Blank, valueFor } from '../../src/core/recipe/recipe.ts'
+import { parseBase64 } from '../../src/core/records/encodings.ts'
 import { exampleZones } from '../../src/core/rules/example.ts'
+import { kindOfText } from '../../src/core/transcribe/kinds.ts'
+import { roleOf } from '../../src/core/transcribe/labels.ts'
+import { readInstructions } from '../../src/core/transcribe/read.ts'
+import { hostIn, ttlIn } from '../../src/core/transcribe/values.ts'
 import { check, checkHost, keepTogether, mergeSpf, parseDkimKey, readDmarc } from '../../src/index.ts'
 import { growsLinearly } from '../pace.ts'
 
@@ -82,6 +90,14 @@ const UNITS = [
   '://',
   '[',
   ':a:',
+  '#',
+  '/*',
+  '\n\t',
+  '\r',
+  'verif',
+  '._domainkey.',
+  '- ',
+  '${',
 ]
 const ALL = process.env.PACE === 'all'
 /** Lines have no bound: octets that are tried of them. */
@@ -252,12 +268,40 @@ describe('other readers take no longer than what they read is long', () => {
     ['a value of another type', (text) => typedData(257, text, zone.zones[0]!, zone, false)],
     ['letters', (text) => toAsciiName(`é${text}`)],
     ['a vantage', (text) => parseVantage(text)],
+    ['a key file', (text) => parseKey(`key "k" { algorithm hmac-sha256; secret "${text}"; };\n${text}`)],
+    ['base64', (text) => parseBase64(text)],
+    ['a value as typed', (text) => valuesAsTyped(16, [`a${text}`], 'write txt')],
+    ['a blank’s value', (text) => BLANK_KINDS.map((kind) => valueFor({ kind } as Blank, text))],
+    ['a label', (text) => roleOf(text)],
+    ['a value’s kind', (text) => kindOfText(text)],
+    ['a TTL', (text) => ttlIn(text)],
+    ['a host', (text) => hostIn(text)],
+    ['a pasted row', (text) => readInstructions(`TXT\twww\t${text}`, 'hollowmere.example.')],
+    ['a pasted host', (text) => readInstructions(`Type\tHost\tValue\nA\t${text}\t192.0.2.1`, 'hollowmere.example.')],
+    ['a pasted line', (text) => readInstructions(text, 'hollowmere.example.')],
   ]
   test.each(readers)('%s', async (what, read) => {
     for (const unit of UNITS)
       await growsLinearly(
         `${what} of ${JSON.stringify(unit)}`,
         (n) => () => read(`${unit.repeat(Math.ceil(n / unit.length))}!`),
+        24_576,
+      )
+  })
+
+  test('exceptions, all of one rule, and what they accept', async () => {
+    for (const at of [() => undefined, (i: number) => `h${i}.hollowmere.example.`])
+      await growsLinearly(
+        'exceptions',
+        (n) => {
+          const zones = exampleZones(Array.from({ length: n >> 6 }, (_, i) => `h${i} CNAME none${i}`).join('\n'))
+          const exceptions = Array.from({ length: n }, (_, i) => ({
+            rule: 'cname/target-missing',
+            at: at(i),
+            reason: 'r',
+          }))
+          return () => check(zones, { exceptions })
+        },
         24_576,
       )
   })

@@ -52,7 +52,8 @@ const COMMAND = /^bramblefront /
 
 /** A text that ends in a command to call, where it does not fit on a line: the command by itself, in one piece, so that it can be copied. */
 function inPieces(text: string, room: number): string[] {
-  const at = text.search(/(?<=[:,] )bramblefront \S(?:(?!: ).)*$/)
+  const lastColon = text.lastIndexOf(': ')
+  const at = [...text.matchAll(/(?<=[:,] )bramblefront \S/g)].find(({ index }) => lastColon < index)?.index ?? -1
   return at < 0 || text.length <= room ? [text] : [text.slice(0, at), text.slice(at)]
 }
 

@@ -1,4 +1,5 @@
 /** Values of records as people type and paste them: unquoted, with signs of a word processor, as a whole line of a zone file. What was understood otherwise than it stands is said. */
+import { trimmedLines } from '../lines.ts'
 import { addressText, parseAddress } from '../names/address.ts'
 import { reverseName } from '../names/reverse.ts'
 import { rowOf, TYPE, typeText } from '../records/types.ts'
@@ -47,7 +48,7 @@ function cleaned(type: number, typed: string, notes: string[]): string {
   )
   // Base64 that was wrapped goes on without a blank; all else has one where the line ended.
   const joint = /p=[A-Za-z0-9+/\s]*\n/.test(value) ? '' : ' '
-  say(value.replace(/\s*[\r\n]+\s*/g, joint).trim(), 'Line breaks in the value were removed.')
+  say(trimmedLines(value).join(joint), 'Line breaks in the value were removed.')
   const line = dataOfLine(type, value)
   if (line !== undefined) say(line, `The value was a whole record line; only its ${typeText(type)} data was used.`)
   return value

@@ -25,9 +25,9 @@ const FORMS =
 /** Reads the text of a key file, in one of three forms; comments (#, //, and those of C) are passed over. The secret stands in no message. */
 export function parseKey(text: string): Result<Key> {
   const plain = text
-    .replace(/\/\*[\s\S]*?\*\//g, ' ')
+    .replace(/\/\*[\s\S]*?(?:\*\/|$)/g, ' ')
     .split('\n')
-    .map((line) => line.replace(/(^|\s)(#|\/\/).*$/, ''))
+    .map((line) => line.replace(/(^|\s)(#|\/\/)[\s\S]*$/, ''))
     .join('\n')
     .trim()
   const clause = /^key\s+("?)([^\s"{};]+)\1\s*\{([^{}]*)\}\s*;?$/i.exec(plain)
@@ -48,7 +48,7 @@ function keyOf(stated: string, algorithm = '', secret = ''): Result<Key> {
   if (name === undefined) return { refused: `its key name ${stated} is not a valid domain name` }
   const known = algorithmOf(algorithm)
   if (isRefused(known)) return known
-  if (!/^[A-Za-z0-9+/]+={0,2}$/.test(secret) || secret.replace(/=+$/, '').length % 4 === 1)
+  if (!/^[A-Za-z0-9+/]+={0,2}$/.test(secret) || secret.replace(/={1,2}$/, '').length % 4 === 1)
     return { refused: `the secret of its key ${stated} is not base64` }
   return { name: foldName(name), algorithm: known, secret: new Uint8Array(Buffer.from(secret, 'base64')) }
 }

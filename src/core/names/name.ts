@@ -177,7 +177,7 @@ export function isAtOrBelow(name: Name, ancestor: Name): boolean {
   if (folded === top) return true
   if (!folded.endsWith('.' + top)) return false
   const before = folded.slice(0, folded.length - top.length - 1)
-  const slashes = /\\*$/.exec(before)![0].length
+  const slashes = /(?<!\\)\\*$/.exec(before)![0].length
   return slashes % 2 === 0
 }
 

@@ -25,7 +25,7 @@ interface Line {
   data: Field[]
 }
 
-const BLANK = /\$\{([^}]*)\}/g
+const BLANK = /\$\{([^{}]*)\}/g
 
 /** The names of the blanks in a line, each once. */
 export const blanksIn = (line: string): string[] => [...new Set([...line.matchAll(BLANK)].map(([, name]) => name!))]

@@ -54,7 +54,7 @@ class Blanks {
   for(name: string, what: string, kind: Blank['kind'], example: string | undefined, stated?: string): string {
     const known = example === undefined ? undefined : this.byValue.get(`${name} ${example}`)
     if (known !== undefined) return known
-    const count = this.all.filter((each) => each.name.replace(/\d+$/, '') === name).length
+    const count = this.all.filter((each) => each.name.replace(/(?<!\d)\d+$/, '') === name).length
     const own = count === 0 ? name : `${name}${count + 1}`
     this.all.push({
       name: own,

@@ -1,4 +1,5 @@
 /** Recipes: the records of a service, with blanks for what differs from domain to domain. */
+import { selectorOf } from '../mail/dkim/key.ts'
 import { parseAddress } from '../names/address.ts'
 import { toAsciiName } from '../names/idna.ts'
 import { labelsOf, type Name, toName } from '../names/name.ts'
@@ -66,9 +67,9 @@ const FORMS: Record<BlankKind, (value: string, choices: readonly string[]) => Re
     new TextEncoder().encode(value).length <= 2048 ? value : { refused: 'it is longer than 2048 octets' },
   port: (value) => whole(value, 65_535),
   number: (value) => whole(value, 4_294_967_295),
-  selector: (value) => hostName(value.replace(/\._domainkey(?:\..*)?$/i, ''), false),
+  selector: (value) => hostName(selectorOf(value), false),
   key: (value) =>
-    /^[A-Za-z0-9+/]+={0,2}$/.test(value) && value.replace(/=+$/, '').length % 4 !== 1
+    /^[A-Za-z0-9+/]+={0,2}$/.test(value) && value.replace(/={1,2}$/, '').length % 4 !== 1
       ? value
       : { refused: 'it is not base64, as a public key is' },
   choice: (value, choices) =>

@@ -56,7 +56,9 @@ export const base64Text = (octets: Uint8Array): string => encode(octets, BASE64,
 
 /** The octets of base64 text with its padding, or undefined where it is none. */
 export function parseBase64(text: string): Uint8Array | undefined {
-  return text.length % 4 === 0 && /^[^=]*={0,2}$/.test(text) ? decode(text.replace(/=+$/, ''), BASE64, 6) : undefined
+  return text.length % 4 === 0 && /^[^=]*={0,2}$/.test(text)
+    ? decode(text.replace(/={1,2}$/, ''), BASE64, 6)
+    : undefined
 }
 
 /** Base32 with the extended hexadecimal alphabet, without padding, in small letters. */

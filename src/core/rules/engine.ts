@@ -80,8 +80,8 @@ class Walk {
   private readonly about: ReadonlySet<NameId> | undefined
 
   private readonly exceptions: readonly Exception[]
-  /** The same by their rule and name. */
-  private readonly exceptionsAt: ReadonlyMap<string, Exception[]>
+  /** By rule and name, the first of those that say the same. */
+  private readonly exceptionAt: ReadonlyMap<string, Exception>
 
   constructor(zones: Zones, rules: readonly Rule[], options: CheckOptions) {
     const { about, catalogue: _, packing, ...around } = options
@@ -91,12 +91,9 @@ class Walk {
     this.byCode = new Map(rules.map((rule) => [rule.code, rule]))
     this.about = about
     this.exceptions = options.exceptions ?? []
-    const at = new Map<string, Exception[]>()
-    for (const each of this.exceptions) {
-      const key = `${each.rule} ${each.at ?? ''}`
-      at.set(key, [...(at.get(key) ?? []), each])
-    }
-    this.exceptionsAt = at
+    const at = new Map<string, Exception>()
+    for (const each of this.exceptions) if (!at.has(placeOf(each))) at.set(placeOf(each), each)
+    this.exceptionAt = at
     this.cx = {
       zones,
       around,
@@ -288,7 +285,7 @@ class Walk {
   /** What stands, in order, and what an exception accepts. */
   findings(): Pick<Examined, 'findings' | 'excepted'> {
     const { reports } = this
-    const matched = new Map<Exception, number>()
+    const matched = new Map<string, number>()
     const excepted: Examined['excepted'] = []
     const all = reports.standing()
     const standing =
@@ -302,25 +299,28 @@ class Walk {
     return { findings: reports.findings(reports.inOrder(numbers)), excepted }
   }
 
-  private allow(finding: Finding, matched: Map<Exception, number>, excepted: Examined['excepted']): boolean {
-    const found = ['', finding.owner].flatMap((at) => this.exceptionsAt.get(`${finding.rule} ${at}`) ?? [])
-    for (const each of found) matched.set(each, (matched.get(each) ?? 0) + 1)
-    if (found.length > 0) excepted.push({ finding, reason: found[0]!.reason })
+  private allow(finding: Finding, matched: Map<string, number>, excepted: Examined['excepted']): boolean {
+    const found = [`${finding.rule} `, `${finding.rule} ${finding.owner}`].filter((place) => this.exceptionAt.has(place))
+    for (const place of found) matched.set(place, (matched.get(place) ?? 0) + 1)
+    if (found.length > 0) excepted.push({ finding, reason: this.exceptionAt.get(found[0]!)!.reason })
     return found.length > 0
   }
 
   /** What the rules say of the exceptions, by its numbers. */
-  private unused(matched: Map<Exception, number>): number[] {
+  private unused(matched: ReadonlyMap<string, number>): number[] {
     const before = this.reports.length
     for (const rule of this.rules)
       if (rule.visit.exception) {
         // Of some names alone, nobody can say that an exception matches nothing.
         for (const each of this.about ? [] : this.exceptions)
-          this.guarded(rule, () => rule.visit.exception!(each, matched.get(each) ?? 0, this.cx))
+          this.guarded(rule, () => rule.visit.exception!(each, matched.get(placeOf(each)) ?? 0, this.cx))
       }
     return Array.from({ length: this.reports.length - before }, (_, i) => before + i)
   }
 }
+
+/** What an exception accepts: a rule, and the name where; everywhere, where it states none. */
+const placeOf = ({ rule, at }: Exception): string => `${rule} ${at ?? ''}`
 
 /** Whether a set is never answered from the zone that it stands in: below a cut, or in the file of a zone that is not its own. Rules about its meaning are silent then. */
 function hidden(zones: Zones, set: SetView): boolean {

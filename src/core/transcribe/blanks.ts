@@ -10,7 +10,7 @@ export interface Blank {
 const OWN =
   /\b(?:your|my|the)?[-_ ]?(?:own)?[-_ ]?domain(?:name)?[-_.](?:com|net|org|tld|example|de|co\.uk)\b|\b(?:yourdomain|your-domain|your_domain|mydomain|yourcompany|yoursite|domain|customerdomain|customer-domain)\.(?:com|net|org|tld|example|de|io|eu)\b|\b(?:ihre?|deine|meine)-?domain\.(?:de|at|ch|com|tld|example)\b|\b(?:votre|mon)-?domaine\.(?:fr|com|tld|example)\b|\b(?:su|tu|mi)-?dominio\.(?:es|com|tld|example)\b|\b(?:tuo|mio|vostro)-?dominio\.(?:it|com|tld|example)\b|\b(?:uw|jouw|mijn)-?domein\.(?:nl|be|com|tld|example)\b|\b(?:seu|meu)-?dominio\.(?:pt|br|com|com\.br|tld|example)\b|\b(?:twoja|moja)-?domena\.(?:pl|com|tld|example)\b|\bexample\.(?:com|org|net)\b/gi
 const MARKED =
-  /\{\{\s*([\w .-]{1,40}?)\s*\}\}|\$\{\s*([\w .-]{1,40}?)\s*\}|\{\s*([A-Za-z][\w .-]{0,39}?)\s*\}|<\s*([A-Za-z][\w .'-]{0,39}?)\s*>|%([A-Za-z][A-Za-z0-9_-]{1,39})%|\[\s*([A-Za-z][\w .'-]{0,39}?)\s*\]|\b(YOUR[-_][A-Z0-9_-]{2,40})\b/g
+  /\{\{\s{0,4}([\w.-](?:[\w .-]{0,38}[\w.-])?)\s{0,4}\}\}|\$\{\s{0,4}([\w.-](?:[\w .-]{0,38}[\w.-])?)\s{0,4}\}|\{\s{0,4}([A-Za-z](?:[\w .-]{0,38}[\w.-])?)\s{0,4}\}|<\s{0,4}([A-Za-z](?:[\w .'-]{0,38}[\w.'-])?)\s{0,4}>|%([A-Za-z][A-Za-z0-9_-]{1,39})%|\[\s{0,4}([A-Za-z](?:[\w .'-]{0,38}[\w.'-])?)\s{0,4}\]|\b(YOUR[-_][A-Z0-9_-]{2,40})\b/g
 const ADDRESS = /\b(?:x{1,3}\.){3}x{1,3}\b|\b(?:n{1,3}\.){3}n{1,3}\b|\b(?:your|server)[-_ ]ip(?:[-_ ]address)?\b/gi
 const CROSSES = /\bX{6,}\b/g
 /** Words in braces that mean the reader’s own domain. */

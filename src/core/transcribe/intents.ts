@@ -33,8 +33,8 @@ const WORDS: [Intent, RegExp][] = [
 ]
 
 /** “Change the record from … to …”, each on its own lines. */
-const FROM = /(?:^|\s)(?:from|von|desde|da|van|från|fra)\s*:?\s*$/i
-const TO = /^\s*(?:to|zu|auf|à|en|a|naar|with|mit|into|avec|con|till|til)\s*:?\s*$/i
+const FROM = /(?:^|\s)(?:from|von|desde|da|van|från|fra)\s*(?::\s*)?$/i
+const TO = /^\s*(?:to|zu|auf|à|en|a|naar|with|mit|into|avec|con|till|til)\s*(?::\s*)?$/i
 
 /** Whether what a text leads to stands below it. */
 export const leadsIn = (text: string): boolean => /:\s*$/.test(text) || FROM.test(text) || text.split(/\s+/).length <= 4

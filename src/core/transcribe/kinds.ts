@@ -41,7 +41,8 @@ export function kindOf(type: number, owner: Name, text: string): Kind {
 }
 
 /** A token by which somebody proves that a domain is theirs: a label and random letters, or letters alone. */
-const PROOF = /^[\w.@-]{2,60}[=:]\s?[\w.+/=:-]{4,}$|^[\w-]*verif[\w-]*[=:].{4,}$|^[0-9a-f]{32,}$|^[\w-]{43,}={0,2}$/i
+const PROOF =
+  /^[\w.@-]{2,60}[=:]\s?[\w.+/=:-]{4,}$|^(?=[\w-]*verif)[\w-]+[=:].{4,}$|^[0-9a-f]{32,}$|^[\w-]{43,}={0,2}$/i
 
 export function kindOfText(text: string, owner: Name = '.'): Kind {
   if (isSpf(text)) return 'spf'

@@ -68,7 +68,7 @@ const LONGEST = 60
 /** What a heading or label stands for; undefined for what is none. Several words for it (`Host / Name`) must agree. */
 export function roleOf(label: string): Role | undefined {
   if (label.length > 4 * LONGEST) return undefined
-  const roles = label.split(/\s*\/\s*|\s+(?:or|oder|ou|o|of)\s+/).map(roleOfOne)
+  const roles = label.split(/(?<!\s)\s*\/\s*|(?<!\s)\s+(?:or|oder|ou|o|of)\s+/).map(roleOfOne)
   return roles.every((role) => role === roles[0]) ? roles[0] : roleOfOne(label)
 }
 

@@ -5,7 +5,7 @@ export function lookalikes(rows: readonly Row[]): { line: number; text: string }
   const byShape = new Map<string, Set<string>>()
   const notes: { line: number; text: string }[] = []
   for (const { line, value } of rows)
-    for (const whole of value.toLowerCase().match(/[a-z0-9-]+(?:\.[a-z0-9-]+)+/g) ?? []) {
+    for (const whole of value.toLowerCase().match(/(?<![a-z0-9-])[a-z0-9-]+(?:\.[a-z0-9-]+)+/g) ?? []) {
       const name = whole.split('.').slice(-2).join('.')
       const shape = name.replace(/0/g, 'o').replace(/[1i]/g, 'l')
       const names = byShape.get(shape) ?? new Set()

@@ -76,7 +76,7 @@ function fromLabels(cells: readonly Cell[], likely: Likely): Parts | Feature | u
     type,
     owner: of('owner') ?? of('service') ?? ofSelector(type, of('selector')),
     value: values.find(({ text }) => fits(type, text) > 0)?.text ?? values[0]!.text,
-    ttl: ttl === undefined ? undefined : ttlIn(ttl.replace(/\s*\([^()]*\)$/, ''), true),
+    ttl: ttl === undefined ? undefined : ttlIn(ttl.replace(/(?<!\s)\s*\([^()]*\)$/, ''), true),
     others: level === undefined ? others : { priority: level, ...others },
     instead: () => {
       const other = fromLoose(loose, likely)

@@ -297,8 +297,9 @@ class Reader {
     const { text, next } = this.strings(at)
     const isValue =
       type === TYPE.MX
-        ? /^(?:\p{L}{2,12}\.?:?\s*)?\d{1,5}[\s:]+\S+$|^\S+\s+\(?(?:\p{L}{2,12}\.?:?\s*)?\d{1,5}\)?$/u.test(text) &&
-          fits(TYPE.MX, text) >= 2
+        ? /^(?:\p{L}{2,12}\.?:?\s*)?\d{1,5}[\s:]+[^\s:]\S*$|^\S+\s+\(?(?:\p{L}{2,12}\.?:?\s*)?\d{1,5}\)?$/u.test(
+            text,
+          ) && fits(TYPE.MX, text) >= 2
         : fits(type, text) >= 2 && (words.length <= 3 || type === TYPE.TXT)
     if (!isValue) return undefined
     if (context.owner === undefined) this.to.cleaned(line.number, 'no name is stated: read as the domain itself')

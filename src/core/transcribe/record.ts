@@ -1,5 +1,6 @@
 /** One record of the parts of a candidate: its owner in the zone, its data, what was cleaned, what is odd about it. */
 
+import { trimmedLines } from '../lines.ts'
 import { keyFromPasted } from '../mail/dkim/key.ts'
 import { foldName, isAtOrBelow, labelsOf, NAME_TROUBLE_TEXT, type Name, nameToWire } from '../names/name.ts'
 import { publicSuffixOf } from '../names/public-suffix.ts'
@@ -112,8 +113,8 @@ function ownerFrom(
     )
     text = `${labels.join('.')}${isEmpty(host) || APEX_WORDS.test(host) ? '' : `.${host}`}`
   }
-  text = unwrapped(text.replace(/\s*\([^()]*\)$/, '')).replace(
-    /\s+(?:or|oder|ou|o|of)\s+(?:leave )?(?:it )?(?:blank|empty|leer|vide)$/i,
+  text = unwrapped(text.replace(/(?<!\s)\s*\([^()]*\)$/, '')).replace(
+    /(?<!\s)\s+(?:or|oder|ou|o|of)\s+(?:leave )?(?:it )?(?:blank|empty|leer|vide)$/i,
     '',
   )
   if (isEmpty(text) || APEX_WORDS.test(text)) {
@@ -269,8 +270,8 @@ const PREFERENCE_WORDS = /^(?:mx|priority|prio|preference|pref|priorit\p{L}*|pri
 
 /** The numbers of SRV told by their labels in one cell. */
 const SERVICE_PARTS: [Role, RegExp][] = [
-  ['priority', /\bprior\p{L}*\s*[:=]\s*(\d{1,5})/iu],
-  ['weight', /\b(?:weight|gewicht\p{L}*|poids|peso|waga|vikt)\s*[:=]\s*(\d{1,5})/iu],
+  ['priority', /\bprior\p{L}{0,12}\s{0,8}[:=]\s{0,8}(\d{1,5})/iu],
+  ['weight', /\b(?:weight|gewicht\p{L}{0,12}|poids|peso|waga|vikt)\s{0,8}[:=]\s{0,8}(\d{1,5})/iu],
   ['port', /\b(?:port|puerto|porta|poort)\s*[:=]\s*(\d{1,5})/iu],
 ]
 
@@ -328,8 +329,11 @@ function textFrom(value: string, cleaned: string[]): Made {
     const joined = /(?:^|[;\s])p=[A-Za-z0-9+/]{20}/.test(text)
       ? unwrapped64(text.replace(/\n+/g, ' '))
       : isTags
-        ? text.replace(/;\s*\n\s*/g, '; ').replace(/\s*\n\s*/g, '')
-        : text.replace(/\s*\n\s*/g, ' ')
+        ? trimmedLines(text)
+            .map((line) => (line.endsWith(';') ? `${line} ` : line))
+            .join('')
+            .trimEnd()
+        : trimmedLines(text).join(' ')
     clean(joined, 'line breaks removed')
   }
   if (/(?:^|;)\s*(?:v=DKIM1|k=|p=)/i.test(text)) clean(unwrapped64(text), 'blanks removed from the key')

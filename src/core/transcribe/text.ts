@@ -57,7 +57,7 @@ function cleanLine(raw: string, number: number): Line {
   }
   if (text.includes('<')) clean(text.replace(TAGS, ' '), 'HTML tags removed')
   if (text.includes(']('))
-    clean(text.replace(/\[([^\]]{1,200})\]\((?:https?|mailto):[^()\s]{1,300}\)/g, '$1'), 'links read as their text')
+    clean(text.replace(/\[([^[\]]{1,200})\]\((?:https?|mailto):[^()\s]{1,300}\)/g, '$1'), 'links read as their text')
   if (text.includes('<')) clean(text.replace(/(?<=\S)<(?:https?:\/\/|mailto:)[^<>\s]{1,300}>/gi, ''), 'links removed')
   clean(text.replace(/\\([_*])/g, '$1'), 'backslashes removed')
   clean(text.replace(/[\u2010\u2011]/g, '-'), 'special hyphens read as plain ones')

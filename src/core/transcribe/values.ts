@@ -47,7 +47,7 @@ export function ttlIn(text: string, bare = false): number | 'auto' | undefined {
   if (AUTOMATIC.test(plain)) return 'auto'
   if (/^\d{1,10}$/.test(plain)) return bare ? Number(plain) : undefined
   if (/^(?:\d{1,9}[smhdw]){1,5}$/i.test(plain))
-    return [...plain.matchAll(/(\d+)([smhdw])/gi)].reduce(
+    return [...plain.matchAll(/(?<!\d)(\d+)([smhdw])/gi)].reduce(
       (sum, [, n, unit]) => sum + Number(n) * UNITS[unit!.toLowerCase()]!,
       0,
     )
@@ -107,7 +107,7 @@ export function hostIn(text: string): { name: string; cleaned: string[] } | unde
     name = cleaner
   }
   clean(name.replace(/^[a-z][a-z0-9+.-]{1,9}:\/\//i, ''), 'the scheme of a URL removed')
-  clean(name.replace(/[/?#].*$/, ''), 'the path of a URL removed')
+  clean(name.replace(/[/?#][\s\S]*$/, ''), 'the path of a URL removed')
   clean(name.replace(/:\d{1,5}$/, ''), 'a port removed')
   if (name === '@') return { name, cleaned }
   if (name === '' || /[\s@,;:="<>(){}|\\]/.test(name) || parseAddress(name.replace(/\.$/, ''))) return undefined

@@ -7,7 +7,7 @@ import { type KeyWish, keyChange, selectorAfter, selectorsOf } from '../../../co
 import type { MailChange } from '../../../core/change/mail/text.ts'
 import { typedTarget } from '../../../core/change/typed.ts'
 import { dataOf, findIntended } from '../../../core/knowledge/find.ts'
-import { keyFromPasted } from '../../../core/mail/dkim/key.ts'
+import { keyFromPasted, selectorOf } from '../../../core/mail/dkim/key.ts'
 import { setAt } from '../../../core/model/zones.ts'
 import { foldName, type Name, nameToWire } from '../../../core/names/name.ts'
 import { sameOctets } from '../../../core/names/octets.ts'
@@ -137,7 +137,7 @@ function refuseReplacing(
 
 function selectorOwner(typed: string, domain: Name): Name {
   // The whole name of the record, or a part of it, may be typed for its selector.
-  const selector = typed.replace(/\._domainkey(?:\..*)?$/i, '')
+  const selector = selectorOf(typed)
   if (selector !== typed) notices.add(`--selector ${typed} was read as the selector ${selector}.`)
   const owner = `${selector.replace(/\.$/, '')}._domainkey.${domain}`
   if (

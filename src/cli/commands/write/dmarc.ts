@@ -106,10 +106,10 @@ function tagsOf(values: readonly string[]): Record<string, string | undefined> {
     .flatMap((each) => each.split(';'))
     .map((each) => each.trim())
     .filter((each) => each !== '' && !/^v\s*=\s*DMARC1$/.test(each))) {
-    const [, name, rest] = /^([a-z]+)\s*=\s*(.*)$/i.exec(value) ?? []
+    const [, name, rest] = /^([a-z]+)\s*=\s*(\S[\s\S]*)?$/i.exec(value) ?? []
     if (name === undefined)
       throw new Trouble(`“${value}” is not a DMARC tag (expected e.g. p=none or rua=mailto:ADDRESS)`)
-    tags[name.toLowerCase()] = rest === '' ? undefined : rest
+    tags[name.toLowerCase()] = rest
   }
   return tags
 }

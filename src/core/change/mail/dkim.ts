@@ -65,6 +65,6 @@ export function selectorsOf(
 
 /** A selector to follow one: its number one higher; else with a 2 behind it. */
 export const selectorAfter = (selector: string): string =>
-  /\d+$/.test(selector)
-    ? selector.replace(/\d+$/, (digits) => String(BigInt(digits) + 1n).padStart(digits.length, '0'))
+  /\d$/.test(selector)
+    ? selector.replace(/(?<!\d)\d+$/, (digits) => String(BigInt(digits) + 1n).padStart(digits.length, '0'))
     : `${selector}2`

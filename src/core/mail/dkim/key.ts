@@ -23,9 +23,12 @@ export interface KeyProblem extends TextProblem {
   severity?: 'error' | 'warning' | 'advice'
 }
 
+/** The selector in what people state for one: the name of its key record, or a part of that, too. */
+export const selectorOf = (typed: string): string => typed.split(/\._domainkey(?=\.|$)/i, 1)[0]!
+
 /** Whether a text looks like a key record, wherever it stands. */
 export const looksLikeKey = (text: string): boolean =>
-  /^\s*"?\s*v\s*=\s*DKIM1\b/i.test(text) ||
+  /^\s*(?:"\s*)?v\s*=\s*DKIM1\b/i.test(text) ||
   (/(?:^|;)\s*p\s*=/.test(text) && /(?:^|;)\s*k\s*=\s*(?:rsa|ed25519)\b/.test(text))
 
 /** Reads a joined text that stands at a selector, and judges it as verifiers do. Problems are named after the rules that speak of them. */
@@ -194,8 +197,8 @@ function unreadable(record: KeyRecord, value: string): [string, string] | undefi
 /** The octets of base64, white space aside; undefined where it is none. Padding may be missing. */
 export function fromBase64(text: string): Uint8Array | undefined {
   const plain = text.replace(/[ \t\r\n]+/g, '')
-  if (!/^[A-Za-z0-9+/]+={0,2}$/.test(plain) || plain.replace(/=+$/, '').length % 4 === 1) return undefined
-  return Uint8Array.from(atob(plain.replace(/=+$/, '')), (sign) => sign.charCodeAt(0))
+  if (!/^[A-Za-z0-9+/]+={0,2}$/.test(plain) || plain.replace(/={1,2}$/, '').length % 4 === 1) return undefined
+  return Uint8Array.from(atob(plain.replace(/={1,2}$/, '')), (sign) => sign.charCodeAt(0))
 }
 
 export function toBase64(octets: Uint8Array): string {
@@ -259,14 +262,16 @@ export function keyFromPasted(pasted: string): { text: string } | Refused {
   if (/-----BEGIN[A-Z ]*PRIVATE KEY/.test(pasted))
     return { refused: 'that is a private key, which must never be published. Give the matching public key' }
   const pem = /-----BEGIN [A-Z ]*PUBLIC KEY-----([^-]*)-----END/.exec(pasted)
-  const quoted = [...pasted.matchAll(/"((?:\\.|[^"\\])*)"/g)].map(([, string = '']) => string.replace(/\\(.)/g, '$1'))
+  const quoted = [...pasted.matchAll(/"((?:\\[\s\S]?|[^"\\])*)("|$)/g)]
+    .filter(([, , end]) => end === '"')
+    .map(([, string = '']) => string.replace(/\\(.)/g, '$1'))
   const joined = (quoted.length > 0 ? quoted.join('') : pasted).trim()
   if (!pem && /(?:^|[\s;])p\s*=/.test(joined)) {
     const from = joined.search(/(?:^|[\s;(])(?:v\s*=\s*DKIM1|k\s*=|p\s*=)/i)
     const text = joined
       .slice(Math.max(from, 0))
       .replace(/^[\s;(]+/, '')
-      .replace(/[\s)]+$/, '')
+      .replace(/(?<![\s)])[\s)]+$/, '')
     const { problems } = parseKey(text)
     const [bad] = problems.filter(({ kind }) => ['syntax', 'key-missing', 'key-unreadable'].includes(kind))
     return bad

@@ -41,7 +41,7 @@ export const cnameTargetIsUrl: Rule = {
             if (!part || parseAddress(written)) continue
             const host = written
               .replace(/^[a-z][a-z0-9+.-]*:\/\//i, '')
-              .replace(/[/:].*$/, '')
+              .replace(/[/:][\s\S]*$/, '')
               .replace(/\.$/, '')
             cx.report({
               record,

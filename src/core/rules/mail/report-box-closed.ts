@@ -55,7 +55,7 @@ export const mailReportBoxClosed: Rule = {
 
 /** The addresses behind `mailto:` in a text, and their domains. */
 function mailtos(text: string): [string, string][] {
-  return [...text.matchAll(/mailto:([^@,;\s]+)@([a-z0-9._-]+)/gi)].map(([, local, domain = '']) => [
+  return [...text.matchAll(/mailto:([^@,;:\s]+)@([a-z0-9._-]+)/gi)].map(([, local, domain = '']) => [
     `${local}@${domain}`,
     `${foldName(domain).replace(/\.$/, '')}.`,
   ])

@@ -4,9 +4,10 @@ import type { SpfReading } from '../shared/spf-text.ts'
 import type { TextRule } from '../shared/text-rules.ts'
 
 /** Texts that were meant to be SPF records. It shows in their first few characters; blanks among these may be many. */
-const MISSPELT = /^\s*(?:v\s*[=:]?\s*spf|spf\s*v?\s*1?[ =:]\s*(?:v=|[-+~?]?(?:all|mx|a|ip4|ip6|include)\b))/i
+const MISSPELT =
+  /^\s*(?:v\s{0,4}[=:]?\s{0,4}spf|spf\s{0,4}v?\s{0,4}1?[ =:]\s{0,4}(?:v=|[-+~?]?(?:all|mx|a|ip4|ip6|include)\b))/i
 
-const VERSION = /^\s*(?:v\s*[=:]?\s*)?spf\s*\.?v?\s*(?:1(?:\.0)?)?[:=;,]*\s*(?:v=spf1\s*)?/i
+const VERSION = /^\s*(?:v\s{0,4}[=:]?\s{0,4})?spf\s{0,4}\.?v?\s{0,4}(?:1(?:\.0)?)?[:=;,]*\s*(?:v=spf1\s*)?/i
 
 const FEW = 64
 

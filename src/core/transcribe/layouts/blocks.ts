@@ -11,7 +11,7 @@ interface Labelled {
 }
 
 const LABEL =
-  /(?:^|[,;|\t]\s{0,40}|\s{2,40})[-*•\d.)\s]{0,6}([\p{L}](?: ?[\p{L}\p{N}'’/_-]| (?=\/)){0,40}?(?:\s?\([^()]{1,50}\))?)\s*(?:(?::|：)(?=\s|$|["'`@])|=(?!=))/gu
+  /(?:^|[,;|\t]\s{0,8}|\s{2,8})[-*•\d.)\s]{0,6}([\p{L}](?: ?[\p{L}\p{N}'’/_-]| (?=\/)){0,40}?(?:\s?\([^()]{1,50}\))?)\s{0,8}(?:(?::|：)(?=\s|$|["'`@])|=(?!=))/gu
 
 /** What counts records in front of their labels. */
 const NUMBERED = /^\s*(?:(?:step|schritt|étape|paso|passo|stap|krok|record|eintrag|entry)\s*)?#?\d{1,3}\s*[.:)-]\s+/i
@@ -90,7 +90,7 @@ function pairOfCells(text: string): Labelled | undefined {
 const MOST_VALUE = 8192
 
 /** A label of which nobody knows what it stands for: what is behind it may tell. */
-const UNKNOWN = /^\s*\p{L}[\p{L} /-]{1,30}\s*:\s+(\S+)\s*$/u
+const UNKNOWN = /^\s*\p{L}[\p{L} /-]{1,30}:\s+(\S+)\s*$/u
 
 /** Reads a block that begins at a line: its candidate, and the line behind it. Values may go on over the lines below. */
 export function blockAt(lines: readonly Line[], start: number): { candidate: Candidate; next: number } | undefined {

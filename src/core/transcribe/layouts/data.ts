@@ -51,7 +51,7 @@ function jsonRange(lines: readonly Line[]): [number, number] | undefined {
 function yamlRange(lines: readonly Line[]): [number, number] | undefined {
   const item = (text: string): boolean =>
     (/^\s+([A-Z]{1,6}):(?:\s|$)/.test(text) && typeIn(text.trim().split(':')[0]!) !== undefined) ||
-    roleOfKey(/^\s*-\s+["']?([\w -]{1,40}?)["']?\s*:(?:\s|$)/.exec(text)?.[1] ?? '') !== undefined
+    roleOfKey(/^\s*-\s+["']?(\w[\w -]{0,39}?)["']?\s{0,8}:(?:\s|$)/.exec(text)?.[1] ?? '') !== undefined
   const found = lines.findIndex(({ text }) => item(text))
   if (
     found < 0 ||
@@ -59,7 +59,7 @@ function yamlRange(lines: readonly Line[]): [number, number] | undefined {
   )
     return undefined
   let first = found
-  while (first > 0 && /^\s*[\w"'@.* -]{1,60}:\s*$/.test(lines[first - 1]!.text)) first--
+  while (first > 0 && /^\s*[\w"'@.*-][\w"'@.* -]{0,59}:\s*$/.test(lines[first - 1]!.text)) first--
   let last = found
   for (let i = found; i < lines.length; i++) {
     const { text } = lines[i]!
@@ -76,7 +76,7 @@ function nesting(text: string): number {
     if (sign === '[' || sign === '{') deepest = Math.max(deepest, ++depth)
     else if (sign === ']' || sign === '}') depth--
   }
-  return Math.max(deepest, /^(?:\s*-){60}/m.test(text) ? DEEPEST + 1 : 0)
+  return Math.max(deepest, /^(?:[ \t]*-){60}/m.test(text) ? DEEPEST + 1 : 0)
 }
 
 type Lined = (node: Node) => number
@@ -132,7 +132,7 @@ function recordOf(map: YAMLMap, key: string | undefined, lineAt: Lined, found: C
   if (
     key !== undefined &&
     !cells.some(({ role }) => role === 'owner' || role === 'service') &&
-    /^(?:@|\*|[\w*.-]+\.[\w.-]+)$/.test(key)
+    /^(?:@|\*|(?=.+\..)[\w*.-]+)$/.test(key)
   )
     cells.push({ role: 'owner', text: key, line })
   if (!type || typeIn(type.text) === undefined || values.length === 0) return false

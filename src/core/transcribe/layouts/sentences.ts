@@ -14,7 +14,9 @@ const FOR =
 const PREFERENCE = /^(?:priority|prio|preference|pref|priorit\p{L}*|prioridad\p{L}*|prior\p{L}*)[:.]?$/iu
 /** What asks for something to be done. */
 const ASKS =
-  /\b(?:add|adds|adding|create|set|setup|set up|publish|enter|insert|point|points|pointing|make|configure|need|needs|use|update|put|ensure|require[sd]?|please|bitte|anlegen|legen|lege|setzen|erstellen|eintragen|hinzufügen|brauchen|benötigen|zeigt|ajoute[rz]?|crée[rz]?|créez|configurez|veuillez|cre[ea]r?|añad[ae]|agreg[ue]e?|agregar|necesita|apunte|aggiung\w+|crea|creare|inserire|toevoegen|voeg|maak|aanmaken|graag|kunt|adicion\w+|crie|criar|dodaj|dodać|utwórz|lägg|skapa|tilføj|opret|legg)\b/iu
+  /\b(?:add|adds|adding|create|set|setup|set up|publish|enter|insert|point|points|pointing|make|configure|need|needs|use|update|put|ensure|require[sd]?|please)\b/i
+const ASKS_ELSEWHERE =
+  /\b(?:bitte|anlegen|legen|lege|setzen|erstellen|eintragen|hinzufügen|brauchen|benötigen|zeigt|ajoute[rz]?|crée[rz]?|créez|configurez|veuillez|cre[ea]r?|añad[ae]|agreg[ue]e?|agregar|necesita|apunte|aggiung\w+|crea|creare|inserire|toevoegen|voeg|maak|aanmaken|graag|kunt|adicion\w+|crie|criar|dodaj|dodać|utwórz|lägg|skapa|tilføj|opret|legg)\b/iu
 
 /** Whether a type is spoken of as a record, as sentences do. */
 export const speaksOfRecords = (words: readonly string[]): boolean =>
@@ -33,7 +35,7 @@ export function clausesOf(sentence: string): string[] {
 }
 
 /** Whether a sentence asks for something, and whether it asks for it not to be. */
-export const asksIn = (sentence: string): boolean => ASKS.test(sentence)
+export const asksIn = (sentence: string): boolean => ASKS.test(sentence) || ASKS_ELSEWHERE.test(sentence)
 export const isNegated = (sentence: string): boolean => NEGATED.test(sentence)
 
 /** Parts a line where sentences end; names have no blank behind their dots. */
@@ -63,7 +65,7 @@ export function told(
   const found = typeOf(words)
   // Notes in a few words need no verb: “A record for shop to 192.0.2.1”.
   const isNote = found?.sure === true && found.at === 0 && words.length <= 14
-  const asksSo = isAsked || isNote || ASKS.test(sentence)
+  const asksSo = isAsked || isNote || asksIn(sentence)
   if (!found || (!found.sure && !asksSo)) return undefined
   const { type, at } = found
   // Two types in one sentence are two records, of which nobody knows what belongs to which.
@@ -97,9 +99,9 @@ export function told(
 const LEADS = /\s(?:to|auf|nach|vers|verso|naar|para|til|till|na|zu)\s/i
 
 const SERVICE: [Role, RegExp][] = [
-  ['priority', /\bpriorit\p{L}*\s*:?\s*(\d{1,5})/iu],
-  ['weight', /\b(?:weight|gewicht\p{L}*|poids|peso|waga|vikt)\s*:?\s*(\d{1,5})/iu],
-  ['port', /\b(?:port|puerto|porta|poort)\s*:?\s*(\d{1,5})/iu],
+  ['priority', /\bpriorit\p{L}{0,12}\s{0,8}(?::\s{0,8})?(\d{1,5})/iu],
+  ['weight', /\b(?:weight|gewicht\p{L}{0,12}|poids|peso|waga|vikt)\s{0,8}(?::\s{0,8})?(\d{1,5})/iu],
+  ['port', /\b(?:port|puerto|porta|poort)\s{0,8}(?::\s{0,8})?(\d{1,5})/iu],
 ]
 
 function wordsIn(sentence: string): Word[] {
@@ -115,9 +117,10 @@ function wordsIn(sentence: string): Word[] {
 /** Where a type is named as such: in capitals, with a noun that says that it is one. */
 function typeOf(words: readonly Word[]): { type: number; at: number; sure: boolean } | undefined {
   for (const [at, { text, quoted }] of words.entries()) {
-    const whole = /^\(?([A-Z]{1,6})[-‑]?(?:records?|eintr\p{L}+|record-?\p{L}*|rekord\p{L}*|post\p{L}*)?\)?$/iu.exec(
-      text,
-    )
+    const whole =
+      /^\(?([A-Z]{1,6})[-‑]?(?:records?|eintr\p{L}{1,12}|record-?\p{L}{0,12}|rekord\p{L}{0,12}|post\p{L}{0,12})?\)?$/iu.exec(
+        text,
+      )
     const plain = whole?.[1] ?? ''
     const type = typeIn(plain)
     if (type === undefined || quoted || plain !== plain.toUpperCase()) continue
@@ -240,7 +243,7 @@ export function leadsUntyped(sentence: string, likely: Likely, zone: string): bo
   const hosts = words.flatMap(({ text }) => hostIn(text)?.name ?? []).filter(isWhole)
   const address = words.some(({ text }) => addressIn(text) !== undefined)
   const other = POINTS.test(sentence) && hosts.some((name) => !isOurs(name) && likely(name) < 1)
-  return ASKS.test(sentence) && hosts.some(isOurs) && (address || other)
+  return asksIn(sentence) && hosts.some(isOurs) && (address || other)
 }
 const POINTS =
   /(?:^|\s)(?:points?|pointing|zeigt|zeigen|pointer|pointez|apunt\p{L}+|punta\p{L}*|wskaz\p{L}+|peka\p{L}*)(?=\s|$)/iu

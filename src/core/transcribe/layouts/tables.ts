@@ -119,7 +119,7 @@ export function rowBelow(heading: Heading, line: Line): Cell[] | undefined {
 }
 
 /** A label that has the type in front: `TXT record name`. */
-export const TYPED = /^(TXT|CNAME|MX|A|AAAA|SRV|NS|CAA|TLSA)(?:[ -]record)?\s+(.+)$/i
+export const TYPED = /^(TXT|CNAME|MX|A|AAAA|SRV|NS|CAA|TLSA)(?:[ -]record)?\s+(\S.*)$/i
 
 /** Cells that stand under the column that begins nearest to them. */
 function aligned({ columns }: Heading, parts: readonly Part[], line: number): Cell[] {
