@@ -4,8 +4,11 @@
  */
 const OBEYED = /(?!\n)[\p{Cc}\p{Cf}\p{Zl}\p{Zp}\p{Default_Ignorable_Code_Point}]/gu
 
+/** Most texts have none. */
+const PLAIN = /^[\n -~]*$/
+
 /** Text from outside made safe for a terminal: such signs are shown, not obeyed. */
-export const printable = (text: string): string => text.replace(OBEYED, shown)
+export const printable = (text: string): string => (PLAIN.test(text) ? text : text.replace(OBEYED, shown))
 
 /** A value as JSON (RFC 8259) in which every such sign is escaped. */
 export function jsonText(value: unknown, indent?: number): string {

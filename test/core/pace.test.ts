@@ -221,6 +221,11 @@ describe('and what hangs together no longer than it is large', () => {
       6144,
     ],
     ['delegations', (n) => Array.from({ length: n }, (_, i) => `a${i} NS ns.a${i}\nns.a${i} A 192.0.2.1`), 6144],
+    [
+      'what $GENERATE makes',
+      (n) => Array.from({ length: 5 }, (_, i) => `$GENERATE 1-${n} g${i}-\${0,6} A 10.${i}.0.1`),
+      24_576,
+    ],
     ['unreadable lines', (n) => Array.from({ length: n }, () => 'a MX ten'), 6144],
   ])('%s', async (what, lines, most) => {
     await growsLinearly(

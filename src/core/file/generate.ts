@@ -57,28 +57,37 @@ export function generateLine(cursor: TokenCursor, octets: Uint8Array): GenerateL
 
 /** The entries from one of a line's numbers up to another, as octets; undefined where a `${…}` is malformed. */
 export function generatedText({ from, step, count, template }: GenerateLine, first: number, end: number) {
-  const lines: string[] = []
+  const parts = partsOf(template)
+  if (!parts) return undefined
+  let text = ''
   for (let i = first; i < Math.min(count, end); i++) {
-    const line = substituted(template, from + i * step)
-    if (line === undefined) return undefined
-    lines.push(line)
+    for (const part of parts) text += typeof part === 'string' ? part : part(from + i * step)
+    text += '\n'
   }
-  return Uint8Array.from(lines.join('\n') + '\n', (sign) => sign.charCodeAt(0))
+  const octets = new Uint8Array(text.length)
+  for (let i = 0; i < octets.length; i++) octets[i] = text.charCodeAt(i)
+  return octets
 }
 
-/** A template of `$GENERATE` with a number put in; undefined where a `${…}` is malformed. `\\$` and `$$` stay a sign. */
-function substituted(template: string, number: number): string | undefined {
-  let failed = false
-  const text = template.replace(/\\\$|\$\$|\$\{([^}]*)\}|\$/g, (found, inside?: string) => {
-    if (found === '\\$') return found
-    if (found === '$$') return '\\$'
-    if (inside === undefined) return String(number)
-    const match = /^(-?\d{1,9})(?:,(\d{1,3})(?:,([doxXnN]))?)?$/.exec(inside)
-    if (match) return numberText(number + Number(match[1]), Number(match[2] ?? 0), match[3] ?? 'd')
-    failed = true
-    return ''
-  })
-  return failed ? undefined : text
+type Part = string | ((number: number) => string)
+
+/** A template of `$GENERATE`: what stays, and what a number becomes; undefined where a `${…}` is malformed. `\\$` and `$$` stay a sign. */
+function partsOf(template: string): Part[] | undefined {
+  const parts: Part[] = []
+  let at = 0
+  for (const { 0: found, 1: inside, index } of template.matchAll(/\\\$|\$\$|\$\{([^{}]*)\}|\$/g)) {
+    parts.push(template.slice(at, index))
+    at = index + found.length
+    if (found === '\\$' || found === '$$') parts.push('\\$')
+    else if (inside === undefined) parts.push(String)
+    else {
+      const match = /^(-?\d{1,9})(?:,(\d{1,3})(?:,([doxXnN]))?)?$/.exec(inside)
+      if (!match) return undefined
+      const [offset, width, base] = [Number(match[1]), Number(match[2] ?? 0), match[3] ?? 'd']
+      parts.push((number) => numberText(number + offset, width, base))
+    }
+  }
+  return [...parts, template.slice(at)]
 }
 
 /** A number in base d, o, x or X with zeros in front; or, as n and N, its hexadecimal digits from the last one on, parted by dots, as names of addresses have them. */

@@ -300,7 +300,9 @@ class Walk {
   }
 
   private allow(finding: Finding, matched: Map<string, number>, excepted: Examined['excepted']): boolean {
-    const found = [`${finding.rule} `, `${finding.rule} ${finding.owner}`].filter((place) => this.exceptionAt.has(place))
+    const found = [`${finding.rule} `, `${finding.rule} ${finding.owner}`].filter((place) =>
+      this.exceptionAt.has(place),
+    )
     for (const place of found) matched.set(place, (matched.get(place) ?? 0) + 1)
     if (found.length > 0) excepted.push({ finding, reason: this.exceptionAt.get(found[0]!)!.reason })
     return found.length > 0
