@@ -14,6 +14,7 @@ import { fileOf, loadZones, zoneNamed } from '../../workspace/workspace.ts'
 import { changeOptions } from '../options.ts'
 import { canAsk } from '../output/ask.ts'
 import { change } from './change/apply.ts'
+import { agreedToReplace, withExcluded } from './change/replacing.ts'
 import { agreedAfterShowing, reportOpen } from './change/report.ts'
 import { type ChangeOptions, targetNamed } from './change/target.ts'
 import { pastOf, stateAsOf, stateFrom } from './past.ts'
@@ -27,6 +28,7 @@ export const define = (command: Command): Command =>
   )
     .option('--from <id>', 'what the backup of this entry of its history holds: of a change, the state before it')
     .option('--as-of <time>', 'the state at this time, as in 2026-11-20 or 2026-11-20T14:00 (UTC)')
+    .option('--replace', 'take out what cannot stand beside it by now: an alias (CNAME), or what is beside one')
     .option('--yes', 'write without asking')
     .action(restore)
 
@@ -34,6 +36,7 @@ interface RestoreOptions extends ChangeOptions {
   from?: string
   asOf?: string
   yes?: boolean
+  replace?: boolean
 }
 
 async function restore(
@@ -64,12 +67,18 @@ async function restore(
       `${bare(owner)} had no ${type === undefined ? 'record sets' : typeText(type)} then, and has none now`,
     )
   const isAsking = !options.json && !options.dryRun && canAsk()
+  const isReplacing =
+    options.replace || (await agreedToReplace(loaded, zone, backTo(loaded, zone, state, wanted).sets, options))
   await change(
     target,
     loaded,
     options,
     command,
-    (zones) => ({ parts: [backTo(zones, zoneNamed(zones, zone.name), state, wanted)] }),
+    (zones) => {
+      const part = backTo(zones, zoneNamed(zones, zone.name), state, wanted)
+      const { changes, notes } = withExcluded(zones, part.zone, part.sets, isReplacing)
+      return { parts: [{ ...part, sets: changes, notes: [...(part.notes ?? []), ...notes] }] }
+    },
     {
       what: 'restored',
       agree: async (outcome) =>

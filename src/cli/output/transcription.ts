@@ -252,11 +252,14 @@ function openOf(page: Page, told: Transcription): void {
       `${colour.yellow('question')} `,
     )
   for (const { owner, type, why, choices } of conflictsOf(told)) {
-    const instead = choices?.includes('follow')
-      ? `. Keep the addresses of the target there instead: bramblefront follow ${bare(owner)} TARGET`
-      : choices
-        ? ` (possible: ${choices.join(', ')})`
-        : ''
+    const isExcluded = joined.ways.some((way) => foldName(way.owner) === owner && typeText(way.type) === type)
+    const instead = isExcluded
+      ? '. To take out what is there: --replace'
+      : choices?.includes('follow')
+        ? `. Keep the addresses of the target there instead: bramblefront follow ${bare(owner)} TARGET`
+        : choices
+          ? ` (possible: ${choices.join(', ')})`
+          : ''
     page.text(`${owner} ${type}: ${why}${instead}`, '         ', `${colour.red('conflict')} `)
   }
   if (isOpen(told)) page.line()

@@ -22,6 +22,8 @@ import type { ChangeOptions, Target } from './target.ts'
 export interface JoinOptions extends ChangeOptions {
   fill?: string[]
   mx?: string
+  /** What cannot stand beside a record that is stated is taken out. */
+  replace?: boolean
   yes?: boolean
   /** PTR records are written, too. */
   ptr?: boolean
@@ -63,7 +65,7 @@ export async function joinAndWrite(
   const answers = new Map<string, string>()
   const all: Transcription[] = []
   const joinedIn = (zones: Zones, zone: Zone, { rows, intents }: Instructions): Joined =>
-    joinInto(zones, zone, rows, intents, answersFrom(answers, mx))
+    joinInto(zones, zone, rows, intents, answersFrom(answers, options))
   for (const zone of into) {
     const found = await filledIn(source, zone, given, isAsking)
     source.check(found, [...fillsOf(options.fill ?? []).keys()])
@@ -164,15 +166,17 @@ async function filledIn(
 const keyOf = ({ about, owner, type }: Question): string => `${about} ${foldName(owner)} ${type}`
 
 const answersFrom =
-  (answers: ReadonlyMap<string, string>, mx: string | undefined): Answers =>
+  (answers: ReadonlyMap<string, string>, { mx, replace }: JoinOptions): Answers =>
   (question) =>
-    answers.get(keyOf(question)) ?? (question.about === 'mx' ? mx : undefined)
+    answers.get(keyOf(question)) ??
+    (question.about === 'mx' ? mx : question.about === 'excluded' && replace ? question.choices[0] : undefined)
 
 /** Asks what is open, one after another; an answer that is none leaves it open. */
 async function decided(join: () => Joined, answers: Map<string, string>): Promise<void> {
   const asked = new Set<string>()
   for (;;) {
-    const question = join().questions.find((each) => !asked.has(keyOf(each)))
+    const { questions, ways } = join()
+    const question = [...questions, ...ways].find((each) => !asked.has(keyOf(each)))
     if (!question) return
     asked.add(keyOf(question))
     const answer = await answered(printable(`${question.says} [${question.choices.join('/')}]`))

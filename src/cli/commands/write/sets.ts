@@ -15,6 +15,7 @@ import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { loadZones } from '../../../workspace/workspace.ts'
 import { writeOptions } from '../../options.ts'
 import { change, ofZone, type ZoneWish } from '../change/apply.ts'
+import { agreedToReplace, withExcluded } from '../change/replacing.ts'
 import { type ChangeOptions, targetNamed, zoneFor } from '../change/target.ts'
 import { exampleOf, ttlOf } from './place.ts'
 
@@ -49,7 +50,12 @@ export function define(command: Command): Command {
       .argument('[values...]', values),
   )
   if (kind === 'address') command.option('--ptr', 'write the PTR records in your reverse zones, too')
-  if (kind === 'txt') command.option('--replace', 'replace all TXT records at the name')
+  command.option(
+    '--replace',
+    kind === 'txt'
+      ? 'replace all TXT records at the name, and an alias (CNAME) there'
+      : 'take out what cannot stand beside it: an alias (CNAME), or what is beside one',
+  )
   return command
     .addHelpText('after', exampleOf(command, example))
     .action((owner, typed, options) => write(kind, owner, typed, options, command))
@@ -75,6 +81,8 @@ async function write(
   const target = await targetNamed(options)
   const zones = loadZones(target.files, options.includeAnywhere)
   const zone = await zoneFor(owner, zones, options, target.known)
+  const first = changesFor(kind, owner, values, options, zones, zone)
+  const isReplacing = options.replace || (await agreedToReplace(zones, zone, first.changes, options))
   await change(
     target,
     zones,
@@ -82,7 +90,11 @@ async function write(
     command,
     ofZone(
       zone,
-      (model, at) => changesFor(kind, owner, values, options, model, at),
+      (model, at) => {
+        const wish = changesFor(kind, owner, values, options, model, at)
+        const { changes, notes } = withExcluded(model, at, wish.changes, isReplacing)
+        return { ...wish, changes, notes: [...(wish.notes ?? []), ...notes] }
+      },
       options.ptr ? (model, _, changes) => orTrouble(withReverse(model, changes)) : undefined,
     ),
   )

@@ -19,7 +19,7 @@ export interface Wanted {
 
 /** Something with more than one right answer. */
 export interface Question {
-  about: 'mx' | 'records' | 'alias' | 'policy' | 'delete' | 'replace'
+  about: 'mx' | 'records' | 'alias' | 'policy' | 'delete' | 'replace' | 'excluded'
   owner: Name
   type: number
   choices: readonly string[]
@@ -48,6 +48,8 @@ export type Answers = (question: Question) => string | undefined
 export class Joined {
   readonly questions: Question[] = []
   readonly conflicts: Conflict[] = []
+  /** Of conflicts, what a person can be asked. */
+  readonly ways: Question[] = []
   readonly notes: string[] = []
   /** What became of each record. */
   readonly became = new Map<Wanted, string>()
@@ -92,6 +94,13 @@ export class Joined {
     if (answer !== undefined && question.choices.includes(answer)) return answer
     this.questions.push(question)
     return undefined
+  }
+
+  /** Whether a way out of a conflict was chosen; else it may be asked. */
+  chooses(question: Question): boolean {
+    if (this.answers(question) === question.choices[0]) return true
+    this.ways.push(question)
+    return false
   }
 
   all(rows: readonly Wanted[], what: string): void {

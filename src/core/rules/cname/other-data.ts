@@ -1,10 +1,18 @@
-import { NONE } from '../../names/tree.ts'
+import { bare } from '../../names/name.ts'
+import { type NameId, NONE } from '../../names/tree.ts'
 import { TYPE, typeText } from '../../records/types.ts'
-import type { Rule } from '../rule.ts'
+import { addressesAt } from '../look.ts'
+import type { Context, Rule } from '../rule.ts'
 import { CROWDED } from '../traits.ts'
 
 /** What may stand beside an alias: what signs it or proves that nothing else is there. */
 const ALLOWED_BESIDE = new Set<number>([TYPE.CNAME, TYPE.RRSIG, TYPE.NSEC, TYPE.KEY])
+
+/** The addresses that stand beside an alias; a word for them where there are none. */
+function addressesBeside(cx: Context, owner: NameId): string {
+  const there = addressesAt(cx.zones, owner).map((record) => cx.zones.rdataText(record))
+  return there.join(' ') || 'ADDRESS'
+}
 
 export const cnameOtherData: Rule = {
   code: 'cname/other-data',
@@ -42,8 +50,9 @@ export const cnameOtherData: Rule = {
             effect:
               'Servers refuse the zone or drop one of the records; resolvers that have the CNAME in their cache never see the others.',
             fix: [
-              `keep only: ${owner} ${cx.record(alias)}`,
-              `or replace the CNAME with the addresses of ${cx.name(cx.zones.target(alias))}`,
+              `to keep the CNAME alone: bramblefront write cname ${bare(owner)} ${cx.name(cx.zones.target(alias))} --replace`,
+              `to keep the rest: bramblefront remove ${bare(owner)} CNAME`,
+              `to have addresses there: bramblefront write address ${bare(owner)} ${addressesBeside(cx, set.owner)} --replace`,
             ],
           })
         },

@@ -1,8 +1,27 @@
-import { ROOT } from '../../names/tree.ts'
+import type { RecordId } from '../../model/zones.ts'
+import { nameToWire } from '../../names/name.ts'
+import { type NameId, NONE, ROOT } from '../../names/tree.ts'
 import { addressesAt } from '../look.ts'
-import type { Rule } from '../rule.ts'
+import type { Context, Rule } from '../rule.ts'
 import { TOP_TARGET } from '../traits.ts'
 import { onMx } from './visits.ts'
+
+/** What mail hosts are usually called. */
+const USUAL = ['mail', 'mx', 'mx1', 'mailhost']
+
+/** A host for the mail: one of the usual names that has addresses already, else one that is free. The address of the web site is not taken for that of the mail server. */
+function mailHost(cx: Context, apex: NameId, record: RecordId, owner: NameId): string[] {
+  const { zones } = cx
+  const nameOf = (label: string): string => `${label}.${cx.name(apex)}`
+  const nodeOf = (label: string): NameId => zones.tree.findWire(nameToWire(nameOf(label)) as Uint8Array)
+  const isThere = (label: string): boolean => nodeOf(label) !== NONE && addressesAt(zones, nodeOf(label)).length > 0
+  const isFree = (label: string): boolean => nodeOf(label) === NONE || zones.first(nodeOf(label)) === NONE
+  const there = USUAL.find(isThere)
+  const host = there ?? USUAL.find(isFree)
+  if (host === undefined) return ['point the MX at a host that has addresses of its own']
+  const line = `${cx.name(owner)} ${cx.withTarget(record, nameOf(host))}`
+  return there === undefined ? [`${nameOf(host)} A ADDRESS`, line] : [line]
+}
 
 export const mxTargetFollowsTop: Rule = {
   code: 'mx/target-follows-apex',
@@ -23,9 +42,7 @@ export const mxTargetFollowsTop: Rule = {
         part: 1,
         message: `the MX target of ${cx.name(set.owner)} is ${cx.name(target)}, a zone apex`,
         effect: 'Moving the web site also moves the mail.',
-        fix: addressesAt(cx.zones, target)
-          .map((each) => `mail.${cx.name(target)} ${cx.record(each)}`)
-          .concat(`${cx.name(set.owner)} ${cx.withTarget(record, `mail.${cx.name(target)}`)}`),
+        fix: mailHost(cx, target, record, set.owner),
       })
     }
   }),

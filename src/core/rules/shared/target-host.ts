@@ -1,7 +1,7 @@
 /** What the target of a mail exchange or a service must be: a host with addresses of its own, no alias. */
 
-import { aliasOf, locate, MISSING } from '../../knowledge/answer.ts'
-import { nameToWire, wireToName } from '../../names/name.ts'
+import { aliasOf, followAliases, locate, MISSING } from '../../knowledge/answer.ts'
+import { bare, nameToWire, wireToName } from '../../names/name.ts'
 import { ROOT } from '../../names/tree.ts'
 import { rowOf, TYPE, typeText } from '../../records/types.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
@@ -51,7 +51,14 @@ export function targetIsAlias({
                 part: index,
                 message: `${mnemonic} at ${cx.name(set.owner)} points to ${cx.name(target)}, which is an alias: ${cx.name(alias.node)} ${cx.record(alias.record)} (${cx.where(alias.record, record)})`,
                 effect,
-                fix: [`${cx.name(set.owner)} ${cx.withTarget(record, wireToName(alias.to))}`],
+                fix: [
+                  `${cx.name(set.owner)} ${cx.withTarget(record, wireToName(followAliases(cx.zones, nameToWire(cx.name(target)) as Uint8Array).end ?? alias.to))}`,
+                  ...(alias.node === target && cx.zones.type(alias.record) === TYPE.CNAME
+                    ? [
+                        `or give ${bare(cx.name(target))} addresses of its own: bramblefront write address ${bare(cx.name(target))} ADDRESS --replace`,
+                      ]
+                    : []),
+                ],
               })
             }
           },
