@@ -291,7 +291,7 @@ export async function suspended(
 export async function statesOfTwo(hardship: Hardship): Promise<{ state: object; has: 'both' | 'other' }[]> {
   const after = async (...calls: readonly (readonly string[])[]): Promise<object> => {
     const folder = folderOf(hardship.files)
-    for (const args of calls) await run(folder, args)
+    for (const args of [...calls, ...(isInSteps(hardship) ? [hardship.args] : [])]) await run(folder, args)
     const state = comparable(hardship, described(folder))
     rmSync(folder, { recursive: true })
     return state

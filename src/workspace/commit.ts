@@ -204,6 +204,7 @@ function put(place: Place, writes: Writes, edits: readonly (Edit | undefined)[],
     for (const { from } of staged) rmSync(from, { force: true })
     if (held.isOurs()) dropJournal(place.root)
     if (error instanceof Trouble) throw error
+    held.check()
     throw new Trouble(`cannot write ${here}: ${systemText(error)}; it is as it was`)
   }
 }

@@ -119,7 +119,7 @@ test.each<[string[], number, RegExp]>([
   [['--keep', '@ MXX'], 2, /a name and a type/],
   [['--choose'], 1, /needs a terminal/],
   [['--key', 'k'], 2, /--key belongs to --from/],
-  [['--names', 'n'], 2, /--names belongs to --by-asking/],
+  [['--names', 'n'], 2, /--names belongs to a zone that is asked for/],
   [['--from', 'nowhere'], 2, /must be ADDRESS or ADDRESS:PORT/],
   [['--from', '127.0.0.1:1', '--by-asking'], 2, /two ways/],
   [['--from', '127.0.0.1:1', '--key', 'rail.zone'], 2, /rail\.zone: it holds no single key/],

@@ -54,7 +54,10 @@ describe('check', () => {
       column: 29,
       message: expect.stringContaining('mail.hollowmere.example.'),
       effect: expect.any(String),
-      fix: ['hollowmere.example. MX 10 office.hollowmere.example.'],
+      fix: [
+        'hollowmere.example. MX 10 office.hollowmere.example.',
+        expect.stringContaining('write address mail.hollowmere.example ADDRESS --replace'),
+      ],
       fixable: false,
       source: 'RFC 2181 §10.3, RFC 5321 §5.1',
     })
@@ -113,7 +116,12 @@ describe('bad input: one clear message, the documented status, nothing changed',
     ['a missing file', {}, ['check', 'gone.zone'], /cannot read gone\.zone: no such file/],
     ['a folder', { 'x.zone/y': '' }, ['check', 'x.zone'], /it is a folder, not a file/],
     ['no workspace', {}, ['check'], /no workspace here .* bramblefront init/],
-    ['an empty workspace', { 'bramblefront.yaml': WORKSPACE }, ['check'], /has no zone files yet/],
+    [
+      'an empty workspace',
+      { 'bramblefront.yaml': WORKSPACE },
+      ['check'],
+      /has no zones yet.*adopt FILE.*adopt ZONE.*init --zone/,
+    ],
     [
       'YAML that is none',
       { 'bramblefront.yaml': 'zones: [\n' },

@@ -113,6 +113,27 @@ describe.each(Object.entries(SERVERS))('%s', (program, serving) => {
       })
     })
 
+    test.each([
+      ['handed over where that is allowed', undefined, 'transfer', true],
+      [
+        'asked for where it is not',
+        { name: 'k.example', algorithm: 'hmac-sha256', secret: secret(32) },
+        'asking',
+        false,
+      ],
+    ] as const)('its name alone is enough: %s', async (_what, key, by, complete) => {
+      const folder = workspace()
+      const { at } = await started(serving(join(folder, 'served.zone'), key))
+      const ran = await run(folder, 'adopt', ZONE, '--at', at, '--sheet', 'blank-apex', '--json')
+      expect(ran).toMatchObject({ status: 0, stderr: expect.stringContaining('Name servers of') })
+      expect(ran.stderr.includes('no zone transfer')).toBe(by === 'asking')
+      expect(ran.json()).toMatchObject({ by, complete, file: `zones/${ZONE}.zone` })
+      // Kept in a form: what is next is the form, and its serial is not ours.
+      const written = await run(folder, 'write', 'address', `new.${ZONE}`, '192.0.2.99', '--force')
+      expect(written.stdout).toContain(`bramblefront sheet ${ZONE} --changes`)
+      expect(written.stdout).not.toMatch(/reload|serial/)
+    })
+
     test('answers for its names, its wildcards and its delegations', async () => {
       const folder = workspace({ 'more.txt': 'h17 # stated\nx.berth\nquay\n' })
       const { at } = await started(serving(join(folder, 'served.zone')))

@@ -16,6 +16,7 @@ import { Page, printJson } from '../output/page.ts'
 import { table } from '../output/table.ts'
 import { type Adopted, bringIn } from './adopt/bring-in.ts'
 import { nameStated, newZoneText, serversStated } from './new-zone.ts'
+import { WAYS_IN } from './source.ts'
 
 // The first line tells editors by which schema to complete and check the file.
 const CONFIG = `# yaml-language-server: $schema=./${SCHEMA_FILE}
@@ -101,7 +102,10 @@ async function init(folder: string | undefined, options: InitOptions, command: C
   if (zone) {
     page.text(`Created the zone ${bare(zone.name)} in ${shownPath(made.at(-1)!)}.`)
     page.text(`Next: bramblefront write address ${bare(zone.name)} ADDRESS`)
-  } else page.text('Next: bring in a zone file: bramblefront adopt FILE')
+  } else {
+    page.text('Next, bring your zones in, or make one:')
+    table(page, WAYS_IN, '  ')
+  }
   page.print()
 }
 

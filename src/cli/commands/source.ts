@@ -41,10 +41,19 @@ export async function needWorkspace(
       'no workspace here (no bramblefront.yaml): name a zone file, or create a workspace with: bramblefront init',
     )
   const workspace = await openWorkspace(folder, { view: options.view, ...how })
-  if (workspace.files.length === 0)
-    throw new Trouble(`the workspace ${folder} has no zone files yet: bring one in with: bramblefront adopt FILE`)
+  if (workspace.files.length === 0) throw new Trouble(`the workspace ${folder} has no zones yet. ${waysIn()}`)
   return workspace
 }
+
+/** How a zone gets into a workspace: from a file, from its servers, or as a new one. */
+export const WAYS_IN = [
+  ['bramblefront adopt FILE', 'a zone file, or a table from a web form'],
+  ['bramblefront adopt ZONE', 'from its name servers, by transfer or by asking; --sheet STYLE keeps it in a web form'],
+  ['bramblefront init --zone ZONE --ns HOST', 'a new zone'],
+]
+
+/** The same in a sentence. */
+export const waysIn = (): string => `Bring one in: ${WAYS_IN.map(([call, what]) => `${call} (${what})`).join('; or ')}`
 
 /** Whether a word of the call is meant as a file: there is one, or it looks like one. Names of reverse zones may have slashes in them (RFC 2317 §4). */
 export const isFileWord = (what: string): boolean =>

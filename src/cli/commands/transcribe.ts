@@ -1,6 +1,7 @@
 /** Takes over records that somebody hands over as a text: read, cleaned, joined with what the zone has. */
 import { readFileSync } from 'node:fs'
 import type { Command } from 'commander'
+import type { Zone, Zones } from '../../core/model/zones.ts'
 import { isRefused } from '../../core/result.ts'
 import { type Instructions, together } from '../../core/transcribe/instructions.ts'
 import { readInstructions } from '../../core/transcribe/read.ts'
@@ -13,6 +14,7 @@ import { printJson } from '../output/page.ts'
 import { transcriptionJson } from '../output/transcription.ts'
 import { type JoinOptions, joinAndWrite } from './change/joining.ts'
 import { targetOf } from './change/target.ts'
+import { waysIn } from './source.ts'
 
 export const define = (command: Command): Command =>
   joinOptions(command.argument('<files...>', 'texts with records, as they were pasted (- for standard input)'))
@@ -38,7 +40,7 @@ async function transcribe(files: string[], options: TranscribeOptions, command: 
   const texts = files.map(textOf)
   const target = await targetOf(options.file === undefined ? options : { ...options, zone: options.zone ?? into })
   const loaded = loadZones(target.files, options.includeAnywhere)
-  const zone = into === undefined ? loaded.zones[0]! : zoneNamed(loaded, into)
+  const zone = into === undefined ? loaded.zones[0]! : zoneInto(loaded, into)
   await joinAndWrite(
     {
       read: ({ name }, given) => together(texts.map((text) => readInstructions(text, name, given))),
@@ -55,6 +57,15 @@ async function transcribe(files: string[], options: TranscribeOptions, command: 
     options,
     command,
   )
+}
+
+/** The zone that the records are for; where it is none of yours, how it becomes one. */
+function zoneInto(zones: Zones, into: string): Zone {
+  try {
+    return zoneNamed(zones, into)
+  } catch (error) {
+    throw error instanceof Trouble ? new Trouble(`${error.message}. ${waysIn()}`, error.status) : error
+  }
 }
 
 function mustHaveRecords(

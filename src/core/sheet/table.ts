@@ -58,7 +58,7 @@ export function tableOf(rows: readonly SheetRow[]): SheetTable {
   }
 }
 
-const LONG = 72
+const LONG = 40
 
 /** Its lines: the heading, then those of each row. */
 export function linesOf({ headings, rows, parting }: SheetTable): { heading: string; rows: string[][] } {

@@ -28,12 +28,17 @@ export interface AskingOptions {
   rate?: string
 }
 
-/** Asks for what a zone usually has. Resolvers are asked for its servers alone: they would keep each negative answer. */
-export async function byAsking(stated: string, options: AskingOptions, workspace: Workspace): Promise<Arrived> {
+/** Asks for what a zone usually has, at these servers of it, or those that are found. Resolvers are asked for its servers alone: they would keep each negative answer. */
+export async function byAsking(
+  stated: string,
+  options: AskingOptions,
+  workspace: Workspace,
+  known?: readonly Vantage[],
+): Promise<Arrived> {
   const zone = foldName(statedZone(stated))
   const names = options.names === undefined ? [] : namesIn(options.names, zone)
   const asking = { limitMs: limitOf(options), rate: rateOf(options.rate) }
-  const servers = await serversOf(zone, options, workspace)
+  const servers = known ?? (await serversOf(zone, options, workspace))
   const askers = servers.map((vantage) => new Asker(vantage, CLOCK, asking))
   const progress = await progressBar('asking', 50)
   let found: Discovered | undefined
@@ -94,7 +99,7 @@ function namesIn(file: string, zone: Name): Guess[] {
 }
 
 /** Those that `--at` names; else those that resolvers say, at the addresses that bramblefront.yaml has for them. */
-async function serversOf(zone: Name, { at, timeout }: AskingOptions, workspace: Workspace): Promise<Vantage[]> {
+export async function serversOf(zone: Name, { at, timeout }: AskingOptions, workspace: Workspace): Promise<Vantage[]> {
   if (at) {
     const { vantages } = whomToAsk(at, workspace)
     if (vantages.length === 0) throw new Trouble('--at must name servers of the zone: ADDRESS or ADDRESS:PORT')
@@ -108,7 +113,7 @@ async function serversOf(zone: Name, { at, timeout }: AskingOptions, workspace: 
     for (const each of resolvers) each.close()
   }
   throw new Trouble(
-    `the name servers of ${bare(zone)} could not be found by this machine’s resolvers: name one with --at ADDRESS[:PORT]`,
+    `the name servers of ${bare(zone)} could not be found by this machine’s resolvers: name one with --at ADDRESS[:PORT], or give a zone file`,
     3,
   )
 }

@@ -2,7 +2,7 @@
 import type { Vantage } from '../../../core/confirm/observation.ts'
 import { parseVantage, serverPlace } from '../../../core/confirm/vantage.ts'
 import type { Key } from '../../../core/message/key.ts'
-import { bare, foldName } from '../../../core/names/name.ts'
+import { bare, foldName, type Name } from '../../../core/names/name.ts'
 import { fetchZone } from '../../../net/transfer.ts'
 import type { Delivery } from '../../../workspace/config.ts'
 import { statedZone } from '../../../workspace/files.ts'
@@ -29,12 +29,28 @@ export async function fromServer(
 ): Promise<Arrived> {
   const zone = foldName(statedZone(stated))
   const { vantage, key } = sourceOf(options, deliveries)
+  const came = await transferred(zone, vantage, key, options.from!, options.timeout ?? '60')
+  if (!('failed' in came)) return came
+  throw new Trouble(
+    `no zone transfer of ${bare(zone)} from ${options.from}: ${came.failed}; nothing was kept`,
+    came.unreached ? 3 : 1,
+  )
+}
+
+/** A zone as a server hands it over, within so many seconds; or why it does not. */
+export async function transferred(
+  zone: Name,
+  vantage: Vantage,
+  key: Key | undefined,
+  given: string,
+  timeout: string,
+): Promise<Arrived | { failed: string; unreached?: boolean }> {
   const made = new Made(zone)
   const progress = await counter('records')
   try {
     const fetched = await fetchZone(vantage, zone, {
       clock: CLOCK,
-      limitMs: limitOf({ timeout: options.timeout ?? '60' }),
+      limitMs: limitOf({ timeout }),
       key,
       take: (records) => {
         made.take(records)
@@ -42,21 +58,9 @@ export async function fromServer(
       },
     })
     progress?.stop()
-    if ('failed' in fetched)
-      throw new Trouble(
-        `no zone transfer of ${bare(zone)} from ${options.from}: ${fetched.failed}; nothing was kept`,
-        fetched.unreached ? 3 : 1,
-      )
+    if ('failed' in fetched) return fetched
     const { traits, notes } = signedNotes(made.signing)
-    return {
-      given: options.from!,
-      by: 'transfer',
-      from: serverPlace(vantage),
-      ...made.whole(),
-      traits,
-      complete: true,
-      notes,
-    }
+    return { given, by: 'transfer', from: serverPlace(vantage), ...made.whole(), traits, complete: true, notes }
   } finally {
     progress?.stop()
     made.drop()

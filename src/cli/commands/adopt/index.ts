@@ -1,8 +1,10 @@
 import type { Command } from 'commander'
 import { DROPPED, type Zones } from '../../../core/model/zones.ts'
-import { bare, foldName } from '../../../core/names/name.ts'
+import { bare, foldName, type Name } from '../../../core/names/name.ts'
 import { printable } from '../../../core/printable.ts'
-import { check } from '../../../core/rules/engine.ts'
+import { check, countsOf } from '../../../core/rules/engine.ts'
+import type { Severity } from '../../../core/rules/rule.ts'
+import { selected } from '../../../core/rules/select.ts'
 import { setName } from '../../../core/view/record-set.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import { findWorkspace, openWorkspace, shownPath, type Workspace } from '../../../workspace/workspace.ts'
@@ -23,10 +25,12 @@ import { verbosity } from '../../verbosity.ts'
 import { sides } from '../change/report.ts'
 import { finished } from '../change/target.ts'
 import { serversStated } from '../new-zone.ts'
-import type { SourceOptions } from '../source.ts'
+import { styleNamed } from '../sheet/styles.ts'
+import { choose, type SourceOptions } from '../source.ts'
 import type { Arrived } from './arrived.ts'
 import { type Adopted, bringIn, placed } from './bring-in.ts'
 import { type AskingOptions, byAsking } from './by-asking.ts'
+import { byItself, isZoneName } from './by-itself.ts'
 import { type ChoiceOptions, chosenOf } from './choose.ts'
 import { fromFile } from './from-file.ts'
 import { type FromOptions, fromServer } from './from-server.ts'
@@ -35,7 +39,7 @@ export const define = (command: Command): Command =>
   command
     .argument(
       '<what...>',
-      'zone files or tables (- for standard input); with --from or --by-asking, a zone; with --from also ZONE NAME [TYPE]',
+      'zone files or tables (- for standard input), or a zone: its servers are found, transfer is tried, then they are asked; with --from also ZONE NAME [TYPE]',
     )
     .addOption(zoneOption())
     .option('--ns <host>', 'a name server, for a table that states none (repeatable)', collect)
@@ -45,11 +49,12 @@ export const define = (command: Command): Command =>
     )
     .option('--key <file>', 'with --from: sign the transfer with the key in this file (TSIG)')
     .option('--tls <name>', 'with --from: transfer over TLS, with a certificate for this name')
-    .option('--by-asking', 'ask the zone’s name servers for the names that zones usually have')
-    .option('--at <whom>', 'with --by-asking: a name server of the zone, as ADDRESS[:PORT] (repeatable)', collect)
-    .option('--names <file>', 'with --by-asking: more names to ask for, one a line')
+    .option('--by-asking', 'only ask the zone’s name servers for the names that zones usually have')
+    .option('--at <whom>', 'of a zone: a name server of the zone, as ADDRESS[:PORT] (repeatable)', collect)
+    .option('--names <file>', 'of a zone: more names to ask for, one a line')
     .option('--rate <number>', RATE_HELP)
     .option('--timeout <seconds>', 'how long to wait: for all of a transfer (default: 60), or for an answer (5)')
+    .option('--sheet <style>', 'the zone is kept in a web form, in this style (see bramblefront sheet --help)')
     .option('--choose', 'choose at the terminal which record sets to keep')
     .option(
       '--keep <pattern>',
@@ -72,6 +77,7 @@ interface AdoptOptions extends SourceOptions, FromOptions, AskingOptions, Choice
   force?: boolean
   yes?: boolean
   json?: boolean
+  sheet?: string
 }
 
 /** Brings existing zones into the workspace, and what their files include; all of them, or none. */
@@ -83,9 +89,10 @@ async function adopt(what: string[], options: AdoptOptions, command: Command): P
   if (!folder) throw new Trouble('no workspace here (no bramblefront.yaml): create one with: bramblefront init')
   await finished(folder, {})
   const kept = await openWorkspace(folder, { allViews: true })
+  if (options.sheet !== undefined) styleNamed(options.sheet, kept.sheets)
   const adopted: Adopted[] = []
   for (const arrived of await arrivedFrom(what, options, kept))
-    adopted.push(placed(await chosenOf(arrived, options), folder, kept, options))
+    adopted.push(placed(withSheet(await chosenOf(arrived, options), options.sheet), folder, kept, options))
   const twice = adopted.find(
     (each, i) => adopted.findIndex((one) => foldName(one.file.zone) === foldName(each.file.zone)) !== i,
   )
@@ -99,7 +106,7 @@ async function adopt(what: string[], options: AdoptOptions, command: Command): P
     adopted.filter(({ there }) => !there),
     options.view,
   )
-  const documents = await Promise.all(adopted.map(documentOf))
+  const documents = await Promise.all(adopted.map((each) => documentOf(each, options)))
   if (options.json) {
     const document: AdoptDocument | AdoptSeveralDocument =
       documents.length === 1 ? { format: 1, ...documents[0]! } : { format: 1, zones: documents }
@@ -112,8 +119,9 @@ async function adopt(what: string[], options: AdoptOptions, command: Command): P
 
 /** Options that belong to another way of bringing zones in are refused, not passed over. */
 function mustFit(what: readonly string[], options: AdoptOptions): void {
-  const { from, byAsking: isAsking } = options
-  if (from !== undefined && isAsking) throw new Trouble('--from and --by-asking are two ways: give one of them')
+  const { from } = options
+  const isAsking = options.byAsking === true || isAlone(what, options)
+  if (from !== undefined && options.byAsking) throw new Trouble('--from and --by-asking are two ways: give one of them')
   const needs = (option: string, isGiven: unknown, isRight: boolean): void => {
     if (isGiven !== undefined && !isRight) throw new Trouble(`${option} belongs to ${NEEDS[option]}`)
   }
@@ -124,13 +132,14 @@ function mustFit(what: readonly string[], options: AdoptOptions): void {
     '--names': options.names,
     '--rate': options.rate,
   }))
-    needs(option, given, isAsking === true)
-  needs('--timeout', options.timeout, from !== undefined || isAsking === true)
+    needs(option, given, isAsking)
+  needs('--timeout', options.timeout, from !== undefined || isAsking)
   for (const [option, given] of Object.entries({ '--zone': options.zone, '--ns': options.ns }))
     needs(option, given, from === undefined && !isAsking)
-  if (isAsking && what.length > 1) throw new Trouble('give one zone with --by-asking')
+  if (options.byAsking && what.length > 1) throw new Trouble('give one zone with --by-asking')
   if (from !== undefined && what.length > 3) throw new Trouble('give a zone with --from, or ZONE NAME [TYPE]')
   const isOfSets = from !== undefined && what.length > 1
+  needs('--sheet', options.sheet, !isOfSets)
   for (const [option, given] of Object.entries({ '--dry-run': options.dryRun, '--force': options.force }))
     needs(option, given, isOfSets)
   for (const [option, given] of Object.entries({
@@ -141,30 +150,40 @@ function mustFit(what: readonly string[], options: AdoptOptions): void {
     needs(option, given, !isOfSets)
 }
 
+/** Whether a call names a zone, and nothing else of where it comes from. */
+const isAlone = ([zone, ...others]: readonly string[], { from, byAsking }: AdoptOptions): boolean =>
+  from === undefined && !byAsking && others.length === 0 && isZoneName(zone!)
+
 const NEEDS: Record<string, string> = {
   '--key': '--from',
   '--tls': '--from',
-  '--at': '--by-asking',
-  '--names': '--by-asking',
-  '--rate': '--by-asking',
-  '--timeout': '--from and --by-asking',
+  '--at': 'a zone that is asked for',
+  '--names': 'a zone that is asked for',
+  '--rate': 'a zone that is asked for',
+  '--timeout': 'a zone that servers are asked for',
   '--zone': 'files; with --from or --by-asking, the zone is given by itself',
   '--ns': 'tables',
   '--dry-run': 'ZONE NAME [TYPE] --from',
   '--force': 'ZONE NAME [TYPE] --from',
   '--choose': 'whole zones',
+  '--sheet': 'whole zones',
   '--keep': 'whole zones',
   '--leave': 'whole zones',
 }
 
+/** A zone that is kept in a web form has no serial of its own, and is told so in bramblefront.yaml. */
+const withSheet = (arrived: Arrived, sheet: string | undefined): Arrived =>
+  sheet === undefined ? arrived : { ...arrived, traits: { ...arrived.traits, sheet } }
+
 async function arrivedFrom(what: readonly string[], options: AdoptOptions, kept: Workspace): Promise<Arrived[]> {
   if (options.from !== undefined) return [await fromServer(what[0]!, options, kept.deliveries)]
   if (options.byAsking) return [await byAsking(what[0]!, options, kept)]
+  if (isAlone(what, options)) return [await byItself(what[0]!, options, kept)]
   const ns = options.ns && serversStated(options.ns)
   return what.map((each) => fromFile(each, { ...options, ns }))
 }
 
-async function documentOf(each: Adopted) {
+async function documentOf(each: Adopted, options: AdoptOptions) {
   const { file, zones, copies, complete, by, asked, unknown, notes, backup } = each
   return {
     zone: foldName(file.zone),
@@ -175,10 +194,20 @@ async function documentOf(each: Adopted) {
     by,
     ...(asked === undefined ? {} : { asked }),
     ...(unknown === undefined ? {} : { unknown }),
-    counts: (await check(zones)).counts,
+    counts: await countsIn(file.zone, options),
     backup: backup === undefined ? null : shownPath(backup),
     notes,
   }
+}
+
+/** What the first check of the zone finds, with the other zones around it: as `check ZONE` has it. */
+async function countsIn(
+  zone: Name,
+  { view, workspace, includeAnywhere }: AdoptOptions,
+): Promise<Record<Severity, number>> {
+  const source = await choose(zone, { view, workspace, includeAnywhere })
+  const { findings } = await check(source.zones, source.workspace?.around)
+  return countsOf(selected(findings, { names: [zone] }))
 }
 
 /** Without those that were taken out of the file. */
@@ -208,7 +237,8 @@ function told(page: Page, adopted: Adopted, document: Awaited<ReturnType<typeof 
   )
   for (const note of notes) page.text(note)
   if (backup !== null) page.text(`All that came is kept in ${backup}.`)
-  page.text(`First check: ${countsText(counts)}. Next: bramblefront show ${bare(zone)}`)
+  const isHosted = adopted.traits.sheet !== undefined
+  page.text(`First check: ${countsText(counts)}. Next: bramblefront ${isHosted ? 'sheet' : 'show'} ${bare(zone)}`)
 }
 
 /** Shows what becomes another set in zones that are there already, and asks; without a terminal only with --yes. */

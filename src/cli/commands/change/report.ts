@@ -170,10 +170,15 @@ function ofZone(page: Page, outcome: Outcome, i: number, options: ChangeOptions)
 export function nextStep({ target }: Pick<Outcome, 'target'>, zone: Zone | undefined): string {
   const { deliveries = [], bareFile } = target
   const name = zone && bare(zone.name)
-  if (zone?.hosted) return `Next: bramblefront sheet ${name} --changes`
+  if (zone?.hosted)
+    return `Next: bramblefront sheet ${name} --changes, type that in, then: bramblefront sheet ${name} --tick`
   if (zone && deliveriesFor(zone, deliveries).length > 0) return `Next: bramblefront publish ${name}`
   const confirm = bareFile ? ` ${target.files[0]!.file} --at ADDRESS` : name === undefined ? '' : ` ${name}`
-  return `Next: reload the ${zone ? 'zone' : 'zones'} on your name server, then: bramblefront confirm${confirm}`
+  const isServed = (target.servers ?? []).length > 0
+  if (isServed)
+    return `Next: reload the ${zone ? 'zone' : 'zones'} on your name server, then: bramblefront confirm${confirm}`
+  const sheet = `bramblefront sheet ${bareFile ? target.files[0]!.file : (name ?? 'ZONE')}`
+  return `Next: put ${zone ? 'it' : 'them'} in place, on your name server or in your host’s web form (${sheet}), then: bramblefront confirm${confirm}`
 }
 
 /** How it ended, in a line. */

@@ -42,6 +42,8 @@ export interface Target {
   bareFile: boolean
   /** How zones get to their servers; of a workspace. */
   deliveries?: readonly Delivery[]
+  /** Name servers whose addresses are stated; of a workspace. */
+  servers?: readonly unknown[]
   /** How many days a step of a DMARC policy must have been published before the next; of a workspace. */
   stepDays?: number
   /** What is known beyond the zones. */

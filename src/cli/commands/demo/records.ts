@@ -14,6 +14,7 @@ export async function beingHandedRecords(story: Story): Promise<void> {
     'Hollowmere Ferries, a small ferry line, send notices for their freight domain through a newsletter sender, who wrote an email with the records it needs. Take them over as they were pasted.',
   )
   story.scratch.copy(join(story.material, 'mail', 'quillwing.txt'), 'quillwing.txt')
+  story.show(readFileSync(story.scratch.path('quillwing.txt'), 'utf8'))
   story.scratch.copy(join(story.material, 'zones', FREIGHT), FREIGHT)
   await story.run(0, 'transcribe', 'quillwing.txt', '--file', FREIGHT, '--yes')
   await typingThem(story)

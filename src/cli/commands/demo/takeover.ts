@@ -9,7 +9,7 @@ export async function takingOver(story: Story): Promise<void> {
   story.say(
     'Take over a domain with everything that its former host left in it: transfer it from the host’s server, which is simulated here. Then see what breaks, and apply the unambiguous fixes.',
   )
-  for (const each of ['quay.hollowmere-rail.example', '2.0.192.in-addr.arpa']) story.put(each)
+  await story.adopt('quay.hollowmere-rail.example', '2.0.192.in-addr.arpa')
   const former = await serve(answering(loadZones(bareFiles([join(story.material, 'zones', `${zone}.zone`)]))))
   try {
     await story.run(0, 'adopt', zone, '--from', `127.0.0.1:${former.port}`)

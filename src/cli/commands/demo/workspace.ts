@@ -2,7 +2,6 @@
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { CONFIG_FILE } from '../../../workspace/workspace.ts'
-import { FREIGHT } from './records.ts'
 import type { Story } from './story.ts'
 
 export async function keepingTogether(story: Story): Promise<void> {
@@ -10,10 +9,9 @@ export async function keepingTogether(story: Story): Promise<void> {
   story.scratch.copy(join(story.material, 'zones', 'hollowmere.example.zone'), 'hollowmere.example.zone')
   await story.run(1, 'check', 'hollowmere.example.zone')
 
-  story.say('Five faults. A workspace keeps the three zones of the ferry line together.')
+  story.say('A workspace keeps the three zones of the ferry line together.')
   await story.run(0, 'init')
-  for (const zone of ['hollowmere.example', 'lakepass.example']) story.put(zone)
-  story.scratch.copy(story.scratch.path(FREIGHT), `zones/${FREIGHT}`)
+  await story.adopt('hollowmere.example', 'hollowmere-freight.example', 'lakepass.example')
   // What the line knows of its names, beyond the zone files.
   const stated = readFileSync(join(story.material, CONFIG_FILE), 'utf8')
   const said = (key: string): string => new RegExp(`^${key}:\\n(?:  .*\\n)+`, 'm').exec(stated)![0]

@@ -7,11 +7,13 @@ import type { RecordSet, Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { printable } from '../../../core/printable.ts'
 import { TYPE } from '../../../core/records/types.ts'
+import { check, countsOf } from '../../../core/rules/engine.ts'
+import { selected } from '../../../core/rules/select.ts'
 import { everyRow } from '../../../core/sheet/changes.ts'
 import { STYLES, type Style } from '../../../core/sheet/style.ts'
-import { nearest } from '../../../workspace/nearest.ts'
 import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { fileOf, type Workspace } from '../../../workspace/workspace.ts'
+import { callText } from '../../call.ts'
 import {
   AT_HELP,
   collect,
@@ -23,12 +25,13 @@ import {
   zoneOption,
 } from '../../options.ts'
 import { counted, printJson } from '../../output/page.ts'
-import { print } from '../../output/terminal.ts'
+import { print, printNote } from '../../output/terminal.ts'
 import { WITH_HELP } from '../past.ts'
 import { choose } from '../source.ts'
 import { type SheetCall, type SheetOptions, sheetJson } from './call.ts'
 import { changedIn } from './changed.ts'
 import { show } from './shown.ts'
+import { styleNamed } from './styles.ts'
 
 export const define = (command: Command): Command =>
   command
@@ -73,25 +76,31 @@ async function sheet(stated: string, names: string[], options: SheetOptions, com
   const missing = wanted.find((name) => !options.changes && !sets.some((set) => foldName(set.owner) === name))
   if (missing !== undefined) throw new Trouble(`${bare(missing)} has no record sets to type in, in ${bare(zone.name)}`)
   const call: SheetCall = { stated, source, zone, style, options, isWanted }
+  const errors = await errorsOf(source, zone)
+  if (errors > 0)
+    printNote(
+      `${bare(zone.name)} has ${counted(errors, 'error')}: correct ${errors === 1 ? 'it' : 'them'} before you type anything in. Details: bramblefront check ${callText([stated])}\n`,
+    )
   if (options.tick) return (await import('./tick.ts')).tick(call, command)
   const asked = options.changes ? await changedIn(call) : undefined
   const rows = asked?.rows ?? everyRow(sets.filter(isWanted), zone, style)
   if (asked) process.exitCode = rows.length > 0 ? 1 : asked.unanswered > 0 ? 3 : 0
+  if (errors > 0) process.exitCode = 1
   if (options.page !== undefined) (await import('./page.ts')).sheetToFile(options.page, call, rows, asked)
   if (options.json) printJson(sheetJson(zone, style, rows))
   else if (options.page === undefined) show(rows, zone, style, asked, command)
   else print(printable(`Page: ${options.page} (${counted(rows.length, 'row')})\n`))
 }
 
-/** The style that the call states, else the zone’s own, else the one for most forms. */
-function styleFor(zone: Zone, workspace: Workspace | undefined, stated: string | undefined): Style {
-  const label = stated ?? (workspace && fileOf(workspace, zone.name)?.sheet) ?? STYLES[0]!.label
-  const styles = [...(workspace?.sheets ?? []), ...STYLES]
-  const style = styles.find((each) => each.label === label)
-  if (style) return style
-  const known = styles.map((each) => each.label)
-  throw new Trouble(`there is no style ${label} of web forms; ${nearest(label, known, 'styles')}`)
+/** How many errors a check of the zone finds: what is typed in from here would be wrong at the host, too. */
+async function errorsOf({ zones, workspace }: SheetCall['source'], zone: Zone): Promise<number> {
+  const { findings } = await check(zones, workspace?.around)
+  return countsOf(selected(findings, { names: [zone.name] })).error
 }
+
+/** The style that the call states, else the zone’s own, else the one for most forms. */
+const styleFor = (zone: Zone, workspace: Workspace | undefined, stated: string | undefined): Style =>
+  styleNamed(stated ?? (workspace && fileOf(workspace, zone.name)?.sheet) ?? STYLES[0]!.label, workspace?.sheets)
 
 /** All record sets but the SOA record and the apex NS set. */
 const typedSets = (zones: Zones, zone: Zone): RecordSet[] =>
