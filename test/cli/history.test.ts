@@ -224,3 +224,45 @@ describe('what is intended, and what servers have', () => {
     expect(ran.stdout).toContain('127.0.0.1:9')
   })
 })
+
+test('a record that somebody removed by hand comes back by the call that history ends with', async () => {
+  const folder = folderWith({ 'bramblefront.yaml': CONFIG, [FILE]: `${HEAD}www A 192.0.2.1\nkiosk A 192.0.2.9\n` })
+  // Nothing in the log is about the kiosk but the edit itself.
+  await runWith(folder, hours(1), 'write', 'address', `www.${ZONE}`, '192.0.2.2')
+  writeFileSync(join(folder, FILE), text(folder).replace(/^kiosk.*\n/m, ''))
+  await runWith(folder, hours(2), 'write', 'address', `www.${ZONE}`, '192.0.2.3')
+  const { stdout } = await runWith(folder, hours(2), 'history', ZONE, 'kiosk', 'A')
+  // Whoever edited it, it was not the command that noticed.
+  expect(stdout).toContain('edited by hand')
+  expect(stdout).not.toContain('bramblefront write')
+  const [, call] = /bramblefront (restore .*)\n/.exec(stdout)!
+  expect((await runWith(folder, hours(3), ...call!.split(' '), '--yes')).status).toBe(0)
+  expect(text(folder)).toMatch(/^kiosk +A +192\.0\.2\.9$/m)
+  expect(text(folder)).toMatch(/^www +A +192\.0\.2\.3$/m)
+})
+
+test('the messages of one publishing are one entry', async () => {
+  const published = (id: string, run: string | undefined, owner: string, serial: number): string =>
+    JSON.stringify({
+      id,
+      at: '2026-12-01T10:00:00.000Z',
+      zone: `${ZONE}.`,
+      what: 'published',
+      by: 'update',
+      delivery: 'upland',
+      run,
+      serial,
+      sets: [[`${owner}.${ZONE}.`, 'A']],
+      digest: 'd',
+    })
+  const folder = folderWith({
+    'bramblefront.yaml': CONFIG,
+    [FILE]: `${HEAD}www A 192.0.2.1\n`,
+    'log.jsonl': `${[published('1-a', 'one', 'a', 5), published('2-b', 'one', 'b', 6), published('3-c', 'two', 'c', 7)].join('\n')}\n`,
+  })
+  const { entries } = (await run(folder, 'history', ZONE, '--json')).json()
+  expect(entries.map(({ serial }: any) => serial)).toEqual([
+    { before: 7, after: 7 },
+    { before: 5, after: 6 },
+  ])
+})

@@ -89,10 +89,10 @@ async function history(
   const fresh = files.flatMap((file) => unnoted(workspace, file, last.get(file), options))
   // One at a time, newest first: a log may be longer than memory has room for.
   const all = function* (): Generator<Shown> {
-    for (const each of fresh) yield* about(each, asked)
-    for (const each of backwards()) yield* about(entryShown(each), asked)
+    yield* fresh
+    yield* asOne(backwards())
   }
-  if (options.json) return stream(documentOf(all()))
+  if (options.json) return stream(documentOf(whatIsAbout(all(), asked)))
   show(all(), asked, options, command)
 }
 
@@ -168,6 +168,40 @@ const NOTHING = {
   open: [],
 }
 
+/** Entries as they are shown; the messages of one publishing are one. */
+function* asOne(entries: Iterable<Entry>): Generator<Shown> {
+  let last: { run: string | undefined; shown: Shown } | undefined
+  for (const entry of entries) {
+    const run = entry.what === 'published' ? entry.run : undefined
+    const shown = entryShown(entry)
+    if (
+      last &&
+      run !== undefined &&
+      last.run === run &&
+      last.shown.zone === shown.zone &&
+      last.shown.view === shown.view
+    ) {
+      const { shown: later } = last
+      last = {
+        run,
+        shown: { ...later, seen: [...shown.seen, ...later.seen], serial: serialOver(shown.serial, later.serial) },
+      }
+      continue
+    }
+    if (last) yield last.shown
+    last = { run, shown }
+  }
+  if (last) yield last.shown
+}
+
+/** From the first serial of several entries to the last one. */
+const serialOver = (first: Shown['serial'], last: Shown['serial']): Shown['serial'] =>
+  first === null || last === null ? (last ?? first) : { before: first.before, after: last.after }
+
+function* whatIsAbout(entries: Iterable<Shown>, asked: Asked): Generator<Shown> {
+  for (const each of entries) yield* about(each, asked)
+}
+
 function entryShown(entry: Entry): Shown {
   const { id = null, at, zone, view = null, what } = entry
   const common = { ...NOTHING, id, at, zone, view, what }
@@ -175,7 +209,13 @@ function entryShown(entry: Entry): Shown {
     const { command, serial, sets, backup } = entry
     // What a command wrote as it was is no change.
     const changed = sets.filter(({ before, after }) => JSON.stringify(before) !== JSON.stringify(after))
-    return { ...common, command: command ?? null, serial: serial ?? null, sets: changed, backup: backup ?? null }
+    return {
+      ...common,
+      command: (what === 'edited' ? undefined : command) ?? null,
+      serial: serial ?? null,
+      sets: changed,
+      backup: backup ?? null,
+    }
   }
   if (entry.what === 'published')
     return {
@@ -231,9 +271,11 @@ function show(entries: Iterable<Shown>, asked: Asked, options: HistoryOptions, c
   const listed: Shown[] = []
   const way = new WayBack(asked)
   let count = 0
-  for (const entry of entries) {
+  for (const whole of entries) {
+    const [entry] = about(whole, asked)
+    way.take(whole, entry)
+    if (!entry) continue
     count++
-    way.take(entry)
     if (listed.length < most) listed.push(entry)
   }
   if (count === 0) {
@@ -267,12 +309,13 @@ class WayBack {
     this.asked = asked
   }
 
-  take(entry: Shown): void {
+  /** `own`: what of the entry is about what is asked for. An edit by hand has no backup from before: the newest older entry, whatever it is about, still had it. */
+  take(entry: Shown, own: Shown | undefined): void {
     if (this.said !== undefined) return
     const isData = entry.what !== 'published' && entry.what !== 'confirmation'
     const isSame = this.byHand?.zone === entry.zone && this.byHand.view === entry.view
     if (this.byHand && isData && isSame) this.said = this.textOf(entry, `--as-of ${entry.at}`)
-    else if (!this.byHand && isData && this.tookAway(entry)) {
+    else if (!this.byHand && isData && own && this.tookAway(own)) {
       if (entry.what === 'edited') this.byHand = entry
       else if (entry.backup !== null && entry.what !== 'adopted')
         this.said = this.textOf(entry, `--from ${shortId(entry.id!)}`)
