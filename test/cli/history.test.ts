@@ -252,7 +252,7 @@ test('the messages of one publishing are one entry', async () => {
       delivery: 'upland',
       run,
       serial,
-      sets: [[`${owner}.${ZONE}.`, 'A']],
+      sets: [[`${owner}.${ZONE}.`, 'A', 'd']],
       digest: 'd',
     })
   const folder = folderWith({

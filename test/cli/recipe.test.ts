@@ -141,3 +141,45 @@ test('every recipe that comes along makes a zone without an error', async () => 
     expect([recipe.label, findings.filter(({ severity }) => severity === 'error')]).toEqual([recipe.label, []])
   }
 })
+
+describe('many zones', () => {
+  const many = (): string =>
+    folderWith({
+      'bramblefront.yaml': 'zones: ["*.zone"]\n',
+      ...Object.fromEntries(Array.from({ length: 9 }, (_, i) => [`z${i}.example.zone`, HEAD])),
+      'z7.example.zone': `${HEAD}@ MX 10 mail.larkpost.example.\n`,
+    })
+  test('equal changes are shown once, with their number; what differs is asked about, and nothing is overwritten', async () => {
+    const folder = many()
+    const { status, stdout } = await run(folder, 'recipe', 'write', 'parked', '--in', 'z*', '--yes')
+    expect(status).toBe(1)
+    expect(stdout.match(/added +_dmarc/g)).toHaveLength(2)
+    expect(stdout).toContain('in 7 other zones')
+    expect(stdout).toMatch(/question +z7\.example\. has MX records/)
+    expect(stdout.trimEnd().split('\n').at(-1)).toBe('9 zones: 8 ready, 1 open (z7.example). Nothing was written.')
+    expect(readFileSync(join(folder, 'z1.example.zone'), 'utf8')).toBe(HEAD)
+    const done = await run(folder, 'recipe', 'write', 'parked', '--in', 'z*', '--yes', '--mx', 'replace')
+    expect([done.status, done.stdout.trimEnd().split('\n').at(-1)]).toEqual([0, '9 zones: 9 written.'])
+  })
+
+  test('the recipe of a domain without mail says what the command of that name does, to several names at once', async () => {
+    const [one, other] = [many(), many()]
+    await run(one, 'recipe', 'write', 'parked', '--in', 'z0*', '--in', 'z1*', '--in', 'z2*', '--yes')
+    const all = await run(other, 'write', 'no-mail', 'z0.example', 'z1.example', 'z2.example')
+    expect([all.status, all.stderr]).toEqual([0, ''])
+    for (const zone of ['z0', 'z1', 'z2']) {
+      const [a, b] = await Promise.all(
+        [one, other].map((each) => run(each, 'show', `${zone}.example`, '--format', 'canonical')),
+      )
+      expect(a!.stdout.replace(/SOA.*/, '')).toBe(b!.stdout.replace(/SOA.*/, ''))
+      expect(a!.stdout).toContain('v=DMARC1; p=reject')
+    }
+    // One change: the log has one id for all of them.
+    const ids = readFileSync(join(other, 'log.jsonl'), 'utf8')
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line).id)
+    expect(new Set(ids).size).toBe(1)
+    expect(ids).toHaveLength(3)
+  })
+})

@@ -1,10 +1,11 @@
 /** What was taken over from a text: row by row with what each became, what is open, and the sets as they change. */
+
 import type { Command } from 'commander'
 import { setJson } from '../../core/change/change-set.ts'
 import type { Conflict, Joined } from '../../core/change/join/joined.ts'
 import type { Zone } from '../../core/model/zones.ts'
 import { bare, foldName, relativeName } from '../../core/names/name.ts'
-import { printable } from '../../core/printable.ts'
+import { jsonText, printable } from '../../core/printable.ts'
 import { typeText } from '../../core/records/types.ts'
 import type { Instructions } from '../../core/transcribe/instructions.ts'
 import { folded } from '../../core/view/fold.ts'
@@ -17,6 +18,30 @@ import { verbosity } from '../verbosity.ts'
 import { findingJson, foldedFindings } from './findings.ts'
 import { counted, Page } from './page.ts'
 import { table } from './table.ts'
+
+/** What came of a text in a zone, apart from the zone’s name and serial: equal for zones that come to the same. */
+export function senseOf(told: Transcription, { preview, committed, refused }: Outcome): string {
+  const { zone, joined, found } = told
+  const name = bare(foldName(zone.name))
+  const sets = preview.zones[0]?.sets.map(({ owner, type, before, after }) => [
+    owner,
+    type,
+    setJson(before),
+    setJson(after),
+  ])
+  const said = [
+    found.rows.map((row) => [row.owner, row.type, row.value, joined.became.get(row)]),
+    found.blanks,
+    joined.questions,
+    joined.conflicts,
+    joined.notes,
+    sets,
+    preview.findings.added.map(({ rule, owner, type }) => [rule, owner, type]),
+    committed !== undefined,
+    refused,
+  ]
+  return jsonText(said).toLowerCase().replaceAll(name, '·')
+}
 
 export interface Transcription {
   found: Instructions
@@ -190,7 +215,7 @@ function verdictOf(
       ? 'Dry run: nothing was written.'
       : told.agreed === false
         ? 'Nothing was written.'
-        : 'Nothing was written: nobody agreed to it.'
+        : 'Nothing was written: it was not confirmed.'
   return `Written: ${bare(zone!.zone.name)}${zone!.serial ? `, serial ${zone!.serial.before} → ${zone!.serial.after}` : ''}.`
 }
 

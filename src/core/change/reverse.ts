@@ -85,12 +85,19 @@ function put({ parts }: InStep, zone: Zone, set: SetChange): void {
 }
 
 /** Parts of a change, those of one zone together. */
-export function joinedParts<Part extends { zone: Zone; sets: readonly SetChange[] }>(parts: readonly Part[]): Part[] {
+export function joinedParts<Part extends { zone: Zone; sets: readonly SetChange[]; notes?: readonly string[] }>(
+  parts: readonly Part[],
+): Part[] {
   const made: Part[] = []
   for (const part of parts) {
     const i = made.findIndex(({ zone }) => zone === part.zone)
     if (i < 0) made.push(part)
-    else made[i] = { ...made[i]!, sets: [...made[i]!.sets, ...part.sets] }
+    else
+      made[i] = {
+        ...made[i]!,
+        sets: [...made[i]!.sets, ...part.sets],
+        ...(part.notes ? { notes: [...(made[i]!.notes ?? []), ...part.notes] } : {}),
+      }
   }
   return made
 }

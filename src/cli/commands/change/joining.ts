@@ -12,9 +12,16 @@ import type { Instructions } from '../../../core/transcribe/instructions.ts'
 import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { zoneNamed } from '../../../workspace/workspace.ts'
 import { agreedTo, answered, canAsk } from '../../output/ask.ts'
-import { counted } from '../../output/page.ts'
+import { counted, Page } from '../../output/page.ts'
 import { print } from '../../output/terminal.ts'
-import { isOpen, openText, showTranscription, type Transcription, zoneOutcome } from '../../output/transcription.ts'
+import {
+  isOpen,
+  openText,
+  senseOf,
+  showTranscription,
+  type Transcription,
+  zoneOutcome,
+} from '../../output/transcription.ts'
 import { change } from './apply.ts'
 import { changes, type Outcome } from './report.ts'
 import type { ChangeOptions, Target } from './target.ts'
@@ -108,20 +115,64 @@ export async function joinAndWrite(
         const isDone = outcome.committed !== undefined || options.dryRun === true || isSame
         process.exitCode = isStopped || outcome.refused || !isDone ? 1 : 0
         if (options.json) source.tellJson(ofEach(outcome))
-        else for (const each of ofEach(outcome)) shown(each, options, command, isStopped)
+        else showAll(ofEach(outcome), options, command, isStopped ? 'open' : 'done')
       },
     },
   )
 }
 
-/** Of several zones, one that is not open says that another one is. */
-function shown({ told, outcome }: Told, options: JoinOptions, command: Command, isStopped: boolean): void {
-  showTranscription(told, outcome, options, command, isStopped ? 'open' : 'done')
+/** Shows what came of each zone; of those that come to the same, once, and which others these are. Of several, how many there are of each kind comes last. */
+function showAll(all: readonly Told[], options: JoinOptions, command: Command, how: 'ask' | 'open' | 'done'): void {
+  const groups = new Map<string, Told[]>()
+  for (const each of all) {
+    const key = senseOf(each.told, each.outcome)
+    const group = groups.get(key)
+    if (group) group.push(each)
+    else groups.set(key, [each])
+  }
+  let isFirst = true
+  for (const [first, ...others] of groups.values()) {
+    if (!isFirst) print('\n')
+    isFirst = false
+    showTranscription(first!.told, first!.outcome, options, command, how)
+    if (others.length > 0) showOthers(first!, others, command)
+  }
+  if (all.length > 1 && how !== 'ask') print(printable(`\n${summaryOf(all, how)}\n`))
+}
+
+const NAMED = 6
+
+function showOthers(first: Told, others: readonly Told[], command: Command): void {
+  const names = others.slice(0, NAMED).map(({ told }) => bare(told.zone.name))
+  const more = others.length > names.length ? ` and ${others.length - names.length} more` : ''
+  const page = new Page(command)
+  page.text(
+    `The same as in ${bare(first.told.zone.name)}, in ${counted(others.length, 'other zone')}: ${names.join(', ')}${more}.`,
+  )
+  page.print()
+}
+
+/** How many zones were written, had it all, or are open. */
+function summaryOf(all: readonly Told[], how: 'open' | 'done'): string {
+  const names = (of: readonly Told[]): string =>
+    `${of
+      .slice(0, NAMED)
+      .map(({ told }) => bare(told.zone.name))
+      .join(', ')}${of.length > NAMED ? ', …' : ''}`
+  const open = all.filter(({ told }) => isOpen(told))
+  const same = all.filter(
+    ({ told, outcome }) => !isOpen(told) && outcome.preview.zones.every(({ files }) => files.length === 0),
+  )
+  const rest = all.length - open.length - same.length
+  const unchanged = same.length > 0 ? `, ${same.length} unchanged` : ''
+  if (how === 'open')
+    return `${counted(all.length, 'zone')}: ${rest} ready${unchanged}, ${open.length} open (${names(open)}). Nothing was written.`
+  return `${counted(all.length, 'zone')}: ${rest} ${all.some(({ outcome }) => outcome.committed) ? 'written' : 'not written'}${unchanged}.`
 }
 
 /** Shows what is to be written, and asks once for all of it. */
 async function agreed(all: readonly Told[], options: JoinOptions, command: Command): Promise<boolean> {
-  for (const { told, outcome } of all) showTranscription(told, outcome, options, command, 'ask')
+  showAll(all, options, command, 'ask')
   const count = all.reduce((sum, { outcome }) => sum + outcome.preview.zones[0]!.sets.filter(changes).length, 0)
   const where = all.length === 1 ? bare(all[0]!.told.zone.name) : counted(all.length, 'zone')
   const agreed = await agreedTo(`Write ${counted(count, 'record set')} to ${where}?`)

@@ -1,6 +1,8 @@
 /** Where reports go to another organization, that must say that it takes them (RFC 9990 §4). */
 import type { Command } from 'commander'
+import type { ZonePart } from '../../../core/change/change-set.ts'
 import type { MailChange } from '../../../core/change/mail/text.ts'
+import { joinedParts } from '../../../core/change/reverse.ts'
 import type { SetChange } from '../../../core/file/edit/changes.ts'
 import { locateName, UNKNOWN } from '../../../core/knowledge/answer.ts'
 import { dataOf, findIntended } from '../../../core/knowledge/find.ts'
@@ -16,42 +18,45 @@ import { change } from '../change/apply.ts'
 import type { ChangeOptions } from '../change/target.ts'
 import type { Place } from './place.ts'
 
-/** Writes a policy, and with it what others must say so that they get its reports: in kept zones; the lines for others are handed over. */
+/** A policy to be written: where, and what. */
+export interface Policy {
+  place: Place
+  text: string
+  planOf(zones: Zones, zone: Zone): MailChange
+}
+
+/** Writes policies, in one change, and with them what others must say so that they get the reports: in your zones; the lines for others are handed over. */
 export async function withConsents(
-  { target, loaded, zone, name }: Place,
-  text: string,
+  policies: readonly Policy[],
   options: ChangeOptions,
   command: Command,
-  planOf: (zones: Zones, zone: Zone) => MailChange,
 ): Promise<void> {
-  const { lines, kept } = await consents(loaded, name, text)
-  await change(target, loaded, options, command, (zones) => {
-    const made = planOf(zones, zoneNamed(zones, zone.name))
-    return {
-      parts: [
-        // The destinations say first that they take the reports.
-        ...kept.map(({ owner, zone }) => {
+  const { target, loaded } = policies[0]!.place
+  const known = await Promise.all(policies.map(({ place, text }) => consents(loaded, place.name, text)))
+  await change(target, loaded, options, command, (zones) => ({
+    parts: joinedParts([
+      // The destinations say first that they take the reports.
+      ...known.flatMap(({ kept }, i) =>
+        kept.map(({ owner, zone }): ZonePart => {
           const destination = zoneNamed(zones, zone.name)
           return {
             zone: destination,
             sets: [consentAt(zones, destination, owner)],
-            notes: [`With this, ${destination.name} consents to DMARC reports about ${name}`],
+            notes: [`With this, ${destination.name} consents to DMARC reports about ${policies[i]!.place.name}`],
           }
         }),
-        {
-          zone: zoneNamed(zones, zone.name),
-          sets: made.changes,
-          notes: [
-            ...made.notes,
-            ...lines.map(
-              (line) =>
-                `The reports go to another organization, which must consent. Give this line to the administrator of its zone: ${line}`,
-            ),
-          ],
-        },
-      ],
-    }
-  })
+      ),
+      ...policies.map(({ place, planOf }, i): ZonePart => {
+        const zone = zoneNamed(zones, place.zone.name)
+        const made = planOf(zones, zone)
+        const lines = known[i]!.lines.map(
+          (line) =>
+            `The reports go to another organization, which must consent. Give this line to the administrator of its zone: ${line}`,
+        )
+        return { zone, sets: made.changes, notes: [...made.notes, ...lines] }
+      }),
+    ]),
+  }))
 }
 
 /** Where other organizations must say that they take the reports: in kept zones, and as lines to hand over. */

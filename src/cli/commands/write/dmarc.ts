@@ -67,7 +67,7 @@ async function writeDmarc(typed: string, values: string[], options: DmarcOptions
   }
   const made = orTrouble(first)
   if (options.next) await stepAgreed({ target, loaded, zone, name }, made, options, command)
-  await withConsents({ target, loaded, zone, name }, made.text, options, command, planOf)
+  await withConsents([{ place: { target, loaded, zone, name }, text: made.text, planOf }], options, command)
 }
 
 /** Says what must be true before a step is taken, and whether it is too early for it by the log; a person is asked, else it is refused then (status 1). */

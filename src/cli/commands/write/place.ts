@@ -24,13 +24,21 @@ export interface Place {
 }
 
 /** The zones, and the name that is meant in one of them; `prefix` are the labels in front of the domain where the record stands, which may be typed, too. */
-export async function placeOf(typed: string, options: ChangeOptions, prefix?: string): Promise<Place> {
+export const placeOf = async (typed: string, options: ChangeOptions, prefix?: string): Promise<Place> =>
+  (await placesOf([typed], options, prefix))[0]!
+
+/** The same for several names, in zones that are read once. */
+export async function placesOf(typed: readonly string[], options: ChangeOptions, prefix?: string): Promise<Place[]> {
   const target = await targetNamed(options)
   const loaded = loadZones(target.files, options.includeAnywhere)
-  const zone = await zoneFor(typed, loaded, options, target.known)
-  const name = withoutPrefix(orTrouble(typedName(typed, zone, loaded.zones)), prefix)
-  if (!isAtOrBelow(name, zone.name)) throw new Trouble(`${name} is not in the zone ${zone.name}`)
-  return { target, loaded, zone, name }
+  const places: Place[] = []
+  for (const each of typed) {
+    const zone = await zoneFor(each, loaded, options, target.known)
+    const name = withoutPrefix(orTrouble(typedName(each, zone, loaded.zones)), prefix)
+    if (!isAtOrBelow(name, zone.name)) throw new Trouble(`${name} is not in the zone ${zone.name}`)
+    places.push({ target, loaded, zone, name })
+  }
+  return places
 }
 
 /** The domain itself, where the name of the record was typed; that is said. */
@@ -52,8 +60,11 @@ export function ttlOf(options: { ttl?: string }): number | undefined {
 }
 
 /** The options of all that writes for mail, with the domain as first argument, and an example of a call. */
-export function mailOptions(command: Command, example: string): Command {
-  return changeOptions(command.argument('<name>', 'the domain; @ for the zone apex'))
+export function mailOptions(command: Command, example: string, several = false): Command {
+  const argument = several
+    ? command.argument('<names...>', 'the domains')
+    : command.argument('<name>', 'the domain; @ for the zone apex')
+  return changeOptions(argument)
     .option('--ttl <time>', 'TTL, in seconds or with units as in 1h30m')
     .addHelpText('after', exampleOf(command, example))
 }
