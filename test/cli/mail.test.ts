@@ -121,7 +121,9 @@ describe('write dkim', () => {
     const next = await write(folder, 'dkim', 'hollowmere.example', '--rotate', '--kind', 'ed25519')
     expect([next.status, next.stdout]).toEqual([0, expect.stringMatching(/Keep ferry1 for another\s+week/)])
     expect(published('ferry2')).toMatch(/^v=DKIM1; k=ed25519; p=.{44}$/)
-    expect((await write(folder, 'dkim', 'hollowmere.example', '--selector', 'ferry1', '--revoke')).status).toBe(0)
+    const revoke = ['dkim', 'hollowmere.example', '--selector', 'ferry1', '--revoke']
+    expect(await write(folder, ...revoke)).toMatchObject({ status: 1, stderr: expect.stringContaining('too early') })
+    expect((await write(folder, ...revoke, '--force')).status).toBe(0)
     expect(published('ferry1')).toBe('v=DKIM1; p=')
     expect((await run(folder, 'check', '--only', 'dkim', '--severity', 'warning', '--json')).json().findings).toEqual(
       [],

@@ -63,7 +63,9 @@ async function check(what: string[], options: CheckOptions, command: Command): P
     checked.partly || some(result.findings, ({ rule }) => rule === INTERNAL_ERROR) ? 2 : failed ? 1 : isSilent ? 3 : 0
   if (options.fix) {
     const { fix } = await import('./fix.ts')
-    await fix(checked, zones, [...found], [...result.findings], options, command)
+    await fix(checked, zones, [...found], [...result.findings], options, command, (findings) =>
+      selected(findings, selection),
+    )
     return
   }
   if (format !== 'text') {

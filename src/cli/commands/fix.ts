@@ -8,9 +8,10 @@ import { bare } from '../../core/names/name.ts'
 import { textOf } from '../../core/names/octets.ts'
 import { printable } from '../../core/printable.ts'
 import { countsOf } from '../../core/rules/engine.ts'
+import type { Findings } from '../../core/rules/reports.ts'
 import type { Finding } from '../../core/rules/rule.ts'
 import { commit } from '../../workspace/commit.ts'
-import { includer } from '../../workspace/files.ts'
+import { includer, readFileOrTrouble } from '../../workspace/files.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { loadZones, shownPath } from '../../workspace/workspace.ts'
 import { callText } from '../call.ts'
@@ -22,7 +23,7 @@ import { counted, Page, printJson } from '../output/page.ts'
 import { placeOf, writesOf } from './change/apply.ts'
 import { type Checked, type CheckOptions, runViews } from './checked.ts'
 
-/** Shows what the repairs of `found` change (`all` is what there is), asks, and writes: findings with exactly one right answer alone. Exit status 1 while an error stands. */
+/** Shows what the repairs of `found` change (`all` is what there is, `select` what of that the call is about), asks, and writes: findings with exactly one right answer alone. Exit status 1 while an error stands. */
 export async function fix(
   checked: Checked,
   zones: Zones,
@@ -30,6 +31,7 @@ export async function fix(
   all: readonly Finding[],
   options: CheckOptions,
   command: Command,
+  select: (findings: Findings) => Findings,
 ): Promise<void> {
   const now = today()
   const { done, left } = await proven(checked, zones, found, all, now, options)
@@ -42,8 +44,10 @@ export async function fix(
   const count = done.reduce((sum, each) => sum + each.findings.length, 0)
   const write = count > 0 && (options.yes === true || (!options.json && (await agreed(page, count))))
   const kept = write ? await written(checked, done, now) : []
-  const fixed = new Set(write ? done.flatMap((each) => each.findings) : [])
-  const standing = found.filter((each) => !fixed.has(each))
+  // What is wrong now, by looking again: one fix may settle several findings, or bring another one to light.
+  const standing = write ? [...select(await findingsNow(checked, options))] : found
+  // Behind what was fixed, something else may be seen.
+  const fresh = write ? standing.length - (found.length - count) : 0
   const isDone = left.length === 0 && (count === 0 || write)
   process.exitCode = !isDone || standing.some(({ severity }) => severity === 'error') ? 1 : 0
   if (options.json) {
@@ -65,12 +69,18 @@ export async function fix(
     )
   else if (write)
     page.text(
-      `Written: ${counted(count, 'finding')} fixed in ${counted(done.length, 'zone')}. Backup${kept.length === 1 ? '' : 's'}: ${kept.map(shownPath).join(', ')}`,
+      `Written: ${counted(count, 'finding')} fixed in ${counted(done.length, 'zone')}${fresh > 0 ? `; ${counted(fresh, 'other', 'others')} came to light` : ''}. Backup${kept.length === 1 ? '' : 's'}: ${kept.map(shownPath).join(', ')}`,
     )
   else page.text('Nothing was written.')
   if (standing.length > 0)
     page.text(`Left: ${leftText(standing)}. Details: bramblefront ${printable(detailsOf(callText()))}`)
   page.print()
+}
+
+/** What there is to say of the files as they are now. */
+async function findingsNow(checked: Checked, options: CheckOptions): Promise<Findings> {
+  const files = checked.files.map((file) => ({ ...file, octets: readFileOrTrouble(file.file) }))
+  return (await runViews({ ...checked, files }, options)).result.findings
 }
 
 /** The same call, that only looks. */

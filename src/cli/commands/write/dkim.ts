@@ -4,17 +4,20 @@ import { existsSync, readFileSync } from 'node:fs'
 import type { Command } from 'commander'
 import type { FileBeside } from '../../../core/change/change-set.ts'
 import { type KeyWish, keyChange, selectorAfter, selectorsOf } from '../../../core/change/mail/dkim.ts'
+import { tooEarlyToRevoke } from '../../../core/change/mail/step-time.ts'
 import type { MailChange } from '../../../core/change/mail/text.ts'
 import { typedTarget } from '../../../core/change/typed.ts'
 import { dataOf, findIntended } from '../../../core/knowledge/find.ts'
 import { keyFromPasted, selectorOf } from '../../../core/mail/dkim/key.ts'
 import { setAt } from '../../../core/model/zones.ts'
-import { foldName, type Name, nameToWire } from '../../../core/names/name.ts'
+import { bare, foldName, type Name, nameToWire } from '../../../core/names/name.ts'
 import { sameOctets } from '../../../core/names/octets.ts'
 import { TYPE } from '../../../core/records/types.ts'
 import { joined as joinedText } from '../../../core/records/views.ts'
 import { keptKeyText, keyFiles, makeKey } from '../../../workspace/beside.ts'
+import { readLog } from '../../../workspace/log.ts'
 import { notices, orTrouble, systemText, Trouble } from '../../../workspace/trouble.ts'
+import { now } from '../../clock.ts'
 import { collect } from '../../options.ts'
 import { change, ofZone } from '../change/apply.ts'
 import type { Target } from '../change/target.ts'
@@ -83,6 +86,10 @@ async function writeDkim(typed: string, options: DkimOptions, command: Command):
       throw new Trouble(
         `${owner} has no key to revoke; existing selectors: ${present.map((each) => each.selector).join(', ') || 'none'}`,
       )
+    const log = target.bareFile || options.force ? [] : readLog(target.folder)
+    const early = tooEarlyToRevoke(log, owner, name, now(), zone.view)
+    if (early !== undefined)
+      throw new Trouble(`too early to revoke ${bare(owner)}: ${early}. Nothing was written; --force revokes it now`, 1)
     await change(
       target,
       loaded,

@@ -66,3 +66,35 @@ export function tooEarly({ changed, published }: StepTime, days: number, now: nu
   const until = new Date((published + days * DAY) * 1000).toISOString().slice(0, 10)
   return `the last step has been published for ${age} of ${days} days (until ${until})`
 }
+
+/** Mail that was signed is still delivered so long after, in seconds: senders give up after four to five days (RFC 5321 §4.5.4.1), and some receivers verify later. */
+const IN_TRANSIT = 7 * DAY
+
+/** Why it is too early to revoke a domain’s key, by the lines of the log, oldest first: the one that came after it has not been published for long enough. */
+export function tooEarlyToRevoke(
+  lines: Iterable<unknown>,
+  owner: Name,
+  domain: Name,
+  now: number,
+  view?: string,
+): string | undefined {
+  const [own, suffix] = [foldName(owner), `._domainkey.${foldName(domain)}`]
+  let next: { owner: Name; published?: number } | undefined
+  for (const line of lines as Iterable<LogLine>) {
+    const at = Date.parse(line?.at ?? '') / 1000
+    if (!Array.isArray(line?.sets) || Number.isNaN(at) || (view !== undefined && line.view !== view)) continue
+    if (line.what === 'published') {
+      const isIts = line.sets.some((set) => Array.isArray(set) && set[0] === next?.owner)
+      if (next && next.published === undefined && (isIts || line.sets.length === 0)) next = { ...next, published: at }
+    } else if (isDataEntry(line) && line.what !== 'adopted')
+      for (const set of line.sets)
+        if (!Array.isArray(set) && !set.before && set.after && set.owner.endsWith(suffix) && set.owner !== own)
+          next = { owner: set.owner }
+  }
+  if (!next) return undefined
+  if (next.published === undefined)
+    return `no confirmation has seen its successor ${next.owner} at all servers yet; see whether it is published with: bramblefront confirm`
+  if (now - next.published >= IN_TRANSIT) return undefined
+  const until = new Date((next.published + IN_TRANSIT) * 1000).toISOString().slice(0, 16)
+  return `mail signed with it may be in transit until ${until.replace('T', ' ')} UTC, a week after its successor ${next.owner} was published`
+}
