@@ -8,6 +8,7 @@ import { parseTtl } from '../records/ttl.ts'
 import { TYPE, typeText } from '../records/types.ts'
 import type { Candidate, Cell } from './candidate.ts'
 import { Collector, shownOf } from './collector.ts'
+import { markConditions } from './conditions.ts'
 import type { Instructions } from './instructions.ts'
 import { PRIVATE_KEY } from './kinds.ts'
 import type { Role } from './labels.ts'
@@ -70,6 +71,7 @@ class Reader {
     for (const list of [to.found.rows, to.found.unread, to.found.blanks]) list.sort((a, b) => a.line - b.line)
     for (const { line, odd } of to.found.rows) if (odd !== undefined) to.found.notes.push({ line, text: odd })
     to.found.notes.push(...lookalikes(to.found.rows))
+    markConditions(this.text, to.found.rows)
     return to.found
   }
 

@@ -34,6 +34,8 @@ export interface Row {
   secret: boolean
   /** What is worth a second look. */
   odd?: string
+  /** The sentence that makes it depend on something that only the reader knows. */
+  condition?: string
 }
 
 export interface Around {

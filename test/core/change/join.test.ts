@@ -52,6 +52,23 @@ const CASES: Case[] = [
     sets: ['@ TXT - v=spf1 mx include:spf.quillwing.example -all'],
   },
   {
+    says: 'what is stated under a condition is asked, and nothing else is',
+    text: 'A\twww\t192.0.2.1\n\nIf you also send newsletters, add:\nCNAME\tnews\tu1.quillwing.example\n\nAlways needed for your mail:\nMX\t@\tmx.larkpost.example\t10\n',
+    sets: ['www A - 192.0.2.1', '@ MX - 10 mx.larkpost.example.'],
+    asked: ['condition news CNAME'],
+  },
+  {
+    says: 'a condition that is met',
+    text: 'Wenn Sie auch Rundbriefe versenden:\nCNAME\tnews\tu1.quillwing.example\n',
+    answers: { condition: 'write' },
+    sets: ['news CNAME - u1.quillwing.example.'],
+  },
+  {
+    says: 'a condition that is not',
+    text: 'If you also send newsletters, add:\nCNAME\tnews\tu1.quillwing.example\n',
+    answers: { condition: 'leave out' },
+  },
+  {
     says: 'everybody may not be let in',
     zone: '@ TXT "v=spf1 mx -all"\n',
     text: 'TXT\t@\tv=spf1 +all',

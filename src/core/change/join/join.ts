@@ -41,6 +41,7 @@ export function joinInto(
   for (const wish of wishes) wished(wish, groups.get(keyOf(wish)) ?? [], joined, replaced)
   for (const [key, group] of groups) {
     const { owner, type } = group[0]!
+    if (!isMeant(group, joined)) continue
     const place: Place = { zone, owner, type, rows: group, isReplaced: replaced.has(key) }
     if (isBlocked(place, types.get(foldName(owner))!, joined)) continue
     if (type === TYPE.CNAME) joinAlias(place, joined)
@@ -48,6 +49,19 @@ export function joinInto(
     else joinRecords(place, joined)
   }
   return joined
+}
+
+/** Whether a set is to be written: one that is stated under a condition is asked about, unless it is there already. */
+function isMeant(group: readonly Wanted[], joined: Joined): boolean {
+  const [{ owner, type }] = group as [Wanted]
+  const condition = group.every((row) => row.condition !== undefined) ? group[0]!.condition! : undefined
+  const present = joined.at(owner, type)?.data ?? []
+  if (condition === undefined || group.every((row) => present.some((each) => sameRdata(type, each, row.data))))
+    return true
+  const says = `${owner} ${typeText(type)} is stated under a condition: “${condition}”. Write it?`
+  const answer = joined.ask({ about: 'condition', owner, type, choices: ['write', 'leave out'], says })
+  if (answer !== 'write') joined.all(group, answer === undefined ? 'asked' : 'left out')
+  return answer === 'write'
 }
 
 /** Where a record belongs that is none of the zone; undefined for one that is. `below` are the zones in it, the deepest first. */

@@ -15,11 +15,13 @@ export interface Wanted {
   kind: Kind
   /** Why it must not be written as it is. */
   damage?: string
+  /** What it depends on, in the words of the text. */
+  condition?: string
 }
 
 /** Something with more than one right answer. */
 export interface Question {
-  about: 'mx' | 'records' | 'alias' | 'policy' | 'delete' | 'replace' | 'excluded'
+  about: 'mx' | 'records' | 'alias' | 'policy' | 'delete' | 'replace' | 'excluded' | 'condition'
   owner: Name
   type: number
   choices: readonly string[]
