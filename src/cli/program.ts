@@ -1,10 +1,11 @@
 /** The program: its commands, each in a file of commands/ that says its options and is loaded when it is called. */
 
 import { Command, CommanderError } from 'commander'
-import { printable } from '../core/printable.ts'
+import { jsonText, printable } from '../core/printable.ts'
 import { notices, Trouble } from '../workspace/trouble.ts'
+import type { ProblemDocument } from './documents/problem.ts'
 import { type Listed, offer } from './listed.ts'
-import { holdBack, print, printNote } from './output/terminal.ts'
+import { hasPrinted, holdBack, print, printNote } from './output/terminal.ts'
 import { verbosity, withoutVerbosity } from './verbosity.ts'
 
 /** What the exit status says, for every command. */
@@ -134,12 +135,18 @@ const build = (version: string): Command =>
       writeErr: (text) => printNote(printable(text.replace(/^error: /, 'bramblefront: '))),
     })
 
+/** Whether a call asks for JSON; what follows `--` is data. */
+const isJson = (args: readonly string[]): boolean =>
+  args.slice(0, args.includes('--') ? args.indexOf('--') : undefined).includes('--json')
+
+const isCommand = (word: string | undefined): boolean => COMMANDS.some(({ name }) => name === word)
+
 /** Runs the program; sets the exit status. */
 export async function run(words: string[], version: string): Promise<void> {
   const [first, ...others] = withoutVerbosity(words)
   // “help write mx” is “write mx --help”.
   const args =
-    first === 'help' && others.length > 0
+    first === 'help' && isCommand(others[0])
       ? [...others, '--help']
       : [first, ...others].filter((each) => each !== undefined)
   const program = build(version)
@@ -155,6 +162,10 @@ export async function run(words: string[], version: string): Promise<void> {
     if (error instanceof Trouble) {
       printNote(`bramblefront: ${printable(error.message)}\n`)
       process.exitCode = error.status
+      if (error.status === 1 && isJson(args) && !hasPrinted()) {
+        const document: ProblemDocument = { format: 1, problem: error.message, status: error.status }
+        print(`${jsonText(document, 2)}\n`)
+      }
       return
     }
     printNote(

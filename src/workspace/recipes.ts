@@ -100,7 +100,7 @@ export function recipeNamed(recipes: readonly RecipeFile[], label: string): Reci
   if (found) return found
   const known = recipes.map((each) => each.label)
   throw new Trouble(
-    `there is no recipe ${label}; ${nearest(label, known, 'recipes')}. All of them: bramblefront recipe list`,
+    `there is no recipe ${label}; ${nearest(label, known, 'recipes').replace(/([^?])$/, '$1.')} All of them: bramblefront recipe list`,
   )
 }
 

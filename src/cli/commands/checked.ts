@@ -19,7 +19,7 @@ import { Trouble } from '../../workspace/trouble.ts'
 import { bareFiles, loadZones, shownPath, viewsOf, type ZoneFile } from '../../workspace/workspace.ts'
 import { today } from '../clock.ts'
 import type { LiveOptions } from './live.ts'
-import { isFileWord, needWorkspace } from './source.ts'
+import { isFileWord, nameIn, needWorkspace } from './source.ts'
 
 export interface CheckOptions extends LiveOptions {
   json?: boolean
@@ -57,7 +57,8 @@ export interface Checked {
 }
 
 /** Sorts out what the call names: zone files that there are, and names in kept zones. */
-export async function checkedBy(what: readonly string[], options: CheckOptions): Promise<Checked> {
+export async function checkedBy(stated: readonly string[], options: CheckOptions): Promise<Checked> {
+  const what = stated.map(nameIn)
   const paths = what.filter(isFileWord)
   const names = what.filter((each) => !paths.includes(each)).map((each) => foldName(statedZone(each)))
   if (paths.length > 0 && !options.withWorkspace) {

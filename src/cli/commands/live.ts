@@ -1,10 +1,13 @@
 /** Names outside the kept zones, asked for where the call allows it. */
 
 import type { Vantage } from '../../core/confirm/observation.ts'
+import { locate, UNKNOWN } from '../../core/knowledge/answer.ts'
 import { findIntendedThenAsked } from '../../core/knowledge/find.ts'
 import { type KnownSpf, spfIn } from '../../core/mail/spf/budget.ts'
-import type { Zones } from '../../core/model/zones.ts'
+import type { Zone, Zones } from '../../core/model/zones.ts'
 import { foldName, type Name } from '../../core/names/name.ts'
+import { NONE, ROOT } from '../../core/names/tree.ts'
+import { rdataText } from '../../core/records/rdata.ts'
 import { TYPE } from '../../core/records/types.ts'
 import { intendedSpf } from '../../core/rules/shared/spf-text.ts'
 import { type AskedSource, findAt } from '../../net/lookup.ts'
@@ -66,3 +69,35 @@ export async function knownSpf(
   }
   return recordAt
 }
+
+/** What asking for them found of the targets outside your zones, by their names; nothing where nobody is asked. */
+export async function addressesOutside(
+  zones: Zones,
+  chosen: readonly Zone[],
+  live: AskedSource | undefined,
+): Promise<Map<Name, string>> {
+  if (!live) return new Map()
+  const targets = new Map<Name, Name>()
+  for (const zone of chosen)
+    for (const record of zones.recordsIn(zone)) {
+      const target = zones.target(record)
+      if (target === NONE || target === ROOT || locate(zones, target) !== UNKNOWN) continue
+      const name = zones.tree.text(target)
+      if (targets.size < MOST_TARGETS) targets.set(foldName(name), name)
+    }
+  const found = await Promise.all(
+    [...targets].map(async ([key, name]): Promise<[Name, string]> => {
+      const answers = await Promise.all([TYPE.A, TYPE.AAAA].map((type) => live.find(name, type)))
+      const texts = answers.flatMap((answer, i) =>
+        answer.set ? answer.set.data.map((data) => rdataText(i === 0 ? TYPE.A : TYPE.AAAA, data)) : [],
+      )
+      if (texts.length > 0) return [key, texts.join(', ')]
+      if (answers.some(({ outcome }) => outcome === 'no-name')) return [key, 'does not exist']
+      return [key, answers.every(({ outcome }) => outcome === 'no-data') ? 'has no address' : 'no answer']
+    }),
+  )
+  return new Map(found)
+}
+
+/** So many names outside are asked for. */
+const MOST_TARGETS = 500

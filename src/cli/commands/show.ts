@@ -5,19 +5,22 @@ import { MAX_LOOKUPS } from '../../core/mail/spf/check-host.ts'
 import { readSpf } from '../../core/mail/spf/record.ts'
 import type { Zone, Zones } from '../../core/model/zones.ts'
 import { bothWays } from '../../core/names/idna.ts'
-import { bare, relativeName } from '../../core/names/name.ts'
+import { bare, foldName, type Name, relativeName } from '../../core/names/name.ts'
+import { u16At } from '../../core/names/octets.ts'
 import { printable } from '../../core/printable.ts'
 import { TYPE, typeText } from '../../core/records/types.ts'
 import { joined } from '../../core/records/views.ts'
+import { shortened } from '../../core/shortened.ts'
 import { byPurpose, PURPOSE_TITLES, PURPOSES, type PurposedSet } from '../../core/view/purpose.ts'
 import { RecordView, serviceName, whereItLeads } from '../../core/view/record-set.ts'
+import type { AskedSource } from '../../net/lookup.ts'
 import { formatOf, printSets } from '../formats/index.ts'
 import { includeOption, jsonOption, liveOptions, viewOption, workspaceOption, zoneOption } from '../options.ts'
 import { counted, Page } from '../output/page.ts'
 import { table } from '../output/table.ts'
 import { printNote } from '../output/terminal.ts'
 import { verbosity } from '../verbosity.ts'
-import { askedSource, knownSpf, type LiveOptions } from './live.ts'
+import { addressesOutside, askedSource, knownSpf, type LiveOptions } from './live.ts'
 import { choose } from './source.ts'
 
 interface Options extends LiveOptions {
@@ -54,11 +57,19 @@ async function show(what: string | undefined, options: Options, command: Command
     page.print()
     return
   }
-  const budgets = await budgetsOf(zones, chosen, options)
-  chosen.forEach((zone, i) => {
-    if (i > 0) page.line()
-    showZone(page, zones, zone, budgets)
-  })
+  const live = await askedSource(options)
+  try {
+    const known: Known = {
+      budgets: await budgetsOf(zones, chosen, live),
+      outside: await addressesOutside(zones, chosen, live),
+    }
+    chosen.forEach((zone, i) => {
+      if (i > 0) page.line()
+      showZone(page, zones, zone, known)
+    })
+  } finally {
+    live?.close()
+  }
   page.print()
 }
 
@@ -94,7 +105,11 @@ const setCount = (zones: Zones, zone: Zone): number =>
   new Set(byPurpose(zones, zone).map(({ owner, type }) => `${owner} ${type}`)).size
 
 /** What each SPF record costs that leads to others, by its record. */
-async function budgetsOf(zones: Zones, chosen: readonly Zone[], options: Options): Promise<Map<number, BudgetNode>> {
+async function budgetsOf(
+  zones: Zones,
+  chosen: readonly Zone[],
+  live: AskedSource | undefined,
+): Promise<Map<number, BudgetNode>> {
   const found: { record: number; name: string; text: string }[] = []
   for (const zone of chosen)
     for (const set of byPurpose(zones, zone))
@@ -105,15 +120,11 @@ async function budgetsOf(zones: Zones, chosen: readonly Zone[], options: Options
             found.push({ record, name: zones.tree.text(set.owner), text })
         }
   found.splice(MOST_TREES)
-  const live = found.length === 0 ? undefined : await askedSource(options)
-  try {
-    const known = await knownSpf(zones, live, (recordAt) => {
-      for (const { name, text } of found) spfBudget(name, text, recordAt)
-    })
-    return new Map(found.map(({ record, name, text }) => [record, spfBudget(name, text, known)]))
-  } finally {
-    live?.close()
-  }
+  if (found.length === 0) return new Map()
+  const known = await knownSpf(zones, live, (recordAt) => {
+    for (const { name, text } of found) spfBudget(name, text, recordAt)
+  })
+  return new Map(found.map(({ record, name, text }) => [record, spfBudget(name, text, known)]))
 }
 
 /** So many trees are drawn; of a zone with more, the first ones. */
@@ -157,7 +168,14 @@ function sayWhatIsMissing(zones: Zones, chosen: Zone[]): void {
     )
 }
 
-function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<number, BudgetNode>): void {
+/** What is known beyond the zones. */
+interface Known {
+  budgets: ReadonlyMap<number, BudgetNode>
+  /** Of targets outside your zones. */
+  outside: ReadonlyMap<Name, string>
+}
+
+function showZone(page: Page, zones: Zones, zone: Zone, known: Known): void {
   const { colour } = page
   const sets = byPurpose(zones, zone)
   const serial = serialOf(zones, zone)
@@ -177,19 +195,21 @@ function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<num
     if (here.length === 0) continue
     page.line()
     page.line(colour.bold(PURPOSE_TITLES[purpose]))
-    const rows = here.flatMap((set) => rowsOf(zones, set, short))
+    const rows = here.flatMap((set) => rowsOf(zones, set, short, known))
     // A name is said once for all that stands at it.
     for (let i = rows.length - 1; i > 0; i--)
       if (rows[i]![0] !== '' && rows[i]![0] === nameAbove(rows, i)) rows[i]![0] = ''
     table(page, rows, '  ', (cell, column) => (column === 0 ? colour.cyan(cell) : cell))
     for (const set of here)
       for (const record of set.records) {
-        const budget = budgets.get(record)
+        const budget = known.budgets.get(record)
         if (!budget) continue
+        const isOne = set.records.filter((each) => known.budgets.has(each)).length === 1
+        const which = isOne ? '' : `, by ${shortened(joined(zones.rdata(record)), 48)}`
         const sum = `${budget.whole ? '' : 'at least '}${budget.total} of ${MAX_LOOKUPS}`
         page.line()
         page.line(
-          printable(`  SPF lookups for ${short(zones.tree.text(set.owner))}: `) +
+          printable(`  SPF lookups for ${short(zones.tree.text(set.owner))}${which}: `) +
             (budget.total > MAX_LOOKUPS ? colour.bold(colour.red(sum)) : colour.bold(sum)),
         )
         table(page, treeRows(budget), '    ')
@@ -198,12 +218,19 @@ function showZone(page: Page, zones: Zones, zone: Zone, budgets: ReadonlyMap<num
 }
 
 /** The rows of one set: owner, what it says, and where that leads. */
-function rowsOf(zones: Zones, set: PurposedSet, short: (name: string) => string): string[][] {
+function rowsOf(zones: Zones, set: PurposedSet, short: (name: string) => string, { outside }: Known): string[][] {
   const owner = short(zones.tree.text(set.owner))
-  const rows = set.records.map((record) => rowOf(zones, set, record, short))
+  const rows = inOrderOfUse(zones, set).map((record) => rowOf(zones, set, record, short, outside))
   const width = Math.max(...rows.map((row) => row.length))
   const named = set.purpose === 'services' ? serviceName(owner) : owner
   return rows.map((row, i) => [i === 0 ? named : '', ...row, ...Array<string>(width - row.length).fill('')])
+}
+
+/** The records of a set as they are used: mail exchangers by preference, services by priority (RFC 5321 §5.1, RFC 2782). */
+function inOrderOfUse(zones: Zones, { type, records }: PurposedSet): number[] {
+  if (type !== TYPE.MX && type !== TYPE.SRV) return records
+  const first = (record: number): number => u16At(zones.rdata(record), 0)
+  return [...records].sort((a, b) => first(a) - first(b))
 }
 
 function rowOf(
@@ -211,11 +238,13 @@ function rowOf(
   { purpose, type }: PurposedSet,
   record: number,
   short: (name: string) => string,
+  outside: ReadonlyMap<Name, string>,
 ): string[] {
   const view = new RecordView(type, zones.rdata(record))
   const field = (label: string): string => view.field(label)
   const target = view.target === undefined ? '' : short(view.target)
-  const leads = whereItLeads(zones, zones.target(record))
+  const asked = view.target === undefined ? undefined : outside.get(foldName(view.target))
+  const leads = asked === undefined ? whereItLeads(zones, zones.target(record)) : `outside your zones: ${asked}`
   if (view.meaning !== undefined) return purpose === 'receives mail' ? [view.meaning, ''] : [view.meaning]
   switch (type) {
     case TYPE.MX:

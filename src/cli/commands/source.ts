@@ -59,12 +59,21 @@ export const waysIn = (): string => `Bring one in: ${WAYS_IN.map(([call, what]) 
 export const isFileWord = (what: string): boolean =>
   existsSync(what) || (!/\.arpa\.?$/i.test(what) && (/[/\\]/.test(what) || /\.(?:zone|db|txt)$/i.test(what)))
 
+/** The name in what people have at hand: of an address for mail the domain, of a URL the host. */
+export function nameIn(what: string): string {
+  if (existsSync(what)) return what
+  const [, host] = /^[a-z][a-z0-9+.-]{1,12}:\/\/([^/:?#@\s]+)/i.exec(what) ?? []
+  const [, domain] = /^[^@\s]+@([^@\s]+)$/.exec(what) ?? []
+  return host ?? domain ?? what
+}
+
 /** Takes `what` as a file where there is one with that name, else as a zone of the workspace or a name in one. */
 export async function choose(
-  what: string | undefined,
+  stated: string | undefined,
   options: SourceOptions,
   how: { unviewed?: boolean } = {},
 ): Promise<Chosen> {
+  const what = stated === undefined ? undefined : nameIn(stated)
   if (what !== undefined && isFileWord(what)) {
     const zones = loadZones(bareFiles([what], options.zone), options.includeAnywhere)
     return { zones, chosen: zones.zones }

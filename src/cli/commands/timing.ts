@@ -3,10 +3,10 @@ import { typedName } from '../../core/change/typed.ts'
 import { Memory } from '../../core/confirm/memory.ts'
 import { spanText, statedSpan, timeText } from '../../core/confirm/time-text.ts'
 import { type SetTiming, type Timing, timingOf } from '../../core/confirm/timing.ts'
-import type { Zone } from '../../core/model/zones.ts'
+import { setAt, type Zone } from '../../core/model/zones.ts'
 import { bare, foldName } from '../../core/names/name.ts'
 import { notAType } from '../../core/records/host-types.ts'
-import { parseType, typeText } from '../../core/records/types.ts'
+import { parseType, TYPE, typeText } from '../../core/records/types.ts'
 import { setName } from '../../core/view/record-set.ts'
 import { readLog } from '../../workspace/log.ts'
 import { Trouble } from '../../workspace/trouble.ts'
@@ -50,13 +50,23 @@ async function timing(
     throw new Trouble('give the type as well, as in: bramblefront timing ZONE www CNAME')
   const source = await choose(what, options)
   if (source.chosen.length !== 1 || source.name !== undefined)
-    throw new Trouble(`${what} is not a zone: give the zone first, then the name and type`)
+    throw new Trouble(
+      source.name === undefined
+        ? `${what} is not a zone: give the zone first, then the name and type`
+        : `${what} is a name in ${bare(source.chosen[0]!.name)}: bramblefront timing ${bare(source.chosen[0]!.name)} ${bare(source.name)}. TYPE`,
+    )
   const { zones, workspace } = source
   const zone = source.chosen[0]!
   const number = type === undefined ? undefined : parseType(type)
   if (type !== undefined && number === undefined) throw new Trouble(notAType(type))
   const owner = name === undefined ? undefined : typedName(name, zone, zones.zones)
   if (owner !== undefined && typeof owner !== 'string') throw new Trouble(owner.refused)
+  // Who asks for an alias gets its CNAME record, and then what that leads to.
+  const isAlias =
+    owner !== undefined &&
+    number !== TYPE.CNAME &&
+    !setAt(zones, zone, owner, number!) &&
+    setAt(zones, zone, owner, TYPE.CNAME) !== undefined
   const memory = new Memory(workspace ? readLog(workspace.folder) : [], options.view)
   const at = now()
   const result = timingOf({
@@ -66,7 +76,7 @@ async function timing(
     memory,
     now: at,
     to,
-    only: owner === undefined ? undefined : { owner, type: number! },
+    only: owner === undefined ? undefined : { owner, type: isAlias ? TYPE.CNAME : number! },
   })
   if (options.json) {
     const iso = (seconds: number): string => new Date(seconds * 1000).toISOString()
@@ -91,6 +101,10 @@ async function timing(
   }
   const page = new Page(command)
   page.line(`${page.colour.bold(zone.name)}  ${page.colour.dim(timeText(at, at))}`)
+  if (isAlias)
+    page.text(
+      `${bare(owner)} has no ${typeText(number!)} records: it is an alias (CNAME), and this is about that record. What it leads to has a TTL of its own.`,
+    )
   if (owner !== undefined) one(page, result.sets[0]!, result, zone, at)
   else all(page, result, at)
   page.print()

@@ -48,6 +48,6 @@ export function rateOf(text: string | undefined): number | undefined {
 export function limitOf(options: { timeout?: string }): number {
   const limit = Number(options.timeout ?? 5)
   if (!(limit > 0 && limit <= 600))
-    throw new Trouble(`--timeout ${options.timeout} must be a number of seconds from 0 to 600`)
+    throw new Trouble(`--timeout ${options.timeout} must be a number of seconds above 0 and up to 600`)
   return limit * 1000
 }

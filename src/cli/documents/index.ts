@@ -9,6 +9,7 @@ import { explain } from './explain.ts'
 import { check, fix } from './findings.ts'
 import { follow } from './follow.ts'
 import { history, prune } from './history.ts'
+import { problem } from './problem.ts'
 import { publish, publishSeveral } from './publish.ts'
 import { recipe, recipeList, recipeWriteSeveral } from './recipe.ts'
 import { rehearse } from './rehearse.ts'
@@ -34,6 +35,7 @@ const DOCUMENTS: Record<string, { of: string; schema: AnySchema }> = {
   history: { of: 'history', schema: history },
   'history-prune': { of: 'history --prune', schema: prune },
   init: { of: 'init', schema: init },
+  problem: { of: 'any call that a problem stopped', schema: problem },
   publish: { of: 'publish', schema: publish },
   'publish-several': { of: 'publish, of several zones or deliveries', schema: publishSeveral },
   recipe: { of: 'recipe show, recipe from', schema: recipe },

@@ -5,8 +5,16 @@ import { printableOutput } from '../../core/printable.ts'
 const printableOn = (stream: NodeJS.WriteStream, text: string): string =>
   printableOutput(text, stream.isTTY === true || process.env.FORCE_COLOR !== undefined)
 
+let isPrinted = false
+
+/** Whether this call has printed anything on standard output yet. */
+export const hasPrinted = (): boolean => isPrinted
+
 /** Prints what a call is for. False where whoever reads is slow: wait for `drain`. */
-export const print = (text: string): boolean => process.stdout.write(printableOn(process.stdout, text))
+export function print(text: string): boolean {
+  isPrinted = true
+  return process.stdout.write(printableOn(process.stdout, text))
+}
 
 /** Prints what else there is to say, on standard error. */
 export const printNote = (text: string): boolean => process.stderr.write(printableOn(process.stderr, text))

@@ -3,8 +3,10 @@
  */
 
 import type { Zones } from '../model/zones.ts'
+import { textOf } from '../names/octets.ts'
 import { NONE } from '../names/tree.ts'
 import { scanEntry } from '../records/scan.ts'
+import { parseType } from '../records/types.ts'
 import { beginsWithMark, MARK } from './byte-order-mark.ts'
 import { readDirective } from './directives.ts'
 import { type Readers, Reading, type ReadingState, type ReadOptions } from './reading.ts'
@@ -51,11 +53,17 @@ function readWhole(reading: Reading): void {
 function readFrom(reading: Reading, from: number): void {
   const { octets, cursor } = reading
   let at = from === 0 ? behindMark(reading) : from
+  // Behind a parenthesis that is never closed, lines that begin with a blank may be what was meant to be in it.
+  let isOpen = false
   while (at < octets.length) {
     const { end, problem } = scanEntry(octets, at, cursor)
     reading.entryStart = at
-    if (problem) reading.problems.push(problem)
-    else if (cursor.count > 0) {
+    if (octets[at] !== 0x20 && octets[at] !== 0x09) isOpen = false
+    if (problem) {
+      reading.problems.push(problem)
+      isOpen = problem.kind === 'parenthesis'
+      if (isOpen) noteBrokenType(reading, at, end)
+    } else if (cursor.count > 0) {
       reading.type = NONE
       reading.inRecord = true
       if (readEntry(reading, at)) {
@@ -67,7 +75,7 @@ function readFrom(reading: Reading, from: number): void {
             'a newline at its end',
           )
         if (cursor.notes.length > 0) takeNotes(reading)
-      } else {
+      } else if (!isOpen) {
         const trouble = cursor.trouble!
         if (reading.owner !== NONE && reading.inRecord) trouble.owner = reading.owner
         if (reading.type !== NONE && reading.inRecord) trouble.type = reading.type
@@ -76,6 +84,17 @@ function readFrom(reading: Reading, from: number): void {
     }
     at = end
   }
+}
+
+/** The type of an entry that is never closed, by the words of its first line: what it was meant to be is not missing besides. */
+function noteBrokenType({ octets, source }: Reading, start: number, end: number): void {
+  const newline = octets.indexOf(0x0a, start)
+  const line = textOf(octets.subarray(start, Math.min(newline < 0 ? end : newline, start + 1024)))
+  const type = line
+    .split(/[\s()]+/)
+    .map(parseType)
+    .find((each) => each !== undefined)
+  if (type !== undefined) source.brokenTypes.push(type)
 }
 
 function readEntry(reading: Reading, start: number): boolean {

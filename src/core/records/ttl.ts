@@ -25,5 +25,28 @@ export function parseTtl(octets: Uint8Array, start: number, end: number): number
   return start === end || total > 0xffffffff ? -1 : total
 }
 
+/** Words that people have for the units, each with its seconds. */
+const WORDS: readonly [RegExp, number][] = [
+  [/^w(?:eeks?|k)?$/, 604_800],
+  [/^d(?:ays?)?$/, 86_400],
+  [/^h(?:ours?|rs?)?$/, 3600],
+  [/^m(?:in(?:ute)?s?)?$/, 60],
+  [/^s(?:ec(?:ond)?s?)?$/, 1],
+]
+
+/** A time as people type it: as zone files have it, or with words and parts, as in `1hour`, `5 min`, `1.5h`. Seconds, rounded; -1 if it is none. */
+export function typedTtl(text: string): number {
+  const plain = text.trim().toLowerCase()
+  if (/^\d{1,10}$/.test(plain)) return Number(plain) > 0xffffffff ? -1 : Number(plain)
+  if (!/^(?:\d{1,10}(?:\.\d{1,4})?\s?[a-z]{1,8}\s?){1,5}$/.test(plain)) return -1
+  let total = 0
+  for (const [, number, word] of plain.matchAll(/(?<![\d.])(\d{1,10}(?:\.\d{1,4})?)\s?([a-z]{1,8})/g)) {
+    const unit = WORDS.find(([is]) => is.test(word!))?.[1]
+    if (unit === undefined) return -1
+    total += Number(number) * unit
+  }
+  return total > 0xffffffff ? -1 : Math.round(total)
+}
+
 /** The largest TTL (RFC 2181 §8). */
 export const MAX_TTL = 0x7fffffff

@@ -8,6 +8,7 @@ import { bare, foldName } from '../../../core/names/name.ts'
 import { printable } from '../../../core/printable.ts'
 import { typeText } from '../../../core/records/types.ts'
 import { countsOf, INTERNAL_ERROR } from '../../../core/rules/engine.ts'
+import { SEVERITIES } from '../../../core/rules/reports.ts'
 import type { Finding } from '../../../core/rules/rule.ts'
 import { folded } from '../../../core/view/fold.ts'
 import { RecordSetView, setName } from '../../../core/view/record-set.ts'
@@ -153,7 +154,7 @@ function ofZone(page: Page, outcome: Outcome, i: number, options: ChangeOptions)
   const same = sets.filter((set) => !changes(set))
   if (same.length > 0 && same.length < sets.length)
     page.text(`Unchanged: ${same.map(({ owner, type }) => setName(owner, type)).join(', ')}.`)
-  for (const each of added) showFinding(page, each)
+  for (const each of worstFirst(added)) showFinding(page, each)
   if (verbosity.verbose) for (const each of standing) showFinding(page, each)
   else if (standing.length > 0) page.text(standingText(standing, outcome, zone))
   for (const note of notes) page.text(note)
@@ -180,6 +181,10 @@ export function nextStep({ target }: Pick<Outcome, 'target'>, zone: Zone | undef
   const sheet = `bramblefront sheet ${bareFile ? target.files[0]!.file : (name ?? 'ZONE')}`
   return `Next: put ${zone ? 'it' : 'them'} in place, on your name server or in your host’s web form (${sheet}), then: bramblefront confirm${confirm}`
 }
+
+/** What a change is refused for comes before what else there is to say of it. */
+const worstFirst = (findings: readonly Finding[]): Finding[] =>
+  [...findings].sort((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity))
 
 /** How it ended, in a line. */
 function verdict(outcome: Outcome, i: number, options: ChangeOptions): string {

@@ -1,6 +1,8 @@
 /** The kinds of records that are written, each in its file. */
 import type { Command } from 'commander'
 import { atHosts } from '../../../core/records/host-types.ts'
+import { parseType, TYPE, typeText } from '../../../core/records/types.ts'
+import { nearest } from '../../../workspace/nearest.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import { type Listed, offer } from '../../listed.ts'
 
@@ -39,9 +41,27 @@ const KINDS: readonly Listed[] = [
   { name: 'tls-rpt', summary: 'TLS-RPT: where reports about failed encryption go', load: () => import('./tls-rpt.ts') },
 ]
 
+/** What is meant by a word that is no kind: another case of one, the type of a record, or something near. */
+function unknownKind(typed: string, word: string): string {
+  const call = (kind: string): string => `“${typed}” is written with: bramblefront write ${kind}`
+  if (KINDS.some(({ name }) => name === word)) return call(word)
+  const type = parseType(word)
+  if (type === TYPE.A || type === TYPE.AAAA) return call('address NAME ADDRESS')
+  if (type !== undefined) return call(`record NAME ${typeText(type)} VALUE`)
+  return `there is no kind ${typed} of records to write; ${nearest(
+    word,
+    KINDS.map(({ name }) => name),
+    'kinds',
+  )}`
+}
+
 /** Completes the kind that is called; a kind of hosting companies only is told what it is. */
 export async function define(command: Command, args: readonly string[]): Promise<void> {
   const feature = atHosts(args.find((each) => !each.startsWith('-')) ?? '')
   if (feature !== undefined) throw new Trouble(feature)
+  const at = args.findIndex((each) => !each.startsWith('-'))
+  const word = args[at]?.toLowerCase()
+  if (word !== undefined && !KINDS.some(({ name }) => name === args[at]))
+    throw new Trouble(unknownKind(args[at]!, word))
   await offer(command, KINDS, args)
 }

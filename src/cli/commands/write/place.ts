@@ -4,8 +4,7 @@ import type { Command } from 'commander'
 import { typedName } from '../../../core/change/typed.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName, isAtOrBelow, type Name } from '../../../core/names/name.ts'
-import { octetsOf } from '../../../core/names/octets.ts'
-import { MAX_TTL, parseTtl } from '../../../core/records/ttl.ts'
+import { MAX_TTL, typedTtl } from '../../../core/records/ttl.ts'
 import { notices, orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { loadZones } from '../../../workspace/workspace.ts'
 import { changeOptions } from '../../options.ts'
@@ -52,10 +51,11 @@ function withoutPrefix(name: Name, prefix: string | undefined): Name {
 /** `--ttl` in seconds. */
 export function ttlOf(options: { ttl?: string }): number | undefined {
   if (options.ttl === undefined) return undefined
-  const octets = octetsOf(options.ttl)
-  const ttl = parseTtl(octets, 0, octets.length)
+  const ttl = typedTtl(options.ttl)
   if (ttl < 0 || ttl > MAX_TTL)
-    throw new Trouble(`--ttl ${options.ttl} must be a time in seconds up to ${MAX_TTL}, or with units as in 1h30m`)
+    throw new Trouble(
+      `--ttl ${options.ttl} must be a time in seconds up to ${MAX_TTL}, or with units as in 1h30m or 5min`,
+    )
   return ttl
 }
 

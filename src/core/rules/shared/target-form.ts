@@ -1,9 +1,12 @@
 /** Targets that are no names: an address or a URL where a name must stand. */
 
 import { writtenValue } from '../../file/entry.ts'
+import { DROPPED } from '../../model/zones.ts'
 import { parseAddress } from '../../names/address.ts'
-import { ODD_ADDRESS_LIKE, ROOT } from '../../names/tree.ts'
-import { rowOf, typeText } from '../../records/types.ts'
+import type { Name } from '../../names/name.ts'
+import { sameOctets } from '../../names/octets.ts'
+import { type NameId, ODD_ADDRESS_LIKE, ROOT } from '../../names/tree.ts'
+import { rowOf, TYPE, typeText } from '../../records/types.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
 import { NULL_TARGET, ODD_TARGET } from '../traits.ts'
 
@@ -20,6 +23,18 @@ interface Shape {
 function withoutZone(written: string, zone: string): string {
   const ends = !/\.arpa\.$/i.test(zone) && zone !== '.' && written.toLowerCase().endsWith(`.${zone.toLowerCase()}`)
   return ends ? written.slice(0, -zone.length - 1) : written.replace(/\.$/, '')
+}
+
+/** The name in your zones that has an address, if just one does. */
+function hostWith(cx: Context, address: Uint8Array): Name | undefined {
+  const { zones } = cx
+  const type = address.length === 4 ? TYPE.A : TYPE.AAAA
+  const hosts = new Set<NameId>()
+  for (let record = 0; record < zones.count; record++)
+    if (zones.type(record) === type && !(zones.flags(record) & DROPPED) && sameOctets(zones.rdata(record), address))
+      hosts.add(zones.owner(record))
+  const [only, ...others] = hosts
+  return only === undefined || others.length > 0 ? undefined : cx.name(only)
 }
 
 export function targetIsAddress({ type, code, source, silences, bad, good }: Shape): Rule {
@@ -45,14 +60,15 @@ export function targetIsAddress({ type, code, source, silences, bad, good }: Sha
               const written = withoutZone(writtenValue(cx.zones, record, index), set.zone.name)
               const address = parseAddress(written)
               if (!address) continue
-              const host = `host.${set.zone.name}`
+              const known = hostWith(cx, address)
+              const host = known ?? `HOST.${set.zone.name}`
               cx.report({
                 record,
                 part: index,
                 message: `the target of ${mnemonic} at ${cx.name(set.owner)} is the address ${written}; it must be a name`,
                 effect: `It is read as the name ${cx.name(cx.zones.target(record))}, which leads nowhere.`,
                 fix: [
-                  `${host} ${address.length === 4 ? 'A' : 'AAAA'} ${written}`,
+                  ...(known === undefined ? [`${host} ${address.length === 4 ? 'A' : 'AAAA'} ${written}`] : []),
                   `${cx.name(set.owner)} ${cx.withTarget(record, host)}`,
                 ],
               })
