@@ -2,7 +2,7 @@
 import { existsSync, readdirSync } from 'node:fs'
 import { basename, join } from 'node:path'
 import { stringify } from 'yaml'
-import { array, object, string } from 'yup'
+import { array, boolean, object, string } from 'yup'
 import { textOf } from '../core/names/octets.ts'
 import { faultsIn } from '../core/recipe/fill.ts'
 import { BLANK_KINDS, type Recipe } from '../core/recipe/recipe.ts'
@@ -29,6 +29,7 @@ const blankEntry = object({
     .meta({ says: 'which values fit: a name of several labels is absolute; a key is base64' }),
   default: string().meta({ says: 'the value where none is given' }),
   example: string().meta({ says: 'a value to show' }),
+  optional: boolean().meta({ says: 'without a value, the records that need it are left out' }),
   choices: array(string().required()).meta({ says: 'the values of a choice' }),
 }).noUnknown()
 

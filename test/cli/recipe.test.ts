@@ -183,3 +183,21 @@ describe('many zones', () => {
     expect(ids).toHaveLength(3)
   })
 })
+
+test('what an optional blank would fill is left out without a value, and is not asked for', async () => {
+  const folder = folderWith({ 'bramblefront.yaml': 'zones: ["*.zone"]\n', 'z.example.zone': HEAD })
+  const fills = ['exchange=mx1.larkpost.example.', 'senders=_spf.larkpost.example.', 'reports=d@z.example']
+  const args = [...fills, 'selector=s1', 'key=s1.dkim.larkpost.example.'].flatMap((each) => ['--fill', each])
+  const ran = await run(folder, 'recipe', 'write', 'mail-provider', 'z.example', ...args, '--yes', '--json')
+  expect(ran.json()).toMatchObject({ blanks: [], written: true })
+  expect(ran.json().rows.map(({ owner, type }: { owner: string; type: string }) => `${owner} ${type}`)).toEqual([
+    'z.example. MX',
+    'z.example. TXT',
+    's1._domainkey.z.example. CNAME',
+    '_dmarc.z.example. TXT',
+  ])
+  // Half of what belongs together is no record.
+  const half = ['--fill', 'second-selector=s2', ...fills.flatMap((each) => ['--fill', each])]
+  const open = await run(folder, 'recipe', 'write', 'mail-provider', 'z.example', ...half, '--dry-run', '--json')
+  expect(open.json().rows.some(({ owner }: { owner: string }) => owner.startsWith('s2.'))).toBe(false)
+})

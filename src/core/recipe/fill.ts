@@ -42,8 +42,9 @@ export function fill(recipe: Recipe, values: ReadonlyMap<string, string>, base: 
   const open = new Map<string, Filled['open'][number]>()
   for (const [i, text] of recipe.records.entries()) {
     const missing = blanksIn(text).filter((name) => !values.has(name))
-    for (const name of missing)
-      if (!open.has(name)) open.set(name, { blank: recipe.blanks.find((each) => each.name === name)!, line: i + 1 })
+    const blanks = missing.map((name) => recipe.blanks.find((each) => each.name === name)!)
+    if (!blanks.some(({ optional }) => optional))
+      for (const blank of blanks) if (!open.has(blank.name)) open.set(blank.name, { blank, line: i + 1 })
     if (missing.length > 0) continue
     const row = rowOfLine(text, i + 1, recipe.blanks, values, base)
     if (isRefused(row)) return row

@@ -18,6 +18,8 @@ export interface Blank {
   example?: string
   /** Of a choice. */
   choices?: readonly string[]
+  /** Where it has no value, the records that need it are left out, and nobody is asked. */
+  optional?: boolean
 }
 
 export interface Recipe {

@@ -3,13 +3,14 @@ import { relative, resolve } from 'node:path'
 import type { Command } from 'commander'
 import type { ChangeSet, FileBeside, Preview, ZonePreview } from '../../../core/change/change-set.ts'
 import { entrySets } from '../../../core/change/entry.ts'
+import { leftBehind, takesExchangersAway } from '../../../core/change/mail/left-behind.ts'
 import { preview, sharing } from '../../../core/change/preview.ts'
 import { type InStep, joinedParts } from '../../../core/change/reverse.ts'
 import { tiesOf } from '../../../core/change/ties.ts'
 import type { SetChange } from '../../../core/file/edit/changes.ts'
 import { inOnePiece } from '../../../core/file/forms.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
-import { foldName } from '../../../core/names/name.ts'
+import { foldName, type Name } from '../../../core/names/name.ts'
 import { printable } from '../../../core/printable.ts'
 import type { Finding } from '../../../core/rules/rule.ts'
 import { type ChangeEntry, commit, type Place, type Writes } from '../../../workspace/commit.ts'
@@ -68,7 +69,7 @@ export async function change(
   const now = today()
   let agreed: readonly string[] = []
   const attempt = async (at: Target, zones: Zones, mayAsk: boolean): Promise<Outcome & { writes?: Writes }> => {
-    const changeSet = propose(zones)
+    const changeSet = await withLeftBehind(zones, propose(zones))
     const whole = new Map(changeSet.parts.map(({ zone }) => [zone, inOnePiece(zones, zone)]))
     const reload = (instead: ReadonlyMap<string, Uint8Array>): Zones =>
       loadZones(at.files, options.includeAnywhere, undefined, instead)
@@ -103,6 +104,20 @@ export async function change(
       return outcome.writes
     })
   tell(outcome)
+}
+
+/** With a note where a provider’s mail exchangers go, and its senders stay. The list of public suffixes is large: it is loaded where that may be. */
+async function withLeftBehind(zones: Zones, changeSet: ChangeSet): Promise<ChangeSet> {
+  if (!changeSet.parts.some(({ zone, sets }) => takesExchangersAway(zones, zone, sets))) return changeSet
+  const { organizationalDomain } = await import('../../../core/names/public-suffix.ts')
+  const organizationOf = (name: Name): Name => foldName(organizationalDomain(name))
+  return {
+    ...changeSet,
+    parts: changeSet.parts.map((part) => {
+      const notes = leftBehind(zones, part.zone, part.sets, organizationOf)
+      return notes.length === 0 ? part : { ...part, notes: [...(part.notes ?? []), ...notes] }
+    }),
+  }
 }
 
 const isError = ({ severity }: Finding): boolean => severity === 'error'
