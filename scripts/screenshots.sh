@@ -39,7 +39,6 @@ cp -r demo "$work/demo"
 shot check "$work/demo" check zones/hollowmere.example.zone --severity error
 shot transcribe "$work/demo" transcribe mail/quillwing.txt --into hollowmere-freight.example --dry-run
 shot recipe "$work/demo" recipe write larkpost hollowmere-freight.example --fill account=40017 --mx replace --dry-run
-shot sheet "$work/demo" sheet hollowmere.example @ office _imaps._tcp _dmarc --style short
 cp -r demo "$work/form"
 (
   cd "$work/form"
@@ -77,6 +76,7 @@ sleep 3
   printf 'pier-kiosk A 192.0.2.41\n' >>zones/hollowmere.example.zone
 )
 shot publish "$work/past" publish hollowmere.example
+shot sheet "$work/past" sheet hollowmere.example @ office _imaps._tcp _dmarc --style short
 kill $servers
 (
   sleep 1

@@ -62,6 +62,8 @@ export interface Delivered {
   delivery: string
   /** The serial that the server has now. */
   serial?: number
+  /** What the lines of the log of one publishing have in common. */
+  run?: string
   /** The entries of the zone, oldest first, as they were read. */
   entries: readonly Entry[]
   /** The base of the delivery from now on. */
@@ -79,7 +81,7 @@ export async function recordDelivered(
   folder: string,
   file: ZoneFile,
   digest: string,
-  { by, delivery, serial, entries, base, notes, command, now }: Delivered,
+  { by, delivery, serial, run, entries, base, notes, command, now }: Delivered,
   includeAnywhere?: boolean,
 ): Promise<number | undefined> {
   const zones = loadZones([file], includeAnywhere)
@@ -107,6 +109,7 @@ export async function recordDelivered(
       what: 'published',
       by,
       delivery,
+      ...(run === undefined ? {} : { run }),
       ...view,
       file: relative(folder, resolve(file.file)),
       serial: serial ?? kept ?? null,

@@ -200,7 +200,7 @@ describe('timing', () => {
     expect(once.throughBy).toBe(once.underWay.until)
     for (const [args, message] of [
       [['timing', ZONE, 'www'], /give the type as well/],
-      [['timing', `www.${ZONE}`], /is not a zone/],
+      [['timing', `www.${ZONE}`], /is a name in hollowmere\.example/],
       [['timing', ZONE, 'www', 'NONSENSE'], /NONSENSE” is not a record type/],
     ] as const)
       expect(await run(folder, ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(message) })

@@ -270,6 +270,12 @@ test('publish', async () => {
     )
 })
 
+test('a call that a problem stopped', async () => {
+  const folder = folderWith({ 'bramblefront.yaml': 'zones: ["*.zone"]\n', [`${ZONE}.zone`]: HEAD })
+  for (const more of [['--selector', 's1'], ['--rotate']]) await run(folder, 'write', 'dkim', ZONE, ...more)
+  expectDeclared('problem', (await run(folder, 'write', 'dkim', ZONE, '--selector', 's1', '--revoke', '--json')).json())
+})
+
 test('rehearse', async () => {
   const folder = folderWith({
     'bramblefront.yaml': 'zones: [zones/*.zone]\n',

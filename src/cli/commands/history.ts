@@ -184,7 +184,11 @@ function* asOne(entries: Iterable<Entry>): Generator<Shown> {
       const { shown: later } = last
       last = {
         run,
-        shown: { ...later, seen: [...shown.seen, ...later.seen], serial: serialOver(shown.serial, later.serial) },
+        shown: {
+          ...later,
+          seen: later.seen.length === 0 ? [] : [...shown.seen, ...later.seen],
+          serial: serialOver(shown.serial, later.serial),
+        },
       }
       continue
     }

@@ -132,6 +132,7 @@ async function sendAndReadBack(
 ): Promise<void> {
   const zone = foldName(job.past.zone.name)
   const run = randomBytes(6).toString('hex')
+  outcome.run = run
   const sent = inOrder(outcome.changes, zone).flatMap(({ sets }) => sets)
   // What was just seen to be the same on both sides is known from here on, whatever comes.
   const seen = advanced(both.base, both.intended, there)
@@ -201,6 +202,7 @@ async function remember(job: Job, outcome: Outcome, { base, intended }: BothSide
       by: 'update',
       delivery: delivery.label,
       serial: there.serial,
+      run: outcome.run,
       entries: past.entries,
       base: now,
       notes: baseNotes(job, { settled }),

@@ -111,6 +111,8 @@ export interface AfterRun {
 }
 
 export interface Outcome extends Plan {
+  /** What the lines of the log of this publishing have in common. */
+  run?: string
   /** In words: the server or folder. */
   where: string
   /** Only what is known here was compared, because the server hands no zone over. */
