@@ -201,3 +201,12 @@ test('what an optional blank would fill is left out without a value, and is not 
   const open = await run(folder, 'recipe', 'write', 'mail-provider', 'z.example', ...half, '--dry-run', '--json')
   expect(open.json().rows.some(({ owner }: { owner: string }) => owner.startsWith('s2.'))).toBe(false)
 })
+
+test('whoever leaves a provider is told what of it stays in SPF', async () => {
+  const zone = `${HEAD}@ MX 10 mx.quillwing.example.\n@ TXT "v=spf1 include:_spf.quillwing.example ~all"\n`
+  const folder = folderWith({ 'bramblefront.yaml': 'zones: ["*.zone"]\n', 'z.example.zone': zone })
+  const fills = ['exchange=mx1.larkpost.example.', 'senders=_spf.larkpost.example.', 'reports=d@z.example']
+  const args = [...fills.flatMap((each) => ['--fill', each]), '--mx', 'replace', '--dry-run']
+  const { stdout } = await run(folder, 'recipe', 'write', 'mail-provider', 'z.example', ...args)
+  expect(stdout).toContain('bramblefront write spf z.example --remove include:_spf.quillwing.example')
+})

@@ -187,7 +187,7 @@ export function showTranscription(
       page.line()
     }
     foldedFindings(page, preview.findings.added)
-    for (const note of told.joined.notes) page.text(note)
+    for (const { notes } of preview.zones) for (const note of notes) page.text(note)
   }
   nextOf(page, told, outcome, options, how)
   page.print()
