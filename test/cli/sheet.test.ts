@@ -180,3 +180,22 @@ test('where no server answers, what was last published is taken', async () => {
     { action: 'change', before: ['192.0.2.10'] },
   ])
 })
+
+test('a zone with errors is said to have them first; one long value makes its own row long alone', async () => {
+  const long = `v=spf1 ${Array.from({ length: 6 }, (_, i) => `ip4:192.0.2.${i}`).join(' ')} -all`
+  const rows = `@ TXT "${long}"\n@ A 192.0.2.80\nmail A 192.0.2.25\n`
+  const folder = folderWith({
+    'sound.zone': `${HEAD}${rows}@ MX 10 mail\n`,
+    'wrong.zone': `${HEAD}${rows}@ MX 10 nowhere\n`,
+  })
+  const sound = await run(folder, 'sheet', 'sound.zone', '--zone', 'hollowmere.example')
+  expect([sound.status, sound.stderr]).toEqual([0, ''])
+  const short = sound.stdout.split('\n').find((line) => line.includes('192.0.2.25'))!
+  expect(short.length).toBeLessThan(long.length)
+  const wrong = await run(folder, 'sheet', 'wrong.zone', '--zone', 'hollowmere.example')
+  expect([wrong.status, wrong.stderr]).toEqual([
+    1,
+    expect.stringMatching(/has 1 error: correct it before.*check wrong\.zone/),
+  ])
+  expect(wrong.stdout).toContain('nowhere')
+})
