@@ -1,7 +1,7 @@
 /** Words as people type them, and what a call says that cannot use them. */
 import { describe, expect, test } from 'vitest'
 import { typedTtl } from '../../src/core/records/ttl.ts'
-import { folderWith, HEAD, run } from './program.ts'
+import { folderWith, HEAD, run, runWith } from './program.ts'
 
 const FILES = {
   'bramblefront.yaml': 'zones: ["*.zone"]\n',
@@ -106,4 +106,19 @@ test('with --json, a call that ends with 1 prints a document', async () => {
   await run(folder, 'write', 'dkim', 'hollowmere.example', '--rotate')
   const ran = await run(folder, 'write', 'dkim', 'hollowmere.example', '--selector', 's1', '--revoke', '--json')
   expect([ran.status, ran.json()]).toEqual([1, { format: 1, problem: expect.stringContaining('too early'), status: 1 }])
+})
+
+test.each(['60', '80'])('in %s columns nothing is wider, and no name is broken', async (width) => {
+  for (const args of [
+    ['show', 'hollowmere.example'],
+    ['recipe', 'show', 'mail-host'],
+    ['timing', 'hollowmere.example'],
+  ]) {
+    const { stdout } = await runWith(workspace(), { COLUMNS: width }, ...args)
+    // A command stands in one piece, so that it can be copied.
+    const lines = stdout.split('\n').filter((line) => !line.startsWith('bramblefront '))
+    expect(lines.filter((line) => [...line].length > Number(width))).toEqual([])
+  }
+  const { stdout } = await runWith(workspace(), { COLUMNS: width }, 'show', 'hollowmere.example')
+  expect(stdout).toContain('mx1.larkpost.example.')
 })

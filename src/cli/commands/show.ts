@@ -182,9 +182,11 @@ function showZone(page: Page, zones: Zones, zone: Zone, known: Known): void {
   const problems = zones.sources
     .filter((source) => zones.zones[source.zone] === zone)
     .reduce((sum, source) => sum + source.problems.filter((each) => !each.read).length, 0)
-  page.line(
-    `${colour.bold(printable(bothWays(bare(zone.name))))}  ${colour.dim(printable(`${serial === null ? 'no SOA record' : `serial ${serial}`}, ${counted(setCount(zones, zone), 'record set')}, ${zone.file}`))}`,
-  )
+  const name = printable(bothWays(bare(zone.name)))
+  const about = `${serial === null ? 'no SOA record' : `serial ${serial}`}, ${counted(setCount(zones, zone), 'record set')}, ${zone.file}`
+  const isLong = name.length + about.length + 2 > page.width
+  page.line(`${colour.bold(name)}${isLong ? '' : `  ${colour.dim(printable(about))}`}`)
+  if (isLong) page.text(about, '  ', '  ', colour.dim)
   if (problems > 0)
     page.text(
       `${counted(problems, 'entry', 'entries')} of the file could not be read and ${problems === 1 ? 'is' : 'are'} missing here. Why: bramblefront check`,
@@ -205,13 +207,17 @@ function showZone(page: Page, zones: Zones, zone: Zone, known: Known): void {
         const budget = known.budgets.get(record)
         if (!budget) continue
         const isOne = set.records.filter((each) => known.budgets.has(each)).length === 1
-        const which = isOne ? '' : `, by ${shortened(joined(zones.rdata(record)), 48)}`
+        const start = `  SPF lookups for ${short(zones.tree.text(set.owner))}`
+        const room = Math.max(8, page.width - start.length - ', by …:'.length)
+        const head = printable(`${start}${isOne ? '' : `, by ${shortened(joined(zones.rdata(record)), room)}`}:`)
         const sum = `${budget.whole ? '' : 'at least '}${budget.total} of ${MAX_LOOKUPS}`
+        const painted = budget.total > MAX_LOOKUPS ? colour.bold(colour.red(sum)) : colour.bold(sum)
         page.line()
-        page.line(
-          printable(`  SPF lookups for ${short(zones.tree.text(set.owner))}${which}: `) +
-            (budget.total > MAX_LOOKUPS ? colour.bold(colour.red(sum)) : colour.bold(sum)),
-        )
+        if (head.length + sum.length < page.width) page.line(`${head} ${painted}`)
+        else {
+          page.line(head)
+          page.line(`    ${painted}`)
+        }
         table(page, treeRows(budget), '    ')
       }
   }

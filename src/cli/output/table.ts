@@ -1,4 +1,4 @@
-/** Rows in columns without lines around them; the last column takes what room is left and is broken to fit. */
+/** Rows in columns without lines around them; the last column takes what room is left and is broken to fit, or stands below where there is none. */
 import stringWidth from 'fast-string-width'
 import { wrapAnsi } from 'fast-wrap-ansi'
 import { printable } from '../../core/printable.ts'
@@ -28,9 +28,14 @@ export function table(
   )
   const others = widths.slice(0, -1).reduce((sum, width) => sum + width, indent.length)
   const longest = natural[columns - 1]! - GAP
-  widths[columns - 1] = Math.max(Math.min(longest, LEAST_LAST), Math.min(longest, page.width - others)) + GAP
+  const word = longestWord(rows, columns - 1)
+  // Where a word of the last column would be broken, it stands below the others.
+  const isBelow = columns > 2 && others + word > page.width
+  const least = columns > 2 ? word : Math.min(longest, LEAST_LAST)
+  widths[columns - 1] = Math.max(least, Math.min(longest, page.width - others)) + GAP
   for (const [r, row] of rows.entries()) {
-    const cells = row.map((cell, i) =>
+    const beside = isBelow ? row.slice(0, -1) : row
+    const cells = beside.map((cell, i) =>
       wrapAnsi(printable(cell), widths[i]! - GAP, { hard: true, trim: !cell.startsWith(' ') }).split('\n'),
     )
     const height = Math.max(...cells.map((lines) => lines.length))
@@ -40,6 +45,11 @@ export function table(
         return (piece && paint(piece, i, r)) + ' '.repeat(Math.max(0, widths[i]! - stringWidth(piece)))
       })
       page.line((indent + line.join('')).trimEnd())
+    }
+    const below = isBelow ? row[columns - 1]! : ''
+    if (below !== '') {
+      const lead = `${indent}${' '.repeat(widths[0]!)}`
+      page.text(below, lead, lead, (piece) => paint(piece, columns - 1, r))
     }
   }
 }
