@@ -100,6 +100,15 @@ test('a parenthesis that is never closed is one finding', async () => {
   ])
 })
 
+test('what an entry that is never closed was meant to be is not missing besides, whatever its owner is called', async () => {
+  const text = '$TTL 60\n$ORIGIN x.example.\na SOA ns1.a h.a ( 1 2 3\na NS ns1.a\nns1.a A 203.0.113.1\n'
+  const folder = folderWith({ 'a.zone': text })
+  const { findings } = (
+    await run(folder, 'check', 'a.zone', '--zone', 'a.x.example', '--json', '--severity', 'error')
+  ).json()
+  expect(findings.map(({ rule }: { rule: string }) => rule)).toEqual(['file/parenthesis'])
+})
+
 test('with --json, a call that ends with 1 prints a document', async () => {
   const folder = workspace()
   await run(folder, 'write', 'dkim', 'hollowmere.example', '--selector', 's1')

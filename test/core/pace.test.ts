@@ -226,6 +226,11 @@ describe('and what hangs together no longer than it is large', () => {
       (n) => Array.from({ length: 5 }, (_, i) => `$GENERATE 1-${n} g${i}-\${0,6} A 10.${i}.0.1`),
       24_576,
     ],
+    [
+      'targets that are addresses',
+      (n) => Array.from({ length: n }, (_, i) => `m${i} MX 10 192.0.2.1\na${i} A 198.51.100.${i & 255}`),
+      6144,
+    ],
     ['unreadable lines', (n) => Array.from({ length: n }, () => 'a MX ten'), 6144],
   ])('%s', async (what, lines, most) => {
     await growsLinearly(

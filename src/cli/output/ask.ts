@@ -1,7 +1,6 @@
 /** Questions to a person: on the controlling terminal, since standard input may hold the data. */
 // biome-ignore lint/style/noRestrictedImports: the terminal is opened to read from it.
 import { openSync } from 'node:fs'
-
 import { printable } from '../../core/printable.ts'
 
 /** The terminal to read answers from: standard input, or where that holds data, the controlling one. */

@@ -86,14 +86,12 @@ function readFrom(reading: Reading, from: number): void {
   }
 }
 
-/** The type of an entry that is never closed, by the words of its first line: what it was meant to be is not missing besides. */
+/** The type of an entry that is never closed, by the words of its first line behind the owner: what it was meant to be is not missing besides. */
 function noteBrokenType({ octets, source }: Reading, start: number, end: number): void {
   const newline = octets.indexOf(0x0a, start)
   const line = textOf(octets.subarray(start, Math.min(newline < 0 ? end : newline, start + 1024)))
-  const type = line
-    .split(/[\s()]+/)
-    .map(parseType)
-    .find((each) => each !== undefined)
+  const [, ...words] = line.split(/[\s()]+/)
+  const type = words.map(parseType).find((each) => each !== undefined)
   if (type !== undefined) source.brokenTypes.push(type)
 }
 

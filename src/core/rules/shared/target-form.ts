@@ -4,7 +4,6 @@ import { writtenValue } from '../../file/entry.ts'
 import { DROPPED } from '../../model/zones.ts'
 import { parseAddress } from '../../names/address.ts'
 import type { Name } from '../../names/name.ts'
-import { sameOctets } from '../../names/octets.ts'
 import { type NameId, ODD_ADDRESS_LIKE, ROOT } from '../../names/tree.ts'
 import { rowOf, TYPE, typeText } from '../../records/types.ts'
 import type { Context, Rule, SetView } from '../rule.ts'
@@ -25,16 +24,23 @@ function withoutZone(written: string, zone: string): string {
   return ends ? written.slice(0, -zone.length - 1) : written.replace(/\.$/, '')
 }
 
-/** The name in your zones that has an address, if just one does. */
+/** The name in your zones that has an address, if just one does. All addresses are gone through once, when the first is asked for. */
 function hostWith(cx: Context, address: Uint8Array): Name | undefined {
   const { zones } = cx
-  const type = address.length === 4 ? TYPE.A : TYPE.AAAA
-  const hosts = new Set<NameId>()
-  for (let record = 0; record < zones.count; record++)
-    if (zones.type(record) === type && !(zones.flags(record) & DROPPED) && sameOctets(zones.rdata(record), address))
-      hosts.add(zones.owner(record))
-  const [only, ...others] = hosts
-  return only === undefined || others.length > 0 ? undefined : cx.name(only)
+  const hosts = cx.memory(() => {
+    const found = new Map<string, NameId | 'several'>()
+    for (let record = 0; record < zones.count; record++) {
+      const type = zones.type(record)
+      if ((type !== TYPE.A && type !== TYPE.AAAA) || zones.flags(record) & DROPPED) continue
+      const key = zones.rdata(record).join()
+      const host = zones.owner(record)
+      const known = found.get(key)
+      found.set(key, known === undefined || known === host ? host : 'several')
+    }
+    return found
+  })
+  const host = hosts.get(address.join())
+  return typeof host === 'number' ? cx.name(host) : undefined
 }
 
 export function targetIsAddress({ type, code, source, silences, bad, good }: Shape): Rule {
