@@ -16,6 +16,9 @@ export async function offer(parent: Command, all: readonly Listed[], args: reado
   const at = args.findIndex((each) => !each.startsWith('-') && each !== 'help')
   for (const { name, summary, load } of all) {
     const command = parent.command(name).description(summary)
-    if (args[at] === name) await (await load()).define(command, args.slice(at + 1))
+    if (args[at]?.toLowerCase() !== name) continue
+    // However it is typed: MX is mx.
+    if (args[at] !== name) command.alias(args[at]!)
+    await (await load()).define(command, args.slice(at + 1))
   }
 }

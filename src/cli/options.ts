@@ -37,7 +37,7 @@ export function joinOptions(command: Command): Command {
   return changeOptions(command)
     .option('--fill <name=value>', 'fill in a placeholder (repeatable)', collect)
     .option('--ptr', 'write the PTR records of addresses in your reverse zones, too')
-    .option('--replace', 'take out what cannot stand beside them: an alias (CNAME), or what is beside one')
+    .option('--replace', 'remove what cannot exist next to them: an alias (CNAME), or the records next to one')
     .option('--mx <how>', 'replace the MX records that are there, or add to them: replace or add')
     .option('--yes', 'write without asking')
 }

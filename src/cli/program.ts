@@ -87,7 +87,7 @@ const COMMANDS: readonly Listed[] = [
   {
     name: 'history',
     summary: 'what was changed, published and confirmed, and when',
-    load: () => import('./commands/history.ts'),
+    load: () => import('./commands/history/index.ts'),
   },
   {
     name: 'restore',
@@ -139,19 +139,28 @@ const build = (version: string): Command =>
 const isJson = (args: readonly string[]): boolean =>
   args.slice(0, args.includes('--') ? args.indexOf('--') : undefined).includes('--json')
 
-const isCommand = (word: string | undefined): boolean => COMMANDS.some(({ name }) => name === word)
+/** Help is asked for a command that there is. */
+async function mustBeCommand(word: string): Promise<void> {
+  const names = COMMANDS.map(({ name }) => name)
+  if (names.includes(word.toLowerCase())) return
+  const { nearestThen } = await import('../workspace/nearest.ts')
+  throw new Trouble(
+    `there is no command ${word}; ${nearestThen(word, names, 'commands', 'All of them: bramblefront help')}`,
+  )
+}
 
 /** Runs the program; sets the exit status. */
 export async function run(words: string[], version: string): Promise<void> {
   const [first, ...others] = withoutVerbosity(words)
   // “help write mx” is “write mx --help”.
   const args =
-    first === 'help' && isCommand(others[0])
+    first === 'help' && others.length > 0
       ? [...others, '--help']
       : [first, ...others].filter((each) => each !== undefined)
   const program = build(version)
   const release = verbosity.quiet ? holdBack() : undefined
   try {
+    if (first === 'help' && others[0] !== undefined) await mustBeCommand(others[0])
     await offer(program, COMMANDS, args)
     await program.parseAsync(args, { from: 'user' })
   } catch (error) {

@@ -205,7 +205,7 @@ function put(place: Place, writes: Writes, edits: readonly (Edit | undefined)[],
     if (held.isOurs()) dropJournal(place.root)
     if (error instanceof Trouble) throw error
     held.check()
-    throw new Trouble(`cannot write ${here}: ${systemText(error)}; it is as it was`)
+    throw new Trouble(`cannot write ${here}: ${systemText(error)}; it was not changed`)
   }
 }
 

@@ -13,3 +13,9 @@ export function nearest(word: string, known: readonly string[], what: string): s
   if (!isNear) return all || `there are ${known.length}`
   return `did you mean ${near}?${all && ` ${all[0]!.toUpperCase()}${all.slice(1)}`}`
 }
+
+/** The same with a sentence behind it. */
+export function nearestThen(word: string, known: readonly string[], what: string, then: string): string {
+  const said = nearest(word, known, what)
+  return `${said}${said === '' || said.endsWith('?') ? '' : '.'} ${then}`
+}

@@ -9,7 +9,7 @@ import { BLANK_KINDS, type Recipe } from '../core/recipe/recipe.ts'
 import { readFileOrTrouble } from './files.ts'
 import { asJsonSchema } from './json-schema.ts'
 import { mistakesIn } from './mistakes.ts'
-import { nearest } from './nearest.ts'
+import { nearestThen } from './nearest.ts'
 import { Trouble } from './trouble.ts'
 import { YamlText } from './yaml-text.ts'
 
@@ -101,7 +101,7 @@ export function recipeNamed(recipes: readonly RecipeFile[], label: string): Reci
   if (found) return found
   const known = recipes.map((each) => each.label)
   throw new Trouble(
-    `there is no recipe ${label}; ${nearest(label, known, 'recipes').replace(/([^?])$/, '$1.')} All of them: bramblefront recipe list`,
+    `there is no recipe ${label}; ${nearestThen(label, known, 'recipes', 'All of them: bramblefront recipe list')}`,
   )
 }
 

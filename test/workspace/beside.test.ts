@@ -109,6 +109,6 @@ describe('policies', () => {
   test('a folder that cannot be made is told', async () => {
     writeFileSync(join(folder, 'closed'), 'a file where a folder belongs')
     const path = join(folder, 'closed', 'policies', 'x.txt')
-    await expect(put({ path, content: 'x' })).rejects.toThrow('it is as it was')
+    await expect(put({ path, content: 'x' })).rejects.toThrow('it was not changed')
   })
 })

@@ -3,7 +3,7 @@ import { CATALOGUE, ruleOf } from '../../core/rules/catalogue.ts'
 import { exampleTexts } from '../../core/rules/example.ts'
 import type { Example, Rule } from '../../core/rules/rule.ts'
 import { codeWords } from '../../core/rules/select.ts'
-import { nearest } from '../../workspace/nearest.ts'
+import { nearestThen } from '../../workspace/nearest.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import type { RuleDocument } from '../documents/explain.ts'
 import { jsonOption } from '../options.ts'
@@ -46,7 +46,7 @@ async function explain(code: string | undefined, options: { json?: boolean }, co
   }
   if (!rule)
     throw new Trouble(
-      `“${code}” is neither a rule nor a family of rules; ${nearest(word, codeWords(), 'known')} All rules: bramblefront explain`,
+      `“${code}” is neither a rule nor a family of rules; ${nearestThen(word, codeWords(), 'known', 'All rules: bramblefront explain')}`,
     )
   if (options.json) {
     printJson({ format: 1, rules: [ruleJson(rule)] })

@@ -69,7 +69,7 @@ export async function fix(
     )
   else if (write)
     page.text(
-      `Written: ${counted(count, 'finding')} fixed in ${counted(done.length, 'zone')}${fresh > 0 ? `; ${counted(fresh, 'other', 'others')} came to light` : ''}. Backup${kept.length === 1 ? '' : 's'}: ${kept.map(shownPath).join(', ')}`,
+      `Written: ${counted(count, 'finding')} fixed in ${counted(done.length, 'zone')}${fresh > 0 ? `; ${counted(fresh, 'new finding')}` : ''}. Backup${kept.length === 1 ? '' : 's'}: ${kept.map(shownPath).join(', ')}`,
     )
   else page.text('Nothing was written.')
   if (standing.length > 0)

@@ -28,7 +28,7 @@ export const define = (command: Command): Command =>
   )
     .option('--from <id>', 'what the backup of this entry of its history holds: of a change, the state before it')
     .option('--as-of <time>', 'the state at this time, as in 2026-11-20 or 2026-11-20T14:00 (UTC)')
-    .option('--replace', 'take out what cannot stand beside it by now: an alias (CNAME), or what is beside one')
+    .option('--replace', 'remove what cannot exist next to it by now: an alias (CNAME), or the records next to one')
     .option('--yes', 'write without asking')
     .action(restore)
 

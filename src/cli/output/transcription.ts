@@ -4,7 +4,7 @@ import type { Command } from 'commander'
 import { setJson } from '../../core/change/change-set.ts'
 import type { Conflict, Joined } from '../../core/change/join/joined.ts'
 import type { Zone } from '../../core/model/zones.ts'
-import { bare, foldName, relativeName } from '../../core/names/name.ts'
+import { bare, foldName, nameInText, relativeName } from '../../core/names/name.ts'
 import { jsonText, printable } from '../../core/printable.ts'
 import { typeText } from '../../core/records/types.ts'
 import type { Instructions } from '../../core/transcribe/instructions.ts'
@@ -22,7 +22,6 @@ import { table } from './table.ts'
 /** What came of a text in a zone, apart from the zone’s name and serial: equal for zones that come to the same. */
 export function senseOf(told: Transcription, { preview, committed, refused }: Outcome): string {
   const { zone, joined, found } = told
-  const name = bare(foldName(zone.name))
   const sets = preview.zones[0]?.sets.map(({ owner, type, before, after }) => [
     owner,
     type,
@@ -40,7 +39,7 @@ export function senseOf(told: Transcription, { preview, committed, refused }: Ou
     committed !== undefined,
     refused,
   ]
-  return jsonText(said).toLowerCase().replaceAll(name, '·')
+  return jsonText(said).toLowerCase().replace(nameInText(zone.name), '·')
 }
 
 export interface Transcription {
@@ -277,9 +276,9 @@ function openOf(page: Page, told: Transcription): void {
       `${colour.yellow('question')} `,
     )
   for (const { owner, type, why, choices } of conflictsOf(told)) {
-    const isExcluded = joined.ways.some((way) => foldName(way.owner) === owner && typeText(way.type) === type)
+    const isExcluded = joined.resolvable.some((each) => foldName(each.owner) === owner && typeText(each.type) === type)
     const instead = isExcluded
-      ? '. To take out what is there: --replace'
+      ? '. To remove what is there: --replace'
       : choices?.includes('follow')
         ? `. Keep the addresses of the target there instead: bramblefront follow ${bare(owner)} TARGET`
         : choices

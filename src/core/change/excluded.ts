@@ -3,10 +3,7 @@ import type { SetChange } from '../file/edit/changes.ts'
 import { setAt, typesAt, type Zone, type Zones } from '../model/zones.ts'
 import { foldName, type Name } from '../names/name.ts'
 import { rdataText } from '../records/rdata.ts'
-import { TYPE, typeText } from '../records/types.ts'
-
-/** What may stand beside an alias: what signs it, or proves that nothing else is there. */
-export const BESIDE_ALIAS: ReadonlySet<number> = new Set([TYPE.RRSIG, TYPE.NSEC, TYPE.KEY])
+import { BESIDE_ALIAS, TYPE, typeText } from '../records/types.ts'
 
 /**
  * The removals that let these changes of a zone stand: of the alias, where other data comes to its name; of all other data, where an alias comes. None at the

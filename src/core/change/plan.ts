@@ -4,7 +4,7 @@
  */
 import type { RecordSet } from '../model/zones.ts'
 import { foldName, type Name } from '../names/name.ts'
-import { TYPE } from '../records/types.ts'
+import { BESIDE_ALIAS, TYPE } from '../records/types.ts'
 import type { SetPreview } from './change-set.ts'
 import { type Sets, sameSet } from './difference.ts'
 
@@ -66,4 +66,6 @@ export const changeOf = ({ owner, type, now, intended }: Plan['conflicts'][numbe
 export const excludes = (change: SetPreview, { owner, type }: { owner: Name; type: number }): boolean =>
   change.after !== undefined &&
   foldName(change.owner) === foldName(owner) &&
-  (change.type === TYPE.CNAME) !== (type === TYPE.CNAME)
+  (change.type === TYPE.CNAME) !== (type === TYPE.CNAME) &&
+  !BESIDE_ALIAS.has(change.type) &&
+  !BESIDE_ALIAS.has(type)

@@ -193,3 +193,7 @@ export function relativeName(name: Name, zone: Name, apex = '@'): string {
 
 /** A name without its final dot, for text that people read; the root stays `.`. */
 export const bare = (name: Name): string => (name === '.' ? name : name.replace(/\.$/, ''))
+
+/** Finds a name in a text, in any case, where it stands by itself or behind a label, and nothing goes on behind it. */
+export const nameInText = (name: Name): RegExp =>
+  new RegExp(`(?<![\\w-])${bare(foldName(name)).replace(/[.\\]/g, '\\$&')}(?![\\w-]|\\.\\w)`, 'gi')

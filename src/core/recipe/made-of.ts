@@ -1,6 +1,6 @@
 /** Makes a recipe of record sets: what differs from domain to domain becomes a blank. */
 import type { RecordSet } from '../model/zones.ts'
-import { bare, foldName, type Name, nameToWire, relativeName } from '../names/name.ts'
+import { bare, foldName, type Name, nameInText, nameToWire, relativeName } from '../names/name.ts'
 import { type Rdata, rdataText } from '../records/rdata.ts'
 import { TYPE, typeText } from '../records/types.ts'
 import { joined } from '../records/views.ts'
@@ -37,7 +37,7 @@ function withBlanks(
   if (type !== TYPE.TXT) return value
   const kind = kindOf(type, owner, joined(data))
   if (kind === 'proof') return `"${blanks.for('verification', 'the verification text', 'text', joined(data))}"`
-  const own = new RegExp(`(?<![\\w-])${bare(foldName(zone)).replace(/[.\\]/g, '\\$&')}(?![\\w-]|\\.\\w)`, 'gi')
+  const own = nameInText(zone)
   const isOwn = own.test(value)
   const text = isOwn ? value.replace(own, blanks.for('domain', 'the domain itself', 'name', '@', '@')) : value
   // A long key is in several strings: its blank is one.

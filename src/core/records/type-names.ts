@@ -76,6 +76,9 @@ function numbered(text: string, word: string): number | undefined {
   return number && Number(number[0]) <= 0xffff ? Number(number[0]) : undefined
 }
 
+/** What may be at the name of an alias: what signs it, or proves that nothing else is there (RFC 2181 §10.1, RFC 4035 §2.5). Some servers refuse KEY there. */
+export const BESIDE_ALIAS: ReadonlySet<number> = new Set([TYPE.RRSIG, TYPE.NSEC, TYPE.KEY])
+
 /** What signing makes (RFC 4034, RFC 5155, RFC 7344, RFC 8976): a server that signs has its own. */
 export const TYPES_OF_SIGNING: ReadonlySet<number> = new Set([
   TYPE.RRSIG,

@@ -28,6 +28,7 @@ import { typeBits, wellKnownServices } from './kinds/services.ts'
 import { nameType } from './type-names.ts'
 
 export {
+  BESIDE_ALIAS,
   CLASS_ANY,
   CLASS_IN,
   CLASS_NONE,

@@ -210,11 +210,11 @@ function ttlIn(ttl: Seconds, style: Style): string {
 function hintsFor({ owner, type, ttl, data }: RecordSet, zone: Zone, style: Style): string[] {
   const hints: string[] = []
   const pointsTo = rowOf(type)?.fields.some((field) => field.kind.isName) === true
-  if (pointsTo && !style.finalDot) hints.push('No final dot behind the target: it is a full name.')
+  if (pointsTo && !style.finalDot) hints.push('Enter the target without a final dot.')
   if (pointsTo && style.finalDot)
     hints.push('The final dot belongs to the target: without it, the form adds the zone’s name.')
   if (style.names === 'relative' && foldName(owner) !== foldName(zone.name))
-    hints.push(`The form adds ${bare(zone.name)} to the host by itself.`)
+    hints.push(`The form appends ${bare(zone.name)} to the host.`)
   if (style.apex === 'blank' && foldName(owner) === foldName(zone.name))
     hints.push('Leave the host empty: that is the domain itself.')
   if (type === TYPE.TXT && style.text === 'bare') hints.push('No quotes around the text.')

@@ -1,10 +1,9 @@
 import type { Command } from 'commander'
 import { DROPPED, type Zones } from '../../../core/model/zones.ts'
-import { bare, foldName, type Name } from '../../../core/names/name.ts'
+import { bare, foldName, labelsOf, type Name } from '../../../core/names/name.ts'
 import { printable } from '../../../core/printable.ts'
 import { check, countsOf } from '../../../core/rules/engine.ts'
 import type { Severity } from '../../../core/rules/rule.ts'
-import { selected } from '../../../core/rules/select.ts'
 import { setName } from '../../../core/view/record-set.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 import { findWorkspace, openWorkspace, shownPath, type Workspace } from '../../../workspace/workspace.ts'
@@ -30,7 +29,7 @@ import { choose, type SourceOptions } from '../source.ts'
 import type { Arrived } from './arrived.ts'
 import { type Adopted, bringIn, placed } from './bring-in.ts'
 import { type AskingOptions, byAsking } from './by-asking.ts'
-import { byItself, isZoneName } from './by-itself.ts'
+import { byName, isZoneName } from './by-name.ts'
 import { type ChoiceOptions, chosenOf } from './choose.ts'
 import { fromFile } from './from-file.ts'
 import { type FromOptions, fromServer } from './from-server.ts'
@@ -39,7 +38,7 @@ export const define = (command: Command): Command =>
   command
     .argument(
       '<what...>',
-      'zone files or tables (- for standard input), or a zone: its servers are found, transfer is tried, then they are asked; with --from also ZONE NAME [TYPE]',
+      'zone files or tables (- for standard input), or a zone, which comes from its name servers; with --from also ZONE NAME [TYPE]',
     )
     .addOption(zoneOption())
     .option('--ns <host>', 'a name server, for a table that states none (repeatable)', collect)
@@ -50,8 +49,8 @@ export const define = (command: Command): Command =>
     .option('--key <file>', 'with --from: sign the transfer with the key in this file (TSIG)')
     .option('--tls <name>', 'with --from: transfer over TLS, with a certificate for this name')
     .option('--by-asking', 'only ask the zone’s name servers for the names that zones usually have')
-    .option('--at <whom>', 'of a zone: a name server of the zone, as ADDRESS[:PORT] (repeatable)', collect)
-    .option('--names <file>', 'of a zone: more names to ask for, one a line')
+    .option('--at <whom>', 'a name server of the zone to ask, as ADDRESS[:PORT] (repeatable)', collect)
+    .option('--names <file>', 'more names to ask a zone’s servers for, one a line')
     .option('--rate <number>', RATE_HELP)
     .option('--timeout <seconds>', 'how long to wait: for all of a transfer (default: 60), or for an answer (5)')
     .option('--sheet <style>', 'the zone is kept in a web form, in this style (see bramblefront sheet --help)')
@@ -106,7 +105,8 @@ async function adopt(what: string[], options: AdoptOptions, command: Command): P
     adopted.filter(({ there }) => !there),
     options.view,
   )
-  const documents = await Promise.all(adopted.map((each) => documentOf(each, options)))
+  const counts = await countsOfEach(adopted, options)
+  const documents = adopted.map((each) => documentOf(each, counts.get(foldName(each.file.zone))!))
   if (options.json) {
     const document: AdoptDocument | AdoptSeveralDocument =
       documents.length === 1 ? { format: 1, ...documents[0]! } : { format: 1, zones: documents }
@@ -120,7 +120,7 @@ async function adopt(what: string[], options: AdoptOptions, command: Command): P
 /** Options that belong to another way of bringing zones in are refused, not passed over. */
 function mustFit(what: readonly string[], options: AdoptOptions): void {
   const { from } = options
-  const isAsking = options.byAsking === true || isAlone(what, options)
+  const isAsking = options.byAsking === true || isNameAlone(what, options)
   if (from !== undefined && options.byAsking) throw new Trouble('--from and --by-asking are two ways: give one of them')
   const needs = (option: string, isGiven: unknown, isRight: boolean): void => {
     if (isGiven !== undefined && !isRight) throw new Trouble(`${option} belongs to ${NEEDS[option]}`)
@@ -151,7 +151,7 @@ function mustFit(what: readonly string[], options: AdoptOptions): void {
 }
 
 /** Whether a call names a zone, and nothing else of where it comes from. */
-const isAlone = ([zone, ...others]: readonly string[], { from, byAsking }: AdoptOptions): boolean =>
+const isNameAlone = ([zone, ...others]: readonly string[], { from, byAsking }: AdoptOptions): boolean =>
   from === undefined && !byAsking && others.length === 0 && isZoneName(zone!)
 
 const NEEDS: Record<string, string> = {
@@ -178,12 +178,12 @@ const withSheet = (arrived: Arrived, sheet: string | undefined): Arrived =>
 async function arrivedFrom(what: readonly string[], options: AdoptOptions, kept: Workspace): Promise<Arrived[]> {
   if (options.from !== undefined) return [await fromServer(what[0]!, options, kept.deliveries)]
   if (options.byAsking) return [await byAsking(what[0]!, options, kept)]
-  if (isAlone(what, options)) return [await byItself(what[0]!, options, kept)]
+  if (isNameAlone(what, options)) return [await byName(what[0]!, options, kept)]
   const ns = options.ns && serversStated(options.ns)
   return what.map((each) => fromFile(each, { ...options, ns }))
 }
 
-async function documentOf(each: Adopted, options: AdoptOptions) {
+function documentOf(each: Adopted, counts: Counts) {
   const { file, zones, copies, complete, by, asked, unknown, notes, backup } = each
   return {
     zone: foldName(file.zone),
@@ -194,20 +194,30 @@ async function documentOf(each: Adopted, options: AdoptOptions) {
     by,
     ...(asked === undefined ? {} : { asked }),
     ...(unknown === undefined ? {} : { unknown }),
-    counts: await countsIn(file.zone, options),
+    counts,
     backup: backup === undefined ? null : shownPath(backup),
     notes,
   }
 }
 
-/** What the first check of the zone finds, with the other zones around it: as `check ZONE` has it. */
-async function countsIn(
-  zone: Name,
+type Counts = Record<Severity, number>
+
+/** What the first check finds at and below each zone, with the other zones around it: as `check ZONE` has it. All are checked at once. */
+async function countsOfEach(
+  adopted: readonly Adopted[],
   { view, workspace, includeAnywhere }: AdoptOptions,
-): Promise<Record<Severity, number>> {
-  const source = await choose(zone, { view, workspace, includeAnywhere })
-  const { findings } = await check(source.zones, source.workspace?.around)
-  return countsOf(selected(findings, { names: [zone] }))
+): Promise<ReadonlyMap<Name, Counts>> {
+  const only = adopted.length === 1 ? adopted[0]!.file.zone : undefined
+  const source = await choose(only, { view, workspace, includeAnywhere })
+  const counts = new Map(adopted.map(({ file }): [Name, Counts] => [foldName(file.zone), countsOf([])]))
+  for (const { owner, severity } of (await check(source.zones, source.workspace?.around)).findings) {
+    const labels = owner === '' ? [] : labelsOf(owner)
+    for (let i = 0; i < labels.length; i++) {
+      const of = counts.get(`${labels.slice(i).join('.')}.`)
+      if (of) of[severity]++
+    }
+  }
+  return counts
 }
 
 /** Without those that were taken out of the file. */
@@ -224,7 +234,7 @@ const CAME: Record<Arrived['by'], (each: Adopted) => string> = {
   asking: ({ given, asked }) => ` Asked ${given} for ${counted(asked!, 'name')}.`,
 }
 
-function told(page: Page, adopted: Adopted, document: Awaited<ReturnType<typeof documentOf>>): void {
+function told(page: Page, adopted: Adopted, document: ReturnType<typeof documentOf>): void {
   const { zone, files: to, records, counts, notes, backup } = document
   const { there, replaced, by } = adopted
   const came = CAME[by](adopted)

@@ -29,7 +29,7 @@ import type { ChangeOptions, Target } from './target.ts'
 export interface JoinOptions extends ChangeOptions {
   fill?: string[]
   mx?: string
-  /** What cannot stand beside a record that is stated is taken out. */
+  /** What cannot exist next to a record that is stated is removed. */
   replace?: boolean
   yes?: boolean
   /** PTR records are written, too. */
@@ -226,8 +226,8 @@ const answersFrom =
 async function decided(join: () => Joined, answers: Map<string, string>): Promise<void> {
   const asked = new Set<string>()
   for (;;) {
-    const { questions, ways } = join()
-    const question = [...questions, ...ways].find((each) => !asked.has(keyOf(each)))
+    const { questions, resolvable } = join()
+    const question = [...questions, ...resolvable].find((each) => !asked.has(keyOf(each)))
     if (!question) return
     asked.add(keyOf(question))
     const answer = await answered(printable(`${question.says} [${question.choices.join('/')}]`))

@@ -16,6 +16,8 @@ export const define = (command: Command): Command =>
 
 async function demo(options: { keep?: boolean; json?: boolean }, command: Command): Promise<void> {
   const story = new Story(command, options.json === true)
+  // Interrupted, too.
+  if (!options.keep) process.once('exit', () => story.scratch.drop())
   try {
     for (const act of [beingHandedRecords, keepingTogether, mending, goingBack, takingOver]) await act(story)
     await atServers(story, [settling, passing, mistyping, publishing])

@@ -39,7 +39,7 @@ export const define = (command: Command): Command =>
     .argument('[names...]', 'only these names of it; @ is the apex')
     .option(
       '--style <label>',
-      'how the form takes records: a label under sheets: in bramblefront.yaml, or one that comes along',
+      'how the form takes records: a label under sheets: in bramblefront.yaml, or a built-in style',
     )
     .option('--changes', 'only what differs from what the zone’s name servers answer')
     .option('--with <what>', `with --changes: ${WITH_HELP}`)
@@ -53,7 +53,7 @@ export const define = (command: Command): Command =>
     .addOption(viewOption())
     .addOption(includeOption())
     .addOption(jsonOption())
-    .addHelpText('after', `\nStyles that come along: ${STYLES.map(({ label }) => label).join(', ')}.`)
+    .addHelpText('after', `\nBuilt-in styles: ${STYLES.map(({ label }) => label).join(', ')}.`)
     .action(sheet)
 
 async function sheet(stated: string, names: string[], options: SheetOptions, command: Command): Promise<void> {

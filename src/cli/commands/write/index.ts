@@ -41,10 +41,9 @@ const KINDS: readonly Listed[] = [
   { name: 'tls-rpt', summary: 'TLS-RPT: where reports about failed encryption go', load: () => import('./tls-rpt.ts') },
 ]
 
-/** What is meant by a word that is no kind: another case of one, the type of a record, or something near. */
+/** What is meant by a word that is no kind: the type of a record, or something near. */
 function unknownKind(typed: string, word: string): string {
   const call = (kind: string): string => `“${typed}” is written with: bramblefront write ${kind}`
-  if (KINDS.some(({ name }) => name === word)) return call(word)
   const type = parseType(word)
   if (type === TYPE.A || type === TYPE.AAAA) return call('address NAME ADDRESS')
   if (type !== undefined) return call(`record NAME ${typeText(type)} VALUE`)
@@ -61,7 +60,7 @@ export async function define(command: Command, args: readonly string[]): Promise
   if (feature !== undefined) throw new Trouble(feature)
   const at = args.findIndex((each) => !each.startsWith('-'))
   const word = args[at]?.toLowerCase()
-  if (word !== undefined && !KINDS.some(({ name }) => name === args[at]))
+  if (word !== undefined && !KINDS.some(({ name }) => name === word))
     throw new Trouble(unknownKind(args[at]!, word))
   await offer(command, KINDS, args)
 }

@@ -54,7 +54,7 @@ export function define(command: Command): Command {
     '--replace',
     kind === 'txt'
       ? 'replace all TXT records at the name, and an alias (CNAME) there'
-      : 'take out what cannot stand beside it: an alias (CNAME), or what is beside one',
+      : 'remove what cannot exist next to it: an alias (CNAME), or the records next to one',
   )
   return command
     .addHelpText('after', exampleOf(command, example))

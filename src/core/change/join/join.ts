@@ -5,9 +5,8 @@
 import type { Zone, Zones } from '../../model/zones.ts'
 import { foldName, isAtOrBelow, type Name } from '../../names/name.ts'
 import { type Rdata, rdataText, sameRdata } from '../../records/rdata.ts'
-import { TYPE, typeText } from '../../records/types.ts'
+import { BESIDE_ALIAS, TYPE, typeText } from '../../records/types.ts'
 import { listed } from '../../rules/look.ts'
-import { BESIDE_ALIAS } from '../excluded.ts'
 import { type Answers, Joined, keyOf, type Place, type Question, type Wanted, type Wish } from './joined.ts'
 import { joinTexts } from './texts.ts'
 
@@ -112,12 +111,12 @@ function wished(
   if (answer === 'remove') joined.put({ owner, type, data: left })
 }
 
-/** Whether something at the name, there or among the rows, keeps these records away: an alias stands alone (RFC 1034 §3.6.2). What is there may be taken out. */
+/** Whether something at the name, there or among the rows, keeps these records away: an alias stands alone (RFC 1034 §3.6.2). What is there may be removed. */
 function isBlocked({ zone, owner, type, rows }: Place, stated: ReadonlySet<number>, joined: Joined): boolean {
   const present = joined.typesAt(owner).filter((each) => !BESIDE_ALIAS.has(each))
   if (type !== TYPE.CNAME) {
     if (!present.includes(TYPE.CNAME)) return false
-    if (stated.has(TYPE.CNAME) || !takesOut(owner, type, [TYPE.CNAME], joined)) {
+    if (stated.has(TYPE.CNAME) || !removesExcluded(owner, type, [TYPE.CNAME], joined)) {
       const why = `${owner} is an alias (CNAME), and nothing can stand beside it`
       joined.conflict(rows, { owner, type, why, choices: ['remove the CNAME', 'another name'] })
       return true
@@ -127,7 +126,7 @@ function isBlocked({ zone, owner, type, rows }: Place, stated: ReadonlySet<numbe
   const isApex = foldName(owner) === foldName(zone.name)
   const others = [...new Set([...present, ...stated])].filter((each) => each !== TYPE.CNAME && !BESIDE_ALIAS.has(each))
   if (!isApex && others.length === 0) return false
-  if (!isApex && !others.some((each) => stated.has(each)) && takesOut(owner, type, others, joined)) return false
+  if (!isApex && !others.some((each) => stated.has(each)) && removesExcluded(owner, type, others, joined)) return false
   const why = isApex
     ? 'a CNAME cannot stand at the apex of a zone'
     : `a CNAME cannot stand beside other records (${others.map(typeText).join(', ')})`
@@ -135,13 +134,13 @@ function isBlocked({ zone, owner, type, rows }: Place, stated: ReadonlySet<numbe
   return true
 }
 
-/** Takes sets out that exclude one of that type, where that was chosen. */
-function takesOut(owner: Name, type: number, others: readonly number[], joined: Joined): boolean {
+/** Whether sets that exclude one of that type are removed: where that was chosen. */
+function removesExcluded(owner: Name, type: number, others: readonly number[], joined: Joined): boolean {
   const there = others.map(
     (each) => `${typeText(each)} (${listed(joined.at(owner, each)!.data.map((data) => rdataText(each, data)))})`,
   )
-  const says = `${owner} has ${there.join(', ')}, and ${typeText(type)} cannot stand beside it. Take that out?`
-  if (!joined.chooses({ about: 'excluded', owner, type, choices: ['take out', 'keep'], says })) return false
+  const says = `${owner} has ${there.join(', ')}, and ${typeText(type)} cannot exist next to it. Remove that?`
+  if (!joined.isResolved({ about: 'excluded', owner, type, choices: ['remove', 'keep'], says })) return false
   for (const each of others) joined.put({ owner, type: each, data: [] })
   return true
 }

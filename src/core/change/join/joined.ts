@@ -51,7 +51,7 @@ export class Joined {
   readonly questions: Question[] = []
   readonly conflicts: Conflict[] = []
   /** Of conflicts, what a person can be asked. */
-  readonly ways: Question[] = []
+  readonly resolvable: Question[] = []
   readonly notes: string[] = []
   /** What became of each record. */
   readonly became = new Map<Wanted, string>()
@@ -98,10 +98,10 @@ export class Joined {
     return undefined
   }
 
-  /** Whether a way out of a conflict was chosen; else it may be asked. */
-  chooses(question: Question): boolean {
+  /** Whether the first choice, which resolves a conflict, was made; else it may be asked. */
+  isResolved(question: Question): boolean {
     if (this.answers(question) === question.choices[0]) return true
-    this.ways.push(question)
+    this.resolvable.push(question)
     return false
   }
 

@@ -1,12 +1,9 @@
 import { bare } from '../../names/name.ts'
 import { type NameId, NONE } from '../../names/tree.ts'
-import { TYPE, typeText } from '../../records/types.ts'
+import { BESIDE_ALIAS, TYPE, typeText } from '../../records/types.ts'
 import { addressesAt } from '../look.ts'
 import type { Context, Rule } from '../rule.ts'
 import { CROWDED } from '../traits.ts'
-
-/** What may stand beside an alias: what signs it or proves that nothing else is there. */
-const ALLOWED_BESIDE = new Set<number>([TYPE.CNAME, TYPE.RRSIG, TYPE.NSEC, TYPE.KEY])
 
 /** The addresses that stand beside an alias; a word for them where there are none. */
 function addressesBeside(cx: Context, owner: NameId): string {
@@ -35,7 +32,8 @@ export const cnameOtherData: Rule = {
           const others = new Map<number, number>()
           for (let record = cx.zones.first(set.owner); record !== NONE; record = cx.zones.next(record))
             if (
-              !ALLOWED_BESIDE.has(cx.zones.type(record)) &&
+              cx.zones.type(record) !== TYPE.CNAME &&
+              !BESIDE_ALIAS.has(cx.zones.type(record)) &&
               cx.zones.zoneOfRecord(record) === set.zone &&
               !others.has(cx.zones.type(record))
             )

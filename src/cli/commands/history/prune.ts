@@ -2,15 +2,15 @@
 
 import { join } from 'node:path'
 import type { Command } from 'commander'
-import { entriesOf, neededCopies } from '../../core/history/states.ts'
-import { bare, foldName } from '../../core/names/name.ts'
-import { backupFolder, type Copy, copiesIn, dispensable, removeCopies } from '../../workspace/backups.ts'
-import { readLog } from '../../workspace/log.ts'
-import { shownPath, type Workspace, type ZoneFile } from '../../workspace/workspace.ts'
-import { now } from '../clock.ts'
-import type { PruneDocument } from '../documents/history.ts'
-import { agreedTo, canAsk } from '../output/ask.ts'
-import { counted, Page, printJson } from '../output/page.ts'
+import { entriesOf, neededCopies } from '../../../core/history/states.ts'
+import { bare, foldName } from '../../../core/names/name.ts'
+import { backupFolder, type Copy, copiesIn, dispensable, removeCopies } from '../../../workspace/backups.ts'
+import { readLog } from '../../../workspace/log.ts'
+import { shownPath, type Workspace, type ZoneFile } from '../../../workspace/workspace.ts'
+import { now } from '../../clock.ts'
+import type { PruneDocument } from '../../documents/history.ts'
+import { agreedTo, canAsk } from '../../output/ask.ts'
+import { counted, Page, printJson } from '../../output/page.ts'
 
 export async function prune(
   workspace: Workspace,

@@ -20,7 +20,7 @@ export const isZoneName = (word: string): boolean =>
 const LONGEST = '10'
 
 /** Says what it does, step by step, on standard error. */
-export async function byItself(
+export async function byName(
   stated: string,
   options: AskingOptions & FromOptions,
   workspace: Workspace,
