@@ -21,7 +21,7 @@ shot() {
   case " ${ONLY:-$name} " in *" $name "*) ;; *) return 0 ;; esac
   local quoted=""
   for word in "$@"; do case $word in *[\ \;]*) quoted+=" '$word'" ;; *) quoted+=" $word" ;; esac; done
-  printf '#!/bin/sh\nprintf "\\033[?25l\\033[1m$ bramblefront%%s\\033[0m\\n" "%s"\ncd "%s"\nnode "%s"%s\nsleep 20\n' "${quoted//\"/\\\"}" "$folder" "$program" "$quoted" >"$work/run"
+  printf '#!/bin/sh\nprintf "\\033[?25l\\033[1m$ bramblefront%%s\\033[0m\\n" "%s"\ncd "%s"\nnode "%s"%s\nprintf "\\033[?25l"\nsleep 20\n' "${quoted//\"/\\\"}" "$folder" "$program" "$quoted" >"$work/run"
   chmod +x "$work/run"
   DISPLAY=$display xterm -title bramblefront -geometry "${COLUMNS_WIDE:-100}x${ROWS:-100}+0+0" -fa 'DejaVu Sans Mono' -fs 11 -bg '#fbfaf7' -fg '#22262a' -xrm 'xterm*color1: #b3261e' -xrm 'xterm*color2: #2e6b2e' \
     -xrm 'xterm*color3: #8a5a00' -xrm 'xterm*color6: #1f5f7a' -xrm 'xterm*boldColors: false' -b 12 -bw 0 +sb -e "$work/run" &
@@ -42,6 +42,8 @@ shot recipe "$work/demo" recipe write larkpost hollowmere-freight.example --fill
 cp -r demo "$work/form"
 (
   cd "$work/form"
+  node "$program" write mx hollowmere-freight.example "10 office.hollowmere.example" >/dev/null
+  node "$program" write dmarc hollowmere-freight.example --reports dmarc@hollowmere.example >/dev/null
   cp zones/hollowmere-freight.example.zone published.zone
   node "$program" transcribe mail/quillwing.txt --into hollowmere-freight.example --yes >/dev/null
   node "$program" remove www.hollowmere-freight.example CNAME >/dev/null
@@ -107,7 +109,7 @@ CONF
 
   mkdir "$work/fresh"
   (cd "$work/fresh" && node "$program" init >/dev/null)
-  shot adopt "$work/fresh" adopt hollowmere.example --by-asking --at 127.0.0.1:5300 --leave "_xmpp-*"
+  shot adopt "$work/fresh" adopt hollowmere.example --at 127.0.0.1:5300 --leave "_xmpp-*"
 
   # Mail, once the zone is mended.
   cp -r demo "$work/mended"
