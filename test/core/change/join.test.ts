@@ -64,6 +64,12 @@ const CASES: Case[] = [
     sets: ['news CNAME - u1.quillwing.example.'],
   },
   {
+    says: 'of one set, what is stated under a condition is asked about, and the rest is not',
+    text: 'TXT\t@\tv=spf1 include:spf.quillwing.example ~all\n\nIf you also send newsletters, add:\nTXT\t@\tquillwing-verification=41c2\n',
+    sets: ['@ TXT - v=spf1 include:spf.quillwing.example ~all'],
+    asked: ['condition @ TXT'],
+  },
+  {
     says: 'a condition that is not',
     text: 'If you also send newsletters, add:\nCNAME\tnews\tu1.quillwing.example\n',
     answers: { condition: 'leave out' },

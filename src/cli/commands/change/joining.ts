@@ -214,7 +214,8 @@ async function filledIn(
   }
 }
 
-const keyOf = ({ about, owner, type }: Question): string => `${about} ${foldName(owner)} ${type}`
+/** A question as it was put: what it says of the zone may be another thing once that has changed. */
+const keyOf = ({ about, owner, type, says }: Question): string => `${about} ${foldName(owner)} ${type} ${says}`
 
 const answersFrom =
   (answers: ReadonlyMap<string, string>, { mx, replace }: JoinOptions): Answers =>

@@ -86,7 +86,7 @@ async function writeDkim(typed: string, options: DkimOptions, command: Command):
       throw new Trouble(
         `${owner} has no key to revoke; existing selectors: ${present.map((each) => each.selector).join(', ') || 'none'}`,
       )
-    const log = target.bareFile || options.force ? [] : readLog(target.folder)
+    const log = target.bareFile || options.force ? [] : readLog(target.folder, [zone.name])
     const early = tooEarlyToRevoke(log, owner, name, now(), zone.view)
     if (early !== undefined)
       throw new Trouble(`too early to revoke ${bare(owner)}: ${early}. Nothing was written; --force revokes it now`, 1)

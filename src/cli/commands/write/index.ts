@@ -60,7 +60,6 @@ export async function define(command: Command, args: readonly string[]): Promise
   if (feature !== undefined) throw new Trouble(feature)
   const at = args.findIndex((each) => !each.startsWith('-'))
   const word = args[at]?.toLowerCase()
-  if (word !== undefined && !KINDS.some(({ name }) => name === word))
-    throw new Trouble(unknownKind(args[at]!, word))
+  if (word !== undefined && !KINDS.some(({ name }) => name === word)) throw new Trouble(unknownKind(args[at]!, word))
   await offer(command, KINDS, args)
 }

@@ -40,8 +40,9 @@ export function joinInto(
   for (const wish of wishes) wished(wish, groups.get(keyOf(wish)) ?? [], joined, replaced)
   for (const [key, group] of groups) {
     const { owner, type } = group[0]!
-    if (!isMeant(group, joined)) continue
-    const place: Place = { zone, owner, type, rows: group, isReplaced: replaced.has(key) }
+    const rows = meantRows(group, joined)
+    if (rows.length === 0) continue
+    const place: Place = { zone, owner, type, rows, isReplaced: replaced.has(key) }
     if (isBlocked(place, types.get(foldName(owner))!, joined)) continue
     if (type === TYPE.CNAME) joinAlias(place, joined)
     else if (type === TYPE.TXT) joinTexts(place, joined)
@@ -50,17 +51,18 @@ export function joinInto(
   return joined
 }
 
-/** Whether a set is to be written: one that is stated under a condition is asked about, unless it is there already. */
-function isMeant(group: readonly Wanted[], joined: Joined): boolean {
-  const [{ owner, type }] = group as [Wanted]
-  const condition = group.every((row) => row.condition !== undefined) ? group[0]!.condition! : undefined
+/** The rows of a set that are to be written: those that are stated under a condition are asked about, unless they are there already. */
+function meantRows(rows: readonly Wanted[], joined: Joined): readonly Wanted[] {
+  const { owner, type } = rows[0]!
   const present = joined.at(owner, type)?.data ?? []
-  if (condition === undefined || group.every((row) => present.some((each) => sameRdata(type, each, row.data))))
-    return true
-  const says = `${owner} ${typeText(type)} is stated under a condition: “${condition}”. Write it?`
-  const answer = joined.ask({ about: 'condition', owner, type, choices: ['write', 'leave out'], says })
-  if (answer !== 'write') joined.all(group, answer === undefined ? 'asked' : 'left out')
-  return answer === 'write'
+  const isThere = ({ data }: Wanted): boolean => present.some((each) => sameRdata(type, each, data))
+  return rows.filter((row) => {
+    if (row.condition === undefined || isThere(row)) return true
+    const says = `${owner} ${typeText(type)} is stated under a condition: “${row.condition}”. Write it?`
+    const answer = joined.ask({ about: 'condition', owner, type, choices: ['write', 'leave out'], says })
+    if (answer !== 'write') joined.all([row], answer === undefined ? 'asked' : 'left out')
+    return answer === 'write'
+  })
 }
 
 /** Where a record belongs that is none of the zone; undefined for one that is. `below` are the zones in it, the deepest first. */
@@ -117,7 +119,7 @@ function isBlocked({ zone, owner, type, rows }: Place, stated: ReadonlySet<numbe
   if (type !== TYPE.CNAME) {
     if (!present.includes(TYPE.CNAME)) return false
     if (stated.has(TYPE.CNAME) || !removesExcluded(owner, type, [TYPE.CNAME], joined)) {
-      const why = `${owner} is an alias (CNAME), and nothing can stand beside it`
+      const why = `${owner} is an alias (CNAME), and nothing else can exist at that name`
       joined.conflict(rows, { owner, type, why, choices: ['remove the CNAME', 'another name'] })
       return true
     }
@@ -129,7 +131,7 @@ function isBlocked({ zone, owner, type, rows }: Place, stated: ReadonlySet<numbe
   if (!isApex && !others.some((each) => stated.has(each)) && removesExcluded(owner, type, others, joined)) return false
   const why = isApex
     ? 'a CNAME cannot stand at the apex of a zone'
-    : `a CNAME cannot stand beside other records (${others.map(typeText).join(', ')})`
+    : `a CNAME cannot exist next to other records (${others.map(typeText).join(', ')})`
   joined.conflict(rows, { owner, type, why, choices: ['follow', 'address', 'another name'] })
   return true
 }

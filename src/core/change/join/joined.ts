@@ -94,7 +94,8 @@ export class Joined {
   ask(question: Question): string | undefined {
     const answer = this.answers(question)
     if (answer !== undefined && question.choices.includes(answer)) return answer
-    this.questions.push(question)
+    // Of several rows that ask the same, once.
+    if (!this.questions.some((each) => each.says === question.says)) this.questions.push(question)
     return undefined
   }
 

@@ -7,12 +7,12 @@ import type { Rdata } from '../../records/rdata.ts'
 import { TYPE } from '../../records/types.ts'
 import { joined } from '../../records/views.ts'
 
-/** Whether a change takes mail exchangers away from a name that has an SPF record with includes: then it is worth looking whose they are. */
+/** Whether a change takes mail exchangers away from a name: then it is worth looking whose they are. */
 export const takesExchangersAway = (zones: Zones, zone: Zone, changes: readonly SetChange[]): boolean =>
-  changes.some((change) => change.type === TYPE.MX && gone(zones, zone, change).length > 0)
+  changes.some((change) => change.type === TYPE.MX && removedTargets(zones, zone, change).length > 0)
 
 /** The targets of MX records that a change takes from a name. */
-function gone(zones: Zones, zone: Zone, { owner, data }: SetChange): Name[] {
+function removedTargets(zones: Zones, zone: Zone, { owner, data }: SetChange): Name[] {
   const targets = (all: readonly Rdata[]): Name[] => all.map((each) => foldName(wireToName(each, 2)))
   const stay = new Set(targets(data))
   return targets(setAt(zones, zone, owner, TYPE.MX)?.data ?? []).filter((target) => !stay.has(target) && target !== '.')
@@ -32,7 +32,7 @@ export function leftBehind(
     .filter(({ type }) => type === TYPE.MX)
     .flatMap((change) => {
       const stays = new Set(change.data.map((each) => organizationOf(wireToName(each, 2))))
-      const went = new Set(gone(zones, zone, change).map(organizationOf))
+      const went = new Set(removedTargets(zones, zone, change).map(organizationOf))
       const texts = changes.find(({ owner, type }) => type === TYPE.TXT && foldName(owner) === foldName(change.owner))
       const data = texts?.data ?? setAt(zones, zone, change.owner, TYPE.TXT)?.data ?? []
       const record = data.map(joined).find(isSpf)
