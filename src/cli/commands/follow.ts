@@ -3,15 +3,17 @@
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { Command } from 'commander'
-import { following } from '../../core/change/follow.ts'
+import { type Addresses, following } from '../../core/change/follow.ts'
 import { typedName } from '../../core/change/typed.ts'
+import type { ServerEntry } from '../../core/confirm/vantage.ts'
 import type { SetChange } from '../../core/file/edit/changes.ts'
 import { findIntendedThenAsked } from '../../core/knowledge/find.ts'
-import type { Zone, Zones } from '../../core/model/zones.ts'
+import { setAt, type Zone, type Zones } from '../../core/model/zones.ts'
 import { bare, foldName, isAtOrBelow, type Name, toName } from '../../core/names/name.ts'
 import { TYPE } from '../../core/records/types.ts'
 import { isRefused } from '../../core/result.ts'
 import { findAt } from '../../net/lookup.ts'
+import { OwnTtls } from '../../net/own-ttl.ts'
 import { withFollow, withoutFollow } from '../../workspace/settings.ts'
 import { orTrouble, Trouble } from '../../workspace/trouble.ts'
 import { CONFIG_FILE, loadZones, zoneNamed } from '../../workspace/workspace.ts'
@@ -83,7 +85,7 @@ async function follow(
     : own
       ? [{ ...own, target: targetName(target!, loaded, own.zone) }]
       : known.map((each) => ({ ...each, zone: zoneOfOwner(each.owner, loaded) }))
-  const { wishes, unresolved, unchanged } = await lookedUp(pairs, loaded, options)
+  const { wishes, unresolved, unchanged } = await lookedUp(pairs, loaded, options, at.servers ?? [])
   const text = own
     ? options.end
       ? withoutFollow(before.toString(), own.owner)
@@ -138,7 +140,7 @@ function zoneOfOwner(owner: Name, zones: Zones): Zone {
 }
 
 /** Looks the targets up: what is to be written, by zone; what stays; and what could not be found out. */
-async function lookedUp(pairs: readonly Pair[], zones: Zones, options: FollowOptions) {
+async function lookedUp(pairs: readonly Pair[], zones: Zones, options: FollowOptions, table: readonly ServerEntry[]) {
   const wishes: { zone: Zone; sets: SetChange[]; notes: string[] }[] = []
   const unresolved: string[] = []
   let unchanged = 0
@@ -146,10 +148,11 @@ async function lookedUp(pairs: readonly Pair[], zones: Zones, options: FollowOpt
   const vantages = await vantagesFor({ ...options, live: true })
   const live = vantages.length > 0 ? findAt(vantages, CLOCK, limitOf(options)) : undefined
   const find = findIntendedThenAsked(zones, live?.find)
+  const ttls = new OwnTtls(zones, { vantages, table }, CLOCK, limitOf(options))
   try {
     for (const { owner, target, zone } of pairs) {
-      const [a, aaaa] = await Promise.all([find(target, TYPE.A), find(target, TYPE.AAAA)])
-      const made = following(zones, zone, owner, target, { a: a!, aaaa: aaaa! })
+      const [a, aaaa] = await Promise.all([TYPE.A, TYPE.AAAA].map((type) => find(target, type)))
+      const made = await withOwnTtls({ owner, target, zone }, { a: a!, aaaa: aaaa! }, zones, ttls)
       if (isRefused(made)) unresolved.push(`${bare(owner)} stays as it is: ${made.refused}`)
       else if (made.changes.length === 0) unchanged++
       else {
@@ -162,8 +165,32 @@ async function lookedUp(pairs: readonly Pair[], zones: Zones, options: FollowOpt
     }
   } finally {
     live?.close()
+    ttls.close()
   }
   return { wishes, unresolved, unchanged }
+}
+
+/** What the owner's sets become. For one that is new, the TTL is that of the target's own servers: a resolver has only what is left of it. */
+async function withOwnTtls(
+  { owner, target, zone }: Pair,
+  found: Addresses,
+  zones: Zones,
+  ttls: OwnTtls,
+): Promise<ReturnType<typeof following>> {
+  const made = following(zones, zone, owner, target, found)
+  const isNew =
+    !isRefused(made) && made.changes.some(({ type, data }) => data.length > 0 && !setAt(zones, zone, owner, type))
+  if (!isNew) return made
+  const [a, aaaa] = await Promise.all([ttls.of(found.a), ttls.of(found.aaaa)])
+  const known = following(zones, zone, owner, target, { a: a.found, aaaa: aaaa.found })
+  if (isRefused(known) || (a.own && aaaa.own)) return known
+  return {
+    ...known,
+    notes: [
+      ...known.notes,
+      `The TTL of ${bare(target)} is not known, since none of its servers could be asked: what the resolver had left of it was taken.`,
+    ],
+  }
 }
 
 /** Says what came of it, and sets the exit status. */

@@ -1,6 +1,7 @@
 /** What a change is about: its options, the zones that it may change, the one that an owner is in. */
 import { dirname } from 'node:path'
 import { ownerAsTyped } from '../../../core/change/as-typed.ts'
+import type { ServerEntry } from '../../../core/confirm/vantage.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { parseAddress } from '../../../core/names/address.ts'
 import { toAsciiName } from '../../../core/names/idna.ts'
@@ -43,7 +44,7 @@ export interface Target {
   /** How zones get to their servers; of a workspace. */
   deliveries?: readonly Delivery[]
   /** Name servers whose addresses are stated; of a workspace. */
-  servers?: readonly unknown[]
+  servers?: readonly ServerEntry[]
   /** How many days a step of a DMARC policy must have been published before the next; of a workspace. */
   stepDays?: number
   /** What is known beyond the zones. */
