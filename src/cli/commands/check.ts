@@ -6,6 +6,7 @@ import { countsOf, INTERNAL_ERROR } from '../../core/rules/engine.ts'
 import { type Findings, SEVERITIES } from '../../core/rules/reports.ts'
 import type { Finding, Severity } from '../../core/rules/rule.ts'
 import { codeWords, isCode, isSelected, type Selection, selected } from '../../core/rules/select.ts'
+import type { Unanswered } from '../../net/lookup.ts'
 import { Trouble } from '../../workspace/trouble.ts'
 import { formatOf, printFindings } from '../formats/index.ts'
 import { collect, includeOption, jsonOption, liveOptions, viewOption, workspaceOption, zoneOption } from '../options.ts'
@@ -56,11 +57,19 @@ async function check(what: string[], options: CheckOptions, command: Command): P
   const excepted = result.excepted.filter(({ finding }) => isSelected(finding, selection))
   const counts = countsOf(found)
   const failed = SEVERITIES.some((each) => counts[each] > 0 && SEVERITIES.indexOf(each) <= SEVERITIES.indexOf(failOn))
-  const isSilent = live?.isSilent() === true
-  if (isSilent)
+  const unanswered = live?.unanswered() ?? []
+  if (live?.isSilent())
     printNote('bramblefront: nobody who was asked replied: what names outside your zones lead to was not checked\n')
+  else if (unanswered.length > 0 && format !== 'text' && format !== 'json')
+    printNote(`bramblefront: ${unknownText(unanswered)}\n`)
   process.exitCode =
-    checked.partly || some(result.findings, ({ rule }) => rule === INTERNAL_ERROR) ? 2 : failed ? 1 : isSilent ? 3 : 0
+    checked.partly || some(result.findings, ({ rule }) => rule === INTERNAL_ERROR)
+      ? 2
+      : failed
+        ? 1
+        : unanswered.length > 0
+          ? 3
+          : 0
   if (options.fix) {
     const { fix } = await import('./fix.ts')
     await fix(checked, zones, [...found], [...result.findings], options, command, (findings) =>
@@ -70,7 +79,7 @@ async function check(what: string[], options: CheckOptions, command: Command): P
   }
   if (format !== 'text') {
     const root = checked.folder ?? process.cwd()
-    await printFindings(format, { findings: found, excepted, counts, version: PROGRAM_VERSION, root })
+    await printFindings(format, { findings: found, excepted, counts, unanswered, version: PROGRAM_VERSION, root })
     return
   }
   const page = new Page(command)
@@ -81,13 +90,30 @@ async function check(what: string[], options: CheckOptions, command: Command): P
     checked.names.length > 0
       ? `${checked.names.map(bare).join(', ')} and below`
       : `${counted(recordsIn(zones, checked.asked), 'record')} in ${about}`
-  page.text(`${where}: ${countsText(counts)}${excepted.length > 0 ? `; ${excepted.length} excepted` : ''}.`)
+  if (unanswered.length > 0) page.text(unknownText(unanswered))
+  const isNone = SEVERITIES.every((each) => counts[each] === 0)
+  const said = isNone && unanswered.length > 0 ? 'no findings in what could be looked up' : countsText(counts)
+  page.text(
+    `${where}: ${said}${excepted.length > 0 ? `; ${excepted.length} excepted` : ''}${unanswered.length > 0 ? `; of ${counted(namesOf(unanswered).length, 'name')} outside nothing is known` : ''}.`,
+  )
   const first = worst(found)
   if (some(found, (each) => each.repair !== undefined))
     page.text(`Next: apply the unambiguous fixes (asks first): ${nextCall(what, options)}`)
   else if (first) page.text(`More about a rule: bramblefront explain ${first.rule}`)
   page.print()
 }
+
+const namesOf = (unanswered: readonly Unanswered[]): string[] =>
+  [...new Set(unanswered.map(({ name }) => bare(name)))].sort()
+
+/** Which names could not be looked up, and why. */
+function unknownText(unanswered: readonly Unanswered[]): string {
+  const names = namesOf(unanswered)
+  const shown = names.slice(0, NAMED).join(', ') + (names.length > NAMED ? ` and ${names.length - NAMED} more` : '')
+  const why = unanswered.every((each) => each.why === 'time-out') ? 'nobody replied' : 'whoever was asked failed'
+  return `Not known, since ${why}: what ${shown}, outside your zones, ${names.length === 1 ? 'has' : 'have'}.`
+}
+const NAMED = 12
 
 declare const BRAMBLEFRONT_VERSION: string
 const PROGRAM_VERSION = typeof BRAMBLEFRONT_VERSION === 'string' ? BRAMBLEFRONT_VERSION : '0'

@@ -25,6 +25,7 @@ export const check = shape({
   findings: list(finding),
   counts: counts(),
   excepted: list(shape({ ...fields, reason: text() })),
+  unanswered: list(shape({ name: text(), type: text(), why: text() })),
 })
 export type CheckDocument = Printed<typeof check>
 

@@ -13,13 +13,19 @@ import { findingJson } from '../output/findings.ts'
 import type { Format } from './format.ts'
 
 export const FORMAT: Format = {
-  *findings({ findings, excepted, counts }) {
+  *findings({ findings, excepted, counts, unanswered }) {
     yield '{\n  "format": 1,\n  "findings": '
     yield* entries(findings, (each): CheckDocument['findings'][number] => findingJson(each))
     yield `,\n  "counts": ${indented(counts)},\n  "excepted": `
     yield* entries(excepted, ({ finding, reason }): CheckDocument['excepted'][number] => ({
       ...findingJson(finding),
       reason,
+    }))
+    yield `,\n  "unanswered": `
+    yield* entries(unanswered, ({ name, type, why }): CheckDocument['unanswered'][number] => ({
+      name,
+      type: typeText(type),
+      why,
     }))
     yield '\n}\n'
   },
