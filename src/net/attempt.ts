@@ -141,7 +141,12 @@ export class Attempt {
   }
 }
 
-const troubleOf = ({ failed, garbled, noRoute }: Extract<Reply, { failed: string }>): Observation['trouble'] => ({
-  kind: garbled ? 'garbled' : noRoute ? 'not-tried' : 'no-reply',
+const troubleOf = ({
+  failed,
+  garbled,
+  unusable,
+  noRoute,
+}: Extract<Reply, { failed: string }>): Observation['trouble'] => ({
+  kind: garbled ? 'garbled' : unusable ? 'unusable' : noRoute ? 'not-tried' : 'no-reply',
   detail: failed,
 })

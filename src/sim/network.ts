@@ -9,7 +9,7 @@ import { encodeMessage } from '../core/message/encode.ts'
 import { emptyMessage, type Message, type MessageRecord, UDP_SIZE } from '../core/message/message.ts'
 import type { Zones } from '../core/model/zones.ts'
 import { addressText } from '../core/names/address.ts'
-import { foldName, isAtOrBelow, labelsOf, type Name, wireToName } from '../core/names/name.ts'
+import { foldName, isAtOrBelow, labelsOf, type Name, nameToWire, wireToName } from '../core/names/name.ts'
 import { CLASS_IN, TYPE } from '../core/records/types.ts'
 import { REFUSED, respond } from '../serve/respond.ts'
 import { type Responder, type Served, serve } from '../serve/sockets.ts'
@@ -37,8 +37,10 @@ export interface Faults {
   errors?: { code: number; text: string }[]
   /** Milliseconds until it answers. */
   latencyMs?: number
-  /** Names that are denied although there are names below them. */
+  /** Names that are denied although there are names below them, or other records at them. */
   denies?: Name[]
+  /** The zone is signed, and so is its SOA record, from then until then: seconds since 1970. */
+  signed?: { from: number; until: number }
 }
 
 export interface ResolverTraits extends Faults {
@@ -52,6 +54,8 @@ export interface ResolverTraits extends Faults {
   cutOff?: boolean
   /** Names whose signatures do not hold: SERVFAIL, unless checking is disabled. */
   bogus?: Name[]
+  /** Of several addresses it gives one at a time. */
+  turns?: boolean
 }
 
 interface Party {
@@ -77,7 +81,8 @@ export class Network {
         const denied = faults.denies?.some((name) => foldName(name) === foldName(query.questions[0]?.name ?? ''))
         if (!response || denied) return response && { ...response, rcode: NXDOMAIN }
         const least = faults.floor ?? 0
-        return { ...response, answers: response.answers.map((each) => ({ ...each, ttl: Math.max(each.ttl, least) })) }
+        const answers = [...response.answers, ...(query.edns?.dnssecOk ? signaturesOf(response.answers, faults) : [])]
+        return { ...response, answers: answers.map((each) => ({ ...each, ttl: Math.max(each.ttl, least) })) }
       },
     })
   }
@@ -153,6 +158,23 @@ export class Network {
   }
 }
 
+/** The signature of an SOA record (RFC 4034 §3.1): its times are right, and nothing else of it is looked at. */
+function signaturesOf(answers: readonly MessageRecord[], { signed }: Faults): MessageRecord[] {
+  const soa = answers.find(({ type }) => type === TYPE.SOA)
+  if (!soa || !signed) return []
+  const signer = nameToWire(soa.owner) as Uint8Array
+  const data = new Uint8Array(18 + signer.length + 64)
+  const view = new DataView(data.buffer)
+  view.setUint16(0, TYPE.SOA)
+  data[2] = 13
+  data[3] = labelsOf(soa.owner).length
+  view.setUint32(4, soa.ttl)
+  view.setUint32(8, signed.until)
+  view.setUint32(12, signed.from)
+  data.set(signer, 18)
+  return [{ ...soa, type: TYPE.RRSIG, data }]
+}
+
 interface Kept {
   since: number
   until: number
@@ -182,6 +204,7 @@ class Cache {
   private readonly top: readonly string[]
   private readonly clock: () => number
   private readonly traits: ResolverTraits
+  private turn = 0
 
   constructor(ask: Cache['ask'], top: readonly string[], clock: () => number, traits: ResolverTraits) {
     this.ask = ask
@@ -216,7 +239,11 @@ class Cache {
         ? [{ code: 15, data: new Uint8Array([0, found.rcode === NXDOMAIN ? 19 : 3]) }]
         : []
     response.edns?.options.push(...stale)
-    return { ...response, rcode: found.rcode, answers: found.answers, authority: found.authority }
+    const answers =
+      this.traits.turns && found.answers.length > 1
+        ? [found.answers[this.turn++ % found.answers.length]!]
+        : found.answers
+    return { ...response, rcode: found.rcode, answers, authority: found.authority }
   }
 
   private resolve(name: Name, type: number, depth: number): Found | undefined {

@@ -47,7 +47,8 @@ export async function noteSeen(folder: string, seen: readonly Seen[], now: Date,
       const edit = edits[edited.indexOf(each)]
       const isCopied = edit !== undefined || lines.some((line) => line.what === 'published' && line.all)
       const copy = isCopied ? copied(folder, file, now) : {}
-      const at = now.toISOString()
+      // It was done before anybody was asked what came of it.
+      const at = [now.toISOString(), ...lines.map((line) => line.at)].sort()[0]!
       return [
         ...(edit ? [{ id: freshId(now), at, zone: foldName(file.zone), command, ...edit, ...copy }] : []),
         ...lines.map((line) => ({ id, ...line, ...(line.what === 'published' && line.all ? copy : {}) })),

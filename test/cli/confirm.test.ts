@@ -122,10 +122,13 @@ describe('confirm', () => {
     ])
     expect(stdout).toMatch(/server +ns1\.nowhere\.example +no address is known for it/)
     expect(stdout).toMatch(/\? unreachable {2}www\.hollowmere\.example\. A/)
-    expect((await run(folder, 'confirm', '--at', 'lake', '--json')).json().sets[0].answers[0]).toMatchObject({
-      vantage: 'lake',
-      verdict: 'as-intended',
-    })
+    // A resolver that is named alone is asked no earlier, but for those who insist.
+    const whom = async (...more: string[]) =>
+      (await run(folder, 'confirm', '--at', 'lake', '--json', '--timeout', '1', ...more))
+        .json()
+        .sets[0].answers.map(({ vantage, verdict }: any) => `${vantage} ${verdict}`)
+    expect(await whom()).toEqual(['ns1.nowhere.example no-reply', 'ns2.nowhere.example no-reply'])
+    expect(await whom('--early')).toEqual(['lake as-intended'])
   })
 
   test('what came from outside cannot move the terminal', async () => {

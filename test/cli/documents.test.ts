@@ -198,6 +198,12 @@ test('check with exceptions', async () => {
   expectDeclared('check', document)
 })
 
+test('check --live, where nobody replies', async () => {
+  const folder = folderWith({ 'hollowmere.example.zone': `${HEAD}shop CNAME shops.larkpost.example.\n` })
+  const args = ['check', 'hollowmere.example.zone', '--at', '127.0.0.1:1', '--timeout', '1', '--json']
+  expectDeclared('check', (await run(folder, ...args)).json())
+})
+
 test('check --fix, with a repair that cannot be made', async () => {
   const folder = folderWith({
     'bramblefront.yaml': 'zones: [z/*.zone]\n',
@@ -226,6 +232,7 @@ test('confirm', async () => {
   expectDeclared('confirm', (await run(folder, 'confirm', '--json')).json())
   await run(folder, 'write', 'address', `www.${ZONE}`, '192.0.2.11')
   await run(folder, 'remove', `mail.${ZONE}`, 'MX')
+  network.ails('203.0.113.53', { signed: { from: Date.now() / 1000 - 3600, until: Date.now() / 1000 + 3600 } })
   load('198.51.100.53', `$TTL 60\n@ SOA a b 1 2 3 4 5\n@ NS ns1.upland-dns.example.\nwww.${ZONE} A 192.0.2.11\n`)
   expectDeclared('confirm', (await run(folder, 'confirm', '--json')).json())
   expectDeclared('timing', (await run(folder, 'timing', ZONE, '--json')).json())
@@ -319,4 +326,21 @@ test('every field that is declared was printed, and missed when it was taken out
           !(name === 'follow' && isTried('change', field.replace(/^zones\./, ''))),
       ),
     ]).toEqual([name, []])
+})
+
+test('docs/json.md names every field', () => {
+  const text = readFileSync('docs/json.md', 'utf8')
+  const fields = (node: unknown): string[] => {
+    const { properties = {}, ...rest } = (node ?? {}) as { properties?: Record<string, unknown> }
+    const below = [...Object.values(properties), ...Object.values(rest).flat()].filter(
+      (each) => typeof each === 'object',
+    )
+    return [...Object.keys(properties), ...below.flatMap(fields)]
+  }
+  const missing = readdirSync('docs/schemas').flatMap((file) =>
+    fields(JSON.parse(readFileSync(join('docs/schemas', file), 'utf8')))
+      .filter((field) => !new RegExp(`\\b${field}\\b`).test(text))
+      .map((field) => `${file}: ${field}`),
+  )
+  expect(missing).toEqual([])
 })

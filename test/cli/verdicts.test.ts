@@ -39,7 +39,7 @@ describe('what is confirmed must lead somewhere', () => {
   test('confirm says which sets lead nowhere; check --live has a rule for each', async () => {
     const { folder } = await world(LINES)
     const { status, stdout } = await run(folder, 'confirm')
-    expect([status, stdout]).toEqual([0, expect.stringContaining('2 targets outside your zones lead nowhere')])
+    expect([status, stdout]).toEqual([1, expect.stringContaining('2 targets outside your zones lead nowhere')])
     expect((await run(folder, 'confirm', '--json')).json().nowhere.map((each: any) => each.owner)).toEqual([
       `shop.${ZONE}.`,
       `lark1._domainkey.${ZONE}.`,

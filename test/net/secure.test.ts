@@ -142,8 +142,8 @@ describe.skipIf(mayskip('openssl'))('over HTTPS', () => {
   })
 
   test.each([
-    [404, 'application/dns-message', 'no-reply', 'it answered with HTTP status 404'],
-    [200, 'text/html', 'garbled', 'it answered with text/html instead of application/dns-message'],
+    [404, 'application/dns-message', 'unusable', 'it answered with HTTP status 404'],
+    [200, 'text/html', 'unusable', 'it answered with text/html instead of application/dns-message'],
   ] as const)('status %d, %s', async (status, kind, trouble, detail) => {
     const { port } = await overHttps(status, kind)
     expect((await asker({ transport: 'https', port }).ask('a.example.', 1)).trouble).toEqual({ kind: trouble, detail })

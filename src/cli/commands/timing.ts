@@ -1,6 +1,8 @@
 import type { Command } from 'commander'
+import { zoneDigest } from '../../core/change/digest.ts'
 import { typedName } from '../../core/change/typed.ts'
 import { Memory } from '../../core/confirm/memory.ts'
+import { LONGEST } from '../../core/confirm/status.ts'
 import { spanText, statedSpan, timeText } from '../../core/confirm/time-text.ts'
 import { type SetTiming, type Timing, timingOf } from '../../core/confirm/timing.ts'
 import { setAt, type Zone } from '../../core/model/zones.ts'
@@ -67,8 +69,9 @@ async function timing(
     number !== TYPE.CNAME &&
     !setAt(zones, zone, owner, number!) &&
     setAt(zones, zone, owner, TYPE.CNAME) !== undefined
-  const memory = new Memory(workspace ? readLog(workspace.folder) : [], options.view)
   const at = now()
+  const memory = new Memory(workspace ? readLog(workspace.folder) : [], options.view, at)
+  const knownSince = workspace && memory.knownSince(zone.name, zoneDigest(zones, zone))
   const result = timingOf({
     zones,
     zone,
@@ -85,15 +88,24 @@ async function timing(
       format: 1,
       zone: foldName(zone.name),
       at: iso(at),
+      knownSince: isoOrNull(knownSince ?? null),
       transfer: result.transfer,
-      sets: result.sets.map(({ owner: of, type: number, ttl, held, lower, throughBy, under }) => ({
+      sets: result.sets.map(({ owner: of, type: number, ttl, held, lower, changeAt, throughBy, under }) => ({
         owner: foldName(of),
         type: typeText(number),
         ttl,
         held,
+        changeAt: iso(changeAt),
         throughBy: iso(throughBy),
         lower: lower ? { to: lower.to, changeAt: iso(lower.changeAt), throughBy: iso(lower.throughBy) } : null,
-        underWay: under ? { ...under, publishedAt: isoOrNull(under.publishedAt), until: isoOrNull(under.until) } : null,
+        underWay: under
+          ? {
+              ...under,
+              publishedAt: isoOrNull(under.publishedAt),
+              until: isoOrNull(under.until),
+              notBefore: isoOrNull(under.notBefore),
+            }
+          : null,
       })),
     }
     printJson(document)
@@ -107,6 +119,10 @@ async function timing(
     )
   if (owner !== undefined) one(page, result.sets[0]!, result, zone, at)
   else all(page, result, at)
+  if (workspace && (knownSince === undefined || at - knownSince < LONGEST))
+    page.text(
+      `What the zone was before ${knownSince === undefined ? 'now' : timeText(knownSince, at)} is not known here: caches may hold something from before for longer.`,
+    )
   page.print()
 }
 
@@ -147,23 +163,31 @@ function one(page: Page, set: SetTiming, { transfer }: Timing, zone: Zone, at: n
     page.text(`Step 1: ${call} ${lower.to} ${type}`)
     page.text(`Step 4: ${call} --restore ${type}`)
     page.text(`A change made now, without this, would reach everyone by ${timeText(throughBy, at)}.`)
-  } else
-    page.text(
-      `A change made now reaches everyone by ${timeText(throughBy, at)}${ttl === null ? ' at the latest' : ': the TTL is already low'}.`,
-    )
+  } else page.text(whenLow(set, at))
   if (transfer > 0) page.text(`A server that misses the notify transfers the zone up to ${spanText(transfer)} later.`)
   if (typeText(set.type) === 'NS' && foldName(set.owner) === foldName(zone.name))
     page.text(
-      'The parent zone’s NS records count as well, with their own TTL (often one or two days): keep the old servers running that long.',
+      set.held > (ttl ?? 0)
+        ? `That is the TTL of the parent zone’s NS records, as a confirmation last saw them: keep the old servers running that long.`
+        : 'The parent zone’s NS records count as well, with their own TTL (often one or two days): keep the old servers running that long.',
     )
 }
 
+/** Of a set whose TTL is low: whether caches have heard of that by now. */
+function whenLow({ ttl, held, throughBy, changeAt, under }: SetTiming, at: number): string {
+  if (ttl === null) return `A change made now reaches everyone by ${timeText(throughBy, at)} at the latest.`
+  if (changeAt <= at) return `A change made now reaches everyone by ${timeText(throughBy, at)}: the TTL is already low.`
+  const published = under?.publishedAt === null ? 'If all servers have the low TTL now, wait' : 'Wait'
+  return `${published} until ${timeText(changeAt, at)}, then change it: everyone has it ${spanText(held)} after the change.`
+}
+
 function underWay(page: Page, set: SetTiming, at: number): void {
-  const { publishedAt, until, held, removed } = set.under!
+  const { publishedAt, until, held, notBefore, removed } = set.under!
   const what = removed ? 'It was removed' : 'It was changed'
+  const earliest = notBefore === null ? '' : `, and that of the TTL before until ${timeText(notBefore, at)}`
   page.text(
     publishedAt === null
-      ? `${what}; no confirmation has seen it at all servers yet. From then on, caches may keep the earlier answer for ${spanText(held)}. Next: bramblefront confirm`
+      ? `${what}; no confirmation has seen it at all servers yet. From then on, caches may keep the earlier answer for ${spanText(held)}${earliest}. Next: bramblefront confirm`
       : `${what}, and all servers have it since ${timeText(publishedAt, at)}. The last cache expires by ${timeText(until!, at)}, in ${spanText(until! - at)}.`,
   )
   page.line()
@@ -177,11 +201,13 @@ function all(page: Page, { sets, transfer }: Timing, at: number): void {
     table(
       page,
       under.map((set) => {
-        const { publishedAt, until, held } = set.under!
+        const { publishedAt, until, held, notBefore } = set.under!
         return [
           setText(set),
           publishedAt === null ? 'not yet at all servers' : `at all servers since ${timeText(publishedAt, at)}`,
-          until === null ? `then ${spanText(held)}` : `the last cache expires by ${timeText(until, at)}`,
+          until === null
+            ? `then ${spanText(held)}${notBefore === null ? '' : `, and not before ${timeText(notBefore, at)}`}`
+            : `the last cache expires by ${timeText(until, at)}`,
         ]
       }),
       '  ',

@@ -32,6 +32,15 @@ const zone = shape({
       soa: soa.optional(),
       ns: list(text()).optional(),
       nsTtl: whole().optional(),
+      signed: shape({ from: time(), until: time() }).optional(),
+    }),
+  ),
+  own: list(
+    shape({
+      type: text(),
+      status: word(STATUSES),
+      says: text(),
+      answers: list(shape({ vantage: text(), verdict: text(), rcode: text().nullable(), detail: text() })),
     }),
   ),
   parents: list(shape({ vantage: text(), ns: list(text()), nsTtl: whole() })),
@@ -48,6 +57,7 @@ const zone = shape({
     }),
   ),
   remarks: list(shape({ what: text(), wrong: flag(), text: text() })),
+  unknownTargets: list(text()),
 })
 
 const answer = shape({
@@ -94,5 +104,6 @@ export const confirm = shape({
   nowhere: list(shape({ owner: text(), type: text(), target: text(), why: text() })),
   left: list(shape({ owner: text(), type: text(), why: text() })),
   counts: counts(),
+  zoneCounts: counts(),
 })
 export type ConfirmDocument = Printed<typeof confirm>

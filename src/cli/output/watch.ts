@@ -1,14 +1,14 @@
 /** A confirmation while it is waited for: one screen on a terminal, one line a change elsewhere. */
 
 import type { Command } from 'commander'
-import type { Confirmation } from '../../core/confirm/round.ts'
+import type { Confirmation } from '../../core/confirm/plan.ts'
 import type { ConfirmedSet } from '../../core/confirm/status.ts'
 import { statusCounts } from '../../core/confirm/status.ts'
 import { spanText, timeText } from '../../core/confirm/time-text.ts'
 import { printable } from '../../core/printable.ts'
 import { CLOCK } from '../clock.ts'
 import type { Confirmed } from './confirmation/confirmed.ts'
-import { paintStatus, setText, statusText } from './confirmation/report.ts'
+import { paintStatus, setText, statusText } from './confirmation/words.ts'
 import { counted, Page } from './page.ts'
 import { table } from './table.ts'
 import { print, printNote } from './terminal.ts'
@@ -32,8 +32,8 @@ function byLines(out: typeof print): WatchScreen {
   const said = new Map<string, string>()
   return {
     show(confirmations, next) {
-      for (const { sets, at } of confirmations)
-        for (const set of sets) {
+      for (const { own, sets, at } of confirmations)
+        for (const set of [...own, ...sets]) {
           const before = said.get(setText(set))
           const { word, text } = set.status
           said.set(setText(set), word)
@@ -65,10 +65,11 @@ function onTerminal(command: Command, { plans, about }: Confirmed, out: typeof p
       clearInterval(timer)
       const at = CLOCK.elapsed()
       const sets = confirmations.flatMap((each) => each.sets)
+      const own = confirmations.flatMap((each) => each.own)
       draw = () => {
         const now = confirmations[0]!.at + (CLOCK.elapsed() - at) / 1000
         out(
-          `\u001b[H${screen(new Page(command), about ?? plans.map(({ zone }) => zone.name).join(', '), sets, now, next, (CLOCK.elapsed() - started) / 1000)}\u001b[J`,
+          `\u001b[H${screen(new Page(command), about ?? plans.map(({ zone }) => zone.name).join(', '), { own, sets }, now, next, (CLOCK.elapsed() - started) / 1000)}\u001b[J`,
         )
       }
       draw()
@@ -86,7 +87,7 @@ function onTerminal(command: Command, { plans, about }: Confirmed, out: typeof p
 function screen(
   page: Page,
   name: string,
-  sets: readonly ConfirmedSet[],
+  { own, sets }: { own: readonly ConfirmedSet[]; sets: readonly ConfirmedSet[] },
   now: number,
   next: number | undefined,
   waited: number,
@@ -100,7 +101,7 @@ function screen(
     `  ${colour.green('█'.repeat(done))}${colour.dim('░'.repeat(BAR - done))}  ${counts.confirmed} of ${counted(sets.length, 'set')} confirmed`,
   )
   page.line()
-  const open = sets
+  const open = [...own, ...sets]
     .filter(({ status }) => status.word !== 'confirmed')
     .sort((a, b) => (a.status.until ?? 0) - (b.status.until ?? 0))
   if (open.length > 0) page.line(colour.dim('  waiting for:'))

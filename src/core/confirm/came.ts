@@ -11,6 +11,7 @@ const SILENT = new Set<Judged['verdict']>([
   'refused',
   'failed',
   'garbled',
+  'unusable',
   'not-authoritative',
 ])
 

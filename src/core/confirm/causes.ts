@@ -26,9 +26,13 @@ export type CauseKind =
   | 'secondary-behind'
   | 'denied-above'
   | 'answers-itself'
+  | 'signatures-broken'
+  | 'follow-drifted'
 
-/** Causes that are of the whole zone, and pass by themselves or away from its data. */
-export const OF_ZONE: readonly CauseKind[] = ['secondary-behind', 'old-delegation']
+/** Causes that are of the whole zone, and not of its data. */
+export const OF_ZONE: readonly CauseKind[] = ['secondary-behind', 'old-delegation', 'signatures-broken']
+/** Those that may be waited for. */
+export const PASSING: readonly CauseKind[] = ['secondary-behind', 'old-delegation']
 
 export interface Cause {
   kind: CauseKind

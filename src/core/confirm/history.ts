@@ -79,7 +79,7 @@ const NO_HISTORY: History = { states: [], any: false }
 
 /** What is known of a set’s past: by kept copies of the zone, newest first, and by what was seen, oldest first. */
 export function historyOf(question: Question, earlier: readonly Earlier[], sightings: readonly Sighting[]): History {
-  if (question.follow || (earlier.length === 0 && sightings.length === 0)) return NO_HISTORY
+  if (earlier.length === 0 && sightings.length === 0) return NO_HISTORY
   const now = intendedState(question)
   // Nearly every one of thousands was only ever seen as it is intended.
   if (earlier.length === 0 && sightings.length === 1) {
@@ -124,7 +124,27 @@ export function matters(state: State, question: Question): boolean {
 
 /**
  * When the last cache lets go of a state. `delegation`: until when caches may go on asking the servers of an earlier delegation, which may have it still.
- * Where nobody saw the servers give it up before, they did by `now` at the latest.
+ * Where nobody saw the servers give it up before, they did by `now` at the latest; nothing was seen later than now, whatever a clock said.
  */
 export const expiryOf = ({ gone, held }: State, now: number, delegation = Number.NEGATIVE_INFINITY): number =>
-  Math.max(gone ?? now, delegation) + held
+  Math.max(Math.min(gone ?? now, now), delegation) + held
+
+/** How long caches may still have any of the states that a set was in. */
+export interface Wait {
+  /** When the last of them lets go, if all servers have the set as it is intended by now; `now` where none may have any. */
+  end: number
+  /** Whether all servers were seen to give each of them up: else the end is the latest possible one. */
+  seen: boolean
+  /** Those that some cache may still have. */
+  left: State[]
+}
+
+/** What both `confirm` and `timing` say of the time that a change takes. `states`: those that matter. */
+export function waitFor(states: readonly State[], now: number, delegation?: number): Wait {
+  const left = states.filter((each) => expiryOf(each, now, delegation) > now)
+  return {
+    left,
+    end: left.reduce((last, each) => Math.max(last, expiryOf(each, now, delegation)), now),
+    seen: left.every(({ gone }) => gone !== undefined),
+  }
+}

@@ -50,6 +50,8 @@ export type LogLine =
       serial: number | null
       vantages: string[]
       counts: Record<string, number>
+      /** That of the zone’s data. */
+      digest?: string
       /** The serials of the zone’s servers. */
       serials?: Record<string, number>
       /** How long caches keep the delegation, by parent and child: seconds. */
@@ -71,6 +73,8 @@ export interface Noted {
   /** The one name that was asked for, if it was one. */
   about?: Name
   sets: readonly ConfirmedSet[]
+  /** The zone's own SOA and NS records. */
+  own?: readonly ConfirmedSet[]
   vantages: readonly string[]
   /** What its servers and its parent zone say of it. */
   state?: ZoneState
@@ -100,17 +104,21 @@ export class Memory {
   /** The sets of each zone of which something is running. */
   private readonly open = new Map<Name, Set<string>>()
   private readonly digests = new Map<Name, string>()
-  private readonly edited = new Set<Name>()
   private readonly published = new Map<Name, string>()
+  /** By zone: since when all states of its data are known, and the digest of the last one. */
+  private readonly known = new Map<Name, { since: number; digest: string }>()
 
-  /** Takes up the lines of a log, oldest first; what is none of its lines, or of another view than the stated one, is passed over. */
-  constructor(lines: Iterable<unknown> = [], view?: string) {
+  /**
+   * Takes up the lines of a log, oldest first; what is none of its lines, or of another view than the stated one, is passed over. What a line says of a time after `now`
+   * (seconds since 1970), which a clock that was wrong put there, counts as now.
+   */
+  constructor(lines: Iterable<unknown> = [], view?: string, now = Number.POSITIVE_INFINITY) {
     for (const line of lines)
       if (
         (isDataEntry(line) || isLogLine(line)) &&
         (view === undefined || line.view === undefined || line.view === view)
       )
-        this.take(line)
+        this.take(line, now)
   }
 
   /** The states that servers of the zone were seen to have, oldest first. */
@@ -125,9 +133,13 @@ export class Memory {
     return last !== undefined && last !== digest
   }
 
-  /** Whether a zone was last changed by hand, as far as that is known; `digest` is that of its data now. */
-  isEditedByHand(zone: Name, digest: string): boolean {
-    return this.isOther(zone, digest) || this.edited.has(foldName(zone))
+  /**
+   * Since when every state of a zone's data is known: since it was first seen, or since an edit by hand was. Undefined where it is not the one that was seen last.
+   * `digest` is that of its data now.
+   */
+  knownSince(zone: Name, digest: string): number | undefined {
+    const known = this.known.get(foldName(zone))
+    return known?.digest === digest ? known.since : undefined
   }
 
   /** Since when all servers have the set as it is intended now, by what was seen alone: seconds since 1970. */
@@ -157,10 +169,10 @@ export class Memory {
   }
 
   /** Notes what a confirmation saw, and returns the lines to keep of it. */
-  note({ zone, about, sets, vantages, state, now, some, digest }: Noted): LogLine[] {
+  note({ zone, about, sets, own = [], vantages, state, now, some, digest }: Noted): LogLine[] {
     const at = new Date(now * 1000).toISOString()
     const ofZone = { zone: foldName(zone.name), ...(zone.view === undefined ? {} : { view: zone.view }) }
-    const fresh = sets.filter((each) => !each.question.follow && each.publishedAt === undefined && isEverywhere(each))
+    const fresh = sets.filter((each) => isStated(each) && each.publishedAt === undefined && isEverywhere(each))
     const questions = fresh.map(({ question }) => question)
     const ns = state && nsQuestion(zone, state.intended)
     if (ns && delegationIsThrough(state) && historyOf(ns, [], this.sightings(ns)).publishedAt === undefined)
@@ -168,7 +180,8 @@ export class Memory {
     const serial = state?.intended.soa?.serial ?? null
     const serials = (state?.servers ?? []).flatMap(({ vantage, soa }) => (soa ? [[vantage, soa.serial] as const] : []))
     const lines: LogLine[] = []
-    const isAll = digest !== undefined && !some && about === undefined && sets.length > 0 && sets.every(isEverywhere)
+    const isWhole = digest !== undefined && !some && about === undefined && own.length + sets.length > 0
+    const isAll = isWhole && own.every(isConfirmed) && sets.every(isEverywhere)
     const isNewAll = isAll && this.published.get(foldName(zone.name)) !== digest
     if ((questions.length > 0 || isNewAll) && !some)
       lines.push({
@@ -193,21 +206,21 @@ export class Memory {
       about: about ?? null,
       serial,
       vantages: [...vantages],
+      ...(digest === undefined ? {} : { digest }),
       counts,
       ...(serials.length > 0 ? { serials: Object.fromEntries(serials) } : {}),
       ...(state && state.parents.length > 0 ? { nsTtl: longestNsTtl(state) } : {}),
-      open: sets.filter(({ status }) => status.word !== 'confirmed').map(openOf),
+      open: [...sets, ...own].filter((each) => !isConfirmed(each)).map(openOf),
     })
     for (const line of lines) this.take(line)
     return lines
   }
 
-  private take(line: LogLine | DataEntry): void {
-    const at = Date.parse(line.at) / 1000
+  private take(line: LogLine | DataEntry, now = Number.POSITIVE_INFINITY): void {
+    const at = Math.min(Date.parse(line.at) / 1000, now)
+    if (line.digest !== undefined) this.takeDigest(line, line.digest, at)
     if (line.what !== 'published' && line.what !== 'confirmation') {
       this.digests.set(foldName(line.zone), line.digest)
-      if (line.what === 'edited') this.edited.add(foldName(line.zone))
-      else this.edited.delete(foldName(line.zone))
       for (const { owner, type, before, after } of line.sets) {
         const known = this.sets.at(owner, type)
         known.written = [...(known.written ?? []), { at, set: before }, { at, set: after }]
@@ -252,6 +265,15 @@ export class Memory {
     }
   }
 
+  /** A command that changes a zone first notes what was done by hand before: of the states up to its own none is missing. */
+  private takeDigest(line: LogLine | DataEntry, digest: string, at: number): void {
+    const name = foldName(line.zone)
+    const known = this.known.get(name)
+    const isByCommand = line.what === 'change' || line.what === 'restored'
+    const goesOn = known && (known.digest === digest || (isByCommand && (line.was || known.digest) === known.digest))
+    this.known.set(name, { since: goesOn ? known.since : at, digest })
+  }
+
   private sight(owner: Name, type: string, state: string, at: number, all: boolean): void {
     const [digest, text] = state.split('/')
     const ttl = Number(text ?? Number.NaN)
@@ -291,11 +313,17 @@ class BySet<T extends object> {
 
 const NEVER: readonly Sighting[] = []
 
+const isConfirmed = ({ status }: ConfirmedSet): boolean => status.word === 'confirmed'
+
 /** Whether all servers of the zone that could be tried have a set as it is intended. */
 function isEverywhere({ answers }: ConfirmedSet): boolean {
   const servers = answers.filter(({ role, verdict }) => role === 'authoritative' && verdict !== 'not-tried')
-  return servers.length > 0 && servers.every(({ verdict }) => verdict === 'as-intended')
+  return servers.length > 0 && servers.every(({ verdict, ofTarget }) => verdict === 'as-intended' && !ofTarget)
 }
+
+/** Whether the file says what the set is to be: nothing stands there for some of those that follow a name. */
+const isStated = ({ question: { follow, intended } }: Pick<ConfirmedSet, 'question'>): boolean =>
+  !follow || intended !== undefined
 
 /** What a change wrote, as a state; nothing where its text cannot be read. */
 function sightingOf(
@@ -313,9 +341,9 @@ type Open = Extract<LogLine, { what: 'confirmation' }>['open'][number]
 function openOf({ question, answers, status }: ConfirmedSet): Open {
   const others = answers.filter(({ verdict }) => verdict !== 'as-intended')
   // What is intended now may be another thing by the next call: a server that has it is seen with it.
-  const came = answers.flatMap(({ role, vantage, state, verdict }) => {
-    const had = verdict === 'as-intended' && !question.follow ? intendedState(question) : state
-    return role === 'authoritative' && had ? [[vantage, stateText(had)] as const] : []
+  const came = answers.flatMap(({ role, vantage, state, verdict, ofTarget }) => {
+    const had = verdict === 'as-intended' && isStated({ question }) && !ofTarget ? intendedState(question) : state
+    return role === 'authoritative' && had && !question.own ? [[vantage, stateText(had)] as const] : []
   })
   return {
     owner: foldName(question.owner),

@@ -17,19 +17,34 @@ export interface Nowhere {
   why: string
 }
 
-/** Which of these sets lead nowhere, by what `find` says of their targets outside your zones; nothing is said where it does not know. */
-export async function leadNowhere(zones: Zones, questions: readonly Question[], find: Find): Promise<Nowhere[]> {
-  const found = await Promise.all(
+export interface Targets {
+  nowhere: Nowhere[]
+  /** Names that nobody could say anything of. */
+  unknown: Name[]
+}
+
+/** Which of these sets lead nowhere, by what `find` says of their targets outside your zones; and of which targets it knows nothing. */
+export async function leadNowhere(zones: Zones, questions: readonly Question[], find: Find): Promise<Targets> {
+  const nowhere: Nowhere[] = []
+  const unknown = new Set<Name>()
+  const asking: Find = async (name, type) => {
+    const found = await find(name, type)
+    if (found.outcome === 'unknown' && found.by === 'nobody') unknown.add(name)
+    return found
+  }
+  await Promise.all(
     questions.flatMap(({ owner, type, intended }) =>
       [...new Set(targetsOf(type, intended?.data ?? []))]
         .filter((target) => target !== '.' && zoneOfName(zones, target) === undefined)
         .map(async (target) => {
-          const why = await whyNowhere(owner, type, target, find)
-          return why === undefined ? [] : [{ owner, type, target, why }]
+          const why = await whyNowhere(owner, type, target, asking)
+          if (why !== undefined) nowhere.push({ owner, type, target, why })
         }),
     ),
   )
-  return found.flat()
+  const order = new Map(questions.map((question, i) => [`${question.owner} ${question.type}`, i]))
+  const place = ({ owner, type }: Nowhere): number => order.get(`${owner} ${type}`)!
+  return { nowhere: nowhere.sort((a, b) => place(a) - place(b)), unknown: [...unknown].sort() }
 }
 
 async function whyNowhere(owner: Name, type: number, target: Name, find: Find): Promise<string | undefined> {

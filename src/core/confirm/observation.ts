@@ -24,8 +24,8 @@ export interface Vantage {
 export interface Observation {
   vantage: string
   message?: Message
-  /** Why there is no message: nothing came (and what was tried), what came could not be read, or there is no way there from here. */
-  trouble?: { kind: 'no-reply' | 'garbled' | 'not-tried'; detail: string }
+  /** Why there is no message: nothing came (and what was tried), what came could not be read, it is no resolver that replied, or there is no way there from here. */
+  trouble?: { kind: 'no-reply' | 'garbled' | 'unusable' | 'not-tried'; detail: string }
   transport: Transport
   /** It answered only without EDNS. */
   plain?: boolean

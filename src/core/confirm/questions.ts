@@ -19,6 +19,8 @@ export interface Question {
   follow?: Name
   /** It is at or below a zone cut: what comes in a referral is compared, and only servers of the zone are asked. */
   referral?: boolean
+  /** The zone's own SOA or NS records: what counts is that each server answers for them. */
+  own?: true
   /** A web front answers for it, from its own addresses. */
   front?: Front
   /** For what was removed: whether another type, or a name below, is intended at the owner, and whether an alias is. */

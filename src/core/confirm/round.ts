@@ -1,97 +1,29 @@
 /** A confirmation: whom to ask what in which order, and what the answers come to. Asking, the clock and waiting are handed in. */
-import { type Find, findAsked, findIntendedThenAsked } from '../knowledge/find.ts'
-import type { How } from '../message/encode.ts'
-import type { Message } from '../message/message.ts'
-import type { Zone, Zones } from '../model/zones.ts'
-import { foldName, type Name } from '../names/name.ts'
-import type { Rdata } from '../records/rdata.ts'
+import { serialAfter } from '../file/serial.ts'
 import { TYPE } from '../records/types.ts'
-import { frontAt } from '../rules/fronts.ts'
-import { type Cause, causesOf, type Probe, probesFor } from './causes.ts'
 import { delegationUntil, longestNsTtl } from './delegation.ts'
-import { expiryOf, type History, historyOf, matters } from './history.ts'
-import type { Memory } from './memory.ts'
-import { leadNowhere, type Nowhere } from './nowhere.ts'
-import type { Observation } from './observation.ts'
-import type { Earlier, Question } from './questions.ts'
-import { type ConfirmedSet, statusOf, statusOfRight } from './status.ts'
-import { type Judged, judge, judgeRight, judgeTtls, type Known, note, type Role } from './verdict.ts'
-import {
-  copiesOf,
-  delegationIn,
-  glueIn,
-  intendedState,
-  type Remark,
-  remarksOn,
-  type ServerState,
-  serverState,
-  type ZoneState,
-} from './zone-state.ts'
-
-/** One of those that are asked. Without a role, it is found out by asking. */
-export interface Party {
-  label: string
-  role?: Role
-  /** The name of the server, where it is known by one. */
-  server?: Name
-}
-
-/** The outside, as it is handed in. Times are seconds since 1970. */
-export interface Asking {
-  ask(party: string, name: Name, type: number, how: How): Promise<Observation>
-  now(): number
-  /** Waits; returns earlier when everything shall stop. */
-  sleep(seconds: number): Promise<void>
-  /** Called after each question for a set. */
-  progress?(): void
-}
-
-export interface Plan {
-  zones: Zones
-  zone: Zone
-  questions: readonly Question[]
-  /** How the zone was before, newest first. */
-  earlier: readonly Earlier[]
-  /** Whether there were others that are not among them. */
-  moreEarlier?: boolean
-  parties: readonly Party[]
-  /** Servers of the parent zone, for its delegation. */
-  parents: readonly Party[]
-  memory: Memory
-  /** The zone is kept at a host that numbers it: serials are compared between its servers only. */
-  hosted?: boolean
-  /** A label that cannot exist. */
-  fresh: string
-  /** How often each resolver is asked. */
-  samples: number
-  /** Ask resolvers for sets that not all authoritative servers have, too. */
-  early: boolean
-  /** Ask no resolver at all. */
-  onlyAuthoritative?: boolean
-}
-
-export interface Confirmation {
-  at: number
-  state: ZoneState
-  remarks: Remark[]
-  sets: ConfirmedSet[]
-  /** Sets that are confirmed and lead nowhere. */
-  nowhere: Nowhere[]
-  /** Labels of those that were asked, with their roles. */
-  parties: (Party & { role: Role })[]
-}
+import { dueAt, openIn, serversDueAt } from './due.ts'
+import { examine } from './examine.ts'
+import { matters } from './history.ts'
+import { Looks } from './looks.ts'
+import type { Targets } from './nowhere.ts'
+import { ownOf, withDrift } from './own.ts'
+import type { Asking, Confirmation, Party, PartyInRole, Plan } from './plan.ts'
+import type { Question } from './questions.ts'
+import { remarksOnSignatures, signaturesBreak, withSignatures } from './signatures.ts'
+import { type ConfirmedSet, type Copy, statusOf, statusOfRight } from './status.ts'
+import { type Judged, judge, judgeTtls, note, type Role } from './verdict.ts'
+import { lookAtZone } from './zone-look.ts'
+import { copiesOf, deniedNames, remarksOn, sameSerials, silentPrimary, type ZoneState } from './zone-state.ts'
 
 /** Questions for sets under way at a time; each vantage has its own bound below that. */
 const WORKERS = 256
-/** An answer of a resolver with so low a TTL may be an expired one (RFC 8767 §5 has 30 s). */
-const STALE_TTL = 30
-/** Whether a TTL decreases is seen after this many seconds. */
-const SECOND_LOOK = 2
 /** Causes are looked for with so many sets at most. */
 const EXAMINED = 25
-
 /** Zones that are asked about at a time. */
 const ZONES = 16
+/** Servers that change while they are asked are looked at so often. */
+const LOOKS = 3
 
 /** Runs `work` on each item, so many at a time. */
 async function each<T>(
@@ -126,107 +58,15 @@ export async function confirmAll(
   return confirmations
 }
 
-/** When an answer that is not the intended one can have changed, in seconds since 1970; Infinity for one that is intended. */
-export function dueAt({ verdict, role, ttl, at }: Judged): number {
-  if (verdict === 'as-intended' || verdict === 'not-tried') return Number.POSITIVE_INFINITY
-  if (role === 'authoritative') return at + POLL
-  if (verdict === 'earlier-answer' || verdict === 'different' || verdict === 'aliased' || verdict === 'absent')
-    return at + Math.max(LEAST, ttl ?? 0)
-  return at + RETRY
-}
-/** Never more often than every few seconds; authoritative servers can change at any time; failures are kept for a while (RFC 8767 §5, RFC 9520 §3.2). */
-export const LEAST = 5
-const POLL = 15
-const RETRY = 30
-
 /** One round over all sets. With `before`, only what can have changed since is asked for again. */
 export async function confirmRound(plan: Plan, asking: Asking, before?: Confirmation): Promise<Confirmation> {
-  const parties = before?.parties ?? (await withRoles(plan, asking))
-  const servers = parties.filter(({ role }) => role === 'authoritative')
-  const resolvers = parties.filter(({ role }) => role === 'resolver')
-  const open = before?.sets.some(({ status }) => status.word !== 'confirmed') ?? true
-  const state = before && !open ? before.state : await zoneState(plan, asking, servers)
-  const earlierSets = before && new Map(before.sets.map((set) => [set.question, set]))
-  const known = new Looks(plan, asking, resolvers, servers)
-  const answersTo = new Map<Question, Judged[]>(plan.questions.map((question) => [question, []]))
-  const kept = (question: Question, party: Party): Judged[] =>
-    earlierSets?.get(question)?.answers.filter(({ vantage }) => vantage === party.label) ?? []
-
-  // Authoritative servers first: asking a cache for what is not there yet plants the very denial that one waits for.
-  const askOf = async (question: Question, party: Party & { role: Role }): Promise<void> => {
-    const came = answersTo.get(question)!
-    const judged = before ? kept(question, party) : []
-    if (judged.length > 0 && judged.every((one) => dueAt(one) > asking.now())) came.push(...judged)
-    else {
-      for (let i = 0; i < plan.samples; i++) came.push(await known.observe(question, party))
-      if (plan.samples > 1) noteSamples(came.filter(({ vantage }) => vantage === party.label))
-    }
-    asking.progress?.()
-  }
-  const askAll = (questions: readonly Question[], parties: readonly (Party & { role: Role })[]): Promise<void> =>
-    each(questions, (question) =>
-      parties.length === 1 ? askOf(question, parties[0]!) : Promise.all(parties.map((party) => askOf(question, party))),
-    )
-  await askAll(plan.questions, servers)
-  if (plan.questions.some((question) => answersTo.get(question)!.some(({ otherTtl }) => otherTtl !== undefined)))
-    for (const { label } of servers)
-      judgeTtls(
-        plan.questions.flatMap((question) =>
-          answersTo
-            .get(question)!
-            .filter(({ vantage }) => vantage === label)
-            .map((answer) => ({ question, answer })),
-        ),
-      )
-  const isPublished = (question: Question): boolean =>
-    answersTo.get(question)!.every(({ verdict }) => verdict === 'as-intended' || verdict === 'not-tried')
-  const forResolvers = plan.questions.filter((each) => !each.referral && (plan.early || isPublished(each)))
-  await askAll(resolvers.length > 0 ? forResolvers : [], resolvers)
-
-  const now = asking.now()
-  const copies = copiesOf(plan, state, now)
-  const remarks = remarksOn(state, copies, now, plan.zones)
-  const delegation = delegationUntil(plan, state.intended, longestNsTtl(state), now)
-  const asked = new Set(forResolvers)
-  const sets = plan.questions.map((question): ConfirmedSet => {
-    const came = answersTo.get(question)!
-    const answers =
-      parties.length === 1 ? came : parties.flatMap(({ label }) => came.filter(({ vantage }) => vantage === label))
-    const { states, publishedAt } = known.history(question)
-    const removed = !question.intended && !question.follow
-    const resolversLeft = resolvers.length > 0 && !asked.has(question) && !question.referral
-    const status =
-      statusOfRight(answers, { removed, resolversLeft }) ??
-      statusOf(answers, {
-        now,
-        publishedAt,
-        past: states.filter((each) => matters(each, question)),
-        complete: plan.earlier.length > 0 && !plan.moreEarlier,
-        ttl: question.intended?.ttl ?? question.negativeTtl ?? 0,
-        delegation,
-        copies,
-        intendedSerial: state.intended.soa?.serial,
-        since: (vantage, verdict) => plan.memory.since(question, vantage, verdict),
-        promised: (vantage, verdict) => plan.memory.promised(question, vantage, verdict),
-        removed,
-        resolversLeft,
-      })
-    return {
-      question,
-      answers,
-      status,
-      ...(publishedAt === undefined ? {} : { publishedAt }),
-      causes: status.word === 'confirmed' ? [] : (earlierSets?.get(question)?.causes ?? []),
-    }
-  })
-  const result = { at: now, state, remarks, sets, parties, nowhere: await known.leadNowhere(sets) }
-  const examined = sets
-    .filter(({ status, causes }) => !['confirmed', 'unreachable'].includes(status.word) && causes.length === 0)
-    .slice(0, EXAMINED)
-  await each(examined, async (set) => {
-    set.causes = await examine(plan, asking, result, set, known)
-  })
-  return result
+  // A zone of which nothing is open is left alone until the last round.
+  if (before && openIn(before).length === 0) return before
+  const parties = before ? await partiesAgain(plan, asking, before) : await partiesOf(plan, asking)
+  const round = new Round(plan, asking, parties, before)
+  const { state, lookedAt } = await round.lookAtServers()
+  await round.askResolvers()
+  return round.result(state, lookedAt)
 }
 
 /** Several samples of one vantage: a TTL that rises at a resolver, or different answers of a server, mean that several answer at its address. */
@@ -244,337 +84,253 @@ function noteSamples(samples: readonly Judged[]): void {
   note(samples[0]!, `${samples.length} samples${why || ''}`)
 }
 
-/** Finds out who is a server of the zone: whoever answers for its SOA with authority, without asking others; or fails to, and offers no recursion. */
-async function withRoles(
-  { parties, zone, onlyAuthoritative }: Plan,
-  asking: Asking,
-): Promise<(Party & { role: Role })[]> {
-  const known = await Promise.all(
-    parties.map(async (party) => {
-      if (party.role) return { ...party, role: party.role }
-      const { message } = await asking.ask(party.label, zone.name, TYPE.SOA, { recursion: false })
-      const isServer =
-        message &&
-        // Who neither has authority nor offers recursion is no resolver either: it is judged as what it should be.
-        ((message.authoritative && message.answers.length > 0) || !message.recursionAvailable)
-      return { ...party, role: isServer ? 'authoritative' : 'resolver' } as const
-    }),
+/**
+ * Those who are asked, with their roles. Whoever answers for the zone's SOA with authority, without asking others, is a server of it; so is who fails to, and offers no
+ * recursion. Where none is among them, the zone's servers come first: a resolver that is asked too early keeps the denial.
+ */
+async function partiesOf(plan: Plan, asking: Asking): Promise<PartyInRole[]> {
+  const { parties, onlyAuthoritative, early, reserve } = plan
+  const known: PartyInRole[] = await Promise.all(
+    parties.map((party): PartyInRole | Promise<PartyInRole> =>
+      party.role ? { ...party, role: party.role } : inRole(plan, asking, party),
+    ),
   )
-  return onlyAuthoritative ? known.filter(({ role }) => role === 'authoritative') : known
+  if (onlyAuthoritative) return known.filter(({ role, trouble }) => role === 'authoritative' || trouble)
+  const mayKeep = known.some(({ role, trouble }) => role === 'resolver' && !trouble)
+  if (early || !reserve || !mayKeep || known.some(({ role }) => role === 'authoritative')) return known
+  return [...(await reserve()).map((party) => ({ ...party, role: 'authoritative' as const })), ...known]
 }
 
-async function zoneState(
-  { zones, zone, parents, hosted }: Plan,
-  asking: Asking,
-  servers: readonly Party[],
-): Promise<ZoneState> {
-  const how = { recursion: false }
-  const [states, delegations] = await Promise.all([
-    Promise.all(
-      servers.map(async ({ label, server }): Promise<ServerState> => {
-        const [soa, ns] = await Promise.all([
-          asking.ask(label, zone.name, TYPE.SOA, how),
-          asking.ask(label, zone.name, TYPE.NS, how),
-        ])
-        return serverState(zone, label, server, soa, ns)
-      }),
-    ),
-    Promise.all(
-      parents.map(async ({ label }) => {
-        const { message } = await asking.ask(label, zone.name, TYPE.NS, how)
-        const found = delegationIn(zone, message)
-        return found ? [{ vantage: label, ...found, glue: glueIn(zone, message!) }] : []
-      }),
-    ),
-  ])
-  return { intended: intendedState(zones, zone, hosted), servers: states, parents: delegations.flat() }
+async function inRole({ zone }: Plan, asking: Asking, party: Party): Promise<PartyInRole> {
+  const observation = await asking.ask(party.label, zone.name, TYPE.SOA, { recursion: false })
+  const { message } = observation
+  if (!message) return { ...party, role: 'resolver', trouble: observation }
+  // Who neither has authority nor offers recursion is no resolver either: it is judged as what it should be.
+  const isServer = (message.authoritative && message.answers.length > 0) || !message.recursionAvailable
+  return { ...party, role: isServer ? 'authoritative' : 'resolver' }
 }
 
-/** Asking for sets, with the second looks that some answers need; remembers what serves many of them. */
-class Looks {
+/** Those of the round before; who was of no use then is asked again. */
+const partiesAgain = (plan: Plan, asking: Asking, { parties }: Confirmation): Promise<PartyInRole[]> =>
+  Promise.all(parties.map((party) => (party.trouble ? inRole(plan, asking, { label: party.label }) : party)))
+
+/** One round: what was kept of the one before, what is asked now, and what it comes to. */
+class Round {
   private readonly plan: Plan
   private readonly asking: Asking
-  private readonly histories = new Map<Question, History>()
-  private readonly find: Find
-  private readonly findOutside: Find | undefined
-  /** The data that came for sets that are not as intended. */
-  readonly came = new Map<Question, { party: Party; data: Rdata[]; denied: boolean; nodata: boolean }[]>()
+  private readonly before: Confirmation | undefined
+  private readonly parties: PartyInRole[]
+  private readonly servers: PartyInRole[]
+  private readonly resolvers: PartyInRole[]
+  private readonly looks: Looks
+  private readonly answersTo: Map<Question, Judged[]>
+  private readonly earlierSets: ReadonlyMap<Question, ConfirmedSet> | undefined
+  /** For which sets resolvers were asked. */
+  private readonly askedOfResolvers = new Set<Question>()
 
-  constructor(plan: Plan, asking: Asking, resolvers: readonly Party[], servers: readonly Party[]) {
+  constructor(plan: Plan, asking: Asking, parties: PartyInRole[], before?: Confirmation) {
     this.plan = plan
     this.asking = asking
-    const whom = [...resolvers, ...servers].map(({ label }) => label)
-    const asked = findAsked(whom.map((label) => (name, type) => asking.ask(label, name, type, {})))
-    this.find = findIntendedThenAsked(plan.zones, asked)
-    if (resolvers.length > 0)
-      this.findOutside = findAsked(
-        resolvers.map(
-          ({ label }) =>
-            (name, type) =>
-              asking.ask(label, name, type, {}),
-        ),
-      )
+    this.before = before
+    this.parties = parties
+    this.servers = parties.filter(({ role }) => role === 'authoritative')
+    this.resolvers = parties.filter(({ role, trouble }) => role === 'resolver' && !trouble)
+    this.looks = new Looks(plan, asking, this.resolvers, this.servers)
+    this.answersTo = new Map(plan.questions.map((question) => [question, []]))
+    this.earlierSets = before && new Map(before.sets.map((set) => [set.question, set]))
   }
 
-  /** Which of the confirmed sets lead nowhere, where there are resolvers to ask for names outside your zones. */
-  async leadNowhere(sets: readonly ConfirmedSet[]): Promise<Nowhere[]> {
-    if (!this.findOutside) return []
-    const confirmed = sets.filter(({ status }) => status.word === 'confirmed').map(({ question }) => question)
-    return leadNowhere(this.plan.zones, confirmed, this.findOutside)
-  }
-
-  history(question: Question): History {
-    let history = this.histories.get(question)
-    if (!history) {
-      history = historyOf(question, this.plan.earlier, this.plan.memory.sightings(question))
-      // Few sets were ever otherwise; of the others there is nothing to remember.
-      if (history.states.length > 0) this.histories.set(question, history)
+  /** Authoritative servers first: asking a cache for what is not there yet plants the very denial that one waits for. What they have, and their serials, are of one look. */
+  async lookAtServers(): Promise<Pick<Confirmation, 'state' | 'lookedAt'>> {
+    const { plan, asking, before, servers } = this
+    if (before && serversDueAt(before) > asking.now()) {
+      for (const question of plan.questions) this.take(question, this.keptOf(question, 'authoritative'))
+      return before
     }
-    return history
-  }
-
-  /** Asks one for a set, and judges what comes; with second looks where the answer is not the intended one. */
-  observe(question: Question, party: Party & { role: Role }): Promise<Judged> {
-    const { label, role } = party
-    const how: How = role === 'resolver' ? OF_RESOLVER : OF_SERVER
-    return this.asking
-      .ask(label, question.asked, question.type, how)
-      .then(
-        (observation) =>
-          (observation.plain ? undefined : judgeRight(question, observation, role)) ??
-          this.lookAgain(question, party, how, observation),
-      )
-  }
-
-  private async lookAgain(
-    question: Question,
-    party: Party & { role: Role },
-    how: How,
-    observation: Observation,
-  ): Promise<Judged> {
-    const { asked, type } = question
-    const { label, role } = party
-    const { states } = this.history(question)
-    const known: Known = {
-      role,
-      zone: this.plan.zone.name,
-      // What a server was seen to have, and still has, is no earlier answer unless it was intended once.
-      past: role === 'resolver' ? states : states.filter(({ intended }) => intended),
+    let state = await lookAtZone(plan, asking, servers)
+    const isRight = (question: Question): boolean => this.keptOf(question, 'authoritative').every(isAsIntended)
+    const wanted = before ? plan.questions.filter((question) => !isRight(question)) : plan.questions
+    if (before)
+      for (const question of plan.questions.filter(isRight)) this.take(question, this.keptOf(question, 'authoritative'))
+    await this.askAll(wanted, servers)
+    for (let i = 1; i < LOOKS; i++) {
+      const seen = state
+      const mixed = wanted.filter((question) => isDoubtful(this.answersTo.get(question)!, seen))
+      const again = mixed.length > 0 ? await lookAtZone(plan, asking, servers) : state
+      if (sameSerials(state, again)) break
+      // A server got another version in between.
+      state = again
+      for (const question of mixed) this.answersTo.set(question, [])
+      await this.askAll(mixed, servers)
     }
-    if (question.follow) Object.assign(known, await this.followedBy(question.follow, type))
-    let judged = judge(question, observation, known)
-    if (judged.verdict === 'as-intended' && !observation.plain) return judged
-    if (judged.verdict === 'failed' && role === 'resolver') {
-      const unchecked = (await this.asking.ask(label, asked, type, { ...how, checkingDisabled: true })).message
-      if (unchecked && (unchecked.rcode === 0 || unchecked.rcode === 3)) {
-        judged.bogus = true
-        judged.detail += '; it answers with checking disabled, so the signatures are broken, not the server'
-      }
-    } else if (judged.verdict === 'absent' && type === TYPE.CNAME && !judged.noName)
-      judged = await this.flattened(question, party, judged)
-    if (this.deservesSecondLook(question, judged)) {
-      await this.asking.sleep(SECOND_LOOK)
-      const again = await this.asking.ask(label, asked, type, how)
-      if (again.message) judged = judge(question, again, { ...known, before: observation })
-    }
-    if (observation.plain) note(judged, 'it answers only without EDNS (RFC 6891)')
-    if (judged.verdict !== 'as-intended') this.keep(question, party, observation.message)
-    return judged
+    this.judgeTtls()
+    return { state, lookedAt: asking.now() }
   }
 
-  /** Whether an answer may be one that no cache gives: its TTL is that of an expired one, no state of the set allows it, or none is known. */
-  private deservesSecondLook(question: Question, { role, verdict, ttl, state, ownAnswer }: Judged): boolean {
-    if (role !== 'resolver' || !SECOND_LOOKS.has(verdict) || !ttl || ownAnswer) return false
-    const now = this.asking.now()
-    const ends = this.history(question)
-      .states.filter(({ digest }) => digest === state?.digest)
-      .map((each) => expiryOf(each, now))
-    return ttl <= STALE_TTL || ends.length === 0 || now + ttl >= Math.max(...ends)
-  }
-
-  private keep(question: Question, party: Party, message: Message | undefined): void {
-    if (!message) return
-    const here = message.answers.filter(
-      (record) => record.type === question.type && foldName(record.owner) === foldName(question.asked),
-    )
-    const kept = this.came.get(question) ?? []
-    kept.push({
-      party,
-      data: here.map(({ data }) => data),
-      denied: here.length === 0,
-      nodata: here.length === 0 && message.rcode === 0,
+  /** For what all servers have, and where it is waited for no earlier than it is due. */
+  async askResolvers(): Promise<void> {
+    const { plan, resolvers, servers, asking } = this
+    for (const { trouble } of this.parties)
+      if (trouble)
+        for (const question of plan.questions) this.take(question, [judge(question, trouble, { role: 'resolver' })])
+    if (resolvers.length === 0) return
+    const isPublished = (question: Question): boolean =>
+      servers.length > 0 && this.answersTo.get(question)!.every(isAsIntended)
+    const questions = plan.questions.filter((each) => !each.referral && (plan.early || isPublished(each)))
+    for (const question of questions) this.askedOfResolvers.add(question)
+    await this.askAll(questions, resolvers, (question, { label }) => {
+      const kept = this.keptOf(question, 'resolver').filter(({ vantage }) => vantage === label)
+      return kept.length > 0 && kept.every((one) => dueAt(one) > asking.now()) ? kept : undefined
     })
-    this.came.set(question, kept)
   }
 
-  /** No alias, but perhaps the addresses that it leads to: those of a front, or put there by the host. */
-  private async flattened(
-    question: Question,
-    { label, role }: Party & { role: Role },
-    judged: Judged,
-  ): Promise<Judged> {
-    const how = { recursion: role === 'resolver' }
-    const replies = await Promise.all(
-      [TYPE.A, TYPE.AAAA].map((type) => this.asking.ask(label, question.asked, type, how)),
-    )
-    const addresses = replies.flatMap(({ message }, i) =>
-      (message?.answers ?? []).filter(({ type }) => type === [TYPE.A, TYPE.AAAA][i]).map(({ data }) => data),
-    )
-    if (addresses.length === 0) return judged
-    const { front } = question
-    if (front && addresses.every((address) => frontAt([front], { address })))
-      return {
-        ...judged,
-        verdict: 'as-intended',
-        missing: [],
-        detail: '',
-        notes: [`answered by the web front ${front.label}, with its addresses instead of the CNAME`],
+  private async askAll(
+    questions: readonly Question[],
+    parties: readonly PartyInRole[],
+    kept: (question: Question, party: Party) => Judged[] | undefined = () => undefined,
+  ): Promise<void> {
+    const askOne = async (question: Question, party: PartyInRole): Promise<void> => {
+      const known = kept(question, party)
+      if (known) this.take(question, known)
+      else {
+        const came: Judged[] = []
+        for (let i = 0; i < this.plan.samples; i++) came.push(await this.looks.observe(question, party))
+        noteSamples(came)
+        this.take(question, came)
       }
+      this.asking.progress?.()
+    }
+    await each(questions, (question) =>
+      parties.length === 1
+        ? askOne(question, parties[0]!)
+        : Promise.all(parties.map((party) => askOne(question, party))),
+    )
+  }
+
+  private take(question: Question, answers: readonly Judged[]): void {
+    this.answersTo.get(question)!.push(...answers)
+  }
+
+  private keptOf(question: Question, role: Role): Judged[] {
+    return this.earlierSets?.get(question)?.answers.filter((each) => each.role === role) ?? []
+  }
+
+  private judgeTtls(): void {
+    const others = [...this.answersTo.values()].some((answers) =>
+      answers.some(({ otherTtl }) => otherTtl !== undefined),
+    )
+    if (!others) return
+    const all = [...this.answersTo].flatMap(([question, answers]) => answers.map((answer) => ({ question, answer })))
+    for (const { label } of this.servers) judgeTtls(all.filter(({ answer }) => answer.vantage === label))
+  }
+
+  /** What all of it comes to. */
+  async result(state: ZoneState, lookedAt: number): Promise<Confirmation> {
+    const { plan, asking, parties } = this
+    const now = asking.now()
+    const copies = copiesOf(plan, state, now)
+    const remarks = [
+      ...remarksOn(state, copies, now, plan.zones),
+      ...remarksOnSignatures(state, now),
+      ...deniedNames(this.answersTo),
+    ]
+    const around = this.factsOfZone(state, copies, now)
+    const broken = signaturesBreak(state, now)
+    const sets = plan.questions.map((question) => {
+      const set = this.setOf(question, around)
+      return broken === undefined ? set : withSignatures(set, broken)
+    })
+    await this.followUp(sets)
+    const { nowhere, unknown } = await this.targetsOf(sets)
+    const own = ownOf(plan, state, parties)
+    const result = { at: now, lookedAt, state, remarks, own, sets, parties, nowhere, unknownTargets: unknown }
+    const examined = sets
+      .filter(({ status, causes }) => !['confirmed', 'unreachable'].includes(status.word) && causes.length === 0)
+      .slice(0, EXAMINED)
+    await each(examined, async (set) => {
+      set.causes = await examine(plan, asking, result, set, this.looks)
+    })
+    return result
+  }
+
+  /** Where confirmed sets lead; those that were confirmed in the round before were asked for then. */
+  private async targetsOf(sets: readonly ConfirmedSet[]): Promise<Targets> {
+    const isNew = ({ question }: ConfirmedSet): boolean => this.earlierSets?.get(question)?.status.word !== 'confirmed'
+    const { nowhere, unknown } = await this.looks.leadNowhere(sets.filter(isNew))
+    if (!this.before) return { nowhere, unknown }
     return {
-      ...judged,
-      verdict: 'aliased',
-      detail:
-        'received addresses instead of the intended CNAME: the host resolves the target and answers with its addresses',
+      nowhere: [...this.before.nowhere, ...nowhere],
+      unknown: [...new Set([...this.before.unknownTargets, ...unknown])],
     }
   }
 
-  /** The present addresses of a name that others follow: from your zones, else by the first resolver that says, else by a server of the zone. */
-  private async followedBy(name: Name, type: number): Promise<Pick<Known, 'followed' | 'nowhere'>> {
-    const [asked, other] = await Promise.all(
-      [type, type === TYPE.A ? TYPE.AAAA : TYPE.A].map((each) => this.find(name, each)),
-    )
-    const { outcome, set } = asked!
-    const followed = set?.data ?? (outcome === 'no-data' ? [] : undefined)
-    return { followed, nowhere: followed?.length === 0 && other!.outcome === 'no-data' }
+  private factsOfZone(state: ZoneState, copies: ReadonlyMap<string, Copy>, now: number) {
+    return {
+      now,
+      knownSince: this.plan.knownSince,
+      delegation: delegationUntil(this.plan, state.intended, longestNsTtl(state), now),
+      copies,
+      intendedSerial: state.intended.soa?.serial,
+      silentPrimary: silentPrimary(state.servers),
+    }
   }
-}
 
-const OF_SERVER: How = { recursion: false }
-const OF_RESOLVER: How = { recursion: true }
-const SECOND_LOOKS = new Set(['earlier-answer', 'different', 'aliased', 'absent'])
-
-/** Asks a few more questions about a set that is not as intended, and says what it looks like. */
-async function examine(
-  plan: Plan,
-  asking: Asking,
-  { parties, state, remarks }: Confirmation,
-  set: ConfirmedSet,
-  known: Looks,
-): Promise<Cause[]> {
-  const { question, answers } = set
-  const { zones, zone } = plan
-  const causes: Cause[] = []
-  const behind = remarks.find(({ what }) => what === 'behind')
-  const servers = answers.filter(({ role }) => role === 'authoritative')
-  const published = servers.length > 0 && servers.every(({ verdict }) => verdict === 'as-intended')
-  const problem = known.came.get(question)?.[0]
-  if (behind && servers.some(({ verdict }) => verdict === 'as-intended') && !published)
-    causes.push({
-      kind: 'secondary-behind',
-      text: 'one secondary is behind',
-      evidence: behind.text,
-      fix: 'check that it is notified (RFC 1996) and allowed to transfer the zone; it also tries by itself after refresh and retry',
-    })
-  const delegation = remarks.find(({ what }) => what === 'delegation')
-  if (delegation)
-    causes.push({
-      kind: 'old-delegation',
-      text: 'the parent zone still delegates to other servers',
-      evidence: delegation.text,
-      fix: `have the registrar enter ${state.intended.ns.join(', ')}; until then resolvers ask the other servers`,
-    })
-  for (const { vantage, ownAnswer } of answers)
-    if (ownAnswer)
-      causes.push({
-        kind: 'answers-itself',
-        text: `${vantage} answers this name by itself, and not with what the zone’s servers told it`,
-        evidence: ownAnswer,
-        fix: 'look there for a local entry, a block list, a policy or a fixed TTL for the name',
+  private setOf(question: Question, around: ReturnType<Round['factsOfZone']>): ConfirmedSet {
+    const came = this.answersTo.get(question)!
+    const answers =
+      this.parties.length === 1
+        ? came
+        : this.parties.flatMap(({ label }) => came.filter(({ vantage }) => vantage === label))
+    const { states, publishedAt } = this.looks.history(question)
+    const removed = !question.intended && !question.follow
+    const resolversLeft = this.resolvers.length > 0 && !this.askedOfResolvers.has(question) && !question.referral
+    const wildcard = question.asked !== question.owner
+    const plainly = wildcard && states.length > 0 ? undefined : statusOfRight(answers, { removed, resolversLeft })
+    const status =
+      plainly ??
+      statusOf(answers, {
+        ...around,
+        publishedAt,
+        past: states.filter((each) => matters(each, question)),
+        ttl: question.intended?.ttl ?? question.negativeTtl ?? 0,
+        since: (vantage, verdict) => this.plan.memory.since(question, vantage, verdict),
+        promised: (vantage, verdict) => this.plan.memory.promised(question, vantage, verdict),
+        removed,
+        resolversLeft,
+        wildcard,
       })
-  // What an earlier state said needs no further explanation.
-  if (
-    !question.intended ||
-    question.follow ||
-    question.referral ||
-    !problem ||
-    answers.some(({ verdict, role }) => verdict === 'earlier-answer' && role === 'authoritative')
-  )
-    return causes
-  const party = parties.find(({ label }) => label === problem.party.label) ?? parties[0]
-  // What is settling needs no explanation; asking a cache for odd names would only fill it. Names above are asked of the zone's servers.
-  const probes = probesFor(zones, zone, question, plan.fresh).filter(
-    ({ kind }) => set.status.word !== 'settling' || kind === 'denied-above',
-  )
-  const found = new Map<Probe, Message | undefined>()
-  const server = parties.find(({ role }) => role === 'authoritative')
-  await Promise.all(
-    probes.map(async (probe) => {
-      const whom = probe.kind === 'denied-above' ? (server ?? party!) : party!
-      found.set(
-        probe,
-        (await asking.ask(whom.label, probe.name, probe.type, { recursion: whom.role === 'resolver' })).message,
-      )
-    }),
-  )
-  return [
-    ...causes,
-    ...causesOf(zones, zone, question, probes, {
-      found: (probe) => found.get(probe),
-      came: problem.data,
-      denied: problem.denied,
-      nodata: problem.nodata,
-      published,
-      before: plan.earlier,
-    }),
-  ]
-}
-
-/** Why a watch ended: its deadline comes before anything can change, it was stopped, or nothing changes by waiting. All is confirmed otherwise. */
-export type Ended = { why: 'deadline' | 'stopped' | 'nothing-due'; next?: number }
-
-export interface Watching {
-  /** Stop at this time, whatever stands then: seconds since 1970. */
-  deadline?: number
-  /** Whether everything shall stop now. */
-  stopped(): boolean
-  /** After each round; `next` is when the next one is due. */
-  round(confirmations: readonly Confirmation[], next: number | undefined): void | Promise<void>
-  /** Where it ends before all is confirmed. */
-  ended?(how: Ended): void
-}
-
-/** Asks again whenever something can have changed, until all sets of all plans are confirmed, or it shall stop. */
-export async function watch(plans: readonly Plan[], asking: Asking, watching: Watching): Promise<Confirmation[]> {
-  let confirmations = await confirmAll(plans, asking)
-  let whole = true
-  for (;;) {
-    const open = confirmations.flatMap(({ sets }) => sets.filter(({ status }) => status.word !== 'confirmed'))
-    const due = open
-      .flatMap(({ answers }) => answers.map(dueAt))
-      .reduce((least, at) => Math.min(least, at), Number.POSITIVE_INFINITY)
-    const next = Math.max(due, asking.now() + LEAST)
-    // What was right an hour ago may not be so now: the last round asks for everything.
-    if (open.length === 0 && !whole) {
-      confirmations = await confirmAll(plans, asking)
-      whole = true
-      continue
+    const kept = this.earlierSets?.get(question)
+    return {
+      question,
+      answers,
+      status,
+      ...(publishedAt === undefined ? {} : { publishedAt }),
+      // What was found out a moment ago need not be asked for again.
+      causes: status.word !== 'confirmed' && kept?.status.word === status.word ? kept.causes : [],
     }
-    const over =
-      open.length === 0 || !Number.isFinite(due) || (watching.deadline !== undefined && next > watching.deadline)
-    await watching.round(confirmations, over ? undefined : next)
-    if (!over && !watching.stopped()) await asking.sleep(next - asking.now())
-    if (over || watching.stopped()) {
-      if (open.length > 0)
-        watching.ended?.(
-          watching.stopped()
-            ? { why: 'stopped' }
-            : Number.isFinite(due)
-              ? { why: 'deadline', next }
-              : { why: 'nothing-due' },
-        )
-      return confirmations
-    }
-    confirmations = await confirmAll(plans, asking, confirmations)
-    whole = false
   }
+
+  /** Sets that follow a name are compared with what that has now. */
+  private async followUp(sets: ConfirmedSet[]): Promise<void> {
+    for (const [i, set] of sets.entries()) {
+      const drift = set.question.follow === undefined ? undefined : await this.looks.drift(set.question)
+      if (drift) sets[i] = withDrift(set, drift)
+    }
+  }
+}
+
+const isAsIntended = ({ verdict }: Judged): boolean => verdict === 'as-intended' || verdict === 'not-tried'
+
+/** Some servers have it as it is intended, and others something else, though by their serials they are not behind: they may have got another version in between. */
+function isDoubtful(answers: readonly Judged[], { servers }: ZoneState): boolean {
+  const right = answers.filter(isAsIntended)
+  const serialOf = (label: string): number | undefined => servers.find(({ vantage }) => vantage === label)?.soa?.serial
+  const isBehind = ({ vantage }: Judged): boolean => {
+    const serial = serialOf(vantage)
+    return right.some((each) => {
+      const later = serialOf(each.vantage)
+      return serial !== undefined && later !== undefined && serialAfter(later, serial)
+    })
+  }
+  return right.length > 0 && answers.some((each) => !isAsIntended(each) && !isBehind(each))
 }

@@ -2,7 +2,7 @@
 import { serialAfter } from '../file/serial.ts'
 import type { Seconds } from '../model/zones.ts'
 import type { Cause } from './causes.ts'
-import { expiryOf, type State } from './history.ts'
+import { expiryOf, type State, type Wait, waitFor } from './history.ts'
 import type { Question } from './questions.ts'
 import { timeText } from './time-text.ts'
 import type { Judged, Verdict } from './verdict.ts'
@@ -66,8 +66,8 @@ export interface Facts {
   publishedAt?: number
   /** Earlier states that caches may hold instead, newest first. */
   past: readonly State[]
-  /** Whether those are all that there can be. */
-  complete: boolean
+  /** Since when there can be no others: since then every state of the zone is known. */
+  knownSince?: number
   /** The TTL as intended, of the set or of its denial. */
   ttl: Seconds
   /** Until when caches may go on asking the servers of an earlier delegation. */
@@ -84,6 +84,10 @@ export interface Facts {
   resolversLeft?: boolean
   /** Whether nothing shall be there any more. */
   removed?: boolean
+  /** It is asked for by a name that no cache has: of the names that caches do have, what they say is not seen. */
+  wildcard?: boolean
+  /** The server that the others transfer the zone from, where it did not say which version it has. */
+  silentPrimary?: string
 }
 
 /** A server's copy of the zone. */
@@ -101,7 +105,7 @@ const FAILURE_TTL = 300
 
 /** What a cache may go on saying until it forgets. */
 const CACHED = new Set<Verdict>(['earlier-answer', 'absent', 'different', 'aliased'])
-const NOT_REACHED = new Set<Verdict>(['no-reply', 'not-tried'])
+export const NOT_REACHED: ReadonlySet<Verdict> = new Set<Verdict>(['no-reply', 'not-tried', 'unusable'])
 
 /** The status of a set to which everybody answered as intended, at least one of them; undefined where somebody did not. */
 export function statusOfRight(
@@ -122,14 +126,55 @@ export function statusOf(answers: readonly Judged[], facts: Facts): Status {
   const right = servers.filter(isRight)
   if (right.length < servers.length) return amongServers(servers, right, facts)
   const problems = resolvers.filter((each) => !isRight(each)).map((each) => ofResolver(each, servers.length > 0, facts))
-  if (problems.length === 0) return { word: 'confirmed', text: confirmedText(servers.length, resolvers.length, facts) }
-  return worst(problems)
+  const unseen = facts.wildcard && resolvers.length > 0 ? waitFor(facts.past, facts.now, facts.delegation) : undefined
+  if (unseen && unseen.left.length > 0) problems.push(ofUnseenNames(unseen, servers.length > 0, facts))
+  if (problems.length > 0) return worst(problems)
+  return { word: 'confirmed', text: confirmedText(servers.length, resolvers.length, facts) }
+}
+
+/** A name that nobody asked for before is answered as it shall be; others may be in caches with what the wildcard said before. */
+function ofUnseenNames({ end, seen }: Wait, serversAsked: boolean, facts: Facts): Status {
+  const until = `until ${timeText(end, facts.now)}${seen ? '' : ' at most'}`
+  return {
+    word: 'settling',
+    until: end,
+    atMost: !seen,
+    text: `${serversAsked ? publishedText(facts) : ''}names that were asked for before may be in caches as they were answered then, ${until}`,
+  }
+}
+
+/** What is to be said of the servers first, where all of them have it. */
+function publishedText({ publishedAt, removed, now }: Facts): string {
+  const since = publishedAt === undefined ? '' : ` since ${timeText(publishedAt, now)}`
+  return removed
+    ? `no authoritative server answers with it any more${since ? `,${since}` : ''}; `
+    : `all authoritative servers have it${since}; `
+}
+
+/** The status of a zone's own SOA or NS records: whether each of its servers answers for it with authority. */
+export function statusOfOwn(answers: readonly Judged[]): Status {
+  const servers = answers.filter(({ verdict }) => verdict !== 'not-tried')
+  if (servers.length === 0)
+    return {
+      word: 'unreachable',
+      text:
+        answers.length > 0
+          ? 'no server of the zone could be asked from here'
+          : 'no server of the zone is known here, so nobody was asked for it',
+    }
+  const others = servers.filter((each) => !isRight(each))
+  if (others.length > 0)
+    return worst(others.map((each) => (NOT_REACHED.has(each.verdict) ? unreached(each) : broken(each))))
+  return {
+    word: 'confirmed',
+    text: `${servers.length === 1 ? 'the authoritative server answers' : `${allOf(servers.length)} answer`} for the zone`,
+  }
 }
 
 const isRight = ({ verdict }: Judged): boolean => verdict === 'as-intended'
 
 /** The one that matters most; of several that are settling, the one that takes longest. */
-function worst(statuses: readonly Status[]): Status {
+export function worst(statuses: readonly Status[]): Status {
   return statuses.reduce((a, b) => {
     const [rankA, rankB] = [STATUSES.indexOf(a.word), STATUSES.indexOf(b.word)]
     return rankB > rankA || (rankB === rankA && (b.until ?? 0) > (a.until ?? 0)) ? b : a
@@ -153,50 +198,55 @@ function amongServers(servers: readonly Judged[], right: readonly Judged[], fact
   if (reached.length === 0) return unreached(others[0]!)
   const hold = reached.filter(({ verdict }) => CACHED.has(verdict))
   if (hold.length < reached.length) return broken(reached.find(({ verdict }) => !CACHED.has(verdict))!)
-  const old = reached.filter(
-    ({ verdict, vantage }) => (verdict !== 'different' && verdict !== 'aliased') || isBehindIntended(vantage, facts),
+  const isOther = reached.some(
+    ({ verdict, vantage }) => (verdict === 'different' || verdict === 'aliased') && !isBehindIntended(vantage, facts),
   )
-  const text = lackText(servers, reached, facts.removed === true)
-  if (old.length === reached.length) return { word: 'not-published', text }
-  return {
-    word: 'wrong',
-    text: 'the authoritative servers have different data, which was never intended as far as known here',
-  }
+  if (isOther) return { word: 'wrong', text: otherText(facts) }
+  const silent = servers.filter((each) => !reached.includes(each))
+  const lack = lackText(servers, reached, facts.removed === true)
+  // One that did not reply may have it, unless it would have fetched it from one that did.
+  if (silent.length > 0 && !reached.some(({ vantage }) => facts.copies.get(vantage)?.isPrimary))
+    return { word: 'unreachable', text: `${lack}: whether it is published is not known` }
+  return { word: 'not-published', text: lack }
+}
+
+function otherText({ knownSince, now }: Facts): string {
+  const never =
+    knownSince === undefined ? '' : `, which was not intended at any time since ${timeText(knownSince, now)}`
+  return `the authoritative servers have different data${never}`
 }
 
 /** "neither of the 2 authoritative servers has it"; of those that did not reply nothing is said but that. */
 function lackText(servers: readonly Judged[], reached: readonly Judged[], removed: boolean): string {
   const silent = servers.filter((each) => !reached.includes(each)).map(({ vantage }) => vantage)
-  const count = reached.length
-  const who =
-    silent.length > 0 || count === 1
-      ? silent.length > 0
-        ? reached.map(({ vantage }) => vantage).join(' and ')
-        : 'the authoritative server'
-      : removed
-        ? count === 2
-          ? 'both authoritative servers'
-          : `all ${count} authoritative servers`
-        : count === 2
-          ? 'neither authoritative server'
-          : `none of the ${count} authoritative servers`
-  const many = count > 1
-  const does = removed
-    ? `still ${many ? 'have' : 'has'} it: the removal is not published`
-    : silent.length > 0 || !many
-      ? `${many ? 'do' : 'does'} not have it`
-      : 'has it'
-  return `${who} ${does}${silent.length > 0 ? `; ${silent.join(', ')} did not reply` : ''}`
+  const many = reached.length > 1
+  const tail = silent.length > 0 ? `; ${silent.join(', ')} did not reply` : ''
+  const names = reached.map(({ vantage }) => vantage).join(' and ')
+  if (removed) {
+    const who = silent.length > 0 ? names : many ? allOf(reached.length) : 'the authoritative server'
+    return `removed, but ${who} still ${many ? 'answer' : 'answers'} with it${tail}`
+  }
+  if (silent.length > 0) return `${names} ${many ? 'do' : 'does'} not have it${tail}`
+  if (!many) return 'the authoritative server does not have it'
+  return `${reached.length === 2 ? 'neither authoritative server' : `none of the ${reached.length} authoritative servers`} has it`
 }
+
+const allOf = (count: number): string =>
+  count === 2 ? 'both authoritative servers' : `all ${count} authoritative servers`
 
 function isBehindIntended(vantage: string, { copies, intendedSerial }: Facts): boolean {
   const serial = copies.get(vantage)?.serial
   return serial !== undefined && intendedSerial !== undefined && serialAfter(intendedSerial, serial)
 }
 
-const unreached = ({ vantage, detail, rcode }: Judged): Status => ({
+const unreached = ({ vantage, detail, rcode, verdict }: Judged): Status => ({
   word: 'unreachable',
-  text: rcode === null ? `${vantage} did not reply (${detail})` : `${vantage}: ${detail}`,
+  text:
+    verdict === 'unusable'
+      ? `${vantage} cannot be used: ${detail}`
+      : rcode === null
+        ? `${vantage} did not reply (${detail})`
+        : `${vantage}: ${detail}`,
 })
 const broken = ({ vantage, verdict, detail }: Judged): Status => ({
   word: 'wrong',
@@ -212,8 +262,13 @@ function behindOrSplit(judged: Judged, right: readonly Judged[], facts: Facts): 
     return known ? [{ ...known, vantage: each.vantage }] : []
   })
   const split = (text: string): Status => ({ word: 'split', text })
-  if (!copy || !best)
-    return split(`${vantage} has different data than ${right[0]!.vantage}, and its serial is not known`)
+  if (!copy || !best) {
+    const unknown = copy ? right[0]!.vantage : vantage
+    return {
+      word: 'unreachable',
+      text: `${vantage} has different data than ${right[0]!.vantage}; whether it is only behind is not known, since ${unknown} did not tell its serial`,
+    }
+  }
   const { serial } = copy
   if (serial === best.serial)
     return split(
@@ -233,7 +288,7 @@ function behindOrSplit(judged: Judged, right: readonly Judged[], facts: Facts): 
     return {
       word: 'overdue',
       until,
-      text: `${text}, and should have transferred the zone by ${timeText(until, facts.now)}: zone transfers to it do not work`,
+      text: `${text}, and should have transferred the zone by ${timeText(until, facts.now)}: ${facts.silentPrimary === undefined ? 'zone transfers to it do not work' : `${facts.silentPrimary}, the primary server, did not say which version it has`}`,
     }
   return {
     word: 'settling',
@@ -279,71 +334,72 @@ function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Status
   if (!serversAsked && facts.publishedAt === undefined)
     return {
       word: 'unreachable',
-      text: `${vantage} ${SAYS[verdict]}; no server of the zone was asked, so it is not known whether this version is published`,
+      text: `${vantage} ${saysOf(judged, facts)}; no server of the zone was asked, so it is not known whether this version is published`,
     }
   // A denial that no cache may keep, and a TTL that does not fall, come from the resolver itself.
   if (judged.ttl === null || judged.ownAnswer) return ownAnswer(judged, causes, facts)
   const end = Math.max(...causes.map((each) => expiryOf(each, now, facts.delegation)))
   const seen = causes.every(({ gone }) => gone !== undefined)
-  const rest = now + judged.ttl
+  const rest = judged.at + judged.ttl
   // Several caches may answer at this address: another one may have any state that is not gone from all caches yet.
-  const others = facts.past.map(({ gone, until: last, held }) => (gone ?? last) + held)
-  const until = Math.max(end, rest, ...others)
+  const until = Math.max(rest, end, waitFor(facts.past, now, facts.delegation).end)
   const late = seen && now > end
-  if (late && promised !== undefined && now > promised) return overdue(judged, promised, now)
-  const have = serversAsked
-    ? facts.publishedAt !== undefined
-      ? `all authoritative servers have it since ${timeText(facts.publishedAt, now)}; `
-      : 'all authoritative servers have it; '
-    : ''
+  if (late && promised !== undefined && now > promised) return overdue(judged, promised, facts)
+  const have = serversAsked ? publishedText(facts) : ''
   const longer = late ? ', for longer than its TTL allowed' : ''
   const isKnown = seen && until <= Math.max(end, rest)
   return {
     word: 'settling',
     until,
     atMost: !isKnown,
-    text: `${have}${vantage} ${SAYS[verdict]}${longer}, which is gone by ${timeText(until, now)}${isKnown ? '' : ' at most'}`,
+    text: `${have}${vantage} ${saysOf(judged, facts)}${longer}, which is gone by ${timeText(until, now)}${isKnown ? '' : ' at most'}`,
   }
 }
 
-const overdue = ({ vantage, verdict }: Judged, until: number, now: number): Status => ({
+const overdue = (judged: Judged, until: number, facts: Pick<Facts, 'now' | 'removed'>): Status => ({
   word: 'overdue',
   until,
-  text: `${vantage} ${SAYS[verdict]}, although the last cache should have expired by ${timeText(until, now)}`,
+  text: `${judged.vantage} ${saysOf(judged, facts)}, although the last cache should have expired by ${timeText(until, facts.now)}`,
 })
 
 /** An earlier answer that does not come from a cache: overdue once no cache can have it, and until then nothing that waiting is known to mend. */
-function ownAnswer(judged: Judged, causes: readonly State[], { now, delegation }: Facts): Status {
-  const until = Math.max(...causes.map((each) => expiryOf(each, now, delegation)))
-  return now > until
-    ? overdue(judged, until, now)
+function ownAnswer(judged: Judged, causes: readonly State[], facts: Facts): Status {
+  const until = Math.max(...causes.map((each) => expiryOf(each, facts.now, facts.delegation)))
+  return facts.now > until
+    ? overdue(judged, until, facts)
     : {
         word: 'wrong',
         text: `${judged.vantage} answers by itself: ${judged.ownAnswer ?? 'its negative answer cannot be cached'}`,
       }
 }
 
-/** An answer that no known state of the set was. Where others may have been, it is waited for as long as a cache may have it, and no longer than was said first. */
+/**
+ * An answer that no known state of the set was. It may be older than what is known: then it is waited for as long as a cache may have it, and no longer than was said first.
+ */
 function ofUnknownState(judged: Judged, promised: number | undefined, serversAsked: boolean, facts: Facts): Status {
-  const { vantage, verdict, ttl } = judged
-  const { now, publishedAt, delegation } = facts
-  if (facts.complete || !serversAsked || ttl === null || judged.ownAnswer)
-    return broken({ ...judged, detail: judged.detail || `${verdict}, although nothing was changed` })
-  if (promised !== undefined && now > promised) return overdue(judged, promised, now)
-  const until = Math.max(now + ttl, delegation === undefined ? 0 : delegation + ttl)
-  // A cache that had it before the servers had this must have got it with a TTL of all that time.
-  if (publishedAt !== undefined && until - publishedAt > Math.max(LONGEST, facts.ttl))
-    return overdue(judged, publishedAt + Math.max(LONGEST, facts.ttl), now)
+  const { verdict, ttl, vantage } = judged
+  const { now, publishedAt, delegation, knownSince } = facts
+  const longest = Math.max(LONGEST, facts.ttl)
+  if (!serversAsked || ttl === null || judged.ownAnswer) return broken({ ...judged, detail: judged.detail || verdict })
+  const until = Math.max(judged.at + ttl, delegation === undefined ? 0 : delegation + ttl)
+  // A cache that got it before must have got it with a TTL of all that time.
+  if (knownSince !== undefined && until - knownSince > longest)
+    return broken({
+      ...judged,
+      detail: `${judged.detail || verdict}; no state of the zone since ${timeText(knownSince, now)} had that`,
+    })
+  if (promised !== undefined && now > promised) return overdue(judged, promised, facts)
+  if (publishedAt !== undefined && until - publishedAt > longest) return overdue(judged, publishedAt + longest, facts)
   return {
     word: 'settling',
     until,
     atMost: true,
-    text: `all authoritative servers have it; ${vantage} ${SAYS[verdict]}, which may be from before and is gone by ${timeText(until, now)} at most`,
+    text: `${publishedText(facts)}${vantage} ${saysOf(judged, facts)}, which may be from before${knownSince === undefined ? '' : ` ${timeText(knownSince, now)}`} and is gone by ${timeText(until, now)} at most`,
   }
 }
 
-/** Caches keep hardly anything for longer than a day, whatever its TTL. */
-const LONGEST = 86_400
+/** Caches keep nothing for longer than a week, whatever its TTL (RFC 8767 §4). */
+export const LONGEST = 604_800
 
 const SAYS: Partial<Record<Verdict, string>> = {
   'earlier-answer': 'still has the earlier answer',
@@ -351,6 +407,8 @@ const SAYS: Partial<Record<Verdict, string>> = {
   different: 'has different data',
   aliased: 'has a CNAME',
 }
+const saysOf = ({ verdict }: Judged, { removed }: Pick<Facts, 'removed'>): string =>
+  removed && verdict === 'earlier-answer' ? 'still answers with it' : SAYS[verdict]!
 
 function confirmedText(
   servers: number,

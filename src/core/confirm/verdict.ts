@@ -38,6 +38,8 @@ export type Verdict =
   | 'not-tried'
   /** What came could not be read, with EDNS and without. */
   | 'garbled'
+  /** Something replied that is no resolver: a page, or an error of HTTP. */
+  | 'unusable'
 
 export type Role = 'authoritative' | 'resolver'
 
@@ -75,6 +77,8 @@ export interface Judged {
   ownAnswer?: string
   /** The other TTL is that of an earlier state of the set. */
   earlierTtl?: boolean
+  /** What came is not what the file says, but what the name has that it follows. */
+  ofTarget?: boolean
 }
 
 /** What is known beside the answer. */
@@ -145,6 +149,34 @@ export function judge(question: Question, observation: Observation, known: Known
   return all
 }
 
+/** Judges what a server of a zone answered for the zone's own SOA or NS records: whether it has the zone; what it says there is judged elsewhere. */
+export function judgeOwn(zone: Name, type: number, observation: Observation): Judged {
+  const { vantage, transport, message, trouble, at, tookMs } = observation
+  const base: Judged = {
+    ...NO_ANSWER,
+    vantage,
+    role: 'authoritative',
+    verdict: 'as-intended',
+    transport,
+    ms: Math.round(tookMs),
+    at,
+    detail: '',
+    notes: [],
+  }
+  if (!message) return { ...base, verdict: trouble?.kind ?? 'no-reply', detail: trouble?.detail ?? '' }
+  const errors = extendedErrors(message)
+  const answered = { ...base, rcode: rcodeText(message.rcode), errors }
+  const said = errorsText(errors)
+  const failing = failureOf(message, 'authoritative', said)
+  if (failing) return { ...answered, ...failing }
+  const here = message.answers.filter((each) => each.type === type && foldName(each.owner) === foldName(zone))
+  if (message.rcode === 3)
+    return { ...answered, verdict: 'absent', detail: `NXDOMAIN: it denies that ${bare(zone)} exists${said}` }
+  if (here.length > 0) return { ...answered, ttl: Math.min(...here.map(({ ttl }) => ttl)) }
+  const detail = `it has no ${typeText(type)} records for ${bare(zone)}: it does not have it as a zone`
+  return { ...answered, verdict: 'absent', detail: `${detail}${said}` }
+}
+
 /** Signs that a resolver answers by itself: it says so, its denial is not of this zone or cannot be cached at all, or its TTL stays as it is. */
 function ownAnswer(
   question: Question,
@@ -173,7 +205,7 @@ function isUnfallen(
   { at, message }: Observation,
   ttl: Seconds | null,
 ): boolean {
-  const was = before.message && shownTtl(before.message, foldName(asked), type)
+  const was = before.message && shownTtl(before.message, foldName(asked), type, 'resolver')
   return ttl !== null && ttl > 0 && at - before.at >= 1.5 && message !== undefined && was === ttl
 }
 
@@ -308,7 +340,7 @@ function compared(question: Question, message: Message, known: Known, observatio
   const alias = type === TYPE.CNAME ? undefined : here.find((record) => record.type === TYPE.CNAME)
   const notes: string[] = []
   const base = {
-    ttl: shownTtl(message, asked, type),
+    ttl: shownTtl(message, asked, type, known.role),
     chain: alias ? [alias.owner, ...stepsIn(message.answers, alias.owner).steps.map(({ to }) => to)] : [],
     missing: (intended?.data ?? []).map((data) => rdataText(type, data)),
     extra: [] as string[],
@@ -324,24 +356,34 @@ function compared(question: Question, message: Message, known: Known, observatio
       verdict: 'failed',
       detail: 'it answered NXDOMAIN with records of that very name: resolvers take the name as missing',
     }
-  if (question.follow)
-    return {
-      ...base,
-      ...followedBy(
+  const judged = byData(question, message, known, observation, base, got)
+  return question.follow
+    ? orOfTarget(
         question,
         known,
+        judged,
         got.map(({ data }) => data),
-      ),
-    }
-  return byData(question, message, known, observation, base, got)
+      )
+    : judged
+}
+
+/** A set that follows a name may have what that name has now, whatever the file says: some hosts look it up by themselves. */
+function orOfTarget(question: Question, known: Known, judged: Compared, got: readonly Rdata[]): Compared {
+  if (question.intended && judged.verdict === 'as-intended') return judged
+  const ofTarget = followedBy(question, known, got)
+  if (ofTarget.verdict === 'as-intended') return { ...judged, detail: '', ...ofTarget, ofTarget: true }
+  // What stood in the file before, caches may still have; what the file says is compared with the target by itself.
+  return question.intended || judged.verdict === 'earlier-answer' || judged.verdict === 'stale'
+    ? judged
+    : { ...judged, ...ofTarget }
 }
 
 /** The TTL of what was answered: of the data, of the alias in their place, of the denial; null where that carries none. */
-function shownTtl(message: Message, asked: Name, type: number): Seconds | null {
+function shownTtl(message: Message, asked: Name, type: number, role: Role): Seconds | null {
   const here = message.answers.filter((each) => foldName(each.owner) === asked)
   const data = here.filter((each) => each.type === type)
   const shown = data.length > 0 ? data : here.filter((each) => each.type === TYPE.CNAME)
-  return shown.length > 0 ? Math.min(...shown.map(({ ttl }) => ttl)) : negativeTtlOf(message)
+  return shown.length > 0 ? Math.min(...shown.map(({ ttl }) => ttl)) : negativeTtlOf(message, role)
 }
 
 type Base = Required<Pick<Judged, 'chain' | 'missing' | 'extra' | 'notes'>> & Pick<Judged, 'ttl'>
@@ -353,7 +395,7 @@ function denied(question: Question, message: Message, known: Known, base: Base):
   const said = { ...base, noName, state: { digest: 'none', ttl: base.ttl ?? 0 } }
   if (intended || question.follow) {
     const detail = noName ? 'NXDOMAIN' : `NODATA: the name exists, but has no ${typeText(type)} records`
-    if (question.follow && !known.followed?.length) return { ...said, ...followedBy(question, known, []) }
+    if (question.follow && !intended && !known.followed?.length) return { ...said, ...followedBy(question, known, []) }
     return { ...said, verdict: isStale(message) ? 'stale' : 'absent', detail }
   }
   // Gone is gone; what else shall be at the name, or below it, is asked for by itself.
@@ -472,7 +514,7 @@ function byTtl(
   return { verdict: 'as-intended' }
 }
 
-function followedBy({ type, follow }: Question, { followed, nowhere }: Known, got: Rdata[]): Compared {
+function followedBy({ type, follow }: Question, { followed, nowhere }: Known, got: readonly Rdata[]): Compared {
   const missing: string[] = []
   if (nowhere) return { verdict: 'different', missing, detail: `${follow}, which it follows, has no address at all` }
   if (!followed)
@@ -494,13 +536,17 @@ function followedBy({ type, follow }: Question, { followed, nowhere }: Known, go
 
 const isStale = (message: Message): boolean => extendedErrors(message).some(({ code }) => STALE_ERRORS.includes(code))
 
-/** How long the negative answer in a message may be cached; null where it carries no SOA record, and may not be kept at all (RFC 2308 §5). */
-function negativeTtlOf({ authority }: Message): Seconds | null {
+/**
+ * How long the negative answer in a message may be cached; null where it carries no SOA record, and may not be kept at all (RFC 2308 §5). Of a cache, the TTL of that record
+ * is what is left, whatever minimum the zone has: some keep denials for longer.
+ */
+function negativeTtlOf({ authority }: Message, role: Role): Seconds | null {
   const soa = authority.find(({ type }) => type === TYPE.SOA)
-  return soa ? negativeTtl(soa.ttl, soa.data) : null
+  if (!soa) return null
+  return role === 'resolver' ? soa.ttl : negativeTtl(soa.ttl, soa.data)
 }
 
-/** What extended errors mean (RFC 8914 §4). */
+/** What extended errors mean (RFC 8914 §4, and those that were registered since). */
 const ERROR_TEXT: Record<number, string> = {
   0: 'other error',
   1: 'unsupported DNSKEY algorithm',
@@ -527,6 +573,12 @@ const ERROR_TEXT: Record<number, string> = {
   22: 'no reachable authority',
   23: 'network error',
   24: 'invalid zone data',
+  25: 'signature expired before it became valid',
+  26: 'too early',
+  27: 'unsupported number of NSEC3 iterations',
+  28: 'not able to conform to policy',
+  29: 'synthesized',
+  30: 'invalid query type',
 }
 
 /** Adds a note, once: an answer may be looked at in several rounds. */

@@ -3,16 +3,18 @@
 import { serialAfter } from '../file/serial.ts'
 import { answer } from '../knowledge/answer.ts'
 import { findIntended } from '../knowledge/find.ts'
-import type { Message } from '../message/message.ts'
+import type { Message, MessageRecord } from '../message/message.ts'
 import type { Seconds, Zone, Zones } from '../model/zones.ts'
-import { bare, foldName, isAtOrBelow, type Name, nameToWire, wireToName } from '../names/name.ts'
+import { bare, foldName, isAtOrBelow, labelsOf, type Name, nameToWire, wireToName } from '../names/name.ts'
+import { type Signature, signatureOf } from '../records/dnssec/parts.ts'
 import { type Rdata, rdataText } from '../records/rdata.ts'
 import { TYPE, typeText } from '../records/types.ts'
-import { soa } from '../records/views.ts'
+import { soa, typeCovered } from '../records/views.ts'
 import type { Observation } from './observation.ts'
 import type { Question } from './questions.ts'
 import type { Copy } from './status.ts'
 import { timeText } from './time-text.ts'
+import { type Judged, judgeOwn } from './verdict.ts'
 
 export interface Soa {
   primary: Name
@@ -24,6 +26,12 @@ export interface Soa {
   minimum: Seconds
 }
 
+/** Seconds since 1970. */
+interface Span {
+  from: number
+  until: number
+}
+
 export interface ServerState {
   vantage: string
   /** The name of the server, where it is known by one. */
@@ -31,6 +39,10 @@ export interface ServerState {
   soa?: Soa
   ns?: Name[]
   nsTtl?: Seconds
+  /** Of a signed zone: from when to when the signature of its SOA record holds (RFC 4034 §3.1.5). */
+  signed?: Span
+  /** How it answered for SOA and NS. */
+  own: { soa: Judged; ns: Judged }
 }
 
 export interface ZoneState {
@@ -43,6 +55,8 @@ export interface ZoneState {
   servers: ServerState[]
   /** What servers of the parent zone delegate to. */
   parents: { vantage: string; ns: Name[]; nsTtl: Seconds; glue?: Glue[] }[]
+  /** Whether the parent zone has a DS record for it, so that it is validated; undefined where that was not asked, or nobody said. */
+  secured?: boolean
 }
 
 /** An address of a name server in the zone, as the parent zone has it. */
@@ -54,7 +68,17 @@ interface Glue {
 
 /** What is to be said of a zone at its servers. */
 export interface Remark {
-  what: 'behind' | 'ahead' | 'not-published' | 'own-soa' | 'own-ns' | 'delegation' | 'soa-timers' | 'glue'
+  what:
+    | 'behind'
+    | 'ahead'
+    | 'not-published'
+    | 'own-soa'
+    | 'own-ns'
+    | 'delegation'
+    | 'soa-timers'
+    | 'glue'
+    | 'signature'
+    | 'denies-name'
   /** Whether it is a fault, and not only worth knowing. */
   wrong: boolean
   text: string
@@ -86,11 +110,35 @@ export function serverState(
   ns: Observation,
 ): ServerState {
   const name = foldName(zone.name)
-  const data = soa.message?.authoritative
-    ? soa.message.answers.find((each) => each.type === TYPE.SOA && foldName(each.owner) === name)?.data
-    : undefined
+  const isHere = (each: MessageRecord, type: number): boolean => each.type === type && foldName(each.owner) === name
+  const answers = soa.message?.authoritative ? soa.message.answers : []
+  const data = answers.find((each) => isHere(each, TYPE.SOA))?.data
+  const spans = answers
+    .filter((each) => isHere(each, TYPE.RRSIG) && typeCovered(each.data) === TYPE.SOA)
+    .map((each) => spanOf(signatureOf(each.data), soa.at))
   const found = ns.message && nsIn(ns.message.answers, name)
-  return { vantage, server, soa: data && soaOf(data), ns: found?.ns, nsTtl: found?.nsTtl }
+  return {
+    vantage,
+    server,
+    soa: data && soaOf(data),
+    ns: found?.ns,
+    nsTtl: found?.nsTtl,
+    ...(spans.length > 0 ? { signed: best(spans, soa.at) } : {}),
+    own: { soa: judgeOwn(zone.name, TYPE.SOA, soa), ns: judgeOwn(zone.name, TYPE.NS, ns) },
+  }
+}
+
+/** Of several signatures, as while keys change, one that holds is enough: the one that does so for longest, else the one that did. */
+function best(spans: readonly Span[], now: number): Span {
+  const rank = ({ from, until }: Span): number => (from <= now ? until : Number.NEGATIVE_INFINITY)
+  return spans.reduce((a, b) => (rank(b) > rank(a) ? b : a))
+}
+
+/** When a signature holds: moments on 32 bits, the ones nearest to now (RFC 4034 §3.1.5). */
+function spanOf({ inception, expiration }: Signature, now: number): Span {
+  const near = Math.floor(now)
+  const moment = (seconds: number): number => near + ((seconds - near) | 0)
+  return { from: moment(inception), until: moment(expiration) }
 }
 
 /** What a server of the parent zone delegates to; undefined where it says nothing of it. It may hold the zone, too, and answer for it. */
@@ -123,6 +171,53 @@ export const nsQuestion = ({ name }: Zone, { ns, nsTtl }: ZoneState['intended'])
 /** The server that the others transfer the zone from, by the SOA records; undefined where it is none of those that are asked. */
 const primaryOf = (servers: readonly ServerState[]): ServerState | undefined =>
   servers.find(({ server, soa }) => soa && server !== undefined && foldName(server) === foldName(soa.primary))
+
+/** Whether the servers tell the same serials as they did. */
+export const sameSerials = (a: ZoneState, b: ZoneState): boolean =>
+  a.servers.every(({ soa }, i) => soa?.serial === b.servers[i]?.soa?.serial)
+
+/**
+ * Servers that deny a name, asked for a type that was removed there, although they have other records of it: whoever caches that takes the whole name as missing (RFC 2308 §5).
+ */
+export function deniedNames(answersTo: ReadonlyMap<Question, readonly Judged[]>): Remark[] {
+  const denied: { question: Question; vantage: string }[] = []
+  for (const [question, answers] of answersTo)
+    if (question.exists)
+      for (const { role, noName, vantage } of answers)
+        if (role === 'authoritative' && noName) denied.push({ question, vantage })
+  if (denied.length === 0) return []
+  const has = new Map<string, string>()
+  for (const [question, answers] of answersTo)
+    for (const { vantage, verdict, noName } of answers) {
+      if (!question.intended || verdict !== 'as-intended' || noName) continue
+      const labels = labelsOf(foldName(question.owner))
+      for (const i of labels.keys())
+        has.set(
+          `${vantage} ${labels.slice(i).join('.')}.`,
+          i === 0 ? `${typeText(question.type)} records there` : 'names below it',
+        )
+    }
+  return denied.flatMap(({ question: { owner, type }, vantage }): Remark[] => {
+    const other = has.get(`${vantage} ${foldName(owner)}`)
+    return other === undefined
+      ? []
+      : [
+          {
+            what: 'denies-name',
+            wrong: true,
+            text: `${vantage} answers NXDOMAIN for ${bare(owner)} ${typeText(type)}, which was removed, although it has ${other}: whoever caches that takes the whole name as missing`,
+          },
+        ]
+  })
+}
+
+/** The label of the server that the others transfer the zone from, by the SOA records that came, where it did not tell its own. */
+export function silentPrimary(servers: readonly ServerState[]): string | undefined {
+  const primary = furthest(servers)?.soa?.primary
+  return primary === undefined
+    ? undefined
+    : servers.find(({ server, soa }) => !soa && server !== undefined && foldName(server) === foldName(primary))?.vantage
+}
 
 /** The server that is furthest. */
 const furthest = (servers: readonly ServerState[]): ServerState | undefined =>

@@ -13,6 +13,8 @@ export interface How {
   checkingDisabled?: boolean
   /** Without EDNS. */
   plain?: boolean
+  /** Whether signatures shall come along (RFC 3225 §3). */
+  dnssecOk?: boolean
 }
 
 /** The octets that an absolute name of plain characters takes on the wire; 0 for one that must be read with care. */
@@ -60,6 +62,7 @@ export function queryOctets(id: number, name: Name, type: number, how: How = {})
   octets[end + 6] = TYPE.OPT
   octets[end + 7] = UDP_SIZE >> 8
   octets[end + 8] = UDP_SIZE & 0xff
+  if (how.dnssecOk) octets[end + 11] = 0x80
   return octets
 }
 

@@ -84,9 +84,13 @@ export class Https implements Way {
         })
         request.on('error', failed)
         request.on('end', () => {
-          if (status < 200 || status > 299) return done({ failed: `it answered with HTTP status ${status || 'none'}` })
+          if (status < 200 || status > 299)
+            return done({ failed: `it answered with HTTP status ${status || 'none'}`, unusable: true })
           if (!kind.toLowerCase().startsWith(MEDIA_TYPE))
-            return done({ failed: `it answered with ${kind || 'no type'} instead of ${MEDIA_TYPE}`, garbled: true })
+            return done({
+              failed: `it answered with ${kind || 'no type'} instead of ${MEDIA_TYPE}`,
+              unusable: true,
+            })
           const reply = replyOf(Buffer.concat(chunks), query)
           done(reply ? aged(reply, age) : { failed: 'the reply answers a different query', garbled: true })
         })

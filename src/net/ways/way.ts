@@ -4,8 +4,11 @@ import { decodeMessage } from '../../core/message/decode.ts'
 import { answersQuestion, type Message } from '../../core/message/message.ts'
 import type { Name } from '../../core/names/name.ts'
 
-/** An answer; or why there is none, `garbled` where something came that cannot be read, `noRoute` where nothing could be sent from here. */
-export type Reply = { message: Message } | { failed: string; garbled?: boolean; noRoute?: boolean }
+/**
+ * An answer; or why there is none, `garbled` where something came that cannot be read, `unusable` where it is no resolver that replied, `noRoute` where nothing could be sent
+ * from here.
+ */
+export type Reply = { message: Message } | { failed: string; garbled?: boolean; unusable?: boolean; noRoute?: boolean }
 
 /** A question: its octets, and the name in it. */
 export interface Query {

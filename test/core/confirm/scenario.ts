@@ -2,16 +2,11 @@
 
 import { Memory } from '../../../src/core/confirm/memory.ts'
 import type { Observation } from '../../../src/core/confirm/observation.ts'
+import type { Asking, Confirmation, Party, Plan } from '../../../src/core/confirm/plan.ts'
 import { type Earlier, questionsFor } from '../../../src/core/confirm/questions.ts'
-import {
-  type Asking,
-  type Confirmation,
-  confirmRound,
-  type Party,
-  type Plan,
-  watch,
-} from '../../../src/core/confirm/round.ts'
+import { confirmRound } from '../../../src/core/confirm/round.ts'
 import type { ConfirmedSet } from '../../../src/core/confirm/status.ts'
+import { watch } from '../../../src/core/confirm/watch.ts'
 import { decodeMessage } from '../../../src/core/message/decode.ts'
 import { encodeMessage, queryOctets } from '../../../src/core/message/encode.ts'
 import { answersQuestion } from '../../../src/core/message/message.ts'
@@ -74,9 +69,12 @@ export class Scenario {
   private intended!: Zones
   readonly earlier: Earlier[] = []
   private head = HEAD
+  private plans = 0
+  /** Since when every state is known: for long, unless the file is edited by hand. */
+  private knownSince: number | undefined
   around: { follows?: Follow[]; fronts?: Front[] } = {}
-  /** Times at which anything was asked by a confirmation. */
-  readonly sent: { at: number; party: string; name: string }[] = []
+  /** What was asked by a confirmation, and when. */
+  readonly sent: { at: number; party: string; name: string; type: number }[] = []
 
   constructor(body: string, resolver: ResolverTraits = {}) {
     this.delegates(HEAD)
@@ -95,7 +93,11 @@ export class Scenario {
 
   /** The zone file is changed; what it was is kept, unless it was changed by hand. */
   intends(body: string, head = this.head, byHand = false): this {
-    if (!byHand) this.earlier.unshift({ until: this.now, zones: this.intended, zone: this.intended.zones[0]! })
+    if (byHand) this.knownSince = this.now
+    else {
+      this.earlier.unshift({ until: this.now, zones: this.intended, zone: this.intended.zones[0]! })
+      this.knownSince ??= START - 30 * 86_400
+    }
     this.head = head
     this.intended = zonesOf(++this.serial, body, head)
     return this
@@ -149,7 +151,7 @@ export class Scenario {
   asking(stopAt = Number.POSITIVE_INFINITY): Asking & { stopped(): boolean } {
     return {
       ask: async (party, name, type, how) => {
-        this.sent.push({ at: this.now, party, name })
+        this.sent.push({ at: this.now, party, name, type })
         return { ...this.reply(ADDRESS[party as Who], name, type, how), vantage: party }
       },
       now: () => this.now,
@@ -160,7 +162,7 @@ export class Scenario {
 
   plan(options: Partial<Plan> = {}): Plan {
     const zone = this.intended.zones[0]!
-    const fresh = 'fresh-1'
+    const fresh = `fresh-${++this.plans}`
     const { questions } = questionsFor(this.intended, zone, fresh, { ...this.around, earlier: this.earlier })
     const parties: Party[] = [
       { label: 'ns1', role: 'authoritative', server: 'ns1.upland-dns.example.' },
@@ -172,6 +174,7 @@ export class Scenario {
       zone,
       questions,
       earlier: this.earlier,
+      knownSince: this.knownSince,
       parties,
       parents: [{ label: 'parent' }],
       memory: this.memory,
@@ -190,10 +193,11 @@ export class Scenario {
     return this.read(confirmation)
   }
 
-  note(plan: Plan, { sets, parties, at, state }: Confirmation): void {
+  note(plan: Plan, { own, sets, parties, at, state }: Confirmation): void {
     this.log.push(
       ...this.memory.note({
         zone: plan.zone,
+        own,
         sets,
         vantages: parties.map(({ label }) => label),
         state,
@@ -211,9 +215,9 @@ export class Scenario {
     })
   }
 
-  read({ sets, remarks, at }: Confirmation): Record<string, Seen> & { remarks: string[] } {
+  read({ own = [], sets, remarks, at }: Confirmation): Record<string, Seen> & { remarks: string[] } {
     const seen = Object.fromEntries(
-      sets.map((set): [string, Seen] => {
+      [...own, ...sets].map((set): [string, Seen] => {
         const { question, status, answers, causes } = set
         const owner = question.owner.replace(/\.?hollowmere\.example\.$/, '') || '@'
         const until = status.until === undefined ? undefined : status.until - at

@@ -179,11 +179,11 @@ describe('resolvers that answer by themselves', () => {
 
   test('a lone resolver with an earlier answer, where nothing is known of the servers: it is not known', async () => {
     const s = new Scenario('www A 192.0.2.10').asks(WWW, 'A').intends('www A 192.0.2.11')
-    const parties = [{ label: 'resolver', role: 'resolver' as const }]
-    expect((await s.confirm({ parties }))['www A']!.status).toBe('unreachable')
+    const alone = { parties: [{ label: 'resolver', role: 'resolver' as const }], early: true }
+    expect((await s.confirm(alone))['www A']!.status).toBe('unreachable')
     // Looks alike and is not: the servers were seen to have it.
     await both(s).confirm()
-    expect((await s.confirm({ parties }))['www A']).toMatchObject({ status: 'settling' })
+    expect((await s.confirm(alone))['www A']).toMatchObject({ status: 'settling' })
   })
 })
 
@@ -201,8 +201,9 @@ test('what follows a name is confirmed only with that name’s addresses', async
   const follows = [{ owner: 'hollowmere.example', target: 'site.hollowmere.example' }]
   for (const [target, around, status] of [
     ['site A 192.0.2.80', follows, 'confirmed'],
+    ['', [{ ...follows[0]!, target: 'site.northlight.example' }], 'wrong'],
     // Nobody can say what the target has.
-    ['', [{ ...follows[0]!, target: 'site.northlight.example' }], 'unreachable'],
+    ['', [{ ...follows[0]!, target: 'site.northlight.test' }], 'unreachable'],
     ['site TXT "no address"', follows, 'wrong'],
   ] as const) {
     const s = new Scenario(target)

@@ -1,5 +1,5 @@
 import type { Vantage } from '../../../core/confirm/observation.ts'
-import type { Asking } from '../../../core/confirm/round.ts'
+import type { Asking } from '../../../core/confirm/plan.ts'
 import { Asker, type AskOptions } from '../../../net/ask.ts'
 import { CLOCK } from '../../clock.ts'
 

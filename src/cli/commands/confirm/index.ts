@@ -1,8 +1,10 @@
 import type { Command } from 'commander'
 import { Memory } from '../../../core/confirm/memory.ts'
-import { type Confirmation, confirmAll, watch } from '../../../core/confirm/round.ts'
+import type { Confirmation } from '../../../core/confirm/plan.ts'
+import { confirmAll } from '../../../core/confirm/round.ts'
 import type { StatusWord } from '../../../core/confirm/status.ts'
 import { statedSpan } from '../../../core/confirm/time-text.ts'
+import { watch } from '../../../core/confirm/watch.ts'
 import { readLog } from '../../../workspace/log.ts'
 import { noteSeen, type Seen } from '../../../workspace/seen.ts'
 import { notices, Trouble } from '../../../workspace/trouble.ts'
@@ -74,20 +76,28 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
     )
   const source = await choose(what, options)
   const folder = source.workspace?.folder
-  const memory = new Memory(folder === undefined ? [] : readLog(folder), options.view)
+  const memory = new Memory(folder === undefined ? [] : readLog(folder), options.view, now())
   const askers = new Askers({ limitMs: limitOf(options), rate: rateOf(options.rate) })
   const stop = new AbortController()
-  const confirmed: Confirmed = { plans: [], confirmations: [], vantages: askers.vantages, about: source.name, samples }
+  const confirmed: Confirmed = {
+    plans: [],
+    confirmations: [],
+    vantages: askers.vantages,
+    about: source.name,
+    samples,
+    watching: options.watch === true,
+  }
   const logged: string[] = []
   const keep = async (confirmations: readonly Confirmation[]): Promise<void> => {
     if (folder === undefined) return
-    const seen = confirmations.map(({ state, sets, parties, at }, i): Seen => {
+    const seen = confirmations.map(({ state, own, sets, parties, at }, i): Seen => {
       const { zone, whole, digest = '' } = confirmed.plans[i]!
       const edited = memory.isOther(zone.name, digest)
       const lines = memory.note({
         zone,
         about: source.name,
         sets,
+        own,
         vantages: parties.map(({ label }) => label),
         state,
         now: at,
@@ -134,11 +144,13 @@ async function confirm(what: string | undefined, options: ConfirmOptions, comman
   } finally {
     askers.close()
   }
-  const sets = confirmed.confirmations.flatMap((each) => each.sets)
+  const sets = confirmed.confirmations.flatMap(({ own, sets: ofZone }) => [...own, ...ofZone])
   const has = (words: readonly StatusWord[]): boolean => sets.some(({ status }) => words.includes(status.word))
   const unread = confirmed.plans.some((each) => each.unread.length > 0)
   const faulty =
-    unread || has(WRONG) || confirmed.confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong))
+    unread ||
+    has(WRONG) ||
+    confirmed.confirmations.some(({ remarks, nowhere }) => nowhere.length > 0 || remarks.some(({ wrong }) => wrong))
   process.exitCode = faulty ? 1 : has(['unreachable']) ? 3 : has(['settling']) ? 4 : 0
   if (options.json) return printJson((await import('../../output/confirmation/json.ts')).confirmationJson(confirmed))
   const { report } = await import('../../output/confirmation/report.ts')

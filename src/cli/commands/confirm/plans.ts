@@ -2,16 +2,17 @@ import { randomBytes } from 'node:crypto'
 import { zoneDigest } from '../../../core/change/digest.ts'
 import type { Memory } from '../../../core/confirm/memory.ts'
 import type { Vantage } from '../../../core/confirm/observation.ts'
+import type { Party } from '../../../core/confirm/plan.ts'
 import { questionsFor } from '../../../core/confirm/questions.ts'
-import type { Party } from '../../../core/confirm/round.ts'
 import { unreadIn } from '../../../core/confirm/unread.ts'
 import type { ServerEntry } from '../../../core/confirm/vantage.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
-import { ServerFinder } from '../../../net/authorities.ts'
+import { type Authorities, ServerFinder } from '../../../net/authorities.ts'
 import { deliveriesFor } from '../../../workspace/deliveries.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
-import type { Confirmed } from '../../output/confirmation/confirmed.ts'
+import { now } from '../../clock.ts'
+import type { Confirmed, ZonePlan } from '../../output/confirmation/confirmed.ts'
 import { statesBefore } from '../before.ts'
 import type { Chosen, SourceOptions } from '../source.ts'
 import { whomToAsk } from '../whom.ts'
@@ -51,32 +52,31 @@ export async function plan(
     const found = whom.authoritative ? await finder.serversOf(zone) : { servers: [], parents: [], unfound: [] }
     for (const each of [...found.servers, ...found.parents]) askers.of(each)
     const parties: Party[] = [
-      ...found.servers.map(({ label, server }) => ({ label, server, role: 'authoritative' as const })),
-      ...found.unfound.map((server) => ({ label: bare(server), server, role: 'authoritative' as const })),
+      ...serverParties(found),
       ...whom.vantages.map(
         ({ label }): Party => ({ label, ...(label.startsWith('system ') ? { role: 'resolver' } : {}) }),
       ),
     ]
     if (parties.length === 0)
       throw new Trouble(
-        `nobody to ask about ${zone.name}: this machine has no resolver. Name one with --at ADDRESS[:PORT], or under vantages: in bramblefront.yaml`,
+        `nobody to ask about ${bare(zone.name)}: its file names no name servers (NS), and this machine has no resolver. Name somebody with --at ADDRESS[:PORT], or under vantages: in bramblefront.yaml`,
         3,
       )
     const fresh = `bramblefront-${randomBytes(6).toString('hex')}`
     const { states: earlier, more } = statesBefore(what, options, source, zone)
     const digest = workspace && zoneDigest(zones, zone)
-    // Edited by hand since: states in between are known only as far as they were seen.
-    const byHand = digest !== undefined && memory.isEditedByHand(zone.name, digest)
+    const since = digest === undefined ? undefined : memory.knownSince(zone.name, digest)
     const around = { follows: workspace?.around.follows, fronts: workspace?.around.fronts, earlier }
     const { questions, left } = questionsFor(zones, zone, fresh, around)
     const inName = (each: { owner: string }): boolean => name === undefined || foldName(each.owner) === name
-    confirmed.plans.push({
+    const planned: ZonePlan = {
       zones,
       zone,
       questions: questions.filter(inName),
       left: left.filter(inName),
       earlier,
-      moreEarlier: more || byHand,
+      // Of copies that were not looked at, the oldest one that was tells until when.
+      knownSince: since === undefined ? undefined : Math.max(since, more ? (earlier.at(-1)?.until ?? now()) : since),
       whole: whom.authoritative || (await isAllOf(zones, zone, workspace?.servers ?? [], whom.vantages)),
       parties,
       parents: found.parents.map(({ label }) => ({ label })),
@@ -90,11 +90,27 @@ export async function plan(
       hosted: zone.hosted,
       delivered: workspace !== undefined && deliveriesFor(zone, workspace.deliveries).length > 0,
       digest,
-    })
+    }
+    // Nobody named a server of the zone: whether there is one among those who were named, asking shows.
+    planned.reserve = async () => {
+      const all = await finder.serversOf(zone)
+      for (const each of [...all.servers, ...all.parents]) askers.of(each)
+      planned.whole = true
+      planned.parents = all.parents.map(({ label }) => ({ label }))
+      planned.unfound = all.unfound
+      return serverParties(all)
+    }
+    confirmed.plans.push(planned)
   }
   if (name !== undefined && confirmed.plans.every(({ questions }) => questions.length === 0))
     throw new Trouble(`${name} has no record sets of its own`)
 }
+
+/** The servers of a zone as parties; one without an address is one that does not answer. */
+const serverParties = ({ servers, unfound }: Authorities): Party[] => [
+  ...servers.map(({ label, server }) => ({ label, server, role: 'authoritative' as const })),
+  ...unfound.map((server) => ({ label: bare(server), server, role: 'authoritative' as const })),
+]
 
 /** Whether those who are named one by one are all servers of the zone, by the addresses that your zones and bramblefront.yaml have for them. */
 async function isAllOf(

@@ -2,8 +2,9 @@
 import type { Command } from 'commander'
 import { cameSet } from '../../../core/confirm/came.ts'
 import { Memory } from '../../../core/confirm/memory.ts'
+import type { Asking } from '../../../core/confirm/plan.ts'
 import type { Question } from '../../../core/confirm/questions.ts'
-import { type Asking, confirmRound } from '../../../core/confirm/round.ts'
+import { confirmRound } from '../../../core/confirm/round.ts'
 import type { ConfirmedSet } from '../../../core/confirm/status.ts'
 import type { Seconds } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
@@ -15,10 +16,10 @@ import { freshId } from '../../../workspace/backups.ts'
 import { appendLog, readLog } from '../../../workspace/log.ts'
 import { notices, Trouble } from '../../../workspace/trouble.ts'
 import { callText } from '../../call.ts'
-import { today } from '../../clock.ts'
+import { now, today } from '../../clock.ts'
 import { answered, canAsk } from '../../output/ask.ts'
+import { problem } from '../../output/confirmation/blocks.ts'
 import type { Confirmed, ZonePlan } from '../../output/confirmation/confirmed.ts'
-import { problem } from '../../output/confirmation/report.ts'
 import { counted, Page, printJson } from '../../output/page.ts'
 import { Askers } from '../confirm/askers.ts'
 import { plan } from '../confirm/plans.ts'
@@ -34,7 +35,14 @@ export async function tick(call: SheetCall, command: Command): Promise<void> {
   const confirmed: Confirmed = { plans: [], confirmations: [], vantages: askers.vantages, samples: 1 }
   try {
     const how = { ...options, onlyAuthoritative: options.at === undefined, early: true }
-    await plan(call.stated, how, { ...source, name: undefined }, new Memory(lines, options.view), askers, confirmed)
+    await plan(
+      call.stated,
+      how,
+      { ...source, name: undefined },
+      new Memory(lines, options.view, now()),
+      askers,
+      confirmed,
+    )
     const [planned] = confirmed.plans
     const before = lastTick(lines, foldName(zone.name), zone.view, style.label)
     const walk = new Walk(call, planned!, askers.asking(new AbortController().signal), before)

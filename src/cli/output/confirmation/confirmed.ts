@@ -1,7 +1,8 @@
 import type { Vantage } from '../../../core/confirm/observation.ts'
+import type { Confirmation, Plan } from '../../../core/confirm/plan.ts'
 import type { Asked } from '../../../core/confirm/questions.ts'
-import type { Confirmation, Ended, Plan } from '../../../core/confirm/round.ts'
 import type { Unread } from '../../../core/confirm/unread.ts'
+import type { Ended } from '../../../core/confirm/watch.ts'
 
 /** What is confirmed of one zone: how it is asked, and what cannot be asked. */
 export interface ZonePlan extends Plan {
@@ -25,6 +26,8 @@ export interface Confirmed {
   vantages: Map<string, Vantage>
   about?: string
   samples: number
+  /** Whether it is watched. */
+  watching?: boolean
   /** Of a watch: why it ended before all was confirmed. */
   ended?: Ended
 }

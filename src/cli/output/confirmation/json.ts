@@ -1,8 +1,14 @@
-import { statusCounts } from '../../../core/confirm/status.ts'
+import type { Confirmation } from '../../../core/confirm/plan.ts'
+import { type Status, statusCounts, worst } from '../../../core/confirm/status.ts'
 import { foldName } from '../../../core/names/name.ts'
 import { typeText } from '../../../core/records/types.ts'
 import type { ConfirmDocument } from '../../documents/confirm.ts'
 import type { Confirmed } from './confirmed.ts'
+
+/** The status of a zone at its servers: the worse one of its SOA and its NS records. */
+export const statusOfZone = ({ own }: Pick<Confirmation, 'own'>): { status: Status } => ({
+  status: own.length > 0 ? worst(own.map(({ status }) => status)) : { word: 'confirmed', text: '' },
+})
 
 const isoOf = (seconds: number): string => new Date(seconds * 1000).toISOString()
 
@@ -19,11 +25,20 @@ export function confirmationJson({ plans, confirmations, vantages, samples }: Co
       .map(({ authority, ...each }) => ({ ...each, role: roles.get(each.label)! })),
     samples,
     zones: plans.map(({ zone, unfound, unread }, i) => {
-      const { state, remarks } = confirmations[i]!
+      const { state, remarks, own, unknownTargets } = confirmations[i]!
       return {
         zone: foldName(zone.name),
         intended: state.intended,
-        servers: state.servers,
+        servers: state.servers.map(({ signed, own: _, ...server }) => ({
+          ...server,
+          ...(signed ? { signed: { from: isoOf(signed.from), until: isoOf(signed.until) } } : {}),
+        })),
+        own: own.map(({ question, status, answers }) => ({
+          type: typeText(question.type),
+          status: status.word,
+          says: status.text,
+          answers: answers.map(({ vantage, verdict, rcode, detail }) => ({ vantage, verdict, rcode, detail })),
+        })),
         parents: state.parents.map(({ glue, ...parent }) => parent),
         unfound,
         unread: unread.map(({ owner, type, ...entry }) => ({
@@ -32,6 +47,7 @@ export function confirmationJson({ plans, confirmations, vantages, samples }: Co
           type: type === undefined ? null : typeText(type),
         })),
         remarks,
+        unknownTargets,
       }
     }),
     sets: confirmations.flatMap(({ sets: ofZone }, i) =>
@@ -45,7 +61,7 @@ export function confirmationJson({ plans, confirmations, vantages, samples }: Co
         until: status.until === undefined ? null : isoOf(status.until),
         atMost: status.atMost === true,
         says: status.text,
-        answers: answers.map(({ at, otherTtl, earlierTtl, state, ownAnswer, ...answer }) => ({
+        answers: answers.map(({ at, otherTtl, earlierTtl, state, ownAnswer, ofTarget, ...answer }) => ({
           ...answer,
           at: isoOf(at),
         })),
@@ -59,5 +75,6 @@ export function confirmationJson({ plans, confirmations, vantages, samples }: Co
       left.map(({ owner, type, why }) => ({ owner: foldName(owner), type: typeText(type), why })),
     ),
     counts: statusCounts(sets),
+    zoneCounts: statusCounts(confirmations.map(statusOfZone)),
   }
 }
