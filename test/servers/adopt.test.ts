@@ -1,7 +1,7 @@
 /** Bringing zones in from real servers: by transfer, open, signed and over TLS; and by asking. */
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { afterEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { CLOCK } from '../../src/cli/clock.ts'
 import { zoneInForm } from '../../src/core/file/forms.ts'
 import { parseType } from '../../src/core/records/types.ts'
@@ -9,16 +9,8 @@ import { Asker } from '../../src/net/ask.ts'
 import { bareFiles, loadZones } from '../../src/workspace/workspace.ts'
 import { certificates } from '../certificates.ts'
 import { folderWith, run, runWith } from '../cli/program.ts'
-import { knotd, mayskip, named, nsd, type RealServer, type SharedKey } from './servers.ts'
-
-const running: RealServer[] = []
-afterEach(async () => {
-  for (const server of running.splice(0)) await server.stop()
-})
-async function started(server: Promise<RealServer>): Promise<RealServer> {
-  running.push(await server)
-  return running.at(-1)!
-}
+import { knotd, mayskip, named, nsd, type SharedKey } from './servers.ts'
+import { started } from './started.ts'
 
 const ZONE = 'rail.example'
 const MANY = 1500

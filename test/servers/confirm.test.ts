@@ -3,23 +3,15 @@
 import { createSocket } from 'node:dgram'
 import { cpSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { afterEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { CLOCK } from '../../src/cli/clock.ts'
 import { parseType } from '../../src/core/records/types.ts'
 import { Asker } from '../../src/net/ask.ts'
 import { freePort } from '../../src/serve/free-port.ts'
 import { certificates } from '../certificates.ts'
 import { folderWith, type Ran, run } from '../cli/program.ts'
-import { mayskip, named, nsd, type RealServer, unbound } from './servers.ts'
-
-const running: { stop(): unknown }[] = []
-afterEach(async () => {
-  for (const server of running.splice(0)) await server.stop()
-})
-async function started(server: Promise<RealServer>): Promise<RealServer> {
-  running.push(await server)
-  return running[running.length - 1] as RealServer
-}
+import { mayskip, named, nsd, unbound } from './servers.ts'
+import { running, started } from './started.ts'
 
 const ZONE = 'hollowmere.example'
 const text = (serial: number, lines: string): string =>

@@ -1,13 +1,9 @@
 /** `diff` at real servers: by zone transfer where one is allowed, else set by set, and both together. */
 import { join } from 'node:path'
-import { afterEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { folderWith, HEAD, type Ran, run } from '../cli/program.ts'
-import { knotd, mayskip, named, nsd, type RealServer } from './servers.ts'
-
-const running: RealServer[] = []
-afterEach(async () => {
-  for (const server of running.splice(0)) await server.stop()
-})
+import { knotd, mayskip, named, nsd } from './servers.ts'
+import { running } from './started.ts'
 
 const ZONE = 'hollowmere.example'
 const LINES = 'www A 192.0.2.1\n@ TXT "a" "b"\n*.w CNAME www\nmail MX 10 www\n'

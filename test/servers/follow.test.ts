@@ -1,14 +1,10 @@
 /** `follow` where the target is somebody else’s: looked up by Unbound at named. */
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { afterEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { folderWith, HEAD, run } from '../cli/program.ts'
-import { mayskip, named, type RealServer, unbound } from './servers.ts'
-
-const running: RealServer[] = []
-afterEach(async () => {
-  for (const server of running.splice(0)) await server.stop()
-})
+import { mayskip, named, unbound } from './servers.ts'
+import { running } from './started.ts'
 
 const TARGETS = `${HEAD}site 120 A 192.0.2.80
 site 120 AAAA 2001:db8::80

@@ -329,6 +329,25 @@ ${zones.map((zone) => `stub-zone:\n  name: "${zone}"\n  stub-addr: 127.0.0.1@${p
   )
 }
 
+/** named as a resolver that asks a server on loopback for these zones; with `lines` for its options. */
+export function namedResolver(zones: string[], port: number, lines: string[] = []): Promise<RealServer> {
+  return start(
+    'named',
+    (folder) => ['-g', '-c', join(folder, 'named.conf')],
+    (folder, own) => ({
+      'named.conf': `options {
+  ${namedHead(folder, own)}
+  recursion yes; dnssec-validation no; allow-query { any; }; allow-recursion { any; }; notify no; empty-zones-enable no;
+  ${lines.join('\n  ')}
+};
+controls { };
+${zones.map((zone) => `zone "${zone}" { type forward; forward only; forwarders { 127.0.0.1 port ${port}; }; };`).join('\n')}
+`,
+    }),
+    `${zones[0]}.`,
+  )
+}
+
 /** A primary of these zones (their texts), which takes updates of all of them from whoever is on this machine; named tells `notifies` of each. */
 export function updatableZones(
   zones: Record<string, string>,

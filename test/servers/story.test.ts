@@ -1,17 +1,9 @@
 import { cpSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { afterEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { folderWith, run } from '../cli/program.ts'
-import { mayskip, named, type RealServer, unbound } from './servers.ts'
-
-const running: RealServer[] = []
-afterEach(async () => {
-  for (const server of running.splice(0)) await server.stop()
-})
-async function started(server: Promise<RealServer>): Promise<RealServer> {
-  running.push(await server)
-  return running[running.length - 1]!
-}
+import { mayskip, named, unbound } from './servers.ts'
+import { started } from './started.ts'
 
 const ZONE = 'hollowmere.example'
 
@@ -37,8 +29,9 @@ describe.skipIf(mayskip('named', 'unbound'))('served by named, resolved by Unbou
     const ask = (...args: string[]) => run(folder, 'confirm', 'hollowmere.example.zone', '--zone', ZONE, ...args)
     const confirmed = await ask('--at', server.at, '--at', resolver.at, '--json')
     const { sets, counts, zone, vantages } = confirmed.json()
-    expect([confirmed.status, zone, vantages.length]).toEqual([0, `${ZONE}.`, 2])
-    expect(counts).toMatchObject({ confirmed: sets.length, wrong: 0, unreachable: 0, settling: 0 })
+    // Names below the new wildcard may be in caches as they were denied before.
+    expect([confirmed.status, zone, vantages.length]).toEqual([4, `${ZONE}.`, 2])
+    expect(counts).toMatchObject({ confirmed: sets.length - 1, wrong: 0, unreachable: 0, settling: 1 })
     expect(sets.length).toBeGreaterThan(22)
     expect(sets.find((each: any) => each.owner === `*.piers.${ZONE}.`).asked).toMatch(
       /^bramblefront-[0-9a-f]{12}\.piers\./,

@@ -1,20 +1,12 @@
 /** Verdicts that must not be wrong, as real servers and resolvers give occasion for them. */
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { afterEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { CLOCK } from '../../src/cli/clock.ts'
 import { Asker } from '../../src/net/ask.ts'
 import { folderWith, type Ran, run } from '../cli/program.ts'
-import { knotd, mayskip, named, nsd, type RealServer, unbound } from './servers.ts'
-
-const running: RealServer[] = []
-afterEach(async () => {
-  for (const server of running.splice(0)) await server.stop()
-})
-async function started(server: Promise<RealServer>): Promise<RealServer> {
-  running.push(await server)
-  return running.at(-1)!
-}
+import { knotd, mayskip, named, nsd, unbound } from './servers.ts'
+import { running, started } from './started.ts'
 
 const ZONE = 'hollowmere.example'
 const text = (lines: string, serial = 1, timers = '7200 900 1209600 300'): string =>
