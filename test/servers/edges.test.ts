@@ -347,7 +347,7 @@ describe.skipIf(mayskip('named', 'unbound', 'knotd'))('signatures', () => {
     const ran = await ahead(folder, -86_400, '--at', server.at, '--at', validating.at)
     expect(ran.status).toBe(1)
     expect(ran.stdout.match(/Fix:/g)).toHaveLength(1)
-    expect(ran.stdout).toMatch(/expired[\s\S]*Fix: +have the zone signed again/)
+    expect(ran.stdout).toMatch(/expired[\s\S]*Fix: +sign the zone again/)
     expect(ran.stdout.split('\n').length).toBeLessThan(60)
   })
 })

@@ -94,7 +94,7 @@ async function check(what: string[], options: CheckOptions, command: Command): P
   const isNone = SEVERITIES.every((each) => counts[each] === 0)
   const said = isNone && unanswered.length > 0 ? 'no findings in what could be looked up' : countsText(counts)
   page.text(
-    `${where}: ${said}${excepted.length > 0 ? `; ${excepted.length} excepted` : ''}${unanswered.length > 0 ? `; of ${counted(namesOf(unanswered).length, 'name')} outside nothing is known` : ''}.`,
+    `${where}: ${said}${excepted.length > 0 ? `; ${excepted.length} excepted` : ''}${unanswered.length > 0 ? `; ${counted(namesOf(unanswered).length, 'name')} outside your zones could not be looked up` : ''}.`,
   )
   const first = worst(found)
   if (some(found, (each) => each.repair !== undefined))
@@ -110,8 +110,8 @@ const namesOf = (unanswered: readonly Unanswered[]): string[] =>
 function unknownText(unanswered: readonly Unanswered[]): string {
   const names = namesOf(unanswered)
   const shown = names.slice(0, NAMED).join(', ') + (names.length > NAMED ? ` and ${names.length - NAMED} more` : '')
-  const why = unanswered.every((each) => each.why === 'time-out') ? 'nobody replied' : 'whoever was asked failed'
-  return `Not known, since ${why}: what ${shown}, outside your zones, ${names.length === 1 ? 'has' : 'have'}.`
+  const why = unanswered.every((each) => each.why === 'time-out') ? 'no reply' : 'the resolver failed'
+  return `Could not be looked up (${why}), and not checked: ${shown}.`
 }
 const NAMED = 12
 

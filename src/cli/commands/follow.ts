@@ -188,7 +188,7 @@ async function withOwnTtls(
     ...known,
     notes: [
       ...known.notes,
-      `The TTL of ${bare(target)} is not known, since none of its servers could be asked: what the resolver had left of it was taken.`,
+      `The TTL of ${bare(target)} could not be read from its own servers: the remaining TTL at the resolver was used.`,
     ],
   }
 }

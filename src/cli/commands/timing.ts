@@ -121,7 +121,7 @@ async function timing(
   else all(page, result, at)
   if (workspace && (knownSince === undefined || at - knownSince < LONGEST))
     page.text(
-      `What the zone was before ${knownSince === undefined ? 'now' : timeText(knownSince, at)} is not known here: caches may hold something from before for longer.`,
+      `The zone’s data before ${knownSince === undefined ? 'now' : timeText(knownSince, at)} is not recorded here: caches may hold earlier answers for longer.`,
     )
   page.print()
 }
@@ -184,7 +184,7 @@ function whenLow({ ttl, held, throughBy, changeAt, under }: SetTiming, at: numbe
 function underWay(page: Page, set: SetTiming, at: number): void {
   const { publishedAt, until, held, notBefore, removed } = set.under!
   const what = removed ? 'It was removed' : 'It was changed'
-  const earliest = notBefore === null ? '' : `, and that of the TTL before until ${timeText(notBefore, at)}`
+  const earliest = notBefore === null ? '' : `, and the one with the earlier TTL until ${timeText(notBefore, at)}`
   page.text(
     publishedAt === null
       ? `${what}; no confirmation has seen it at all servers yet. From then on, caches may keep the earlier answer for ${spanText(held)}${earliest}. Next: bramblefront confirm`

@@ -143,7 +143,7 @@ export class Looks {
       if (again.message) {
         const second = judge(question, again, { ...known, before: observation })
         if (judged.verdict === 'stale' && second.verdict === 'as-intended')
-          note(second, 'it first gave an answer that had expired, and fetched a newer one')
+          note(second, 'it first returned an expired answer, then a current one')
         judged = second
       }
     }
@@ -203,7 +203,7 @@ export class Looks {
       state: isIntended ? undefined : state,
       notes: [...judged.notes],
     }
-    note(given, 'it gives some of the data at a time, in turn')
+    note(given, 'it returns only some of the records at a time, in turn')
     return given
   }
 
@@ -228,7 +228,7 @@ export class Looks {
       state: undefined,
       notes: [...judged.notes],
     }
-    note(made, 'it makes IPv6 addresses of the intended IPv4 ones (DNS64)')
+    note(made, 'the addresses are synthesized from the intended A records (DNS64)')
     return made
   }
 

@@ -13,7 +13,7 @@ export function signaturesFail({ vantage, signed }: ServerState, now: number): s
   if (!signed || (signed.until >= now && signed.from <= now)) return undefined
   return signed.until < now
     ? `the signature of the SOA record at ${vantage} expired at ${momentText(signed.until)}`
-    : `the signature of the SOA record at ${vantage} holds only from ${momentText(signed.from)}`
+    : `the signature of the SOA record at ${vantage} is valid only from ${momentText(signed.from)}`
 }
 
 /** What is to be said of the signatures of a zone at its servers. */
@@ -25,11 +25,11 @@ export function remarksOnSignatures({ servers, secured }: ZoneState, now: number
       const effect =
         secured === false
           ? 'the parent zone has no DS record, so nobody validates them yet'
-          : 'whoever validates answers SERVFAIL for the zone'
+          : 'validating resolvers answer SERVFAIL for the zone'
       return [{ what: 'signature', wrong: secured !== false, text: `${failing}: ${effect}` }]
     }
     if (!signed || signed.until - now > ENDS_SOON) return []
-    const text = `the signature of the SOA record at ${vantage} ends in ${spanText(signed.until - now)}, at ${timeText(signed.until, now)}: unless the zone is signed again before, whoever validates will answer SERVFAIL`
+    const text = `the signature of the SOA record at ${vantage} expires in ${spanText(signed.until - now)}, at ${timeText(signed.until, now)}: unless the zone is signed again before, validating resolvers will answer SERVFAIL`
     return [{ what: 'signature', wrong: secured !== false, text }]
   })
 }
@@ -49,24 +49,24 @@ export function signaturesBreak({ servers, secured }: ZoneState, now: number): s
 /** A set of a zone whose signatures do not hold, which `why` tells of. */
 export function withSignatures(set: ConfirmedSet, why: string): ConfirmedSet {
   if (!['confirmed', 'settling'].includes(set.status.word)) return set
-  const text = `${why}: whoever validates answers SERVFAIL, though the data is as intended`
+  const text = `${why}: validating resolvers answer SERVFAIL, though the data is as intended`
   return { ...set, status: { word: 'wrong', text } }
 }
 
 /** What the signatures fail of, by the extended errors of who validates (RFC 8914 §4.6–4.13). */
 const BROKEN: Record<number, { text: string; fix: string }> = {
-  7: { text: 'the signatures have expired', fix: 'have the zone signed again, and see why the signer did not run' },
+  7: { text: 'the signatures have expired', fix: 'sign the zone again, and find out why the signer did not run' },
   8: {
-    text: 'the signatures do not hold yet',
-    fix: 'set the clock of the signer right, and have the zone signed again',
+    text: 'the signatures are not valid yet',
+    fix: 'correct the signer’s clock, and sign the zone again',
   },
   9: {
-    text: 'no key of the zone is the one that the parent zone names (DS)',
+    text: 'no DNSKEY record matches the DS record in the parent zone',
     fix: 'have the registrar enter the DS record of the present key, or put the former key back',
   },
   10: {
-    text: 'the zone is served without signatures, though the parent zone says that it is signed (DS)',
-    fix: 'have the zone signed again, or the DS record removed at the registrar first',
+    text: 'the zone is served without signatures, but the parent zone has a DS record',
+    fix: 'sign the zone again, or have the DS record removed at the registrar',
   },
 }
 
@@ -81,11 +81,11 @@ export function signaturesBroken(answers: readonly Judged[], { servers }: ZoneSt
   return [
     {
       kind: 'signatures-broken',
-      text: known?.text ?? 'the signatures of the zone do not hold: whoever validates gets no answer',
+      text: known?.text ?? 'DNSSEC validation fails for the zone',
       evidence: seen ?? refusing[0]!.detail,
       fix:
         known?.fix ??
-        'have the zone signed again; where its keys were changed, compare the DS records of the parent zone with them',
+        'sign the zone again; if its keys were changed, compare the DS records in the parent zone with them',
     },
   ]
 }

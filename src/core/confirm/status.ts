@@ -139,7 +139,7 @@ function ofUnseenNames({ end, seen }: Wait, serversAsked: boolean, facts: Facts)
     word: 'settling',
     until: end,
     atMost: !seen,
-    text: `${serversAsked ? publishedText(facts) : ''}names that were asked for before may be in caches as they were answered then, ${until}`,
+    text: `${serversAsked ? publishedText(facts) : ''}caches may still return the earlier wildcard answer for names that were queried before, ${until}`,
   }
 }
 
@@ -386,7 +386,7 @@ function ofUnknownState(judged: Judged, promised: number | undefined, serversAsk
   if (knownSince !== undefined && until - knownSince > longest)
     return broken({
       ...judged,
-      detail: `${judged.detail || verdict}; no state of the zone since ${timeText(knownSince, now)} had that`,
+      detail: `${judged.detail || verdict}; this was not the zone’s data at any time since ${timeText(knownSince, now)}`,
     })
   if (promised !== undefined && now > promised) return overdue(judged, promised, facts)
   if (publishedAt !== undefined && until - publishedAt > longest) return overdue(judged, publishedAt + longest, facts)

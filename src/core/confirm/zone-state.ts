@@ -205,7 +205,7 @@ export function deniedNames(answersTo: ReadonlyMap<Question, readonly Judged[]>)
           {
             what: 'denies-name',
             wrong: true,
-            text: `${vantage} answers NXDOMAIN for ${bare(owner)} ${typeText(type)}, which was removed, although it has ${other}: whoever caches that takes the whole name as missing`,
+            text: `${vantage} answers NXDOMAIN for ${bare(owner)} ${typeText(type)}, which was removed, although it has ${other}: resolvers that cache this treat the whole name as nonexistent`,
           },
         ]
   })

@@ -59,7 +59,7 @@ export async function plan(
     ]
     if (parties.length === 0)
       throw new Trouble(
-        `nobody to ask about ${bare(zone.name)}: its file names no name servers (NS), and this machine has no resolver. Name somebody with --at ADDRESS[:PORT], or under vantages: in bramblefront.yaml`,
+        `nobody to ask about ${bare(zone.name)}: its file has no NS records, and no resolver is configured on this machine. Name one with --at ADDRESS[:PORT], or under vantages: in bramblefront.yaml`,
         3,
       )
     const fresh = `bramblefront-${randomBytes(6).toString('hex')}`

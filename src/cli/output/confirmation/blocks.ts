@@ -53,7 +53,7 @@ export function failingBlock(
   const real = sets.filter(({ question }) => !question.own)
   if (real.length === 1) {
     problem(page, real[0]!, told)
-    if (sets.length > 1) page.text('So it is with the zone’s own SOA and NS records.', '  ', '  ')
+    if (sets.length > 1) page.text('The same applies to the zone’s own SOA and NS records.', '  ', '  ')
     return
   }
   const failures = new Map<string, Judged>()

@@ -46,7 +46,8 @@ export function closing({ plans, confirmations, watching }: Confirmed, fixed: bo
   if (failed > 0) return `${all}. ${waiting}Next: see above what was received instead, and where.`
   if (confirmations.some(({ remarks }) => remarks.some(({ wrong }) => wrong)))
     return `${all}; but see the notes about the zone’s servers above.`
-  if (counts.unreachable + zones.unreachable > 0) return `${all}: not everyone could be asked. No problem was found.`
+  if (counts.unreachable + zones.unreachable > 0)
+    return `${all}: not all servers and resolvers could be reached. No problem was found.`
   if (counts.settling > 0) return settling(all, again, { plans, confirmations })
   return confirmedBy({ plans, confirmations })
 }

@@ -146,7 +146,7 @@ function zoneReport(
   if (unknownTargets.length > 0) {
     page.line()
     page.text(
-      `Not known, since nobody could say: whether ${unknownTargets.slice(0, TOLD).map(bare).join(', ')}${unknownTargets.length > TOLD ? ` and ${unknownTargets.length - TOLD} more` : ''}, outside your zones, ${unknownTargets.length === 1 ? 'exists' : 'exist'}.`,
+      `Could not be looked up (outside your zones): ${unknownTargets.slice(0, TOLD).map(bare).join(', ')}${unknownTargets.length > TOLD ? ` and ${unknownTargets.length - TOLD} more` : ''}.`,
     )
   }
   page.line()
