@@ -4,19 +4,23 @@ import { expiryOf, historyOf, matters, type Seen } from './history.ts'
 import type { Earlier } from './questions.ts'
 import { nsQuestion, type ZoneState } from './zone-state.ts'
 
-/** Until when, by the longest NS TTL of parent and child; undefined where the NS set was no other before. */
+/** Until when, by the longest NS TTL of parent and child, and whether all servers were seen to have another NS set since; undefined where it was no other before. */
 export function delegationUntil(
   { zone, earlier, memory }: { zone: Zone; earlier: readonly Earlier[]; memory: Seen },
   intended: ZoneState['intended'],
   longest: Seconds,
   now: number,
-): number | undefined {
+): { until: number; seen: boolean } | undefined {
   const question = nsQuestion(zone, intended)
   const states = historyOf(question, earlier, memory.sightings(question)).states
-  const ends = states
+  const others = states
     .filter((each) => each.digest !== 'none' && matters(each, question))
-    .map((each) => expiryOf({ ...each, held: Math.max(each.held, longest, intended.nsTtl) }, now))
-  return ends.length === 0 ? undefined : Math.max(...ends)
+    .map((each) => ({ ...each, held: Math.max(each.held, longest, intended.nsTtl) }))
+  if (others.length === 0) return undefined
+  return {
+    until: Math.max(...others.map((each) => expiryOf(each, now))),
+    seen: others.every(({ gone }) => gone !== undefined),
+  }
 }
 
 /** The longest that caches keep the delegation, by parent and child as they were asked. */

@@ -62,7 +62,8 @@ const SHORT = 32
 
 /** The state that is intended now. */
 export function intendedState(question: Question): Pick<State, 'digest' | 'ttl'> {
-  const { intended, negativeTtl = 0 } = question
+  const { intended, alias, negativeTtl = 0 } = question
+  if (!intended && alias) return { digest: digestOf(question, { alias: alias.to }), ttl: alias.ttl }
   return { digest: digestOf(question, intended ?? {}), ttl: intended?.ttl ?? negativeTtl }
 }
 

@@ -23,9 +23,9 @@ export interface Question {
   own?: true
   /** A web front answers for it, from its own addresses. */
   front?: Front
-  /** For what was removed: whether another type, or a name below, is intended at the owner, and whether an alias is. */
+  /** For what was removed: whether another type, or a name below, is intended at the owner; and the alias that is, if one is. */
   exists?: boolean
-  alias?: boolean
+  alias?: { to: Name; ttl: Seconds }
   /** For what was removed: how long caches may keep the denial of it, in seconds. */
   negativeTtl?: Seconds
 }
@@ -146,8 +146,11 @@ function removed(
       if (!was.answers.some((each) => each.type === type && each.owner === asked)) return
       const now = answer(zones, asked, type)
       if (now.kind === 'referral' || now.kind === 'not-kept') return
-      const alias = now.answers.some((each) => each.type === TYPE.CNAME && each.owner === asked)
-      questions.set(key, { owner, type, asked, exists: now.kind !== 'no-name', alias, negativeTtl: longestTtl(now) })
+      const alias = now.answers.find((each) => each.type === TYPE.CNAME && each.owner === asked)
+      questions.set(key, {
+        ...{ owner, type, asked, exists: now.kind !== 'no-name', negativeTtl: longestTtl(now) },
+        ...(alias ? { alias: { to: wireToName(alias.data[0]!), ttl: alias.ttl } } : {}),
+      })
     })
   return [...questions.values()]
 }

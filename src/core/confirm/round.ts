@@ -265,10 +265,12 @@ class Round {
   }
 
   private factsOfZone(state: ZoneState, copies: ReadonlyMap<string, Copy>, now: number) {
+    const delegation = delegationUntil(this.plan, state.intended, longestNsTtl(state), now)
     return {
       now,
       knownSince: this.plan.knownSince,
-      delegation: delegationUntil(this.plan, state.intended, longestNsTtl(state), now),
+      delegation: delegation?.until,
+      delegationSeen: delegation?.seen !== false,
       copies,
       intendedSerial: state.intended.soa?.serial,
       silentPrimary: silentPrimary(state.servers),

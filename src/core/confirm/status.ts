@@ -70,8 +70,9 @@ export interface Facts {
   knownSince?: number
   /** The TTL as intended, of the set or of its denial. */
   ttl: Seconds
-  /** Until when caches may go on asking the servers of an earlier delegation. */
+  /** Until when caches may go on asking the servers of an earlier delegation; and whether that is known, not only the latest time. */
   delegation?: number
+  delegationSeen?: boolean
   /** What is known of the servers’ copies of the zone, by vantage. */
   copies: ReadonlyMap<string, Copy>
   /** The serial in the zone's file, where that counts. */
@@ -134,11 +135,12 @@ export function statusOf(answers: readonly Judged[], facts: Facts): Status {
 
 /** A name that nobody asked for before is answered as it shall be; others may be in caches with what the wildcard said before. */
 function ofUnseenNames({ end, seen }: Wait, serversAsked: boolean, facts: Facts): Status {
-  const until = `until ${timeText(end, facts.now)}${seen ? '' : ' at most'}`
+  const isKnown = seen && facts.delegationSeen !== false
+  const until = `until ${timeText(end, facts.now)}${isKnown ? '' : ' at most'}`
   return {
     word: 'settling',
     until: end,
-    atMost: !seen,
+    atMost: !isKnown,
     text: `${serversAsked ? publishedText(facts) : ''}caches may still return the earlier wildcard answer for names that were queried before, ${until}`,
   }
 }
@@ -347,7 +349,7 @@ function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Status
   if (late && promised !== undefined && now > promised) return overdue(judged, promised, facts)
   const have = serversAsked ? publishedText(facts) : ''
   const longer = late ? ', for longer than its TTL allowed' : ''
-  const isKnown = seen && until <= Math.max(end, rest)
+  const isKnown = seen && facts.delegationSeen !== false && until <= Math.max(end, rest)
   return {
     word: 'settling',
     until,
@@ -381,7 +383,9 @@ function ofUnknownState(judged: Judged, promised: number | undefined, serversAsk
   const { now, publishedAt, delegation, knownSince } = facts
   const longest = Math.max(LONGEST, facts.ttl)
   if (!serversAsked || ttl === null || judged.ownAnswer) return broken({ ...judged, detail: judged.detail || verdict })
-  const until = Math.max(judged.at + ttl, delegation === undefined ? 0 : delegation + ttl)
+  // Behind it, the same cache or another one may have any known state.
+  const others = waitFor(facts.past, now, delegation).end
+  const until = Math.max(judged.at + ttl, delegation === undefined ? 0 : delegation + ttl, others)
   // A cache that got it before must have got it with a TTL of all that time.
   if (knownSince !== undefined && until - knownSince > longest)
     return broken({

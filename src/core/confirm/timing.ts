@@ -57,7 +57,7 @@ export interface TimingInput {
 export function timingOf({ zones, zone, earlier, memory, now, to, only }: TimingInput): Timing {
   const intended = intendedState(zones, zone)
   const transfer = intended.soa ? intended.soa.refresh + intended.soa.retry : 0
-  const delegation = delegationUntil({ zone, earlier, memory }, intended, memory.nsTtl(zone.name), now)
+  const delegation = delegationUntil({ zone, earlier, memory }, intended, memory.nsTtl(zone.name), now)?.until
   const { questions } = questionsFor(zones, zone, 'any', { earlier })
   const isOnly = (question: Question): boolean =>
     !only || (foldName(question.owner) === foldName(only.owner) && question.type === only.type)

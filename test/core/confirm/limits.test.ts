@@ -342,6 +342,54 @@ describe('rounds', () => {
     expect(Math.min(...waits)).toBeGreaterThanOrEqual(LEAST)
   })
 
+  test('two caches that fetched an earlier answer just now do not answer by themselves', async () => {
+    const s = both(new Scenario('www 600 A 192.0.2.10', { caches: 2 }).intends('www 600 A 192.0.2.11'))
+    const old = { body: 'www 600 A 192.0.2.10', serial: 1 }
+    const asking = s.asking()
+    const { ask } = asking
+    asking.ask = async (party, ...rest) => {
+      // As long as resolvers ask, some server that nobody knows of has what was before.
+      if (party === 'resolver') s.serves('ns1', old).serves('ns2', old)
+      const came = await ask(party, ...rest)
+      both(s)
+      return came
+    }
+    s.asking = () => asking
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', causes: [] })
+  })
+
+  test('an alias that takes the place of a set is a state of it, which caches may have when the set is back', async () => {
+    const s = both(
+      new Scenario('www 60 A 192.0.2.10\nhost A 192.0.2.1').intends('www 3600 CNAME host\nhost A 192.0.2.1'),
+    )
+    await s.confirm()
+    // Another copy of the same state, as one that is kept when something else is edited, changes nothing.
+    both(s.passes(100).intends('www 3600 CNAME host\nhost A 192.0.2.1\nftp A 192.0.2.2'))
+    const question = s.plan().questions.find(({ owner, type }) => owner === `${NAME}.` && type === TYPE.A)!
+    expect(historyOf(question, s.earlier, s.memory.sightings(question)).publishedAt).toBe(START)
+    both(s.passes(100).intends('www 60 A 192.0.2.11\nhost A 192.0.2.1\nftp A 192.0.2.2'))
+    s.answersItself('resolver', 'www 50 A 192.0.2.99', { intercepted: true })
+    const asking = s.asking()
+    const { ask } = asking
+    // Something that nobody knows is behind the alias, with a TTL that decreases.
+    asking.ask = async (party, ...rest) => {
+      const came = await ask(party, ...rest)
+      const left = 50 - Math.floor(s.now - START - 200)
+      return party === 'resolver' && came.message
+        ? {
+            ...came,
+            message: { ...came.message, answers: came.message.answers.map((each) => ({ ...each, ttl: left })) },
+          }
+        : came
+    }
+    s.asking = () => asking
+    expect((await s.confirm({ knownSince: START }))['www A']).toMatchObject({
+      status: 'settling',
+      until: 3600,
+      verdicts: { resolver: 'different' },
+    })
+  })
+
   test('where confirmed sets lead is asked for once', async () => {
     const s = new Scenario('www 900 A 192.0.2.10\nshop CNAME gone.registry.example.').asks(NAME, 'A')
     both(s.intends('www A 192.0.2.11\nshop CNAME gone.registry.example.'))
