@@ -237,8 +237,8 @@ export const FAULTS: readonly Fault[] = [
       'answers are judged by serials of another look',
     ],
     [
-      'servers.length > 0 && this.answersTo.get(question)!.every(isAsIntended)',
-      'this.answersTo.get(question)!.some(isAsIntended)',
+      'atServers.length > 0 && atServers.every(isAsIntended)',
+      'atServers.some(isAsIntended)',
       'resolvers are asked when one server has it',
     ],
     [

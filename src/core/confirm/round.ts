@@ -62,8 +62,11 @@ export async function confirmAll(
 export async function confirmRound(plan: Plan, asking: Asking, before?: Confirmation): Promise<Confirmation> {
   // A zone of which nothing is open is left alone until the last round.
   if (before && openIn(before).length === 0) return before
-  const parties = before ? await partiesAgain(plan, asking, before) : await partiesOf(plan, asking)
-  const round = new Round(plan, asking, parties, before)
+  // Who was of no use may be by now, and then it is another round from the start.
+  const isKnown = before && !before.parties.some(({ trouble }) => trouble)
+  const parties = isKnown ? before.parties : await partiesOf(plan, asking)
+  const isSame = before !== undefined && partsOf(parties) === partsOf(before.parties)
+  const round = new Round(plan, asking, parties, isSame ? before : undefined)
   const { state, lookedAt } = await round.lookAtServers()
   await round.askResolvers()
   return round.result(state, lookedAt)
@@ -101,6 +104,10 @@ async function partiesOf(plan: Plan, asking: Asking): Promise<PartyInRole[]> {
   return [...(await reserve()).map((party) => ({ ...party, role: 'authoritative' as const })), ...known]
 }
 
+/** Who they are, and what part they have. */
+const partsOf = (parties: readonly PartyInRole[]): string =>
+  parties.map(({ label, role, trouble }) => `${label} ${trouble ? 'of no use' : role}`).join('; ')
+
 async function inRole({ zone }: Plan, asking: Asking, party: Party): Promise<PartyInRole> {
   const observation = await asking.ask(party.label, zone.name, TYPE.SOA, { recursion: false })
   const { message } = observation
@@ -109,10 +116,6 @@ async function inRole({ zone }: Plan, asking: Asking, party: Party): Promise<Par
   const isServer = (message.authoritative && message.answers.length > 0) || !message.recursionAvailable
   return { ...party, role: isServer ? 'authoritative' : 'resolver' }
 }
-
-/** Those of the round before; who was of no use then is asked again. */
-const partiesAgain = (plan: Plan, asking: Asking, { parties }: Confirmation): Promise<PartyInRole[]> =>
-  Promise.all(parties.map((party) => (party.trouble ? inRole(plan, asking, { label: party.label }) : party)))
 
 /** One round: what was kept of the one before, what is asked now, and what it comes to. */
 class Round {
@@ -169,14 +172,16 @@ class Round {
 
   /** For what all servers have, and where it is waited for no earlier than it is due. */
   async askResolvers(): Promise<void> {
-    const { plan, resolvers, servers, asking } = this
+    const { plan, resolvers, asking } = this
+    const isPublished = (question: Question): boolean => {
+      const atServers = this.answersTo.get(question)!
+      return atServers.length > 0 && atServers.every(isAsIntended)
+    }
+    const questions = plan.questions.filter((each) => !each.referral && (plan.early || isPublished(each)))
     for (const { trouble } of this.parties)
       if (trouble)
         for (const question of plan.questions) this.take(question, [judge(question, trouble, { role: 'resolver' })])
     if (resolvers.length === 0) return
-    const isPublished = (question: Question): boolean =>
-      servers.length > 0 && this.answersTo.get(question)!.every(isAsIntended)
-    const questions = plan.questions.filter((each) => !each.referral && (plan.early || isPublished(each)))
     for (const question of questions) this.askedOfResolvers.add(question)
     await this.askAll(questions, resolvers, (question, { label }) => {
       const kept = this.keptOf(question, 'resolver').filter(({ vantage }) => vantage === label)

@@ -106,7 +106,7 @@ const FAILURE_TTL = 300
 
 /** What a cache may go on saying until it forgets. */
 const CACHED = new Set<Verdict>(['earlier-answer', 'absent', 'different', 'aliased'])
-export const NOT_REACHED: ReadonlySet<Verdict> = new Set<Verdict>(['no-reply', 'not-tried', 'unusable'])
+const NOT_REACHED: ReadonlySet<Verdict> = new Set<Verdict>(['no-reply', 'not-tried', 'unusable'])
 
 /** The status of a set to which everybody answered as intended, at least one of them; undefined where somebody did not. */
 export function statusOfRight(

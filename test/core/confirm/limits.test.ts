@@ -303,10 +303,35 @@ describe('rounds', () => {
       ['ns1', 'ns2', 'resolver'],
     ])
     expect(Object.keys((await s.confirm({ parties, reserve, early: true }))['new A']!.verdicts)).toEqual(['resolver'])
+    // One that said nothing at first, and is a resolver: the servers come first then, too.
+    const t = new Scenario(WWW).ails('resolver', { silent: true })
+    const asking = t.asking()
+    const { sleep } = asking
+    asking.sleep = async (seconds) => {
+      t.ails('resolver', {})
+      await sleep(seconds)
+    }
+    const watched = await watch([t.plan({ parties, reserve })], asking, {
+      deadline: t.now + 120,
+      stopped: () => false,
+      round: () => {},
+    })
+    expect(watched[0]!.sets.map(({ status, answers }) => [status.word, answers.map(({ vantage }) => vantage)])).toEqual(
+      [['confirmed', ['ns1', 'ns2', 'resolver']]],
+    )
     // One of those who are named is a server.
     expect(
       Object.keys((await s.confirm({ parties: [{ label: 'ns1' }, ...parties], reserve }))['new A']!.verdicts),
     ).toEqual(['ns1', 'resolver'])
+  })
+
+  test('one that does not reply keeps nobody from asking the others', async () => {
+    const s = new Scenario(WWW)
+    const seen = await s.confirm({ parties: [{ label: 'old' }, ...s.plan().parties] })
+    expect(seen['www A']).toMatchObject({
+      status: 'unreachable',
+      verdicts: { old: 'no-reply', ns1: 'as-intended', ns2: 'as-intended', resolver: 'as-intended' },
+    })
   })
 
   test('an answer that had expired is looked at again', async () => {

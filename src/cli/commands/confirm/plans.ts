@@ -57,7 +57,8 @@ export async function plan(
         ({ label }): Party => ({ label, ...(label.startsWith('system ') ? { role: 'resolver' } : {}) }),
       ),
     ]
-    if (parties.length === 0)
+    // Of several zones, one without anybody to ask keeps none of the others from being confirmed.
+    if (parties.length === 0 && chosen.length === 1)
       throw new Trouble(
         `nobody to ask about ${bare(zone.name)}: its file has no NS records, and no resolver is configured on this machine. Name one with --at ADDRESS[:PORT], or under vantages: in bramblefront.yaml`,
         3,

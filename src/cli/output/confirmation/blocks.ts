@@ -18,8 +18,9 @@ export function blocksOf(problems: readonly ConfirmedSet[]): { failing: Confirme
   const others: ConfirmedSet[] = []
   for (const set of problems) {
     const key = failingKey(set)
-    if (key === undefined) others.push(set)
-    else byFailing.set(key, [...(byFailing.get(key) ?? []), set])
+    const block = key === undefined ? others : byFailing.get(key)
+    if (block) block.push(set)
+    else byFailing.set(key!, [set])
   }
   const failing = [...byFailing.values()]
   for (const block of failing) if (block.length === 1) others.push(block[0]!)
