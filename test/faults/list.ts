@@ -16,19 +16,20 @@ const of = (file: string, ...faults: [find: string, put: string, what: string][]
 export const FAULTS: readonly Fault[] = [
   ...of(
     'history.ts',
+    ['from + ttl + LAST_SECOND', 'from + ttl', 'the second in which a TTL comes to 0 is forgotten'],
     [
-      'Math.max(Math.min(gone ?? now, now), delegation) + held',
-      'Math.max(Math.min(gone ?? now, now), delegation)',
+      'letGo(Math.max(Math.min(gone ?? now, now), delegation), held)',
+      'letGo(Math.max(Math.min(gone ?? now, now), delegation), 0)',
       'a state is gone from caches when it is gone from the servers',
     ],
     [
-      'Math.max(Math.min(gone ?? now, now), delegation) + held',
-      'Math.min(gone ?? now, now) + held',
+      'letGo(Math.max(Math.min(gone ?? now, now), delegation), held)',
+      'letGo(Math.min(gone ?? now, now), held)',
       'an earlier delegation is forgotten',
     ],
     [
-      'Math.max(Math.min(gone ?? now, now), delegation) + held',
-      'Math.max(gone ?? now, delegation) + held',
+      'letGo(Math.max(Math.min(gone ?? now, now), delegation), held)',
+      'letGo(Math.max(gone ?? now, delegation), held)',
       'a state is given up in the future',
     ],
     [
@@ -61,8 +62,8 @@ export const FAULTS: readonly Fault[] = [
   ...of(
     'status.ts',
     [
-      'const rest = judged.at + judged.ttl',
-      'const rest = now + judged.ttl',
+      'const rest = letGo(judged.at, judged.ttl)',
+      'const rest = letGo(now, judged.ttl)',
       'what is left is counted from now, however old the answer is',
     ],
     [
@@ -83,7 +84,7 @@ export const FAULTS: readonly Fault[] = [
     ['const FAILURE_TTL = 300', 'const FAILURE_TTL = 3000', 'failures are cached for longer'],
     ['export const LONGEST = 604_800', 'export const LONGEST = 86_400', 'caches keep nothing for longer than a day'],
     [
-      'knownSince !== undefined && until - knownSince > longest',
+      'knownSince !== undefined && until > letGo(knownSince, longest)',
       'knownSince !== undefined',
       'what is known now was always known',
     ],
@@ -162,8 +163,8 @@ export const FAULTS: readonly Fault[] = [
       'what was promised first does not bind',
     ],
     [
-      'Math.min(Date.parse(line.at) / 1000, now)',
-      'Date.parse(line.at) / 1000',
+      'if (times[i]! > now) times[i] = next',
+      'if (times[i]! > now) next = now',
       'a log from the future counts as it says',
     ],
     [
@@ -187,16 +188,16 @@ export const FAULTS: readonly Fault[] = [
       'the parent’s NS TTL does not count',
     ],
     [
-      'Math.max(Math.max(now, delegation ?? 0) + held, wait.end)',
-      'Math.max(now, delegation ?? 0) + held',
+      'Math.max(letGo(Math.max(now, delegation ?? 0), held), wait.end)',
+      'letGo(Math.max(now, delegation ?? 0), held)',
       'what was before the last change is forgotten',
     ],
     [
-      'Math.max(Math.max(now, delegation ?? 0) + held, wait.end)',
-      'Math.max(now + held, wait.end)',
+      'Math.max(letGo(Math.max(now, delegation ?? 0), held), wait.end)',
+      'Math.max(letGo(now, held), wait.end)',
       'an earlier delegation is forgotten',
     ],
-    ['(wait.end > now + held ? wait.end : now)', 'now', 'a TTL that was lowered is low at once'],
+    ['(wait.end > letGo(now, held) ? wait.end : now)', 'now', 'a TTL that was lowered is low at once'],
   ),
   ...of(
     'delegation.ts',
@@ -226,7 +227,7 @@ export const FAULTS: readonly Fault[] = [
   ...of(
     'due.ts',
     ['isOpen ? lookedAt + POLL', 'isOpen ? lookedAt', 'servers are asked all the time'],
-    ['at + Math.max(LEAST, ttl ?? 0)', 'at + LEAST', 'a cache is asked before its answer is gone'],
+    ['Math.max(at + LEAST, letGo(at, ttl ?? 0))', 'at + LEAST', 'a cache is asked before its answer is gone'],
   ),
   ...of('watch.ts', ['Math.max(due, asking.now() + LEAST)', 'due', 'rounds follow one another at once']),
   ...of(

@@ -63,6 +63,8 @@ export interface Resolver {
   cap: number
   stale: false | 'told' | 'silently'
   cutOff: boolean
+  /** It still answers in the second in which a TTL comes to 0. */
+  lastSecond: boolean
   /** Names and types that it answers by itself, always with the same TTL. */
   overrides: Record<string, RecordSet | null>
   caches: Record<string, Kept>[]
@@ -175,7 +177,8 @@ export function atResolver(
       ? { kind: 'data', aliases: [], set: override }
       : { kind: 'nx', aliases: [], bare: true, negative: 60 }
   const cache = resolver.caches[which]!
-  const alive = (key: string): Kept | undefined => (cache[key] && cache[key].until > world.now ? cache[key] : undefined)
+  const alive = (key: string): Kept | undefined =>
+    cache[key] && isKept(resolver, cache[key], world.now) ? cache[key] : undefined
   const alias = (): Kept | undefined =>
     alive(keyOf(name, 'CNAME'))?.to === undefined ? undefined : alive(keyOf(name, 'CNAME'))
   const known = (): Kept | undefined => alive(keyOf(name, type)) ?? alias() ?? alive(keyOf(name, '*'))
@@ -210,6 +213,10 @@ function told(
   const rest = atResolver(world, resolver, to, type, which, depth + 1)
   return { ...rest, aliases: [{ owner: name, ttl, to }, ...rest.aliases] }
 }
+
+/** Whether a resolver still answers with what it has. */
+export const isKept = ({ lastSecond }: Resolver, { until }: Kept, now: number): boolean =>
+  until > now || (lastSecond && until === now)
 
 /** Asks one of the servers that it knows of, and keeps what comes. */
 function fetch(world: World, resolver: Resolver, cache: Record<string, Kept>, name: string, type: string): void {

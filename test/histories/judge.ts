@@ -6,6 +6,7 @@ import {
   atResolver,
   atServer,
   copyOf,
+  isKept,
   isRight,
   pass,
   type RecordSet,
@@ -272,7 +273,8 @@ export class Judge {
       if (resolver.floor > 0 || resolver.denialFloor > 0 || `${key}` in resolver.overrides) continue
       for (const cache of resolver.caches) {
         const kept = cache[key]
-        if (!kept?.set || kept.until <= this.world.now || !this.couldHave(name, type, cache, resolver)) continue
+        if (!kept?.set || !isKept(resolver, kept, this.world.now) || !this.couldHave(name, type, cache, resolver))
+          continue
         if (textOf({ aliases: [], set: kept.set }).split('/')[0] !== stateOf(file, name, type).split('/')[0])
           fail(`${who} has ${key} as it was before`)
       }
@@ -322,7 +324,7 @@ export class Judge {
         if (content && [...(this.ever[owner] ?? [])].some((state) => state.startsWith(`${content.values.join()}/`)))
           delete resolver.overrides[owner]
     }
-    pass(later, Math.ceil(until) + 1)
+    pass(later, Math.ceil(until))
     if (!this.isRightIn(later, name, type, asked)) fail('by then it is not right')
     const longest = Math.max(300, this.longest[key] ?? 0)
     const since = this.through[key] ?? at
@@ -483,7 +485,7 @@ export class Judge {
     for (const server of Object.values(later.servers))
       if (!later.file.ns.names.includes('ns0') || !server.isPrimary) server.blocked = true
     later.file.sets[owner] = set
-    pass(later, Math.ceil(end) + 1)
+    pass(later, Math.ceil(end))
     for (const [who, resolver] of Object.entries(later.resolvers)) {
       const { floor, denialFloor, stale, cutOff, overrides, caches } = resolver
       if (floor + denialFloor > 0 || stale || cutOff || Object.keys(overrides).length > 0) continue

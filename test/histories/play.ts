@@ -124,6 +124,7 @@ export class History {
       cap: draw() < 0.2 ? 1800 : DAY,
       stale: draw() < 0.15 ? 'told' : draw() < 0.1 ? 'silently' : false,
       cutOff: false,
+      lastSecond: draw() < 0.5,
       overrides: {},
       caches: several ? [{}, {}] : [{}],
       failed: {},

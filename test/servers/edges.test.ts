@@ -145,8 +145,10 @@ describe.skipIf(mayskip('named', 'unbound'))('what caches may have is not what o
   test('a wildcard that was changed, and removed, is through when timing says so', async () => {
     const w = await workspace('*.pier 5 A 192.0.2.10', (port) => unbound([ZONE], port))
     expect((await w.confirm()).status).toBe(0)
-    await ask(w.resolver, 'a.pier', 'A')
     await run(w.folder, 'write', 'address', `*.pier.${ZONE}`, '192.0.2.11')
+    // It counts whole seconds, and still answers in the last one: what it gets at the beginning of one, it has for one more.
+    await until(async () => Date.now() % 1000 < 100)
+    await ask(w.resolver, 'a.pier', 'A')
     await w.publish()
     const settling = await w.confirm()
     const timing = (await run(w.folder, 'timing', ZONE, `*.pier`, 'A', '--json')).json().sets[0]
@@ -446,7 +448,7 @@ describe.skipIf(mayskip('named', 'nsd', 'unbound'))('times', () => {
     const lowered = await timing()
     const left = (Date.parse(lowered.changeAt) - Date.now()) / 1000
     expect(left).toBeGreaterThan(20)
-    expect(left).toBeLessThan(40)
+    expect(left).toBeLessThanOrEqual(41)
     expect((await run(w.folder, 'timing', ZONE, 'www', 'A', '--lower-to', '5')).stdout).toMatch(
       /[Ww]ait until .*, then change it/,
     )

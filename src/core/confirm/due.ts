@@ -1,4 +1,6 @@
 /** When an answer can have changed. Times are seconds since 1970. */
+
+import { letGo } from './history.ts'
 import type { Confirmation } from './plan.ts'
 import type { ConfirmedSet } from './status.ts'
 import type { Judged } from './verdict.ts'
@@ -12,7 +14,7 @@ const RETRY = 30
 export function dueAt({ verdict, ttl, at }: Pick<Judged, 'verdict' | 'ttl' | 'at'>): number {
   if (verdict === 'as-intended' || verdict === 'not-tried') return Number.POSITIVE_INFINITY
   if (verdict === 'earlier-answer' || verdict === 'different' || verdict === 'aliased' || verdict === 'absent')
-    return at + Math.max(LEAST, ttl ?? 0)
+    return Math.max(at + LEAST, letGo(at, ttl ?? 0))
   return at + RETRY
 }
 

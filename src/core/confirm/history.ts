@@ -123,12 +123,18 @@ export function matters(state: State, question: Question): boolean {
   return state.digest !== now.digest || (state.digest !== 'none' && state.ttl > now.ttl)
 }
 
+/** Caches count whole seconds, and some still answer in the one in which a TTL comes to 0. */
+const LAST_SECOND = 1
+
+/** When a cache lets go of what it got at `from` with this TTL. */
+export const letGo = (from: number, ttl: Seconds): number => from + ttl + LAST_SECOND
+
 /**
  * When the last cache lets go of a state. `delegation`: until when caches may go on asking the servers of an earlier delegation, which may have it still.
  * Where nobody saw the servers give it up before, they did by `now` at the latest; nothing was seen later than now, whatever a clock said.
  */
 export const expiryOf = ({ gone, held }: State, now: number, delegation = Number.NEGATIVE_INFINITY): number =>
-  Math.max(Math.min(gone ?? now, now), delegation) + held
+  letGo(Math.max(Math.min(gone ?? now, now), delegation), held)
 
 /** How long caches may still have any of the states that a set was in. */
 export interface Wait {

@@ -8,7 +8,7 @@ import { embeddedIn, type Translation, translationIn, WELL_KNOWN } from '../name
 import { parseRdata, type Rdata, rdataKey, rdataText } from '../records/rdata.ts'
 import { TYPE } from '../records/types.ts'
 import { frontAt } from '../rules/fronts.ts'
-import { digestOf, expiryOf, type History, historyOf } from './history.ts'
+import { digestOf, expiryOf, type History, historyOf, letGo } from './history.ts'
 import { leadNowhere, type Targets } from './nowhere.ts'
 import type { Observation } from './observation.ts'
 import type { Asking, Party, Plan } from './plan.ts'
@@ -165,7 +165,7 @@ export class Looks {
     const ends = this.history(question)
       .states.filter(({ digest }) => digest === state?.digest)
       .map((each) => expiryOf(each, now))
-    return ttl <= STALE_TTL || ends.length === 0 || now + ttl >= Math.max(...ends)
+    return ttl <= STALE_TTL || ends.length === 0 || letGo(now, ttl) >= Math.max(...ends)
   }
 
   /** Other data that are the intended ones all the same: translated by DNS64, or given one at a time. */

@@ -109,16 +109,20 @@ export class Memory {
   private readonly known = new Map<Name, { since: number; digest: string }>()
 
   /**
-   * Takes up the lines of a log, oldest first; what is none of its lines, or of another view than the stated one, is passed over. What a line says of a time after `now`
-   * (seconds since 1970), which a clock that was wrong put there, counts as now.
+   * Takes up the lines of a log, oldest first; what is none of its lines, or of another view than the stated one, is passed over. A line of a time after `now`
+   * (seconds since 1970), which a clock that was wrong put there, was written before the next one of a time that can be, and counts as of that.
    */
   constructor(lines: Iterable<unknown> = [], view?: string, now = Number.POSITIVE_INFINITY) {
-    for (const line of lines)
-      if (
-        (isDataEntry(line) || isLogLine(line)) &&
-        (view === undefined || line.view === undefined || line.view === view)
-      )
-        this.take(line, now)
+    const own = [...lines].filter(
+      (line): line is LogLine | DataEntry =>
+        (isDataEntry(line) || isLogLine(line)) && (view === undefined || line.view === undefined || line.view === view),
+    )
+    const times = own.map(({ at }) => Date.parse(at) / 1000)
+    let next = now
+    for (let i = times.length - 1; i >= 0; i--)
+      if (times[i]! > now) times[i] = next
+      else next = times[i]!
+    for (const [i, line] of own.entries()) this.take(line, times[i]!)
   }
 
   /** The states that servers of the zone were seen to have, oldest first. */
@@ -212,12 +216,11 @@ export class Memory {
       ...(state && state.parents.length > 0 ? { nsTtl: longestNsTtl(state) } : {}),
       open: [...sets, ...own].filter((each) => !isConfirmed(each)).map(openOf),
     })
-    for (const line of lines) this.take(line)
+    for (const line of lines) this.take(line, now)
     return lines
   }
 
-  private take(line: LogLine | DataEntry, now = Number.POSITIVE_INFINITY): void {
-    const at = Math.min(Date.parse(line.at) / 1000, now)
+  private take(line: LogLine | DataEntry, at: number): void {
     if (line.digest !== undefined) this.takeDigest(line, line.digest, at)
     if (line.what !== 'published' && line.what !== 'confirmation') {
       this.digests.set(foldName(line.zone), line.digest)

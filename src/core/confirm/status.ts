@@ -2,7 +2,7 @@
 import { serialAfter } from '../file/serial.ts'
 import type { Seconds } from '../model/zones.ts'
 import type { Cause } from './causes.ts'
-import { expiryOf, type State, type Wait, waitFor } from './history.ts'
+import { expiryOf, letGo, type State, type Wait, waitFor } from './history.ts'
 import type { Question } from './questions.ts'
 import { timeText } from './time-text.ts'
 import type { Judged, Verdict } from './verdict.ts'
@@ -342,7 +342,7 @@ function ofResolver(judged: Judged, serversAsked: boolean, facts: Facts): Status
   if (judged.ttl === null || judged.ownAnswer) return ownAnswer(judged, causes, facts)
   const end = Math.max(...causes.map((each) => expiryOf(each, now, facts.delegation)))
   const seen = causes.every(({ gone }) => gone !== undefined)
-  const rest = judged.at + judged.ttl
+  const rest = letGo(judged.at, judged.ttl)
   // Several caches may answer at this address: another one may have any state that is not gone from all caches yet.
   const until = Math.max(rest, end, waitFor(facts.past, now, facts.delegation).end)
   const late = seen && now > end
@@ -385,15 +385,16 @@ function ofUnknownState(judged: Judged, promised: number | undefined, serversAsk
   if (!serversAsked || ttl === null || judged.ownAnswer) return broken({ ...judged, detail: judged.detail || verdict })
   // Behind it, the same cache or another one may have any known state.
   const others = waitFor(facts.past, now, delegation).end
-  const until = Math.max(judged.at + ttl, delegation === undefined ? 0 : delegation + ttl, others)
+  const until = Math.max(letGo(judged.at, ttl), delegation === undefined ? 0 : letGo(delegation, ttl), others)
   // A cache that got it before must have got it with a TTL of all that time.
-  if (knownSince !== undefined && until - knownSince > longest)
+  if (knownSince !== undefined && until > letGo(knownSince, longest))
     return broken({
       ...judged,
       detail: `${judged.detail || verdict}; this was not the zone’s data at any time since ${timeText(knownSince, now)}`,
     })
   if (promised !== undefined && now > promised) return overdue(judged, promised, facts)
-  if (publishedAt !== undefined && until - publishedAt > longest) return overdue(judged, publishedAt + longest, facts)
+  if (publishedAt !== undefined && until > letGo(publishedAt, longest))
+    return overdue(judged, letGo(publishedAt, longest), facts)
   return {
     word: 'settling',
     until,

@@ -4,7 +4,7 @@ import type { Seconds, Zone, Zones } from '../model/zones.ts'
 import { foldName, type Name } from '../names/name.ts'
 import { TYPE } from '../records/types.ts'
 import { delegationUntil } from './delegation.ts'
-import { historyOf, matters, type State, type Wait, waitFor } from './history.ts'
+import { historyOf, letGo, matters, type State, type Wait, waitFor } from './history.ts'
 import type { Memory } from './memory.ts'
 import { type Earlier, longestTtl, type Question, questionsFor } from './questions.ts'
 import { intendedState } from './zone-state.ts'
@@ -98,7 +98,7 @@ function ofSet(
     .map((each) => ({ ...each, held: Math.max(each.held, delegatedFor ?? 0) }))
   const wait = waitFor(states, now, delegatedFor === undefined ? delegation : undefined)
   // Who never heard of the last change may hold what was before it for as long.
-  const throughBy = Math.max(Math.max(now, delegation ?? 0) + held, wait.end)
+  const throughBy = Math.max(letGo(Math.max(now, delegation ?? 0), held), wait.end)
   const isLow = ttl === null || ttl <= to || type === TYPE.SOA
   return {
     owner,
@@ -106,8 +106,8 @@ function ofSet(
     ttl,
     held,
     throughBy,
-    changeAt: isLow ? (wait.end > now + held ? wait.end : now) : throughBy,
-    ...(isLow ? {} : { lower: { to, changeAt: throughBy, throughBy: throughBy + to } }),
+    changeAt: isLow ? (wait.end > letGo(now, held) ? wait.end : now) : throughBy,
+    ...(isLow ? {} : { lower: { to, changeAt: throughBy, throughBy: letGo(throughBy, to) } }),
     ...(wait.left.length > 0 ? { under: underWay(wait, history.publishedAt ?? null, now, !intended) } : {}),
   }
 }

@@ -131,6 +131,12 @@ describe('what is known is known since a time', () => {
     ['a confirmation alone', [line(100, 'confirmation', 'a'), line(200, 'confirmation', 'a')], 'a', 100],
     ['confirmations of two states', [line(100, 'confirmation', 'a'), line(200, 'confirmation', 'b')], 'b', 200],
     ['a clock that was ahead', [line(5000, 'adopted', 'a')], 'a', 1000],
+    [
+      'a clock that was ahead for a while',
+      [line(4000, 'adopted', 'a'), line(5000, 'confirmation', 'b'), line(900, 'confirmation', 'b')],
+      'b',
+      900,
+    ],
   ])('by the log: %s', (_what, lines, digest, since) => {
     expect(new Memory(lines, undefined, 1000).knownSince('a.example.', digest)).toBe(since)
   })
@@ -292,7 +298,7 @@ describe('follow', () => {
     both(s.intends('@ 600 A 192.0.2.81\nsite 60 A 192.0.2.81'))
     expect((await s.confirm())['@ A']).toMatchObject({
       status: 'settling',
-      until: 600,
+      until: 601,
       verdicts: { resolver: 'earlier-answer' },
     })
     s.passes(700)
@@ -340,30 +346,30 @@ describe('times', () => {
     const s = new Scenario(WWW)
     await s.confirm()
     // As long as the parent zone has its records.
-    expect(timed(s, TYPE.NS, 'hollowmere.example.')).toMatchObject({ ttl: 3600, held: DAY, throughBy: s.now + DAY })
-    expect(timed(s, TYPE.A, `${NAME}.`)).toMatchObject({ held: 3600, throughBy: s.now + 3600 })
+    expect(timed(s, TYPE.NS, 'hollowmere.example.')).toMatchObject({ ttl: 3600, held: DAY, throughBy: s.now + DAY + 1 })
+    expect(timed(s, TYPE.A, `${NAME}.`)).toMatchObject({ held: 3600, throughBy: s.now + 3601 })
     s.passes(10).intends('www A 192.0.2.11', '@ NS ns1.upland-dns.example.')
     s.delegates('@ NS ns1.upland-dns.example.')
     both(s)
     await s.confirm()
-    expect(timed(s, TYPE.A, `${NAME}.`).throughBy).toBe(s.now + DAY + 3600)
-    expect(timed(s, TYPE.NS, 'hollowmere.example.').under!.until).toBe(s.now + DAY)
+    expect(timed(s, TYPE.A, `${NAME}.`).throughBy).toBe(s.now + DAY + 3600 + 2)
+    expect(timed(s, TYPE.NS, 'hollowmere.example.').under!.until).toBe(s.now + DAY + 1)
   })
 
   test('a change that is written before the high TTL is through takes as long as that', async () => {
     const s = both(new Scenario('www 3600 A 192.0.2.10').intends('www 60 A 192.0.2.10'))
     await s.confirm()
     s.passes(100)
-    expect(timed(s, TYPE.A, `${NAME}.`)).toMatchObject({ changeAt: START + 3600 })
+    expect(timed(s, TYPE.A, `${NAME}.`)).toMatchObject({ changeAt: START + 3601 })
     s.intends('www 60 A 192.0.2.11')
     expect(timed(s, TYPE.A, `${NAME}.`)).toMatchObject({
-      throughBy: START + 3600,
-      under: { publishedAt: null, until: null, held: 60, notBefore: START + 3600 },
+      throughBy: START + 3601,
+      under: { publishedAt: null, until: null, held: 60, notBefore: START + 3601 },
     })
     both(s).asks(NAME, 'A')
     await s.confirm()
-    expect(timed(s, TYPE.A, `${NAME}.`).under!.until).toBe(START + 3600)
-    s.passes(3500)
+    expect(timed(s, TYPE.A, `${NAME}.`).under!.until).toBe(START + 3601)
+    s.passes(3501)
     expect(timed(s, TYPE.A, `${NAME}.`).under).toBeUndefined()
   })
 
@@ -375,8 +381,8 @@ describe('times', () => {
     s.memory = new Memory(s.log, undefined, s.now)
     both(s.asks(NAME, 'A').intends('www 600 A 192.0.2.11')).passes(5)
     s.memory = new Memory(s.log, undefined, s.now)
-    expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', until: 600 })
-    expect(timed(s, TYPE.A, `${NAME}.`).throughBy).toBeLessThanOrEqual(s.now + 600)
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', until: 601 })
+    expect(timed(s, TYPE.A, `${NAME}.`).throughBy).toBeLessThanOrEqual(s.now + 601)
   })
 })
 

@@ -38,8 +38,8 @@ const state = (value: string, held: number, more: Partial<State> = {}): State =>
 
 describe('states', () => {
   test('are not given up in the future', () => {
-    expect(expiryOf(state('192.0.2.10', 10, { gone: 200 }), 100)).toBe(110)
-    expect(expiryOf(state('192.0.2.10', 10, { gone: 50 }), 100)).toBe(60)
+    expect(expiryOf(state('192.0.2.10', 10, { gone: 200 }), 100)).toBe(111)
+    expect(expiryOf(state('192.0.2.10', 10, { gone: 50 }), 100)).toBe(61)
   })
 
   test('end where all servers have another one, and not where one has', () => {
@@ -60,9 +60,11 @@ describe('states', () => {
 
   test('of several, one whose end nobody saw makes the last end the latest possible one', () => {
     const known = state('192.0.2.9', 600, { gone: 50 })
-    expect(waitFor([known], 100)).toMatchObject({ end: 650, seen: true })
-    expect(waitFor([known, state('192.0.2.8', 100)], 100)).toMatchObject({ end: 650, seen: false })
-    expect(waitFor([state('192.0.2.9', 50, { gone: 50 })], 100)).toEqual({ end: 100, seen: true, left: [] })
+    expect(waitFor([known], 100)).toMatchObject({ end: 651, seen: true })
+    expect(waitFor([known, state('192.0.2.8', 100)], 100)).toMatchObject({ end: 651, seen: false })
+    // In the second in which it comes to 0, some caches still answer.
+    expect(waitFor([state('192.0.2.9', 50, { gone: 50 })], 100.9)).toMatchObject({ end: 101, left: [{}] })
+    expect(waitFor([state('192.0.2.9', 50, { gone: 50 })], 101)).toEqual({ end: 101, seen: true, left: [] })
   })
 })
 
@@ -99,16 +101,16 @@ describe('statuses', () => {
     const past = [state('192.0.2.10', 10, { gone: 990 })]
     const until = (at: number): unknown =>
       statusOf([server, answer('lake', { ...old('192.0.2.10'), at, ttl: 300 })], { ...facts, past }).until
-    expect([until(1000), until(900)]).toEqual([1300, 1200])
+    expect([until(1000), until(900)]).toEqual([1301, 1201])
     // Of an unknown state, too.
-    expect(statusOf([server, answer('lake', { verdict: 'different', at: 900, ttl: 300 })], facts).until).toBe(1200)
+    expect(statusOf([server, answer('lake', { verdict: 'different', at: 900, ttl: 300 })], facts).until).toBe(1201)
   })
 
   test('another cache behind the address may have another state', () => {
     const past = [state('192.0.2.10', 10, { gone: 1000 }), state('192.0.2.9', 5000, { gone: 1000 })]
     const set = [server, answer('lake', { ...old('192.0.2.10'), ttl: 5 })]
-    expect(statusOf(set, { ...facts, past })).toMatchObject({ until: 6000, atMost: true })
-    expect(statusOf(set, { ...facts, past: past.slice(0, 1) })).toMatchObject({ until: 1010, atMost: false })
+    expect(statusOf(set, { ...facts, past })).toMatchObject({ until: 6001, atMost: true })
+    expect(statusOf(set, { ...facts, past: past.slice(0, 1) })).toMatchObject({ until: 1011, atMost: false })
   })
 
   test('of two that settle, the later end', () => {
@@ -117,7 +119,7 @@ describe('statuses', () => {
       [a!, b!],
       [b!, a!],
     ])
-      expect(statusOf([server, ...all], facts).until).toBe(1500)
+      expect(statusOf([server, ...all], facts).until).toBe(1501)
   })
 
   test('what was to be through by then is overdue just after', () => {
@@ -274,13 +276,13 @@ describe('rounds', () => {
     both(s.passes(10).intends('*.pier 60 A 192.0.2.11'))
     expect((await s.confirm())['*.pier A']).toMatchObject({
       status: 'settling',
-      until: 600,
+      until: 601,
       atMost: true,
       verdicts: { resolver: 'as-intended' },
     })
-    expect((await s.passes(600).confirm())['*.pier A']!.status).toBe('confirmed')
+    expect((await s.passes(601).confirm())['*.pier A']!.status).toBe('confirmed')
     both(s.intends(''))
-    expect((await s.confirm())['*.pier A']).toMatchObject({ status: 'settling', until: 60 })
+    expect((await s.confirm())['*.pier A']).toMatchObject({ status: 'settling', until: 61 })
     // Servers alone have it or not.
     expect(
       (await s.confirm({ onlyAuthoritative: true, parties: s.plan().parties.slice(0, 2) }))['*.pier A']!.status,
@@ -289,7 +291,7 @@ describe('rounds', () => {
     s.ails('resolver', { rcode: 2 })
     expect((await both(s.intends('*.pier 60 A 192.0.2.12').passes(5000)).confirm())['*.pier A']).toMatchObject({
       status: 'settling',
-      until: 900,
+      until: 901,
     })
   })
 
@@ -410,7 +412,7 @@ describe('rounds', () => {
     s.asking = () => asking
     expect((await s.confirm({ knownSince: START }))['www A']).toMatchObject({
       status: 'settling',
-      until: 3600,
+      until: 3601,
       verdicts: { resolver: 'different' },
     })
   })
@@ -447,13 +449,13 @@ describe('rounds', () => {
     both(s.intends(WWW, '@ NS ns1.upland-dns.example.'))
     s.delegates('@ NS ns1.upland-dns.example.')
     await s.confirm()
-    expect(timed(s)).toBe(DAY + 3600)
+    expect(timed(s)).toBe(DAY + 3600 + 2)
     const t = new Scenario(WWW)
       .intends(WWW, '')
       .intends(WWW, '@ NS ns1.upland-dns.example.\n@ NS ns2.upland-dns.example.')
     // Of the two earlier states, one had the same servers, and one had none.
     await both(t).confirm()
-    expect(timed(t)).toBe(3600)
+    expect(timed(t)).toBe(3601)
     expect(t.now).toBe(START)
   })
 

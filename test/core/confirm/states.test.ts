@@ -22,10 +22,10 @@ describe('waiting is counted from when the state itself was given up', () => {
       const { zones, zone, earlier, memory } = at.plan()
       return timingOf({ zones, zone, earlier, memory, now: at.now, to: 300 }).sets[0]!
     }
-    expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', until: 60 })
-    expect(timed(s)).toMatchObject({ throughBy: s.now + 60, under: { until: s.now + 60 } })
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', until: 61 })
+    expect(timed(s)).toMatchObject({ throughBy: s.now + 61, under: { until: s.now + 61 } })
     // Nobody saw the low TTL at all servers: it may have come with the change.
-    expect((await (await lowered(false)).confirm())['www A']).toMatchObject({ status: 'settling', until: 3600 })
+    expect((await (await lowered(false)).confirm())['www A']).toMatchObject({ status: 'settling', until: 3601 })
     // One that never lets go is overdue; one that keeps answers for longer lets go later.
     s.passes(70).answersItself('resolver', 'www 60 A 192.0.2.10')
     expect((await s.confirm())['www A']!.status).toBe('overdue')
@@ -33,7 +33,7 @@ describe('waiting is counted from when the state itself was given up', () => {
       new Scenario('www 60 A 192.0.2.10', { floor: 600 }).asks(WWW, 'A').intends('www 60 A 192.0.2.11'),
     )
     await floored.confirm()
-    expect((await floored.passes(100).confirm())['www A']).toMatchObject({ status: 'settling', until: 496 })
+    expect((await floored.passes(100).confirm())['www A']).toMatchObject({ status: 'settling', until: 497 })
     expect((await floored.passes(500).confirm())['www A']!.status).toBe('confirmed')
   })
 
@@ -43,7 +43,7 @@ describe('waiting is counted from when the state itself was given up', () => {
     await both(s.passes(1000).intends('www 600 A 192.0.2.11')).confirm()
     s.passes(9000).asks(WWW, 'A')
     const back = await both(s.intends('www 600 A 192.0.2.10')).confirm()
-    expect(back['www A']).toMatchObject({ status: 'settling', until: 600, verdicts: { resolver: 'earlier-answer' } })
+    expect(back['www A']).toMatchObject({ status: 'settling', until: 601, verdicts: { resolver: 'earlier-answer' } })
     expect(historyOf(s.plan().questions[0]!, s.earlier, s.memory.sightings(s.plan().questions[0]!)).publishedAt).toBe(
       s.now,
     )
@@ -57,7 +57,7 @@ describe('waiting is counted from when the state itself was given up', () => {
     const back = both(s.intends('www 600 A 192.0.2.10', undefined, true))
     expect((await back.confirm())['www A']).toMatchObject({
       status: 'settling',
-      until: 600,
+      until: 601,
       verdicts: { resolver: 'earlier-answer' },
     })
   })
@@ -170,7 +170,7 @@ describe('resolvers that answer by themselves', () => {
     const other = { body: 'www 600 A 192.0.2.66', serial: 1 }
     s.serves('ns1', other).serves('ns2', other).asks(WWW, 'A')
     both(s).passes(10)
-    expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', until: 588 })
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', until: 589 })
     // Some server that nobody knows of goes on telling it.
     s.passes(700).serves('ns1', other).serves('ns2', other).asks(WWW, 'A')
     both(s).passes(10)

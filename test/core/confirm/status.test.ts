@@ -64,7 +64,7 @@ describe('a change on its way', () => {
     // Nobody saw it before: at most the whole old TTL from now.
     expect(first).toMatchObject({
       status: 'settling',
-      until: 7200,
+      until: 7201,
       atMost: true,
       verdicts: { ...right, resolver: 'earlier-answer' },
     })
@@ -72,7 +72,7 @@ describe('a change on its way', () => {
     s.passes(1000)
     expect((await s.confirm())['www A']).toMatchObject({
       status: 'settling',
-      until: 6200,
+      until: 6201,
       atMost: false,
       says: expect.stringContaining('since 08:10:00 UTC'),
     })
@@ -88,17 +88,17 @@ describe('a change on its way', () => {
       .intends('www A 192.0.2.11')
       .serves('ns1')
       .serves('ns2')
-    expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', until: 3600 })
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'settling', until: 3601 })
     // It refuses the new servers' word: a cache that never forgets.
     s.passes(4000).network.server('192.0.2.3', s.plan().earlier[0]!.zones, { intercepted: true })
-    expect((await s.confirm())['www A']).toMatchObject({ status: 'overdue', until: -404 })
+    expect((await s.confirm())['www A']).toMatchObject({ status: 'overdue', until: -403 })
   })
 
   test('an old denial is waited for as long as denials last, one of a name above counts too', async () => {
     const s = new Scenario(HOST).asks('_imaps._tcp.hollowmere.example', 'SRV').asks('_tcp.hollowmere.example', 'A')
     s.passes(100).intends(`${HOST}\n_imaps._tcp SRV 0 1 993 www`).serves('ns1').serves('ns2')
     const set = (await s.confirm())['_imaps._tcp SRV']!
-    expect(set).toMatchObject({ status: 'settling', until: 900, verdicts: { resolver: 'absent' } })
+    expect(set).toMatchObject({ status: 'settling', until: 901, verdicts: { resolver: 'absent' } })
     expect(set.set.answers[2]!).toMatchObject({ noName: true, ttl: 800 })
     s.passes(801)
     expect((await s.confirm())['_imaps._tcp SRV']!.status).toBe('confirmed')
@@ -108,7 +108,7 @@ describe('a change on its way', () => {
     const s = new Scenario('www 5000 CNAME host\nhost A 192.0.2.10').asks('www.hollowmere.example', 'A')
     s.intends('www A 192.0.2.11\nhost A 192.0.2.10').serves('ns1').serves('ns2').passes(10)
     const seen = await s.confirm()
-    expect(seen['www A']).toMatchObject({ status: 'settling', until: 5000, verdicts: { resolver: 'earlier-answer' } })
+    expect(seen['www A']).toMatchObject({ status: 'settling', until: 5001, verdicts: { resolver: 'earlier-answer' } })
     expect(seen['www A']!.set.answers[2]!.chain).toEqual(['www.hollowmere.example.', 'host.hollowmere.example.'])
     expect(seen['www CNAME']).toMatchObject({
       status: 'settling',
@@ -131,7 +131,7 @@ describe('a change on its way', () => {
       .serves('ns2')
       .passes(60)
     const before = await s.confirm()
-    expect(before['www A']).toMatchObject({ status: 'settling', until: 3600 + 7200, causes: ['old-delegation'] })
+    expect(before['www A']).toMatchObject({ status: 'settling', until: 3600 + 7200 + 2, causes: ['old-delegation'] })
     expect(before.remarks).toContain('delegation')
     // Looks alike and is not: a host's own servers, on which it and the parent agree.
     const host = '@ NS ns9.upland-dns.example.'
@@ -156,7 +156,7 @@ describe('what never changed', () => {
     s.asks('www.hollowmere.example', 'A').serves('ns1').serves('ns2').passes(5)
     expect((await s.confirm())['www A']).toMatchObject({
       status: 'settling',
-      until: 3600,
+      until: 3601,
       verdicts: { ...right, resolver: 'earlier-answer' },
     })
     // Looks alike and is not: what no server was ever seen with.
@@ -179,7 +179,7 @@ describe('what never changed', () => {
       .passes(600)
     expect((await t.confirm())['www A']).toMatchObject({
       status: 'settling',
-      until: 2998,
+      until: 2999,
       atMost: true,
       verdicts: { resolver: 'different' },
     })
@@ -348,11 +348,11 @@ describe('watching', () => {
     expect(toResolver).toEqual([
       ['www', 100],
       ['ftp', 100],
-      ['ftp', 300],
-      ['www', 900],
+      ['ftp', 301],
+      ['www', 901],
       // All of it once more at the end: what was right may not be so any more.
-      ['www', 900],
-      ['ftp', 900],
+      ['www', 901],
+      ['ftp', 901],
     ])
     // The zone's servers are left alone once they are right: only their serials are looked at.
     expect(
