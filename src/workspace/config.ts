@@ -7,7 +7,7 @@ import { foldName, type Name, toName } from '../core/names/name.ts'
 import { octetsOf } from '../core/names/octets.ts'
 import { parseTtl } from '../core/records/ttl.ts'
 import type { Exception, Follow, Front } from '../core/rules/rule.ts'
-import { PLAIN, type Style } from '../core/sheet/style.ts'
+import { PLAIN, STYLES, type Style } from '../core/sheet/style.ts'
 import type { Retention } from './backups.ts'
 import {
   type BuiltIn,
@@ -21,6 +21,7 @@ import {
   zoneEntry,
 } from './config-schema.ts'
 import { type Mistake, mistakesIn } from './mistakes.ts'
+import { nearest } from './nearest.ts'
 import { Trouble } from './trouble.ts'
 import { YamlText } from './yaml-text.ts'
 
@@ -71,7 +72,8 @@ export function parseConfig(text: string, file: string): Config {
   const mistakes = mistakesIn(schema, yaml.value, [], WORDS)
   const { zones, vantages } = yaml.value as { zones?: unknown; vantages?: unknown }
   mistakes.push(...entries(zoneEntry, zones, 'zones'), ...entries(vantageEntry, vantages, 'vantages'))
-  if (mistakes.length === 0) mistakes.push(...labelledTwice(yaml.value as object))
+  if (mistakes.length === 0)
+    mistakes.push(...labelledTwice(yaml.value as object), ...unknownSheets(yaml.value as object))
   if (mistakes.length > 0)
     throw new Trouble(mistakes.map(({ path, says }) => `${yaml.place(path)}: ${says}`).join('\n'))
   const config = schema.cast(yaml.value)
@@ -159,5 +161,21 @@ function labelledTwice(value: object): Mistake[] {
         ? []
         : [{ path: [key, i], says: `there are two ${key} “${label}”; give each a label of its own` }],
     )
+  })
+}
+
+/** Styles that zones name, and nobody has. */
+function unknownSheets({ zones = [], sheets = [] }: { zones?: unknown[]; sheets?: { label: string }[] }): Mistake[] {
+  const known = [...sheets, ...STYLES].map(({ label }) => label)
+  return zones.flatMap((entry, i) => {
+    const sheet = (entry as { sheet?: string } | null)?.sheet
+    return sheet === undefined || known.includes(sheet)
+      ? []
+      : [
+          {
+            path: ['zones', i, 'sheet'],
+            says: `there is no style ${sheet} of web forms; ${nearest(sheet, known, 'styles')}`,
+          },
+        ]
   })
 }

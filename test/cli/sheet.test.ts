@@ -199,3 +199,26 @@ test('a zone with errors is said to have them first; one long value makes its ow
   ])
   expect(wrong.stdout).toContain('nowhere')
 })
+
+test('what is there otherwise is changed, and what only a wildcard makes is entered: in both ways of looking', async () => {
+  const { folder } = await world('www A 192.0.2.10\n*.pier A 192.0.2.40\n', ['authoritative'])
+  for (const args of [
+    ['write', 'address', 'www', '192.0.2.11'],
+    ['write', 'address', 'east.pier', '192.0.2.41'],
+  ])
+    expect(await run(folder, ...args)).toMatchObject({ status: 0 })
+  for (const way of ['--changes', '--tick']) {
+    const { rows } = (await run(folder, 'sheet', ZONE, way, '--timeout', '1', '--json')).json()
+    const told = rows.map(({ action, owner, before }: any) => [action, owner.replace(`.${ZONE}.`, ''), before])
+    expect([way, told.filter(([action]: any) => action !== 'keep').sort()]).toEqual([
+      way,
+      [
+        ['change', 'www', ['192.0.2.10']],
+        ['enter', 'east.pier', null],
+      ],
+    ])
+  }
+  expect((await run(folder, 'sheet', ZONE, '--tick', '--timeout', '1')).stdout).toMatch(
+    /change\s+now there: 192\.0\.2\.10/,
+  )
+})

@@ -104,6 +104,11 @@ describe('bramblefront.yaml', () => {
     ['a port as text', 'vantages:\n  - {label: a, address: 192.0.2.1, port: "53"}\n', /port must be a number$/],
     ['a vantage without a label', 'vantages:\n  - {address: 192.0.2.1}\n', /label is missing$/],
     ['zones as a word', 'zones: all\n', /^bramblefront\.yaml:1:1: zones must be a list, as in: - zones\/\*\.zone$/],
+    [
+      'a form that nobody has',
+      'sheets: [{label: upland}]\nzones:\n  - {file: a, sheet: uplond}\n',
+      /^bramblefront\.yaml:3:\d+: there is no style uplond of web forms; did you mean upland\?/,
+    ],
     ['two forms of one label', 'sheets: [{label: a}, {label: b}, {label: a}]\n', /:1:\d+: there are two sheets “a”/],
     [
       'what is an alias to another part',
@@ -200,7 +205,7 @@ describe('the JSON Schema', () => {
     'exceptions: [{rule: mx/single, at: a.example, reason: x}]',
     'exceptions: [{rule: mx/single}]',
     'colours: []',
-    'zones: [{file: a, sheet: upland-form}]',
+    'zones: [{file: a, sheet: short}]',
     'deliveries: [{label: a, zones: ["hollowmere*.example"], by: update, address: 192.0.2.53, key: keys/upland.key, transport: tls, name: ns1.upland-dns.example}]',
     'deliveries: [{label: a, zones: ["*"], by: file, folder: ../delivered, after: ["/usr/local/sbin/reload-zone"]}]',
     'deliveries: [{label: a, zones: ["*"], by: file, address: 192.0.2.53}]',

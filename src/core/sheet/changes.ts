@@ -69,6 +69,21 @@ const formKey =
   (data: Uint8Array): string =>
     type === TYPE.TXT ? joined(data) : rdataKey(type, data)
 
+/** Sets as they are there themselves: of a name at which only a wildcard answers, nothing is there (RFC 4592 §2.2). `wildcards`: those of the zone. */
+export function withoutWildcards(sets: readonly SetPreview[], wildcards: readonly RecordSet[]): SetPreview[] {
+  return sets.map((set) => {
+    const { before, owner } = set
+    const name = foldName(owner)
+    const isMade = (wildcard: RecordSet): boolean =>
+      before !== undefined &&
+      wildcard.type === before.type &&
+      name !== foldName(wildcard.owner) &&
+      name.endsWith(foldName(wildcard.owner).slice(1)) &&
+      isSameData(before, wildcard)
+    return wildcards.some(isMade) ? { ...set, before: undefined } : set
+  })
+}
+
 /** Whether a form shows the same for both: a TTL that it cannot take otherwise is no difference. */
 const isSameInForm = ({ before, after }: SetPreview, style: Style): boolean =>
   before !== undefined &&

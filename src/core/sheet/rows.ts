@@ -171,9 +171,24 @@ function textIn(data: Uint8Array, { text }: Style): string {
   const quoted = (each: string): string => rdataText(TYPE.TXT, oneString(each))
   if (text === 'quoted') return all.map(quoted).join(' ')
   const whole = joined(data)
-  // What a line cannot show as it is must be escaped, or it is another text.
-  const isPlain = /^[\x20-\x7e]*$/.test(whole) && whole !== '' && !/^\s|\s$/.test(whole)
-  return text === 'bare' && isPlain && !/^"|\\/.test(whole) ? whole : `"${escapedText(whole)}"`
+  const shown = text === 'bare' ? shownBare(whole) : undefined
+  return shown ?? `"${escapedText(whole)}"`
+}
+
+/** A text as people read it: without quotes and escapes, where whoever reads it back gets the same octets; undefined where not. */
+function shownBare(octets: string): string | undefined {
+  const text = decoded(octets)
+  if (text === undefined || text === '' || /^["\s]|\s$|\\["\\;]/.test(text)) return undefined
+  return /^[\x20-\x7e\p{L}\p{N}]*$/u.test(text) && text.normalize('NFKC') === text ? text : undefined
+}
+
+/** Octets as UTF-8; undefined where they are none. */
+function decoded(octets: string): string | undefined {
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(Uint8Array.from(octets, (sign) => sign.charCodeAt(0)))
+  } catch {
+    return undefined
+  }
 }
 
 const oneString = (text: string): Uint8Array =>

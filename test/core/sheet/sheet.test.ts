@@ -144,6 +144,12 @@ test.each<[Partial<Style>, RecordSet, string[]]>([
   [{ srv: 'fields', apex: 'blank' }, SETS[7]!, ['SRV _imaps _tcp  0 1 993 mail.hollowmere.example 3600']],
   [{ text: 'joined' }, set('@', 'TXT', 60, '"one" " two"'), ['TXT @ "one two" 60']],
   [{ text: 'bare' }, set('@', 'TXT', 60, '"one" " two"'), ['TXT @ one two 60']],
+  [{ text: 'bare' }, set('@', 'TXT', 60, '"C:\\\\tide"'), ['TXT @ C:\\tide 60']],
+  [{ text: 'bare' }, set('@', 'TXT', 60, '"\\195\\156ber"'), ['TXT @ Über 60']],
+  // Octets that are no text, and what would be read back as something else, are in quotes.
+  [{ text: 'bare' }, set('@', 'TXT', 60, '"\\255x"'), ['TXT @ "\\255x" 60']],
+  [{ text: 'bare' }, set('@', 'TXT', 60, '"a\\\\;b"'), ['TXT @ "a\\\\;b" 60']],
+  [{ text: 'bare' }, set('@', 'TXT', 60, '" x"'), ['TXT @ " x" 60']],
   [{ text: 'quoted' }, set('@', 'TXT', 60, '"one" " \\"two"'), ['TXT @ "one" " \\"two" 60']],
 ])('%j', (switches, only, rows) =>
   expect(

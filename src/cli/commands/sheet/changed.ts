@@ -1,7 +1,7 @@
 /** What of a sheet is still to be done. */
 import type { SetPreview } from '../../../core/change/change-set.ts'
 import { differences, setKey, setsOf } from '../../../core/change/difference.ts'
-import { type ActionRow, changedRows } from '../../../core/sheet/changes.ts'
+import { type ActionRow, changedRows, withoutWildcards } from '../../../core/sheet/changes.ts'
 import { fileOf } from '../../../workspace/workspace.ts'
 import { otherOf, otherState, pastOf, statePublished } from '../past.ts'
 import { serverStates } from '../servers.ts'
@@ -26,5 +26,6 @@ export async function changedIn({ stated, source, zone, style, options, isWanted
   }
   const told = new Map<string, SetPreview>()
   for (const { sets } of servers) for (const set of sets) if (!told.has(setKey(set))) told.set(setKey(set), set)
-  return { rows: rowsOf([...told.values()]), unanswered }
+  const wildcards = [...setsOf(source.zones, zone).values()].filter(({ owner }) => owner.startsWith('*.'))
+  return { rows: rowsOf(withoutWildcards([...told.values()], wildcards)), unanswered }
 }

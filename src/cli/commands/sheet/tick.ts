@@ -10,7 +10,7 @@ import type { Seconds } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { printable } from '../../../core/printable.ts'
 import { typeText } from '../../../core/records/types.ts'
-import { type ActionRow, everyRow } from '../../../core/sheet/changes.ts'
+import { type ActionRow, changedRows, everyRow, withoutWildcards } from '../../../core/sheet/changes.ts'
 import { lastTick, otherTtlOf, type TickLine, tickOf } from '../../../core/sheet/tick.ts'
 import { freshId } from '../../../workspace/backups.ts'
 import { appendLog, readLog } from '../../../workspace/log.ts'
@@ -112,8 +112,16 @@ class Walk {
     const { zone, style } = this.call
     const { question, answers } = set
     const { owner, intended } = question
-    if (intended) return everyRow([{ ...intended, owner }], zone, style)
     const there = answers.map((answer) => cameSet(question, answer)).find((each) => each !== undefined)
+    if (intended) {
+      const after = { ...intended, owner }
+      const wildcards = this.sets.flatMap(({ question: { owner: of, intended: own } }) =>
+        own && of.startsWith('*.') ? [{ ...own, owner: of }] : [],
+      )
+      const preview = { owner, type: intended.type, before: there, after }
+      const rows = changedRows(withoutWildcards([preview], wildcards), zone, style)
+      return this.stateOf(set) === 'open' && rows.length > 0 ? rows : everyRow([after], zone, style)
+    }
     return there ? everyRow([there], zone, style).map((row) => ({ ...row, action: 'delete', hints: [] })) : []
   }
 
@@ -194,9 +202,10 @@ class Walk {
   /** A row as the form has it: a field a line. */
   private row(page: Page, set: ConfirmedSet): void {
     const { colour } = page
-    for (const { action, fields, hints } of this.rowsOf(set)) {
+    for (const { action, before, fields, hints } of this.rowsOf(set)) {
       const width = Math.max(...fields.map(({ label }) => label.length))
-      page.line(`  ${colour.bold(action === 'delete' ? 'delete' : 'enter')}`)
+      page.line(`  ${colour.bold(action)}`)
+      if (action === 'change' && before) page.line(colour.dim(printable(`    now there: ${before.join(', ')}`)))
       for (const { label, value } of fields)
         for (const [i, line] of value.split('\n').entries())
           page.line(`    ${colour.dim(printable((i === 0 ? label : '').padEnd(width)))}  ${printable(line)}`)
