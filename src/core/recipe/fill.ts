@@ -106,7 +106,10 @@ function rowOfLine(
   if (!isAtOrBelow(owner, base)) return because(`its owner ${owner} is outside ${base}`)
   const { type, ttl } = line
   const fields = rowOf(type)?.fields
-  const data = line.data.map((field, i) => put(field, fields?.[i]?.kind.isName === true)).join(' ')
+  const data = line.data
+    .map((field, i) => put(field, fields?.[i]?.kind.isName === true))
+    .map((field) => (type === TYPE.TXT ? inStrings(field) : field))
+    .join(' ')
   const parsed = parseRdata(type, data, nameToWire(base) as Uint8Array)
   if (!('wire' in parsed)) return because(`${parsed.message} (expected: ${parsed.wanted})`)
   const plain = type === TYPE.TXT ? joined(parsed.wire) : ''
@@ -173,6 +176,25 @@ function filled(
   })
   return quoted ? `"${put}"` : put
 }
+
+/** A quoted text in as many strings as it needs, none longer than it may be (RFC 1035 §3.3). */
+function inStrings(field: string): string {
+  if (!field.startsWith('"') || field.length <= LONGEST_STRING) return field
+  const strings = ['']
+  let length = 0
+  for (const [sign] of field.slice(1, -1).matchAll(/\\\d{3}|\\[\s\S]|[^\\]/gu)) {
+    const octets = sign.startsWith('\\') ? 1 : new TextEncoder().encode(sign).length
+    if (length + octets > LONGEST_STRING) {
+      strings.push('')
+      length = 0
+    }
+    strings[strings.length - 1] += sign
+    length += octets
+  }
+  return strings.map((each) => `"${each}"`).join(' ')
+}
+
+const LONGEST_STRING = 255
 
 /** Each octet that a field’s end, a comment or an escape could be made of is written as \DDD. `plain` is not. */
 function escaped(value: string, quoted: boolean, plain: string, isApex = false): string {

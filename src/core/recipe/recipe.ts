@@ -51,8 +51,9 @@ const SAMPLES: Record<BlankKind, string> = {
 /** What is asked of a value, by the kind of its blank: the value as it is used, or what is wrong with it. */
 export function valueFor({ kind, choices }: Blank, typed: string): Result<string> {
   // A key may have been pasted in several lines.
-  const value = kind === 'key' ? typed.replace(/\s+/g, '') : typed.trim()
-  if (value === '') return { refused: 'it is empty' }
+  // Blanks at the ends of a text are a part of it.
+  const value = kind === 'key' ? typed.replace(/\s+/g, '') : kind === 'text' ? typed : typed.trim()
+  if (value.trim() === '') return { refused: 'it is empty' }
   if (/[\x00-\x1f\x7f]/.test(value)) return { refused: 'it contains a line break or another control character' }
   return FORMS[kind](value, choices ?? [])
 }

@@ -22,6 +22,10 @@ function filled(kind: BlankKind, typed: string, record: string, base = ZONE): st
 
 describe('a value goes into its field', () => {
   test.each<[BlankKind, string, string, string]>([
+    ['text', ' a b ', '@ TXT "${x}"', '@ - TXT " a b "'],
+    ['text', 'x'.repeat(255), '@ TXT "${x}"', `@ - TXT "${'x'.repeat(255)}"`],
+    ['text', 'x'.repeat(256), '@ TXT "${x}"', `@ - TXT "${'x'.repeat(255)}" "x"`],
+    ['text', '"'.repeat(300), '@ TXT "${x}"', `@ - TXT "${'\\"'.repeat(255)}" "${'\\"'.repeat(45)}"`],
     ['name', 'mail.larkpost.example', '@ MX 10 ${x}', '@ - MX 10 mail.larkpost.example.'],
     ['name', 'mail', '@ MX 10 ${x}', '@ - MX 10 mail.@'],
     ['name', '@', 'www CNAME ${x}', 'www.@ - CNAME @'],
