@@ -100,3 +100,32 @@ test.each<[string[], number, RegExp]>([
   expect([ran.status, ran.stdout + ran.stderr]).toEqual([status, expect.stringMatching(says)])
   expect([config(here), zone(here)]).toEqual([CONFIG, `${HEAD}@ A 192.0.2.9\n`])
 })
+
+test('what cannot be followed is refused with its reason, and who is not there is named', async () => {
+  const here = folderWith({
+    'bramblefront.yaml':
+      'zones: [zones/*.zone]\nfollows:\n  - {owner: b.hollowmere.example, target: c.hollowmere.example}\n',
+    'zones/hollowmere.example.zone': `${HEAD}b A 192.0.2.1\nc A 192.0.2.1\n`,
+  })
+  const call = (...args: string[]) => run(here, 'follow', ...args, '--yes')
+  for (const [args, why] of [
+    [['c.hollowmere.example', 'c.hollowmere.example'], /the same name/],
+    [['c.hollowmere.example', 'b.hollowmere.example'], /follows c\.hollowmere\.example itself/],
+    [['c.hollowmere.example', '192.0.2.7'], /an address.*write address c\.hollowmere\.example 192\.0\.2\.7/],
+    [['c.hollowmere.example', '2001:db8::7'], /an address/],
+  ] as const) {
+    const { status, stderr } = await call(...args)
+    expect([status, stderr]).toEqual([2, expect.stringMatching(why)])
+  }
+  const { status, json } = await call('c.hollowmere.example', 'nowhere.hollowmere.example', '--json')
+  expect([status, json().unresolved]).toEqual([
+    3,
+    [
+      {
+        owner: 'c.hollowmere.example.',
+        target: 'nowhere.hollowmere.example.',
+        why: expect.stringContaining('does not exist'),
+      },
+    ],
+  ])
+})

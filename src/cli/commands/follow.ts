@@ -9,6 +9,7 @@ import type { ServerEntry } from '../../core/confirm/vantage.ts'
 import type { SetChange } from '../../core/file/edit/changes.ts'
 import { findIntendedThenAsked } from '../../core/knowledge/find.ts'
 import { setAt, type Zone, type Zones } from '../../core/model/zones.ts'
+import { parseAddress } from '../../core/names/address.ts'
 import { bare, foldName, isAtOrBelow, type Name, toName } from '../../core/names/name.ts'
 import { TYPE } from '../../core/records/types.ts'
 import { isRefused } from '../../core/result.ts'
@@ -59,6 +60,11 @@ interface Pair {
   zone: Zone
 }
 
+/** A pair whose addresses could not be found out, and why. */
+interface Unresolved extends Pick<Pair, 'owner' | 'target'> {
+  why: string
+}
+
 async function follow(
   stated: string | undefined,
   target: string | undefined,
@@ -85,6 +91,7 @@ async function follow(
     : own
       ? [{ ...own, target: targetName(target!, loaded, own.zone) }]
       : known.map((each) => ({ ...each, zone: zoneOfOwner(each.owner, loaded) }))
+  for (const pair of own && !options.end ? pairs : []) mustBeFollowable(pair, target!, known)
   const { wishes, unresolved, unchanged } = await lookedUp(pairs, loaded, options, at.servers ?? [])
   const text = own
     ? options.end
@@ -117,6 +124,27 @@ async function follow(
   told({ outcome, unresolved, unchanged, wished: wishes.length, kept: beside.length > 0 }, options, command)
 }
 
+/** A name follows another one, and that not back to it. */
+function mustBeFollowable(
+  { owner, target }: Pick<Pair, 'owner' | 'target'>,
+  stated: string,
+  known: readonly Pick<Pair, 'owner' | 'target'>[],
+): void {
+  const follows = `${bare(owner)} cannot follow ${stated}`
+  if (parseAddress(stated) !== undefined)
+    throw new Trouble(`${follows}: that is an address. Write it: bramblefront write address ${bare(owner)} ${stated}`)
+  const way = new Set([foldName(owner)])
+  for (let next: Name | undefined = target; next !== undefined; ) {
+    if (way.has(foldName(next)))
+      throw new Trouble(
+        `${follows}: ${way.size === 1 ? 'that is the same name' : `that follows ${bare(owner)} itself, by bramblefront.yaml`}`,
+      )
+    way.add(foldName(next))
+    const at: Name = foldName(next)
+    next = known.find((each) => foldName(each.owner) === at)?.target
+  }
+}
+
 const isSamePair = (each: { owner: Name; target: Name }, pair: Pair | undefined): boolean =>
   pair !== undefined && foldName(each.owner) === foldName(pair.owner) && foldName(each.target) === foldName(pair.target)
 
@@ -142,7 +170,7 @@ function zoneOfOwner(owner: Name, zones: Zones): Zone {
 /** Looks the targets up: what is to be written, by zone; what stays; and what could not be found out. */
 async function lookedUp(pairs: readonly Pair[], zones: Zones, options: FollowOptions, table: readonly ServerEntry[]) {
   const wishes: { zone: Zone; sets: SetChange[]; notes: string[] }[] = []
-  const unresolved: string[] = []
+  const unresolved: Unresolved[] = []
   let unchanged = 0
   if (pairs.length === 0) return { wishes, unresolved, unchanged }
   const vantages = await vantagesFor({ ...options, live: true })
@@ -153,7 +181,7 @@ async function lookedUp(pairs: readonly Pair[], zones: Zones, options: FollowOpt
     for (const { owner, target, zone } of pairs) {
       const [a, aaaa] = await Promise.all([TYPE.A, TYPE.AAAA].map((type) => find(target, type)))
       const made = await withOwnTtls({ owner, target, zone }, { a: a!, aaaa: aaaa! }, zones, ttls)
-      if (isRefused(made)) unresolved.push(`${bare(owner)} stays as it is: ${made.refused}`)
+      if (isRefused(made)) unresolved.push({ owner, target, why: made.refused })
       else if (made.changes.length === 0) unchanged++
       else {
         const wish = wishes.find((each) => each.zone === zone)
@@ -197,7 +225,7 @@ async function withOwnTtls(
 function told(
   came: {
     outcome: Outcome | undefined
-    unresolved: readonly string[]
+    unresolved: readonly Unresolved[]
     unchanged: number
     wished: number
     kept: boolean
@@ -216,13 +244,18 @@ function told(
     const parts: FollowDocument = {
       format: 1,
       zones: zones.map((_, i) => document(outcome!, i, options)),
+      unresolved: unresolved.map(({ owner, target, why }) => ({
+        owner: foldName(owner),
+        target: foldName(target),
+        why,
+      })),
       counts: { written, unchanged, unresolved: unresolved.length },
     }
     printJson(parts)
     return
   }
   const page = new Page(command)
-  for (const each of unresolved) page.text(each)
+  for (const { owner, why } of unresolved) page.text(`${bare(owner)} stays as it is: ${why}`)
   if (unchanged > 0)
     page.text(
       `${counted(unchanged, 'owner')} ${unchanged === 1 ? 'has' : 'have'} the addresses of what ${unchanged === 1 ? 'it follows' : 'they follow'} already.`,
