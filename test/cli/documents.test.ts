@@ -146,6 +146,8 @@ test('follow', async () => {
   const folder = demo()
   const args = ['hollowmere-freight.example', 'office.hollowmere.example', '--yes', '--json']
   expectDeclared('follow', (await run(folder, 'follow', ...args)).json())
+  const nowhere = ['hollowmere-freight.example', 'nowhere.hollowmere.example', '--json']
+  expectDeclared('follow', (await run(folder, 'follow', ...nowhere)).json())
 })
 
 test('sheet', async () => {

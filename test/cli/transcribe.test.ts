@@ -32,7 +32,17 @@ test('one commit, one serial, once all is answered', async () => {
   const open = await run(here, 'transcribe', 'mail.txt', ...INTO, '--yes', '--json')
   expect([open.status, open.json().questions, open.json().written, zoneIn(here)]).toEqual([
     1,
-    [{ about: 'mx', owner: 'hollowmere.example.', type: 'MX', choices: ['replace', 'add'] }],
+    [
+      {
+        about: 'mx',
+        owner: 'hollowmere.example.',
+        type: 'MX',
+        choices: [
+          { choice: 'replace', option: '--mx replace' },
+          { choice: 'add', option: '--mx add' },
+        ],
+      },
+    ],
     false,
     before,
   ])
@@ -135,4 +145,41 @@ test('a signed file is left alone, as by write', async () => {
     await run(here, 'write', 'address', 'www.hollowmere.example', '192.0.2.1'),
   ]
   expect([mine.status, mine.stderr]).toEqual([theirs.status, theirs.stderr])
+})
+
+test('a record that is not certain is asked about, and answered with the call', async () => {
+  const text =
+    'CNAME\tshop\tedge.larkpost.example\nTXT\ts1._domainkey\tv=spf1 include:larkpost.example ~all\nA\tmail\t192.0.2.26\n'
+  const here = folder({ 'ask.txt': text })
+  const call = (...args: string[]) => run(here, 'transcribe', 'ask.txt', ...INTO, '--dry-run', '--json', ...args)
+  const open = await call()
+  const { rows, questions } = open.json()
+  expect([open.status, rows.map(({ line, certain }: any) => [line, certain])]).toEqual([
+    1,
+    [
+      [1, true],
+      [2, false],
+      [3, true],
+    ],
+  ])
+  const options = questions.map(({ choices }: any) => choices.map(({ option }: any) => option))
+  expect(options).toEqual([
+    ['--answer 2=write', '--answer 2=leave-out'],
+    ['--answer mail/A=replace', '--answer mail/A=add'],
+  ])
+  // Every option that is told answers its question, and all of them together everything.
+  for (const [first, second] of [options.map((each: string[]) => each[1]), options.map((each: string[]) => each[0])]) {
+    const answered = await call(...[first, second].flatMap((each: string) => each.split(' ')))
+    expect([answered.status, answered.json().questions]).toEqual([0, []])
+  }
+  const one = await call('--answer', '2=leave-out')
+  expect([one.status, one.json().questions.map(({ about }: any) => about)]).toEqual([1, ['records']])
+  expect((await call('--answer', '2=leave-out', '--answer', 'mail/A=replace')).json().changes).toMatchObject([
+    { owner: 'shop.hollowmere.example.', type: 'CNAME' },
+    { owner: 'mail.hollowmere.example.', type: 'A', after: { records: ['192.0.2.26'] } },
+  ])
+  for (const wrong of ['7=write', '2=keep', 'mail/AAAA=add', 'nothing']) {
+    const refused = await call('--answer', wrong)
+    expect([refused.status, refused.stderr]).toEqual([2, expect.stringContaining(`--answer ${wrong}`)])
+  }
 })

@@ -11,6 +11,7 @@ import type { Instructions } from '../../core/transcribe/instructions.ts'
 import { folded } from '../../core/view/fold.ts'
 import { setName } from '../../core/view/record-set.ts'
 import { shownPath } from '../../workspace/workspace.ts'
+import { optionOf } from '../commands/change/answers.ts'
 import { changes, nextStep, type Outcome, sides } from '../commands/change/report.ts'
 import type { ChangeOptions } from '../commands/change/target.ts'
 import type { TranscribeDocument } from '../documents/transcribe.ts'
@@ -121,22 +122,23 @@ export function transcriptionJson(told: Transcription, { preview, committed }: O
   return {
     format: 1,
     zone: foldName(zone.name),
-    rows: found.rows.map(({ line, type, owner, ttl, value, kind, cleaned }) => ({
+    rows: found.rows.map(({ line, type, owner, ttl, value, kind, cleaned, asked, condition, damage }) => ({
       line,
       type: typeText(type),
       owner: foldName(owner),
       ttl: ttl ?? null,
       value,
       kind,
+      certain: asked === undefined && condition === undefined && damage === undefined,
       cleaned,
     })),
     blanks: found.blanks.map(({ line, text, name }) => ({ line, text, name })),
     unread: found.unread,
-    questions: joined.questions.map(({ about, owner, type, choices }) => ({
-      about,
-      owner: foldName(owner),
-      type: typeText(type),
-      choices: [...choices],
+    questions: joined.questions.map((question) => ({
+      about: question.about,
+      owner: foldName(question.owner),
+      type: typeText(question.type),
+      choices: question.choices.map((choice) => ({ choice, option: optionOf(question, choice, zone.name) })),
     })),
     changes: preview.zones
       .flatMap(({ sets }) => sets)
@@ -269,12 +271,10 @@ function openOf(page: Page, told: Transcription): void {
   }
   for (const { line, text, why } of found.unread)
     page.text(`line ${line}: ${why}: ${text}`, '         ', `${colour.yellow('unread')}   `)
-  for (const { owner, type, says, choices, about } of joined.questions)
-    page.text(
-      `${says} (${choices.join(', ')})${about === 'mx' ? ' Answer with --mx replace or --mx add.' : ` Answer at a terminal, or do it yourself: bramblefront ${choices.includes('remove') ? `remove ${bare(owner)} ${typeText(type)}` : `write record ${bare(owner)} ${typeText(type)} VALUE`}`}`,
-      '         ',
-      `${colour.yellow('question')} `,
-    )
+  for (const question of joined.questions) {
+    const ways = question.choices.map((choice) => optionOf(question, choice, told.zone.name))
+    page.text(`${question.says} Answer with ${ways.join(' or ')}`, '         ', `${colour.yellow('question')} `)
+  }
   for (const { owner, type, why, choices } of conflictsOf(told)) {
     const isExcluded = joined.resolvable.some((each) => foldName(each.owner) === owner && typeText(each.type) === type)
     const instead = isExcluded

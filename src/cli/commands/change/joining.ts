@@ -8,6 +8,7 @@ import { joinedParts, withReverse } from '../../../core/change/reverse.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { printable } from '../../../core/printable.ts'
+import { TYPE } from '../../../core/records/types.ts'
 import type { Instructions } from '../../../core/transcribe/instructions.ts'
 import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { zoneNamed } from '../../../workspace/workspace.ts'
@@ -22,6 +23,7 @@ import {
   type Transcription,
   zoneOutcome,
 } from '../../output/transcription.ts'
+import { GivenAnswers } from './answers.ts'
 import { change } from './apply.ts'
 import { changes, type Outcome } from './report.ts'
 import type { ChangeOptions, Target } from './target.ts'
@@ -29,6 +31,8 @@ import type { ChangeOptions, Target } from './target.ts'
 export interface JoinOptions extends ChangeOptions {
   fill?: string[]
   mx?: string
+  /** Answers to questions, as they were given. */
+  answer?: string[]
   /** What cannot exist next to a record that is stated is removed. */
   replace?: boolean
   yes?: boolean
@@ -70,15 +74,18 @@ export async function joinAndWrite(
   const given = fillsOf(options.fill ?? [])
   const isAsking = !options.json && !options.dryRun && canAsk()
   const answers = new Map<string, string>()
+  const called = new GivenAnswers(options.answer ?? [])
   const all: Transcription[] = []
   const joinedIn = (zones: Zones, zone: Zone, { rows, intents }: Instructions): Joined =>
-    joinInto(zones, zone, rows, intents, answersFrom(answers, options))
+    joinInto(zones, zone, rows, intents, answersFrom(answers, called.of(zone.name), options))
   for (const zone of into) {
     const found = await filledIn(source, zone, given, isAsking)
     source.check(found, [...fillsOf(options.fill ?? []).keys()])
     if (isAsking) await decided(() => joinedIn(loaded, zone, found), answers)
     all.push({ found, joined: joinedIn(loaded, zone, found), zone })
   }
+  if (called.unused !== undefined)
+    throw new Trouble(`--answer ${called.unused}: no question has this answer. What is asked, and its answers: --json`)
   const open = all.filter(isOpen)
   const mayLeaveOut = isAsking && open.every(canLeaveOut)
   const isStopped =
@@ -180,9 +187,11 @@ async function agreed(all: readonly Told[], options: JoinOptions, command: Comma
   return agreed
 }
 
-/** Open questions cannot be left out: they are answered, or nothing is written. */
+/** Open questions cannot be left out: they are answered, or nothing is written. Nor can what may replace the mail that is removed. */
 const canLeaveOut = ({ found, joined }: Transcription): boolean =>
-  found.blanks.length === 0 && joined.questions.length === 0
+  found.blanks.length === 0 &&
+  joined.questions.length === 0 &&
+  !(found.unread.length > 0 && joined.changes.some(({ type, data }) => type === TYPE.MX && data.length === 0))
 
 function fillsOf(fills: readonly string[]): Map<string, string> {
   return new Map(
@@ -218,9 +227,10 @@ async function filledIn(
 const keyOf = ({ about, owner, type, says }: Question): string => `${about} ${foldName(owner)} ${type} ${says}`
 
 const answersFrom =
-  (answers: ReadonlyMap<string, string>, { mx, replace }: JoinOptions): Answers =>
+  (answers: ReadonlyMap<string, string>, called: Answers, { mx, replace }: JoinOptions): Answers =>
   (question) =>
     answers.get(keyOf(question)) ??
+    called(question) ??
     (question.about === 'mx' ? mx : question.about === 'excluded' && replace ? question.choices[0] : undefined)
 
 /** Asks what is open, one after another; an answer that is none leaves it open. */

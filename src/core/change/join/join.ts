@@ -51,15 +51,20 @@ export function joinInto(
   return joined
 }
 
-/** The rows of a set that are to be written: those that are stated under a condition are asked about, unless they are there already. */
+/** The rows of a set that are to be written: those that are stated under a condition, or whose reading is not certain, are asked about. */
 function meantRows(rows: readonly Wanted[], joined: Joined): readonly Wanted[] {
   const { owner, type } = rows[0]!
   const present = joined.at(owner, type)?.data ?? []
   const isThere = ({ data }: Wanted): boolean => present.some((each) => sameRdata(type, each, data))
   return rows.filter((row) => {
-    if (row.condition === undefined || isThere(row)) return true
-    const says = `${owner} ${typeText(type)} is stated under a condition: “${row.condition}”. Write it?`
-    const answer = joined.ask({ about: 'condition', owner, type, choices: ['write', 'leave out'], says })
+    const { asked, condition, data, line } = row
+    if (asked === undefined && (condition === undefined || isThere(row))) return true
+    const says =
+      asked === undefined
+        ? `${owner} ${typeText(type)} is stated under a condition: “${condition}”. Write it?`
+        : `${line === undefined ? 'It' : `Line ${line}`} may mean ${owner} ${typeText(type)} ${rdataText(type, data)}, which is not certain: ${asked}. Write it?`
+    const about = asked === undefined ? 'condition' : 'reading'
+    const answer = joined.ask({ about, owner, type, line, choices: ['write', 'leave out'], says })
     if (answer !== 'write') joined.all([row], answer === undefined ? 'asked' : 'left out')
     return answer === 'write'
   })
@@ -94,6 +99,8 @@ function wished(
   }
   const present = joined.at(owner, type)
   if (!present) return
+  // “Remove the old ones, then add these”: the question about those that are there asks the same.
+  if (type === TYPE.MX && about === 'delete' && data === undefined && rows.length > 0) return
   const what = `${owner} ${typeText(type)}`
   if (about === 'replace') {
     if (
@@ -108,7 +115,8 @@ function wished(
   }
   const left = data === undefined ? [] : present.data.filter((each) => !sameRdata(type, each, data))
   if (left.length === present.data.length) return
-  const says = `The text says that ${what} is deleted. Remove it, or keep it?`
+  const gone = present.data.filter((each) => !left.includes(each)).map((each) => rdataText(type, each))
+  const says = `The text says that ${what} is deleted. Remove it (${listed(gone)}), or keep it?`
   const answer = joined.ask({ about, owner, type, choices: ['remove', 'keep'], says })
   if (answer === 'remove') joined.put({ owner, type, data: left })
 }

@@ -17,14 +17,19 @@ export interface Wanted {
   damage?: string
   /** What it depends on, in the words of the text. */
   condition?: string
+  /** Why the reading of it is not certain. */
+  asked?: string
+  line?: number
 }
 
 /** Something with more than one right answer. */
 export interface Question {
-  about: 'mx' | 'records' | 'alias' | 'policy' | 'delete' | 'replace' | 'excluded' | 'condition'
+  about: 'mx' | 'records' | 'alias' | 'policy' | 'delete' | 'replace' | 'excluded' | 'condition' | 'reading'
   owner: Name
   type: number
   choices: readonly string[]
+  /** The line that it is about alone. */
+  line?: number
   /** For people. */
   says: string
 }

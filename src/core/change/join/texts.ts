@@ -52,7 +52,11 @@ export function joinTexts(place: Place, joined: Joined): void {
     type,
     ttl: present || ttls.length === 0 ? undefined : Math.min(...ttls),
     // A text that stays keeps its strings as they are parted.
-    data: texts.texts.map((text) => present?.data.find((data) => textOf(data) === text) ?? textData(text)),
+    data: texts.texts.map(
+      (text) =>
+        [...(present?.data ?? []), ...rows.map(({ data }) => data)].find((data) => textOf(data) === text) ??
+        textData(text),
+    ),
   })
 }
 
