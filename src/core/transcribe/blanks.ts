@@ -44,7 +44,7 @@ export function blanksIn(text: string): (Blank & { at: number })[] {
   return found.sort((a, b) => a.at - b.at)
 }
 
-const HTML = /^(?:br|p|b|i|a|div|span|td|tr|th|table)$/i
+const HTML = /^(?:blank|empty|leer|vide|br|p|b|i|a|div|span|td|tr|th|table)$/i
 
 /** Fills in blanks: the reader’s own domain, and what is given by name. What is left is returned. */
 export class Fills {

@@ -6,6 +6,8 @@ export interface Cell {
   line: number
   /** By its heading or label; what is in it is looked at all the same. */
   role?: Role
+  /** It is empty, and read as the cell above it. */
+  carried?: 'sure' | 'unsure'
 }
 
 export interface Candidate {
@@ -15,14 +17,14 @@ export interface Candidate {
   cells: readonly Cell[]
   /** Cells are words of a line, not fields of a form: a text may be several of them. */
   words?: boolean
-  /** It is told in a sentence, whose words may mean something else. */
-  told?: boolean
+  /** It is told in this sentence, whose words may mean something else. */
+  told?: string
   /** It is a line of a zone file: a name without its final dot is relative to this. */
   origin?: string
 }
 
 /** A cell that holds nothing: of a name, the apex. */
 export const isEmpty = (text: string): boolean =>
-  /^(?:|-+|–|—|\.\.\.|n\/?a|none|\(?(?:leave (?:it |this )?(?:blank|empty)|blank|empty|vide|laisser vide|leer|leer lassen|frei lassen|vac[ií]o|dejar (?:en blanco|vac[ií]o)|vuoto|lasciare vuoto|leeg|leeg laten|vazio|deixar em branco|puste|tomt)\)?)$/i.test(
+  /^(?:|-+|–|—|\.\.\.|n\/?a|none|\(?(?:leave (?:it |this )?(?:blank|empty)|blank|empty|vide|laisser vide|leer|leer lassen|frei lassen|vac[ií]o|dejar (?:en blanco|vac[ií]o)|vuoto|lasciare vuoto|leeg|leeg laten|vazio|deixar em branco|puste|tomt)\)?|<(?:blank|empty|leer|vide|vac[ií]o)>)$/i.test(
     text.trim(),
   )

@@ -124,7 +124,9 @@ function fromLoose(cells: readonly Cell[], likely: Likely, most = 8): Parts | Fe
   const at = cells.findIndex(({ text }) => typeIn(text) !== undefined)
   if (at < 0) return undefined
   const type = typeIn(cells[at]!.text)!
-  const rest = cells.filter(({ text }, i) => i !== at && !FILLER.test(text.trim()) && !OF_PAGES.test(text.trim()))
+  // A star in front of the type is a name, and no bullet.
+  const isFiller = (text: string, i: number): boolean => FILLER.test(text) && !(text === '*' && i + 1 === at)
+  const rest = cells.filter(({ text }, i) => i !== at && !isFiller(text.trim(), i) && !OF_PAGES.test(text.trim()))
   const service = type === TYPE.SRV ? serviceIn(rest) : undefined
   const numbers: LooseNumber[] = []
   const names: string[] = []
@@ -203,6 +205,7 @@ export function fits(type: number, text: string): number {
   if (type === TYPE.CAA || type === TYPE.TLSA || type === TYPE.DS || type === TYPE.SSHFP)
     return /^\d+\s/.test(text.trim()) ? 3 : 0.5
   if (tokens.length > 6) return 0
+  if ((type === TYPE.MX || type === TYPE.SRV) && tokens.at(-1) === '.') return 2
   return Math.max(0, ...tokens.filter((token) => !isNumber(token)).map((token) => asTarget(hostIn(token)?.name)))
 }
 
@@ -257,7 +260,12 @@ const named = (roles: readonly Role[], texts: readonly string[]): Partial<Record
 
 /** Words of a line: as a line of a zone file, else with the type in front, else by content alone. */
 function fromWords(cells: readonly Cell[], likely: Likely): Parts | Feature | undefined {
-  const words = cells.map(({ text }) => text).filter((text, i) => !(i === 0 && /^(?:[-•*·▪]|\d{1,3}[.)])$/.test(text)))
+  const words = cells
+    .map(({ text }) => text)
+    .filter(
+      (text, i, all) =>
+        !(i === 0 && /^(?:[-•*·▪]|\d{1,3}[.)])$/.test(text) && !(text === '*' && typeIn(all[1] ?? '') !== undefined)),
+    )
   const exact = words.findIndex((word, i) => i < 5 && typeIn(word) !== undefined && /[A-Z]/.test(word))
   const at = exact >= 0 ? exact : words.findIndex((word, i) => i < 5 && typeIn(word) !== undefined)
   if (at < 0) {
@@ -358,7 +366,13 @@ export function severalIn(parts: Parts): Parts[] {
   const { type, value } = parts
   const isAddress = type === TYPE.A || type === TYPE.AAAA
   const values = value.split(isAddress ? /[\s,;]+/ : /\n+/).filter(Boolean)
-  if (type === TYPE.TXT || values.length < 2 || values.length > 50 || !values.every((each) => fits(type, each) >= 2))
+  if (
+    type === TYPE.TXT ||
+    type === TYPE.CNAME ||
+    values.length < 2 ||
+    values.length > 50 ||
+    !values.every((each) => fits(type, each) >= 2)
+  )
     return [parts]
   return values.map((each) => ({ ...parts, value: each, instead: undefined }))
 }

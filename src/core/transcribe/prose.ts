@@ -1,6 +1,7 @@
 /** What a text says in sentences: records that are told, what the lines below are about, what is to be done with them. */
 import { foldName, isAtOrBelow, type Name } from '../names/name.ts'
 import { TYPE } from '../records/types.ts'
+import { bearingOf } from './accounting.ts'
 import type { Candidate } from './candidate.ts'
 import type { Collector } from './collector.ts'
 import { intentOf, leadsIn, wantsGone } from './intents.ts'
@@ -9,6 +10,7 @@ import {
   clausesOf,
   isNegated,
   leadsUntyped,
+  namesRecord,
   ownerIn,
   sentencesOf,
   told,
@@ -28,12 +30,23 @@ const NAME_SERVERS = /name ?servers?(?!-)|serveurs? de noms|servidor|\bNS\b/i
 const CHANGE =
   /\b(?:change|update|set|point|replace|switch|use|delegate|enter|ändern|ändere|eintragen|ersetzen|modifi\p{L}*|chang\p{L}*|cambi\p{L}*|wijzig\p{L}*|alter\p{L}*|zmie\p{L}*)/iu
 
+/** Words that say that what follows is about a domain. */
+const OF_DOMAIN =
+  /(?:^|[^\p{L}])(?:for|at|on|domain|subdomain|zone|site|für|unter|pour|sur|domaine|para|en|dominio|per|su|voor|domein|dla|domena|för|til)(?=$|[^\p{L}])/iu
+
+/** What is to be done only where something else is not so. */
+const OTHERWISE = /^(?:otherwise|else|if|sonst|wenn|falls|sinon|si|se|als|anders)\b/i
+
 /** A note of its own: `A record for …`. */
 const BEGINS = /^\s*[A-Z]{1,6}(?:-|\s)(?:records?|eintr\p{L}+|rekord\p{L}*|post)\s/iu
 
 export class Prose {
   context: Context | undefined
   private lines: Line[] = []
+  /** Sentences that ask for a record and state none: it must stand below. */
+  private readonly announced: { line: number; sentence: string; type: number }[] = []
+  /** Lines whose sentence is a record itself. */
+  private readonly tells = new Set<number>()
   private readonly to: Collector
 
   constructor(to: Collector) {
@@ -42,6 +55,25 @@ export class Prose {
 
   get isEmpty(): boolean {
     return this.lines.length === 0
+  }
+
+  /** Whether a sentence leads to a record: it asks for one, for a name or in the lines below, or is its type alone. */
+  private isAnnounced(sentence: string, type: number): boolean {
+    if (OTHERWISE.test(sentence)) return false
+    const words = sentence.split(/\s+/).length
+    const isExplained = /^[A-Z]{2,6} \([^()]{1,40}\)$/.test(sentence)
+    if (words === 1 || isExplained || (words <= 3 && type !== TYPE.A && namesRecord(sentence))) return true
+    const leads = /:\s*$/.test(sentence) || ownerIn(sentence, this.to.likely, this.to.zone) !== undefined
+    return leads && asksIn(sentence) && namesRecord(sentence)
+  }
+
+  private announce(line: number, last: number, sentence: string, type: number): void {
+    this.settle(line, last)
+    this.announced.push({ line, sentence, type })
+  }
+
+  private settle(line: number, last: number): void {
+    for (let number = line; number <= last; number++) this.to.settled.add(number)
   }
 
   /** Takes a line that is nothing else. An item of a list, and what leads to the lines below, end a paragraph. */
@@ -87,14 +119,30 @@ export class Prose {
             starts.findLastIndex((start) => start <= at),
           )
         ]!
-      this.sentence(sentence, line.number)
+      const last = prose[starts.findLastIndex((start) => start < from)] ?? line
+      this.sentence(sentence, line.number, last.number)
     }
   }
 
-  private sentence(sentence: string, line: number, isAsked = false): void {
+  /** Reads what is left, and tells of what was announced and never came. */
+  end(): void {
+    this.flush()
+    const { rows, unread, blanks, secrets } = this.to.found
+    for (const { line, sentence, type } of this.announced) {
+      const isOf = (each: { line: number; type?: number }): boolean =>
+        each.line > line && (each.type === undefined || each.type === type) && !this.tells.has(each.line)
+      const all = [...rows, ...unread, ...blanks, ...secrets]
+      // A type that stands alone leads to the very next record.
+      const next = Math.min(...all.map((each) => (each.line > line ? each.line : Number.POSITIVE_INFINITY)))
+      if (!all.some((each) => isOf(each) && (/\s/.test(sentence) || each.line === next)))
+        this.to.unread(line, sentence, 'it names a record, and no value of it')
+    }
+  }
+
+  private sentence(sentence: string, line: number, last: number, isAsked = false): void {
     const clauses = clausesOf(sentence)
     if (clauses.length > 1) {
-      for (const clause of clauses) this.sentence(clause, line, asksIn(sentence))
+      for (const clause of clauses) this.sentence(clause, line, last, asksIn(sentence))
       return
     }
     const intent = intentOf(sentence)
@@ -102,12 +150,14 @@ export class Prose {
     if (isHeading || intent === 'registrar') this.to.section = intent === 'add' ? undefined : intent
     const named = typeNamed(sentence)
     if (intent === 'registrar' && NAME_SERVERS.test(sentence) && CHANGE.test(sentence)) {
+      this.settle(line, last)
       this.to.found.intents.push({ line, about: 'registrar', owner: this.to.zone, type: TYPE.NS })
       this.context = undefined
       return
     }
     const added = spfAdded(sentence)
     if (added !== undefined) {
+      this.settle(line, last)
       this.to.take(asText(added, ownerIn(sentence, this.to.likely, this.to.zone) ?? '@', line))
       return
     }
@@ -116,6 +166,8 @@ export class Prose {
     if ((candidate === 'unclear' || (isAsked && !candidate)) && intent !== 'current')
       this.to.unread(line, sentence, 'it does not say clearly for which name, or with which value')
     else if (candidate && candidate !== 'unclear') {
+      this.settle(line, last)
+      this.tells.add(line)
       const before = this.to.section
       if (intent === 'delete' || intent === 'current' || intent === 'replace')
         this.to.section = intent === 'replace' ? 'replace' : intent
@@ -126,16 +178,51 @@ export class Prose {
     if (!candidate && named !== undefined && wantsGone(sentence) && !isNegated(sentence) && !/\bTTL\b/.test(sentence))
       this.to.found.intents.push({ line, about: 'delete', owner: this.ownerIn(sentence), type: named })
     const domain = domainIn(sentence, this.to.zone)
-    if (!candidate && named === undefined && leadsUntyped(sentence, this.to.likely, this.to.zone))
+    if (
+      !candidate &&
+      named === undefined &&
+      (leadsUntyped(sentence, this.to.likely, this.to.zone) || asksForRecord(sentence, this.to.zone))
+    ) {
+      this.settle(line, last)
       this.to.unread(line, sentence, 'it states no type')
+    }
+    if (
+      !candidate &&
+      named !== undefined &&
+      (intent === undefined || intent === 'add') &&
+      this.isAnnounced(sentence, named) &&
+      !isNegated(sentence)
+    )
+      this.announce(line, last, sentence, named)
+    if (intent === 'current') this.settle(line, last)
     if (named !== undefined || !isHeading)
       this.context =
         named !== undefined && !candidate
           ? { type: named, owner: ownerIn(sentence, this.to.likely, this.to.zone) ?? domain }
           : undefined
     if (named !== undefined && !candidate) return
-    if (domain !== undefined && isHeading && !candidate) this.domain(domain)
+    const { type: hasType, values } = bearingOf(sentence, this.to.zone)
+    // A word in capitals beside it may be a type that is written wrongly.
+    const isOwn = domain !== undefined && foldName(domain) === this.to.zone
+    const isDomain =
+      !hasType &&
+      values <= (isOwn ? 0 : 1) &&
+      !/["]|(?:^|\s)\d+\s/.test(sentence) &&
+      !/(?:^|\s)(?!DNS\b)[A-Z]{2,}(?=\s|$)/.test(sentence)
+    const leads = !/\s/.test(sentence.trim()) || /:\s*$/.test(sentence) || OF_DOMAIN.test(sentence)
+    if (domain !== undefined && isHeading && !candidate && isDomain && leads) {
+      this.domain(domain)
+      this.settle(line, last)
+      this.to.stating.add(last)
+    }
   }
+}
+
+/** Whether a sentence asks for a record, of a type that nobody knows. */
+function asksForRecord(sentence: string, zone: Name): boolean {
+  if (!asksIn(sentence) || !namesRecord(sentence)) return false
+  const { values, scoped, text } = bearingOf(sentence, zone)
+  return values > 0 || scoped || text
 }
 
 /** The domain that a sentence is about: the zone, or another one that it names as such. */

@@ -6,17 +6,18 @@ import { foldName, type Name } from '../names/name.ts'
 import { octetsOf } from '../names/octets.ts'
 import { parseTtl } from '../records/ttl.ts'
 import { TYPE, typeText } from '../records/types.ts'
-import type { Candidate, Cell } from './candidate.ts'
+import { leftOver } from './accounting.ts'
+import { type Candidate, type Cell, isEmpty } from './candidate.ts'
 import { Collector, shownOf } from './collector.ts'
 import { markConditions } from './conditions.ts'
 import type { Instructions } from './instructions.ts'
 import { PRIVATE_KEY } from './kinds.ts'
 import type { Role } from './labels.ts'
-import { blockAt, columnAt, groupAt, labelled, pairsAt } from './layouts/blocks.ts'
+import { blockAt, columnAt, goesOnSpf, groupAt, labelled, pairsAt } from './layouts/blocks.ts'
 import { fromData } from './layouts/data.ts'
 import { fromMarkup } from './layouts/markup.ts'
 import { speaksOfRecords } from './layouts/sentences.ts'
-import { carried, type Heading, headingOf, isRuler, rowAlone, rowBelow } from './layouts/tables.ts'
+import { carried, type Heading, headingOf, isRuler, repeatsType, rowAlone, rowBelow } from './layouts/tables.ts'
 import { answered, arrowed, asWords, wholeLine, wordsOf } from './layouts/words.ts'
 import { lookalikes } from './lookalikes.ts'
 import { fits } from './parts.ts'
@@ -36,6 +37,19 @@ export function readInstructions(
 /** A value goes on over lines no further than this. */
 const MOST_VALUE = 8192
 
+/** Why cells are no record: what they lack. */
+function whyNot({ cells }: Pick<Candidate, 'cells'>): string {
+  const of = (role: Role): string => cells.find((cell) => cell.role === role)?.text.trim() ?? ''
+  const type = of('type')
+  if (type === '') return 'it states no type'
+  if (typeIn(type) === undefined) return `“${type.slice(0, 40)}” is not a record type`
+  return of('value') === '' ? 'it states no value' : 'it cannot be understood'
+}
+
+/** Whether a line below a heading is a row of it: it has what the heading’s first columns say, and not merely signs that part. */
+const isRowOf = ({ columns, parting }: Heading, cells: readonly Cell[]): boolean =>
+  parting === '\t' || parting === '|' || (cells.length === columns.length && columns.length > 2)
+
 const EVIDENT = /^\s*(?:[-*•]\s+)?(?:[\w ]{1,12}:\s*)?["']?v=(?:spf1\s|DMARC1\s*;|DKIM1\s*;)/i
 
 class Reader {
@@ -45,6 +59,8 @@ class Reader {
   private lines: Line[] = []
   private heading: Heading | undefined
   private above: readonly Cell[] | undefined
+  /** Rows of the table repeat the type of the row above. */
+  private repeats = false
   /** `$ORIGIN` of a zone file, and the owner of the line above. */
   private origin: Name | undefined
   private lastOwner: string | undefined
@@ -58,21 +74,51 @@ class Reader {
   read(): Instructions {
     const { text, to } = this
     const markup = fromMarkup(text)
-    for (const candidate of markup?.candidates ?? []) this.to.take(this.cleaned(candidate))
+    for (const candidate of markup?.candidates ?? []) this.must(this.cleaned(candidate))
     this.lines = linesOf(text)
       .filter(({ number }) => !markup?.lines.has(number))
       .map((line) => this.to.filled(line))
     const data = markup ? undefined : fromData(this.lines)
-    for (const candidate of data?.candidates ?? []) this.to.take(candidate)
-    if (data) this.lines.splice(data.first, data.last - data.first + 1)
-    for (let at = 0; at < this.lines.length; ) at = this.step(at)
-    this.prose.flush()
+    for (const candidate of data?.candidates ?? []) this.must(candidate)
+    const all = this.lines
+    if (data) this.lines = all.filter((_, i) => i < data.first || i > data.last)
+    for (const line of data ? all.slice(data.first, data.last + 1) : []) this.to.settled.add(line.number)
+    for (let at = 0; at < this.lines.length; ) {
+      const next = this.step(at) ?? this.told(this.lines[at]!, at)
+      if (this.prose.isEmpty) for (; at < next; at++) to.settled.add(this.lines[at]!.number)
+      at = next
+    }
+    this.prose.end()
+    for (const { line, why } of leftOver(all, to, to.found.rows.length > 0)) to.unread(line.number, line.text, why)
     if (to.found.secrets.length === 0) this.secretIn()
     for (const list of [to.found.rows, to.found.unread, to.found.blanks]) list.sort((a, b) => a.line - b.line)
     for (const { line, odd } of to.found.rows) if (odd !== undefined) to.found.notes.push({ line, text: odd })
     to.found.notes.push(...lookalikes(to.found.rows))
     markConditions(this.text, to.found.rows)
     return to.found
+  }
+
+  /** Takes cells that are a row by their layout, or says that it cannot. */
+  private must(candidate: Candidate): void {
+    if (this.to.take(candidate)) return
+    if (!this.isMeant(candidate)) return
+    this.to.unread(candidate.line, shownOf(candidate), whyNot(candidate))
+    for (let line = candidate.line; line <= candidate.last; line++) this.to.settled.add(line)
+  }
+
+  /** Whether cells are meant as a record: a type with something beside it, or a name and a value. */
+  private isMeant({ cells }: Candidate): boolean {
+    const of = (role: Role): string => cells.find((cell) => cell.role === role)?.text ?? ''
+    const [type, owner, value] = [of('type'), of('owner') || of('selector') || of('service'), of('value')]
+    if (typeIn(type) !== undefined) return (owner !== '' && !isEmpty(owner)) || (value !== '' && !isEmpty(value))
+    const host = hostIn(value)?.name
+    const isValue =
+      addressIn(value) !== undefined ||
+      /^["']?v=|^\d+\s+\S|^[A-Za-z0-9+/]{40}/.test(value) ||
+      quotedStrings(value) !== undefined ||
+      (host !== undefined && isWhole(host))
+    const likely = owner === '' ? 0 : this.to.likely(owner)
+    return likely >= 3 ? value !== '' : likely > 0 && isValue
   }
 
   /** A private key that stands anywhere: whoever was sent it must know. */
@@ -92,8 +138,8 @@ class Reader {
     }
   }
 
-  /** Reads what begins at a line; returns the line behind it. */
-  private step(at: number): number {
+  /** Reads what begins at a line; returns the line behind it, undefined where it is prose. */
+  private step(at: number): number | undefined {
     const line = this.lines[at]!
     const { text } = line
     if (text.trim() === '' || isRuler(text)) {
@@ -101,7 +147,7 @@ class Reader {
       return at + 1
     }
     if (this.directive(text)) return at + 1
-    if (/^\s*(?:;|```|~~~)/.test(text)) return at + 1
+    if (/^\s*(?:```|~~~)/.test(text) || (/^\s*;/.test(text) && this.heading?.parting !== ';')) return at + 1
     const column = columnAt(this.lines, at)
     if (column) return this.all(column.candidates, column.next)
     const pairs = pairsAt(this.lines, at)
@@ -116,6 +162,7 @@ class Reader {
       this.prose.flush()
       this.heading = heading
       this.above = undefined
+      this.repeats = false
       return at + 1
     }
     if (labelled(line).length > 0) {
@@ -124,12 +171,12 @@ class Reader {
     }
     // Lines of a zone file, and what a parenthesis holds together, are read by their words.
     const isLong = wholeLine(this.lines, at).next > at + 1 || (!this.heading && /\sIN\s+[A-Z]{1,10}\s/.test(text))
-    return (isLong ? undefined : (this.row(at) ?? this.alone(at))) ?? this.wordsAt(at) ?? this.told(line, at)
+    return (isLong ? undefined : (this.row(at) ?? this.alone(at))) ?? this.wordsAt(at)
   }
 
   private all(candidates: readonly Candidate[], next: number): number {
     this.prose.flush()
-    for (const candidate of candidates) this.to.take(candidate)
+    for (const candidate of candidates) this.must(candidate)
     return next
   }
 
@@ -167,6 +214,7 @@ class Reader {
     const { context } = this.prose
     if (this.to.take(candidate)) return true
     const line = candidate.line
+    const parts = said.filter(({ role }) => role === 'type' || role === 'owner' || role === 'value')
     // The type may stand in the heading above.
     if (
       context &&
@@ -174,29 +222,48 @@ class Reader {
     )
       return true
     const has = (role: Role): boolean => cells.some((cell) => cell.role === role && cell.text !== '')
-    if (!(has('owner') || has('selector')) || !has('value') || has('type')) return false
-    this.to.unread(line, shownOf(candidate), 'it states no type')
+    if (!((has('owner') || has('selector')) && has('value')) && (parts.length < 2 || !has('type'))) return false
+    this.must(candidate)
     return true
   }
 
   /** A row of a table, below its heading or by itself; returns the line behind it. */
   private row(at: number): number | undefined {
-    const { line, next: behind } = this.quotedOver(at)
+    const { line, next: behind } = this.spfOver(this.quotedOver(at))
     const below = this.heading && rowBelow(this.heading, line)
     if (below && below.filter(({ text }) => text !== '').length > 1) {
       const next = this.wrapped(below, behind)
-      const cells = carried(below, this.above)
+      const cells = carried(below, this.above, this.repeats)
+      this.repeats ||= repeatsType(cells, this.above)
       const candidate = { line: line.number, last: this.lines[next - 1]!.number, cells }
-      if (this.to.take(candidate) || this.to.take(this.inContext(candidate)) || this.untyped(candidate)) {
+      if (this.to.take(candidate) || this.to.take(this.inContext(candidate))) {
         this.prose.flush()
         this.above = cells
         return next
       }
+      const words = this.wordsAt(at)
+      if (words !== undefined) return words
+      if (isRowOf(this.heading!, below)) {
+        this.must(candidate)
+        this.prose.flush()
+        return next
+      }
+    }
+    const [only, ...more] = below?.filter(({ text }) => text !== '') ?? []
+    if (
+      only?.role === 'owner' &&
+      more.length === 0 &&
+      this.heading!.parting !== '  ' &&
+      below!.length === this.heading!.columns.length
+    ) {
+      this.to.unread(line.number, line.text, 'it states no value')
+      return behind
     }
     const alone = rowAlone(line)
-    if (!alone || !this.to.take({ line: line.number, last: line.number, cells: alone }, true)) return undefined
+    if (!alone || !this.to.take({ line: line.number, last: this.lines[behind - 1]!.number, cells: alone }, true))
+      return undefined
     this.prose.flush()
-    return at + 1
+    return behind
   }
 
   /** A row of a table that has no column for the type, below a sentence that says it. Of mail exchangers, “Host” is then the exchange. */
@@ -212,6 +279,16 @@ class Reader {
       ? []
       : [{ role: 'owner', text: context.owner ?? '@', line }]
     return { ...candidate, cells: [{ role: 'type', text: typeText(context.type), line }, ...owner, ...turned] }
+  }
+
+  /** A row whose SPF record has its other terms on the lines below. */
+  private spfOver({ line, next }: { line: Line; next: number }): { line: Line; next: number } {
+    let [text, at] = [line.text, next]
+    const start = text.search(/\bv=spf1\b/i)
+    if (start < 0) return { line, next }
+    for (; at < this.lines.length && goesOnSpf(text.slice(start), this.lines[at]!.text); at++)
+      text += ` ${this.lines[at]!.text.trim()}`
+    return { line: { ...line, text }, next: at }
   }
 
   /** A row of a spreadsheet, one of whose quoted cells goes on over the lines below. */
@@ -236,34 +313,43 @@ class Reader {
       const line = this.lines[at]!
       const more = line.text.trim() === '' ? undefined : rowBelow(this.heading!, line)
       const told = more?.filter(({ text }) => text !== '') ?? []
+      if (goesOnSpf(value.text, line.text)) {
+        value.text += ` ${line.text.trim()}`
+        continue
+      }
       if (told.length !== 1 || told[0]!.role !== 'value' || headingOf(line) || !/^[\s|\t]/.test(line.text)) break
       value.text += `\n${told[0]!.text}`
     }
     return at
   }
 
-  /** A row of a table that has a name and a value, and for its type a word that is none. */
-  private untyped({ line, cells }: Candidate): boolean {
-    const of = (role: Role): string => cells.find((cell) => cell.role === role)?.text ?? ''
-    const [type, owner, value] = [of('type'), of('owner'), of('value')]
-    const host = hostIn(value)?.name
-    const isValue = addressIn(value) !== undefined || /^["']?v=/.test(value) || (host !== undefined && isWhole(host))
-    if (type === '' || owner === '' || !isValue || this.to.likely(owner) <= 0) return false
-    this.to.unread(line, shownOf({ cells }), `“${type.slice(0, 40)}” is not a record type`)
-    return true
+  /** A type and a name, and the value alone on the next line; returns the line behind that. */
+  private valueBelow(at: number, line: Line): number | undefined {
+    const words = wordsOf(line.text)
+    const below = this.lines[at + 1]
+    const [type, name, more] = [typeIn(words[0] ?? ''), words[1] ?? '', wordsOf(below?.text ?? '')]
+    if (!below || words.length !== 2 || type === undefined || this.to.likely(name) <= 0 || more.length !== 1)
+      return undefined
+    if (typeIn(more[0]!) !== undefined || fits(type, more[0]!) < 2) return undefined
+    const candidate = this.ofContext(type, name, more[0]!, line)
+    if (!this.to.take({ ...candidate, last: below.number }, true)) return undefined
+    this.prose.flush()
+    return at + 2
   }
 
   /** A line of words that are a record; of a zone file, without its owner where that stands above. */
   private wordsAt(at: number): number | undefined {
     const whole = wholeLine(this.lines, at)
     const { next } = whole
+    const below = this.valueBelow(at, whole.line)
+    if (below !== undefined) return below
     const line = { ...whole.line, text: answered(whole.line.text) ?? arrowed(whole.line.text) }
     const isZoneFile = this.origin !== undefined || /(?:^|\s)IN\s+[A-Z]{1,10}\s/.test(line.text)
     const arrows = {
       ...line,
       text: line.text
         .replace(/\s(?:->|=>|→|⇒|➔|➜)\s/g, ' ')
-        .replace(/^\s*[-*•·▪]\s+/, '')
+        .replace(/^\s*(?:[-•·▪]|\*(?!\s+[A-Z]{1,6}\s))\s+/, '')
         .replace(/^\s*[A-Za-z][\w -]{1,20}:\s+(?=\S+\s)/, ''),
     }
     const candidate = asWords(arrows, isZoneFile ? (this.origin ?? this.to.zone) : undefined)

@@ -36,6 +36,8 @@ export interface Row {
   odd?: string
   /** The sentence that makes it depend on something that only the reader knows. */
   condition?: string
+  /** Why it is not certain: it is asked about, and not written by itself. */
+  asked?: string
 }
 
 export interface Around {
@@ -88,14 +90,15 @@ const APEX_WORDS =
 
 /** How likely a text names an owner in the zone: the apex, a name below it, a relative one. */
 export const likelyOwner =
-  ({ zone }: Around): Likely =>
+  (around: Around): Likely =>
   (text) => {
     const plain = unwrapped(text)
     if (APEX_WORDS.test(plain) || isEmpty(plain)) return 4
     const name = hostIn(plain)?.name
     if (name === undefined) return -2
-    if (isAtOrBelow(name.endsWith('.') ? name : `${name}.`, zone)) return 3
-    return name.startsWith('_') || name.includes('._domainkey') ? 3 : isWhole(name) ? -1 : 2
+    if (isAtOrBelow(name.endsWith('.') ? name : `${name}.`, around.zone)) return 3
+    if (name.startsWith('_') || name.includes('._domainkey')) return 3
+    return !isWhole(name) ? 2 : isForeign(name, around) ? -1 : 1
   }
 
 function ownerFrom(
@@ -142,6 +145,15 @@ function absolute(name: string, around: Around, cleaned: string[], origin?: stri
   }
   // The zone’s name cut off in front of its last labels: a form adds them.
   const base = foldName(origin ?? around.domain ?? around.zone)
+  // Below a stated domain a name may be said from the zone all the same: it ends as that one does.
+  if (
+    origin === undefined &&
+    around.domain !== undefined &&
+    base !== zone &&
+    isAtOrBelow(base, zone) &&
+    isAtOrBelow(`${name}.${zone}`, base)
+  )
+    return `${name}.${zone}`
   if (full === name || (origin === undefined && isForeign(name, around))) return full
   return `${name}.${base}`
 }
@@ -153,7 +165,7 @@ function isForeign(name: string, { full }: Around): boolean {
   if (labels.length < 2 || labels.slice(-2).some((label) => label.startsWith('_'))) return false
   if (last === 'example') return true
   if (publicSuffixOf(name) === undefined) return false
-  return full || /^(?:com|net|org|info|biz|eu|co)$/.test(last) || (labels.length > 2 && last.length === 2)
+  return /^(?:com|net|org|info|biz|eu|co)$/.test(last) || (full && labels.length > 2 && last.length === 2)
 }
 
 const PROTOCOLS = /^_?(?:tcp|udp|tls|sctp)$/
@@ -186,7 +198,7 @@ function dataFrom(parts: Parts, around: Around, cleaned: string[], origin?: stri
   }
   const target = (text: string): string | undefined => targetFrom(text, around, cleaned, origin)
   if (HOST_TYPES.has(type)) {
-    const name = target(value)
+    const name = target(trimmedLines(value).join(''))
     return name === undefined ? { unread: `“${shortened(value)}” is not the name of a host` } : asData(type, name)
   }
   if (type === TYPE.MX) return mxFrom(parts, target, cleaned)
@@ -196,7 +208,10 @@ function dataFrom(parts: Parts, around: Around, cleaned: string[], origin?: stri
   if (type === TYPE.CAA) {
     const front = /^\d+\s/.test(text) ? '' : `${flags ?? '0'} ${unwrapped(tag ?? '')} `
     const [, head = '', rest = ''] = /^(\d+\s+\S+\s+)(.*)$/s.exec(front + text) ?? []
-    return asData(type, `${head.toLowerCase()}"${quotedStrings(rest)?.join('') ?? unwrapped(rest)}"`)
+    return asData(
+      type,
+      `${head.toLowerCase()}"${quotedStrings(rest)?.join('') ?? (rest.trim() === ';' ? ';' : unwrapped(rest))}"`,
+    )
   }
   if (type === TYPE.TLSA && usage !== undefined)
     return asData(type, `${usage} ${selector ?? ''} ${matching ?? ''} ${text}`)
@@ -220,7 +235,8 @@ function addressTrouble(text: string, type: number): string {
 function targetFrom(text: string, around: Around, cleaned: string[], origin?: string): Name | undefined {
   if (unwrapped(text) === '.') return '.'
   const host = hostIn(text)
-  if (!host) return undefined
+  // One that ends in a hyphen goes on elsewhere.
+  if (!host || /-\.?$/.test(host.name)) return undefined
   cleaned.push(...host.cleaned)
   const base = foldName(origin ?? around.domain ?? around.zone)
   if (host.name === '@') return base
@@ -238,8 +254,8 @@ function targetFrom(text: string, around: Around, cleaned: string[], origin?: st
 /** The preference in a field of its own, before or behind the host. */
 function mxFrom({ value, others }: Parts, target: (text: string) => string | undefined, cleaned: string[]): Made {
   const words = value
-    .replace(/[(),:;"'`]/g, ' ')
-    .replace(/^\s*\.?\s*/, '')
+    .replace(/[()[\],:;"'`]/g, ' ')
+    .replace(/^\s*\.(?=\s*\S)/, '')
     .trim()
     .split(/\s+/)
   const numbers = words.filter(isNumber)
@@ -321,6 +337,7 @@ function textFrom(value: string, cleaned: string[]): Made {
     if (isRefused(key)) return { unread: key.refused }
     clean(key.text, 'a key record made of a PEM file')
   }
+  clean(text.replace(WHOLE_LINE, '$1'), 'the name and type of a whole line removed')
   const strings = quotedStrings(text)
   if (strings) clean(strings.join(''), strings.length > 1 ? 'the strings of the text joined' : 'quotes removed')
   else clean(text.replace(/^(["'`])([^"'`]*)\1[.,;]?$/, '$2'), 'quotes removed')
@@ -340,8 +357,13 @@ function textFrom(value: string, cleaned: string[]): Made {
   }
   if (/(?:^|;)\s*(?:v=DKIM1|k=|p=)/i.test(text)) clean(unwrapped64(text), 'blanks removed from the key')
   if (text === '') return { unread: 'the text is empty' }
+  if (PENDING.test(text)) return { unread: `“${text}” stands for a text that is still to come` }
   return { data: textData(text), text }
 }
+
+const PENDING = /^(?:tb[ad]|todo|pending|x{3,}|\?+|-+)$/i
+/** A record of a zone file that was pasted as a value. */
+const WHOLE_LINE = /^\S+\s+(?:\d{1,10}\s+)?IN\s+TXT\s+(".*")$/
 
 /** A key without the blanks in its base64. */
 const unwrapped64 = (text: string): string =>

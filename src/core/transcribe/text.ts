@@ -40,13 +40,47 @@ const TAGS =
 /** What buttons of a web page leave between the lines. */
 const BUTTON = /^\s*(?:copy|copied!?|copy to clipboard|kopieren|copier|copiar|copia|kopiëren|kopiuj|kopiera)\s*$/i
 
+const LINE_END = /\r\n|[\n\r\u2028\u2029\v\f]/
+
 /** The lines of a text, each cleaned; what was is said of it. */
 export function linesOf(text: string): Line[] {
-  return text
-    .split(/\r\n|[\n\r\u2028\u2029\v\f]/)
-    .map((raw, i) => cleanLine(raw, i + 1))
+  const raw = text.split(LINE_END)
+  const isEncoded = /^content-transfer-encoding:\s*quoted-printable/im.test(text)
+  return (isEncoded ? fromQuotedPrintable(text).split(LINE_END) : raw)
+    .map((line, i) => {
+      const made = cleanLine(line, i + 1)
+      return line === raw[i] ? made : { ...made, cleaned: ['quoted-printable decoded', ...made.cleaned] }
+    })
     .filter((line) => !BUTTON.test(line.text))
 }
+
+/** Mail as it travels (RFC 2045 §6.7): soft line breaks stay lines, empty ones, so that lines keep their numbers. */
+function fromQuotedPrintable(text: string): string {
+  const lines = text.split(/\r\n|\n/)
+  const decoder = new TextDecoder()
+  const made: string[] = []
+  let open = ''
+  let owed = 0
+  for (const line of lines) {
+    if (line.endsWith('=')) {
+      open += line.slice(0, -1)
+      owed++
+      continue
+    }
+    const octets = (open + line).replace(/(?:=[0-9A-F]{2})+/gi, (run) =>
+      decoder.decode(Uint8Array.from(run.slice(1).split('='), (hex) => Number.parseInt(hex, 16))),
+    )
+    made.push(octets, ...Array<string>(owed).fill(''))
+    open = ''
+    owed = 0
+  }
+  return made.join('\n')
+}
+
+/** Letters that printing drew together, and those as wide as a Chinese one. */
+const DRAWN = /[\ufb00-\ufb06\uff01-\uff5e]/g
+/** Signs of buttons at the end of a line. */
+const SIGNS = /\s+(?:\u{1F4CB}|\u{1F4C4}|\u2705|\u2714|\u2713)(?:\s*copied!?|\s*copy)?\s*$/iu
 
 function cleanLine(raw: string, number: number): Line {
   const cleaned: string[] = []
@@ -63,9 +97,24 @@ function cleanLine(raw: string, number: number): Line {
   clean(text.replace(/[\u2010\u2011]/g, '-'), 'special hyphens read as plain ones')
   if (ENTITY.test(text)) clean(decodeHTML(text), 'HTML entities decoded')
   clean(text.replace(/\*\*/g, ''), 'emphasis removed')
+  clean(text.replace(SIGNS, ''), 'signs of a page removed')
+  clean(
+    text.replace(DRAWN, (sign) => sign.normalize('NFKC')),
+    'special forms of letters read as plain ones',
+  )
+  clean(text.replace(/(?<=\w)(?:\[\.\]|\(\.\))(?=\w)/g, '.'), 'dots in brackets read as plain ones')
+  clean(text.replace(/(?<=[\w-]) \. (?=[\w-])/g, '.'), 'blanks around dots removed')
+  if (/\bv = (?:spf1|DMARC1|DKIM1)\b/i.test(text))
+    clean(
+      text.replace(/(?<=\w) ?([=;]) ?(?=\w)/g, (_, sign: string) => (sign === ';' ? '; ' : '=')),
+      'blanks around signs removed',
+    )
   clean(text.replace(/^(\s*)[✓✔✗✘✕✖☐☑☒▢□■●○◦‣►➤](?=\s)/u, '$1-'), 'marks read as bullets')
   clean(text.replace(INVISIBLE, ''), 'invisible characters removed')
   clean(text.replace(SPACES, ' '), 'no-break spaces read as spaces')
-  clean(text.replace(CURVED, '"').replace(/[‘’‚]/g, "'"), 'typographic quotes read as plain ones')
+  clean(
+    text.replace(/«\s?/g, '"').replace(/\s?»/g, '"').replace(CURVED, '"').replace(/[‘’‚]/g, "'"),
+    'typographic quotes read as plain ones',
+  )
   return { number, text: text.trimEnd(), cleaned }
 }

@@ -45,6 +45,8 @@ const AUTOMATIC =
 export function ttlIn(text: string, bare = false): number | 'auto' | undefined {
   const plain = text.trim()
   if (AUTOMATIC.test(plain)) return 'auto'
+  if (bare && /^\d{1,3}(?:[ .,'’]\d{3}){1,2}$/.test(plain)) return Number(plain.replace(/\D/g, ''))
+  if (/^1\/2 (?:hour|stunde|heure|hora|ora|uur)$/i.test(plain)) return 1800
   if (/^\d{1,10}$/.test(plain)) return bare ? Number(plain) : undefined
   if (/^(?:\d{1,9}[smhdw]){1,5}$/i.test(plain))
     return [...plain.matchAll(/(?<!\d)(\d+)([smhdw])/gi)].reduce(
@@ -79,8 +81,9 @@ export function addressIn(text: string): { text: string; octets: Uint8Array; cle
   inner =
     /^\[([0-9a-f:.]+)\](?::\d+)?(?:\/.*)?$/i.exec(inner)?.[1] ??
     inner.replace(/^(\d+\.\d+\.\d+\.\d+)(?::\d{1,5})?(?:\/[^\s]*)?$/, '$1')
-  // A range is no address.
-  if (/\/\d{1,3}$/.test(plain) && !/^https?:/i.test(plain)) return undefined
+  // A range is no address; one of a single address is.
+  inner = inner.replace(/^([\d.]+)\/32$|^([0-9a-f:.]+)\/128$/i, '$1$2')
+  if (!/\/(?:32|128)$/.test(plain) && /\/\d{1,3}$/.test(plain) && !/^https?:/i.test(plain)) return undefined
   const octets = parseAddress(inner)
   if (!octets) return undefined
   return { text: addressText(octets), octets, cleaned: inner === plain ? [] : [`${plain} read as ${inner}`] }

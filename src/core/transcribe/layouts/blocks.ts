@@ -21,10 +21,16 @@ export function labelled(line: Line): Labelled[] {
   if (line.text.length > 16_384) return []
   const text = line.text
     .replace(NUMBERED, '')
+    .replace(
+      /^\s*"([^"]{1,40})"\s{0,4}:\s{0,4}("[^"]*"|[\d.]{1,40})\s{0,4},?$/,
+      (_, label: string, value: string) => `${label}: ${value.replace(/^"|"$/g, '')}`,
+    )
     .replace(/(?<!\.)\.{2,}\s*:/g, ':')
     .replace(/^\s*(?:-\s+)?\{(?!\{)(.*)\},?\s*$/, (_, inner: string) => inner.trim())
   const pair = pairOfCells(text)
   if (pair) return [pair]
+  const close = closeLabels(text)
+  if (close.length > 0) return close
   const found: { role: Role; from: number; at: number }[] = []
   const types: Labelled[] = []
   for (const match of text.matchAll(LABEL)) {
@@ -56,6 +62,27 @@ export function labelled(line: Line): Labelled[] {
   return told.some(({ role }) => role === 'type') ? told : [...types.slice(0, 1), ...told]
 }
 
+/** Labels with nothing but a blank between a value and the next of them: three or more that are known. */
+function closeLabels(text: string): Labelled[] {
+  const found = [...text.matchAll(/(?:^|\s)(\p{L}[\p{L}-]{1,20}(?: \p{L}{1,12})?):\s/gu)].flatMap((match) => {
+    const label = match[1]!
+    const [role, from] = [roleOf(label), match.index + match[0].length]
+    const last = label.split(' ').at(-1)!
+    if (role !== undefined) return [{ role, at: match.index, from }]
+    const own = roleOf(last)
+    return own === undefined ? [] : [{ role: own, at: match.index + match[0].indexOf(last) - 1, from }]
+  })
+  const roles = new Set(found.map(({ role }) => role))
+  if (
+    found.length < 3 ||
+    roles.size < found.length ||
+    !roles.has('type') ||
+    /[,;|\t]|\S {2}/.test(text.slice(0, found.at(-1)!.at))
+  )
+    return []
+  return found.map(({ role, from }, i) => ({ role, text: text.slice(from, found[i + 1]?.at).trim() }))
+}
+
 /** Labels that no sign parts from what they stand for: `Type MX, name @, value mx1.example, priority 10`. */
 function listed(text: string): Labelled[] {
   const found: Labelled[] = []
@@ -77,7 +104,9 @@ function listed(text: string): Labelled[] {
 /** A table that stands on its side: a label and what it is, in two cells. */
 function pairOfCells(text: string): Labelled | undefined {
   const inner = text.trim().replace(/^\||\|$/g, '')
-  const cells = inner.trim().split(inner.includes('|') ? '|' : /\t+/)
+  const cells = inner
+    .trim()
+    .split(inner.includes('|') ? '|' : inner.includes('\t') ? /\t+/ : /\s[:=]\s/.test(inner) ? '|' : /\s{2,}/)
   if (cells.length !== 2) return undefined
   const [label = '', value = ''] = cells.map((cell) => cell.trim())
   const role = roleOf(label.replace(/[*_`:]/g, ' '))
@@ -138,9 +167,23 @@ function goesOn(value: string, line: string): boolean {
   if (/-----BEGIN/.test(value)) return !/-----END/.test(value)
   const opened = (value.match(/(?<!\\)"/g)?.length ?? 0) % 2 === 1
   if (opened || /^\s+\S/.test(line)) return /^["']?(?:v=|p=|k=)|"/i.test(value) || opened
-  // Wrapped base64, or the next strings of a text.
-  return /^[A-Za-z0-9+/=]{20,}["']?$/.test(line.trim()) && /p=/.test(value) ? true : /^"/.test(line) && /"$/.test(value)
+  if (goesOnSpf(value, line) || (/^v=DKIM1\b[^=]*(?:=[^;]*;\s*)*$/i.test(value) && /^[a-z]=/.test(line.trim())))
+    return true
+  // Wrapped base64, whose last line may be short, or the next strings of a text.
+  const last = value.slice(value.lastIndexOf('\n') + 1)
+  const isLast = last.length >= 40 && /^(?=.*[a-z])(?=.*[A-Z])(?=.*[A-Z0-9+/=]{2})[A-Za-z0-9+/=]{2,}$/.test(line.trim())
+  return (/^[A-Za-z0-9+/=]{20,}["']?$/.test(line.trim()) || isLast) && /p=/.test(value)
+    ? true
+    : /^"/.test(line) && /"$/.test(value)
 }
+
+/** Whether a line has nothing but terms of the SPF record that has no end yet above it. */
+export const goesOnSpf = (value: string, line: string): boolean =>
+  /^["']?v=spf1\b/i.test(value) &&
+  !/[-~?+]all["']?\s*$/i.test(value) &&
+  /^(?:\s*[-+~?]?(?:(?:include|ip4|ip6|a|mx|exists|redirect)[:=/]\S+|mx|a|all)["']?(?=\s|$))+\s*$/i.test(
+    line.slice(0, 2000),
+  )
 
 /** Labels and what they stand for, each on a line of its own: three pairs or more. */
 export function pairsAt(lines: readonly Line[], start: number): { candidate: Candidate; next: number } | undefined {
@@ -149,12 +192,17 @@ export function pairsAt(lines: readonly Line[], start: number): { candidate: Can
   for (; at + 1 < lines.length && cells.length < 16; at += 2) {
     const role = alone(lines[at]!.text)
     const text = lines[at + 1]!.text.trim()
-    if (role === undefined || text === '' || alone(text) !== undefined || cells.some((cell) => cell.role === role))
+    if (role === undefined || cells.some((cell) => cell.role === role)) break
+    // What stands below may be nothing, or be called like a label: then a label goes on behind it.
+    if ((text === '' || alone(text) !== undefined) && alone(lines[at + 2]?.text ?? '') === undefined) {
+      if (text === '' && cells.length >= 2) cells.push({ role, text, line: lines[at]!.number })
       break
+    }
     cells.push({ role, text, line: lines[at + 1]!.number })
   }
   const has = (role: Role): boolean => cells.some((cell) => cell.role === role)
   if (cells.length < 3 || !has('type') || !has('value')) return undefined
+  at = Math.min(at, lines.length)
   return { candidate: { line: lines[start]!.number, last: lines[at - 1]!.number, cells }, next: at }
 }
 
@@ -165,6 +213,8 @@ export function groupAt(lines: readonly Line[], start: number): { candidate: Can
   while (at < lines.length && at < start + 8 && lines[at]!.text.trim() !== '') at++
   const group = lines.slice(start, at)
   const isCell = ({ text }: Line): boolean => text.trim().split(/\s+/).length <= 4 || /^\s*"?v=/.test(text)
+  // Labels between them make them pairs.
+  if (group.filter(({ text }) => alone(text) !== undefined).length > 1) return undefined
   const types = group.filter(({ text }) => typeIn(text) !== undefined && text.trim() === text.trim().toUpperCase())
   if (group.length < 3 || group.length > 7 || types.length !== 1 || !group.every(isCell)) return undefined
   const cells = group.map(({ text, number }): Cell => ({ text: text.trim(), line: number }))
@@ -175,7 +225,31 @@ const alone = (text: string): Role | undefined =>
   typeIn(text) !== undefined && !/^type$/i.test(text.trim()) ? undefined : roleOf(text.replace(/:\s*$/, ''))
 
 /** The heading of a web table whose cells came out one a line: three labels or more, each alone. */
-export function columnAt(lines: readonly Line[], start: number): { candidates: Candidate[]; next: number } | undefined {
+export function columnAt(all: readonly Line[], start: number): { candidates: Candidate[]; next: number } | undefined {
+  const found = columnIn(all, start)
+  if (found || all[start + 1]?.text.trim() !== '') return found
+  // A page may have left a blank line behind each cell.
+  const lines = all.slice(start).filter(({ text }) => text.trim() !== '')
+  const spaced = columnIn(lines, 0)
+  return spaced && { ...spaced, next: spaced.next < lines.length ? all.indexOf(lines[spaced.next]!) : all.length }
+}
+
+/** The lines of one row: up to the next type where that is in front, since a page may leave empty cells out. */
+function groupOf(lines: readonly Line[], at: number, roles: readonly (Role | undefined)[]): readonly Line[] {
+  const isNext = (line: Line, i: number): boolean => {
+    const role = roles[i]
+    const isNumber = role === 'priority' || role === 'weight' || role === 'port' || role === 'ttl'
+    return (
+      (roles[0] === 'type' && i > 0 && typeIn(line.text) !== undefined) ||
+      (isNumber && /^\p{L}+ \p{L}/u.test(line.text.trim()))
+    )
+  }
+  const group = lines.slice(at, at + roles.length)
+  const end = group.findIndex(isNext)
+  return end < 0 ? group : group.slice(0, end)
+}
+
+function columnIn(lines: readonly Line[], start: number): { candidates: Candidate[]; next: number } | undefined {
   const roles: (Role | undefined)[] = []
   let at = start
   for (; at < lines.length && roles.length < 12; at++) {
@@ -185,9 +259,12 @@ export function columnAt(lines: readonly Line[], start: number): { candidates: C
   }
   if (roles.length < 3 || !roles.includes('type') || !roles.includes('value')) return undefined
   const candidates: Candidate[] = []
-  for (; at < lines.length; at += roles.length) {
-    const group = lines.slice(at, at + roles.length)
-    if (typeIn(group[roles.indexOf('type')]?.text ?? '') === undefined) break
+  let group: readonly Line[] = []
+  for (; at < lines.length; at += group.length) {
+    group = groupOf(lines, at, roles)
+    // Without a type, what is like a value makes it a row all the same: one that cannot be read.
+    const has = (role: Role): string => group[roles.indexOf(role)]?.text ?? ''
+    if (typeIn(has('type')) === undefined && !/\S[.:=]\S/.test(has('value'))) break
     candidates.push({
       line: group[0]!.number,
       last: group.at(-1)!.number,

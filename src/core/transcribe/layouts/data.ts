@@ -8,8 +8,11 @@ import { typeIn } from '../values.ts'
 /** Deeper is no list of records. */
 const DEEPEST = 60
 
+/** What programs call the parts, and people do not. */
+const KEYS: Record<string, Role> = { rr: 'type', to: 'value', rrtype: 'type' }
+
 const roleOfKey = (key: string): Role | undefined =>
-  roleOf(key.replace(/[_-]+/g, ' ').replace(/([a-z])([A-Z])/g, '$1 $2'))
+  KEYS[key.toLowerCase()] ?? roleOf(key.replace(/[_-]+/g, ' ').replace(/([a-z])([A-Z])/g, '$1 $2'))
 
 /** The records of a text that is JSON or YAML, or has some in it; undefined where there are none. */
 export function fromData(lines: readonly Line[]): { candidates: Candidate[]; first: number; last: number } | undefined {
@@ -135,7 +138,8 @@ function recordOf(map: YAMLMap, key: string | undefined, lineAt: Lined, found: C
     /^(?:@|\*|(?=.+\..)[\w*.-]+)$/.test(key)
   )
     cells.push({ role: 'owner', text: key, line })
-  if (!type || typeIn(type.text) === undefined || values.length === 0) return false
+  const isRow = cells.some(({ role }) => role === 'owner' || role === 'service')
+  if (!type || values.length === 0 || (typeIn(type.text) === undefined && !isRow)) return false
   for (const text of values)
     found.push({
       line,

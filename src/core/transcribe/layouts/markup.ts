@@ -20,10 +20,7 @@ const DEEPEST = 60
 export function fromMarkup(text: string): { candidates: Candidate[]; lines: Set<number> } | undefined {
   if (!/<\/[a-z]|\/>/i.test(text)) return undefined
   const root = parsed(text)
-  const rows = inside(root, ({ name }) => name === 'tr').map(({ line, children }) => ({
-    line,
-    cells: children.filter(({ name }) => name === 'td' || name === 'th').map((cell) => allText(cell)),
-  }))
+  const rows = spread(inside(root, ({ name }) => name === 'tr'))
   const candidates =
     rows.length > 0
       ? ofRows(rows)
@@ -35,6 +32,34 @@ export function fromMarkup(text: string): { candidates: Candidate[]; lines: Set<
     for (let line = element.line; line <= lastLine(element); line++) lines.add(line)
   return { candidates, lines }
 }
+
+/** Rows with their cells; one that spans several columns or rows is in each of them. */
+function spread(rows: readonly Element[]): { line: number; cells: string[] }[] {
+  const over: { text: string; rows: number }[] = []
+  const count = (text: string | undefined): number => Math.min(Math.max(Number(text) || 1, 1), MOST_SPANNED)
+  return rows.map(({ line, children }) => {
+    const cells: string[] = []
+    const fromAbove = (): void => {
+      for (let above = over[cells.length]; above && above.rows > 0; above = over[cells.length]) {
+        above.rows--
+        cells.push(above.text)
+      }
+    }
+    for (const cell of children.filter(({ name }) => name === 'td' || name === 'th')) {
+      fromAbove()
+      const text = allText(cell)
+      for (let n = count(cell.attributes.colspan); n > 0; n--) {
+        over[cells.length] = { text, rows: count(cell.attributes.rowspan) - 1 }
+        cells.push(text)
+      }
+    }
+    fromAbove()
+    return { line, cells }
+  })
+}
+
+/** No cell of a list of records spans more. */
+const MOST_SPANNED = 64
 
 function parsed(text: string): Element {
   const root: Element = { name: '', line: 1, attributes: {}, children: [], text: '' }

@@ -10,11 +10,11 @@ const NOUN =
   /^(?:records?|recs?|entry|entries|eintrag|einträge|eintrags|record-?typ|registr?os?|enregistrements?|entrées?|rekord\w*|wpisy?|wpis|post(?:en)?|poster|tietue|bejegyzés|înregistrare|záznam|запись|записи)[.,:;]?$/iu
 /** Behind these the name stands. */
 const FOR =
-  /^(?:for|named?|called|at|on|host|hostname|subdomain|für|namens|unter|bei|pour|nommée?|sur|appelée?|para|llamado|en|per|chiamato|su|voor|genaamd|met|naam|dla|för|med|namn|til|na|o|nome|nazwie)$/i
+  /^(?:for|named?|called|at|on|host|hostname|subdomain|sous-domaine|unterdomain|subdomäne|subdominio|sottodominio|subdomein|für|namens|unter|bei|pour|nommée?|sur|appelée?|para|llamado|en|per|chiamato|su|voor|genaamd|met|naam|dla|för|med|namn|til|na|o|nome|nazwie)$/i
 const PREFERENCE = /^(?:priority|prio|preference|pref|priorit\p{L}*|prioridad\p{L}*|prior\p{L}*)[:.]?$/iu
 /** What asks for something to be done. */
 const ASKS =
-  /\b(?:add|adds|adding|create|set|setup|set up|publish|enter|insert|point|points|pointing|make|configure|need|needs|use|update|put|ensure|require[sd]?|please)\b/i
+  /\b(?:add|adds|adding|create|set|setup|set up|publish|enter|insert|point|points|pointing|make|configure|need|needs|use|update|put|ensure|must|should|require[sd]?|please)\b/i
 const ASKS_ELSEWHERE =
   /\b(?:bitte|anlegen|legen|lege|setzen|erstellen|eintragen|hinzufügen|brauchen|benötigen|zeigt|ajoute[rz]?|crée[rz]?|créez|configurez|veuillez|cre[ea]r?|añad[ae]|agreg[ue]e?|agregar|necesita|apunte|aggiung\w+|crea|creare|inserire|toevoegen|voeg|maak|aanmaken|graag|kunt|adicion\w+|crie|criar|dodaj|dodać|utwórz|lägg|skapa|tilføj|opret|legg)\b/iu
 
@@ -29,7 +29,7 @@ export const speaksOfRecords = (words: readonly string[]): boolean =>
 /** The records that one sentence asks for, one after another: “an A record for … and a TXT record for …”. */
 export function clausesOf(sentence: string): string[] {
   const parts = sentence.split(
-    /(?:,\s*)?\s(?:and|und|et|y|e|en|och|og|i|oraz)\s+(?=(?:an?|the|einen?|une?|um|uma|una?|uno|een|ett?|en|et)\s+(?:\p{L}+\s+)?[A-Z]{1,6}(?:[- ]|$))/u,
+    /(?:,\s*)?\s(?:and|und|et|y|e|en|och|og|i|oraz|then|and then|puis|dann|luego|sowie)\s+(?=(?:an?|the|einen?|une?|um|uma|una?|uno|een|ett?|en|et)\s+(?:\p{L}+\s+)?[`"']?[A-Z]{1,6}[`"']?(?:[- ]|$))/u,
   )
   return parts.length > 1 && parts.every((part) => typeOf(wordsIn(part)) !== undefined) ? parts : [sentence]
 }
@@ -75,6 +75,8 @@ export function told(
   const isLed = ARROW.test(sentence) || POINTS.test(sentence) || (isNote && LEADS.test(sentence))
   const value = valueIn(type, sentence, others, likely, zone) ?? (isLed ? lastHost(type, others) : undefined)
   if (value === undefined) return undefined
+  // The same type named twice is two records, too.
+  if (second && found.sure && second.sure && asksSo) return 'unclear'
   const asks = asksSo || ARROW.test(sentence) || /^[-*•\d]/.test(sentence.trim())
   if (!asks) return undefined
   const owner = ownerOf(others, value, likely, zone)
@@ -92,7 +94,7 @@ export function told(
   const front = others[others.findIndex(({ text }) => text === value) - 1]?.text ?? ''
   const preference = preferenceOf(sentence) ?? (type === TYPE.MX && /^\d{1,5}$/.test(front) ? front : undefined)
   if (preference !== undefined && type === TYPE.MX) cells.push({ text: preference, line, role: 'priority' })
-  return { line, last: line, cells, told: true }
+  return { line, last: line, cells, told: sentence }
 }
 
 /** Words between a name and where it leads. */
@@ -123,7 +125,8 @@ function typeOf(words: readonly Word[]): { type: number; at: number; sure: boole
       )
     const plain = whole?.[1] ?? ''
     const type = typeIn(plain)
-    if (type === undefined || quoted || plain !== plain.toUpperCase()) continue
+    if (type === undefined || plain !== plain.toUpperCase()) continue
+    if (quoted && !NOUN.test(words[at + 1]?.text ?? '')) continue
     const joined = whole![0].replace(/[()]/g, '') !== plain
     const sure =
       joined ||
@@ -135,6 +138,11 @@ function typeOf(words: readonly Word[]): { type: number; at: number; sure: boole
   return undefined
 }
 
+/** Behind these the value stands. */
+const VALUE =
+  /^(?:value|content|text|wert|inhalt|valeur|contenu|valor|contenido|valore|contenuto|waarde|inhoud|wartość|treść|värde|værdi|verdi):?$/i
+const isName = (text: string): boolean => /^(?:@|_.*|.*\..*|.{0,7})$/.test(text)
+
 /** The value that the sentence states: a text of its kind, an address, the one host that is not the owner. */
 function valueIn(
   type: number,
@@ -144,7 +152,9 @@ function valueIn(
   zone: string,
 ): string | 'several' | undefined {
   if (type === TYPE.TXT) {
-    const quoted = words.find(({ text, quoted: q }) => q && /[=\s]/.test(text))
+    const quoted =
+      words.find(({ text, quoted: q }) => q && /[=\s]/.test(text)) ??
+      words.find(({ text, quoted: q }, at) => q && !isName(text) && VALUE.test(words[at - 1]?.text ?? ''))
     if (quoted) return quoted.text
     const start = /\bv=(?:spf1|DMARC1|DKIM1|STSv1|TLSRPTv1)\b/i.exec(sentence)
     const text = start && textFrom(sentence.slice(start.index))
@@ -156,6 +166,8 @@ function valueIn(
     const found = words.filter(({ text }) => addressIn(text)?.octets.length === (type === TYPE.A ? 4 : 16))
     return found.length > 1 ? 'several' : found[0]?.text
   }
+  const led = ledTo(words)
+  if (led !== undefined) return led
   const hosts = words.filter(({ text }) => {
     const name = hostIn(text)?.name
     return (
@@ -168,6 +180,24 @@ function valueIn(
   const outside = hosts.filter(({ text }) => likely(text) < 1)
   const [value, ...more] = outside.length > 0 ? outside : hosts
   return more.some(({ text }) => text !== value!.text) ? 'several' : value?.text
+}
+
+/** Before these words the name stands, and behind them where it leads, whatever both look like. */
+const TO = /^(?:to|at|auf|nach|vers|sur|verso|naar|para|a|al|ao|do|na|mot|till|til|pointing|points)$/i
+
+/** Where a sentence says that the name leads: the host behind “pointing to”, or the last one behind “to”. */
+function ledTo(words: readonly Word[]): string | undefined {
+  const behind = words.filter(({ text }, at) => {
+    const name = hostIn(text)?.name
+    return at > 0 && name !== undefined && isWhole(name) && !text.includes('://') && TO.test(words[at - 1]!.text)
+  })
+  const isPointed = (word: Word): boolean => {
+    const at = words.indexOf(word)
+    return [words[at - 2], words[at + 1], words[at - 1]].some((each) => each && POINTS.test(each.text))
+  }
+  const pointed = behind.filter(isPointed)
+  if (pointed.length > 0) return pointed.length === 1 ? pointed[0]!.text : 'several'
+  return undefined
 }
 
 /** Where a name leads that is in the zone, too: the last host of the sentence. */
@@ -183,11 +213,20 @@ function textFrom(rest: string): string {
     : /^v=spf1(?:\s+[-+~?]?(?:(?:include|ip4|ip6|a|mx|exists|ptr|redirect|exp)[:=/][^\s,"]+|a|mx|ptr|all)(?=[\s.,;"]|$))*/i.exec(
         rest,
       )
-  return (dots?.[0] ?? '').replace(/\.$/, '')
+  const text = (dots?.[0] ?? '').replace(/\.$/, '')
+  // A key that was wrapped: words of base64 go on, the last one is short.
+  const more = /p=[A-Za-z0-9+/]+$/.test(text)
+    ? /^(?:\s+[A-Za-z0-9+/]{40,})+(?:\s+[A-Za-z0-9+/]{2,}={0,2}(?=\s|$))?/.exec(rest.slice(text.length))
+    : null
+  return text + (more?.[0].replace(/\s+/g, '') ?? '')
 }
 
 const DOMAIN_ITSELF =
   /(?:^|\s)(?:your|the|ihre|die|der|la|le|il|el|votre|su|tu|vostro|uw|het|de|twojej|din)\s+(?:root |apex |own )?(?:haupt)?(?:domain|domaine|dominio|domein|domeny|domän|domæne)(?=\s|$)/i
+
+/** Words behind which a name or a value stands, and which are none. */
+const NO_NAME =
+  /^(?:that|which|with|and|to|avec|qui|et|mit|der|und|con|que|y|einen|un|le|la|records?|value|wert|valeur|valor)$/i
 
 /** The name: what stands behind a word for it, in quotes, or is in the zone. */
 function ownerOf(words: readonly Word[], value: string, likely: Likely, zone: string): string | undefined {
@@ -209,6 +248,8 @@ function ownerOf(words: readonly Word[], value: string, likely: Likely, zone: st
   const named = candidates.filter(
     (each) =>
       FOR.test(each.before) &&
+      !POINTS.test(each.text) &&
+      !NO_NAME.test(each.text) &&
       !/^(?:the|a|an|your|our|this|it|den|die|das|le|la|el|il|de|het|o|die|einen?|une?)$/i.test(each.text) &&
       !isWhole(each.text),
   )
@@ -246,7 +287,11 @@ export function leadsUntyped(sentence: string, likely: Likely, zone: string): bo
   return asksIn(sentence) && hosts.some(isOurs) && (address || other)
 }
 const POINTS =
-  /(?:^|\s)(?:points?|pointing|zeigt|zeigen|pointer|pointez|apunt\p{L}+|punta\p{L}*|wskaz\p{L}+|peka\p{L}*)(?=\s|$)/iu
+  /(?:^|\s)(?:points?|pointing|pointant|zeigt|zeigen|pointer|pointez|apunt\p{L}+|punta\p{L}*|wskaz\p{L}+|peka\p{L}*)(?=\s|$)/iu
+
+/** Whether a sentence speaks of a record. */
+export const namesRecord = (sentence: string): boolean =>
+  wordsIn(sentence).some(({ text }) => NOUN.test(text) || /-(?:records?|eintrag|einträge|rekord|post)$/iu.test(text))
 
 /** The type that a sentence names as such. */
 export function typeNamed(sentence: string): number | undefined {

@@ -29,7 +29,14 @@ function partsOf(text: string, parting: Parting): Part[] {
   let quoted = false
   for (let at = 0; at <= text.length && parts.length <= MOST_CELLS; at++) {
     const sign = text[at]
-    if (sign === '"' && (quoted || text.slice(start, at).trim() === '')) quoted = !quoted
+    // One that is doubled inside a quoted cell closes it, and opens it again.
+    if (
+      sign === '"' &&
+      (quoted ||
+        (text[at - 1] === '"' && text.slice(start, at).trimStart().startsWith('"')) ||
+        text.slice(start, at).trim() === '')
+    )
+      quoted = !quoted
     if (at < text.length && (quoted || sign !== parting)) continue
     parts.push({ text: text.slice(start, at).trim(), at: start })
     start = at + 1
@@ -42,9 +49,7 @@ function partsOf(text: string, parting: Parting): Part[] {
 
 /** A quoted cell of a spreadsheet, where quotes inside are doubled. */
 const csvCell = (part: Part): Part =>
-  /^"(?:[^"]|"")*"$/.test(part.text) && part.text.includes('""')
-    ? { ...part, text: part.text.slice(1, -1).replaceAll('""', '"') }
-    : part
+  /^"(?:[^"]|"")*"$/.test(part.text) ? { ...part, text: part.text.slice(1, -1).replaceAll('""', '"') } : part
 
 /** In which ways a line may be parted, the surest first. */
 function partingsOf(text: string): Parting[] {
@@ -95,7 +100,7 @@ function asHeading(parts: readonly Part[], parting: Parting): Heading | undefine
   const known = columns.filter(({ role }) => role !== undefined)
   const kinds = new Set(known.map(({ role }) => role))
   // Labels with what they stand for are no heading.
-  if (parts.some(({ text }) => text.endsWith(':'))) return undefined
+  if (parts.some(({ text }) => /:(?:\s|$)/.test(text))) return undefined
   if (known.length < 2 || known.length * 2 < columns.length) return undefined
   if (!kinds.has('value') && !kinds.has('owner') && !kinds.has('type') && !kinds.has('port')) return undefined
   // “TXT” is what some call the value; beside a type that stands alone it is a row.
@@ -147,16 +152,31 @@ export function rowAlone(line: Line): Cell[] | undefined {
 
 export const isRuler = (text: string): boolean => /^[\s|:+=_*-]{3,}$/.test(text)
 
-/** Fills what a spreadsheet's merged cells leave empty below their first row: the type, and with it the owner. */
-export function carried(cells: readonly Cell[], above: readonly Cell[] | undefined): Cell[] {
+/**
+ * Fills what a spreadsheet’s merged cells leave empty below their first row: the type, and with it the owner. Where the rows of a table repeat a type, an empty cell is
+ * not meant as the one above.
+ */
+export function carried(cells: readonly Cell[], above: readonly Cell[] | undefined, repeats = false): Cell[] {
   const of = (role: Role, from: readonly Cell[]): Cell | undefined => from.find((cell) => cell.role === role)
   const type = of('type', cells)
-  if (!above || !type || type.text !== '' || typeIn(of('type', above)?.text ?? '') === undefined) return [...cells]
+  const before = above && of('type', above)
+  if (!above || !before || !type || type.text !== '' || typeIn(before.text) === undefined) return [...cells]
   if (!cells.some(({ role, text }) => role === 'value' && !isEmpty(text))) return [...cells]
+  const isFilled = (cell: Cell): boolean => cell.text === '' && (cell.role === 'type' || cell.role === 'owner')
   return cells.map((cell) =>
-    cell.text === '' && (cell.role === 'type' || cell.role === 'owner')
-      ? { ...cell, text: of(cell.role, above)?.text ?? '' }
-      : cell,
+    isFilled(cell) ? { ...cell, text: of(cell.role!, above)?.text ?? '', carried: repeats ? 'unsure' : 'sure' } : cell,
+  )
+}
+
+/** Whether a row repeats the type of the row above: then the table writes each type. */
+export const repeatsType = (cells: readonly Cell[], above: readonly Cell[] | undefined): boolean => {
+  const [own, before] = [cells, above ?? []].map((each) => each.find(({ role }) => role === 'type'))
+  return (
+    own !== undefined &&
+    before !== undefined &&
+    own.text !== '' &&
+    own.carried === undefined &&
+    own.text === before.text
   )
 }
 

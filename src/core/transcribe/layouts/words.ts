@@ -32,6 +32,7 @@ const SAID: [RegExp, string][] = [
   [/^(\S+) has SRV record (.+)$/, 'SRV'],
   [/^(\S+) has CAA record (.+)$/, 'CAA'],
   [/^(\S+)\s+mail exchanger = (\d+ \S+)$/, 'MX'],
+  [/^(\S+)\s+MX preference = (\d+, mail exchanger = \S+)$/, 'MX'],
   [/^(\S+)\s+canonical name = (\S+)$/, 'CNAME'],
   [/^(\S+)\s+text = (".*")$/, 'TXT'],
   [/^(\S+)\s+nameserver = (\S+)$/, 'NS'],
@@ -45,7 +46,8 @@ export function answered(text: string): string | undefined {
   const plain = text.trim()
   for (const [words, type] of SAID) {
     const [, owner, data] = words.exec(plain) ?? []
-    if (owner !== undefined) return `${owner}${owner.endsWith('.') ? '' : '.'} IN ${type} ${data}`
+    if (owner !== undefined)
+      return `${owner}${owner.endsWith('.') ? '' : '.'} IN ${type} ${data!.replace(', mail exchanger =', '')}`
   }
   return undefined
 }
@@ -53,8 +55,8 @@ export function answered(text: string): string | undefined {
 /** “CNAME record: name -> target”, as its type and the two. */
 export function arrowed(text: string): string {
   const [, type, name, value, ttl = ''] =
-    /^\s*(?:[-*•]\s+)?(?:\p{L}{2,20}\s+)?([A-Z]{1,6})(?:[- ]\p{L}{2,20})?\s*:\s*(\S+)\s+(?:->|=>|→|⇒|➔|➜)\s+(\S+|\d{1,5}\s+\S+|".*")(?:\s+\(TTL:?\s*(\d{1,10})[^()]*\))?$/u.exec(
-      text,
+    /^\s*(?:[-*•]\s+)?(?:\p{L}[\p{L}-]{1,30}\s+)?\(?([A-Z]{1,6})\)?(?:[- ]\p{L}{2,20})?\s*:\s*(\S+)\s+(?:->|=>|→|⇒|➔|➜)\s+(\S+|\d{1,5}\s+\S+|".*")(?:\s+\(TTL:?\s*(\d{1,10})[^()]*\))?$/u.exec(
+      text.replace(/^(.*?)\s(\S+),\s+\p{L}{3,15}\s+(\d{1,5})$/u, '$1 $3 $2'),
     ) ?? []
   return type === undefined ? text : `${type} ${name} ${value} ${ttl}`.trim()
 }
