@@ -183,7 +183,7 @@ describe('timing', () => {
     const at = Date.parse(before.at)
     const [set] = before.sets
     expect(set).toMatchObject({ ttl: 7200, held: 7200, underWay: null, lower: { to: 300 } })
-    expect([Date.parse(set.lower.changeAt) - at, Date.parse(set.lower.throughBy) - at]).toEqual([7_200_000, 7_500_000])
+    expect([Date.parse(set.lower.changeAt) - at, Date.parse(set.lower.throughBy) - at]).toEqual([7_201_000, 7_502_000])
     expect((await run(folder, 'timing', ZONE, 'www', 'A')).stdout).toMatch(/lower its TTL to 5 min/)
     expect((await run(folder, 'timing', ZONE, 'ftp', 'A')).stdout).toContain('the TTL is already low')
     expect((await run(folder, 'timing', ZONE, 'new', 'A')).stdout).toMatch(
