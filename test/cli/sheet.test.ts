@@ -222,3 +222,14 @@ test('what is there otherwise is changed, and what only a wildcard makes is ente
     /change\s+now there: 192\.0\.2\.10/,
   )
 })
+
+test('a record that says what its wildcard says is done once it is there, and gone once it is removed', async () => {
+  const { folder } = await world('*.pier A 192.0.2.40\neast.pier A 192.0.2.40\nwest.pier A 192.0.2.40\n', [
+    'authoritative',
+  ])
+  const call = ['sheet', ZONE, '--changes', '--timeout', '1', '--json']
+  expect(await run(folder, ...call)).toMatchObject({ status: 0 })
+  expect(await run(folder, 'remove', 'east.pier', 'A')).toMatchObject({ status: 0 })
+  const ran = await run(folder, ...call)
+  expect([ran.status, ran.json().rows]).toEqual([0, []])
+})

@@ -183,3 +183,24 @@ test('a record that is not certain is asked about, and answered with the call', 
     expect([refused.status, refused.stderr]).toEqual([2, expect.stringContaining(`--answer ${wrong}`)])
   }
 })
+
+test('“remove the old ones, then add these” takes away the others alone, and is asked where these are there already', async () => {
+  const text = (...hosts: string[]): string =>
+    `Remove all existing MX records, then add:\n\nType\tHost\tValue\n${hosts.map((each) => `MX\t@\t${each}\n`).join('')}`
+  const here = folder({
+    [FILE]: `${HEAD}mail A 192.0.2.25\n@ MX 10 mail\n@ MX 20 old.larkpost.example.\n`,
+    'same.txt': text('10 mail.hollowmere.example'),
+    'new.txt': text('5 mx.larkpost.example'),
+  })
+  const before = ['10 mail.hollowmere.example.', '20 old.larkpost.example.']
+  const call = async (file: string, ...args: string[]) =>
+    run(here, 'transcribe', file, ...INTO, '--dry-run', '--json', ...args)
+  const open = await call('same.txt')
+  expect([open.status, open.json().questions.map(({ about }: any) => about)]).toEqual([1, ['delete']])
+  expect((await call('same.txt', '--answer', '@/MX=remove')).json().changes).toMatchObject([
+    { before: { records: before }, after: { records: before.slice(0, 1) } },
+  ])
+  expect((await call('new.txt', '--mx', 'replace')).json().changes).toMatchObject([
+    { before: { records: before }, after: { records: ['5 mx.larkpost.example.'] } },
+  ])
+})

@@ -137,7 +137,7 @@ function mustBeFollowable(
   for (let next: Name | undefined = target; next !== undefined; ) {
     if (way.has(foldName(next)))
       throw new Trouble(
-        `${follows}: ${way.size === 1 ? 'that is the same name' : `that follows ${bare(owner)} itself, by bramblefront.yaml`}`,
+        `${follows}: ${way.size === 1 ? 'that is the same name' : 'by bramblefront.yaml, that leads in a circle'}`,
       )
     way.add(foldName(next))
     const at: Name = foldName(next)

@@ -69,10 +69,13 @@ const formKey =
   (data: Uint8Array): string =>
     type === TYPE.TXT ? joined(data) : rdataKey(type, data)
 
-/** Sets as they are there themselves: of a name at which only a wildcard answers, nothing is there (RFC 4592 §2.2). `wildcards`: those of the zone. */
+/**
+ * Sets as they are there themselves: of a name at which only a wildcard seems to answer, nothing is there (RFC 4592 §2.2), and nothing to delete. What is intended with
+ * the same data as the wildcard counts as there: nobody could see whether it is. `wildcards`: those of the zone.
+ */
 export function withoutWildcards(sets: readonly SetPreview[], wildcards: readonly RecordSet[]): SetPreview[] {
-  return sets.map((set) => {
-    const { before, owner } = set
+  return sets.flatMap((set) => {
+    const { before, after, owner } = set
     const name = foldName(owner)
     const isMade = (wildcard: RecordSet): boolean =>
       before !== undefined &&
@@ -80,7 +83,8 @@ export function withoutWildcards(sets: readonly SetPreview[], wildcards: readonl
       name !== foldName(wildcard.owner) &&
       name.endsWith(foldName(wildcard.owner).slice(1)) &&
       isSameData(before, wildcard)
-    return wildcards.some(isMade) ? { ...set, before: undefined } : set
+    if (!wildcards.some(isMade) || (after && isSameData(before!, after))) return [set]
+    return after ? [{ ...set, before: undefined }] : []
   })
 }
 

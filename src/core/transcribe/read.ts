@@ -100,7 +100,11 @@ class Reader {
 
   /** Takes cells that are a row by their layout, or says that it cannot. */
   private must(candidate: Candidate): void {
-    if (this.to.take(candidate)) return
+    if (!this.to.take(candidate)) this.cannotRead(candidate)
+  }
+
+  /** Says of cells that are no record what they lack, where they are meant as one. */
+  private cannotRead(candidate: Candidate): void {
     if (!this.isMeant(candidate)) return
     this.to.unread(candidate.line, shownOf(candidate), whyNot(candidate))
     for (let line = candidate.line; line <= candidate.last; line++) this.to.settled.add(line)
@@ -223,7 +227,7 @@ class Reader {
       return true
     const has = (role: Role): boolean => cells.some((cell) => cell.role === role && cell.text !== '')
     if (!((has('owner') || has('selector')) && has('value')) && (parts.length < 2 || !has('type'))) return false
-    this.must(candidate)
+    this.cannotRead(candidate)
     return true
   }
 
@@ -244,7 +248,7 @@ class Reader {
       const words = this.wordsAt(at)
       if (words !== undefined) return words
       if (isRowOf(this.heading!, below)) {
-        this.must(candidate)
+        this.cannotRead(candidate)
         this.prose.flush()
         return next
       }

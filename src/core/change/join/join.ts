@@ -99,8 +99,10 @@ function wished(
   }
   const present = joined.at(owner, type)
   if (!present) return
+  const isStated = (each: Rdata): boolean => rows.some((row) => sameRdata(type, each, row.data))
+  const isFresh = rows.some((row) => !present.data.some((each) => sameRdata(type, each, row.data)))
   // “Remove the old ones, then add these”: the question about those that are there asks the same.
-  if (type === TYPE.MX && about === 'delete' && data === undefined && rows.length > 0) return
+  if (type === TYPE.MX && about === 'delete' && data === undefined && isFresh) return
   const what = `${owner} ${typeText(type)}`
   if (about === 'replace') {
     if (
@@ -113,7 +115,8 @@ function wished(
     if (answer === 'replace') replaced.add(keyOf({ owner, type }))
     return
   }
-  const left = data === undefined ? [] : present.data.filter((each) => !sameRdata(type, each, data))
+  // Of a whole set, what the text states itself stays.
+  const left = present.data.filter((each) => (data === undefined ? isStated(each) : !sameRdata(type, each, data)))
   if (left.length === present.data.length) return
   const gone = present.data.filter((each) => !left.includes(each)).map((each) => rdataText(type, each))
   const says = `The text says that ${what} is deleted. Remove it (${listed(gone)}), or keep it?`
