@@ -51,6 +51,18 @@ describe('what is confirmed must lead somewhere', () => {
     ])
   })
 
+  test('a top whose target outside has other addresses now is seen by check --live, and by no check that asks nobody', async () => {
+    const { folder } = await world('@ A 192.0.2.77\n')
+    const config = join(folder, 'bramblefront.yaml')
+    writeFileSync(
+      config,
+      `${readFileSync(config, 'utf8')}\nfollows:\n  - {owner: ${ZONE}, target: ns.registry.example}\n`,
+    )
+    const rules = async (...live: string[]): Promise<string[]> =>
+      (await run(folder, 'check', ...live, '--only', 'zones', '--json')).json().findings.map((each: any) => each.rule)
+    expect([await rules(), await rules('--live')]).toEqual([[], ['zones/follow-drift']])
+  })
+
   test('a domain is free to register only by the word of the zone above', async () => {
     const { folder, network } = await world('shop CNAME shops.larkpost.example.\n')
     const rules = async (): Promise<string[]> =>
