@@ -9,6 +9,9 @@ import { addressIn, hostIn, isWhole, quotedStrings, typeIn } from './values.ts'
 /** Places of the web and of mail are no parts of records. */
 const PLACES = /\b(?:https?|ftp|mailto|tel):[^\s|]+|(?<![\w.+-])[\w.+-]{1,64}@[\w-]{1,63}(?:\.[\w-]{1,63}){1,8}/gi
 const TEXT_OF_RECORD = /(?:^|[\s"'`:=|,;])(?:v=(?:spf1|DMARC1|DKIM1|STSv1|TLSRPTv1)\b|p=MI[A-Z])/i
+/** Values that only one type has: of CAA, and of SRV. */
+const VALUE_OF_RECORD =
+  /(?:^|\s)(?:\d{1,3}\s+(?:issue|issuewild|iodef)\s|(?:\d{1,5}\s+){3}[\w-]+(?:\.[\w-]+){1,9}\.?(?=\s|$))/i
 /** Where a sentence is written, and not a row. */
 const MOST_WORDS = 9
 
@@ -22,6 +25,8 @@ const SCOPED = /^["'`(]?(?:[\w-]+\._domainkey|_[a-z][\w-]{2,})(?:\.|["'`)]?$)/i
 
 function isValue(word: string): boolean {
   if (addressIn(word) !== undefined || (quotedStrings(word)?.join('').length ?? 0) > 0) return true
+  // A text of a name and what it is, as services prove with that a domain is somebody’s.
+  if (/^[\w.-]{3,64}=[\w+/=.-]{6,}$/.test(word)) return true
   const name = hostIn(word)?.name
   return name !== undefined && isWhole(name) && /[a-z]/.test(name) && /\.[a-z-]{2,}\.?$/i.test(name)
 }
@@ -35,7 +40,7 @@ export interface Bearing {
   values: number
   /** A name that only records have: `_dmarc`, `s1._domainkey`. */
   scoped: boolean
-  /** A text that only a record has. */
+  /** A text, or a value, that only a record has. */
   text: boolean
   words: number
   /** A label in front says that it is something else. */
@@ -51,7 +56,7 @@ export function bearingOf(text: string, zone: Name): Bearing {
     type: words.some((word) => (typeIn(word) !== undefined || word === 'IN') && /^[("'`]*[A-Z]+[)"'`:]*$/.test(word)),
     values: words.filter((word) => isValue(word) && isOther(word)).length,
     scoped: words.some((word) => SCOPED.test(word) || isBelow(word, zone)),
-    text: TEXT_OF_RECORD.test(bare),
+    text: TEXT_OF_RECORD.test(bare) || VALUE_OF_RECORD.test(bare),
     words: words.filter((word) => /\p{L}/u.test(word)).length,
     other: OTHER.test(text) && roleOf(OTHER.exec(text)![1]!) === undefined,
   }
@@ -74,6 +79,14 @@ const isPlain = ({ type, scoped, words }: Bearing): boolean => type && scoped &&
 const goesWith = ({ type, values, scoped, words, other }: Bearing): boolean =>
   (words <= MOST_WORDS && (type || scoped)) || (words <= 4 && values > 0 && !other)
 
+/** Whether a line has cells parted by tabs that are no heading. */
+const isCells = (text: string): boolean =>
+  /\S\t+\S/.test(text) && text.split(/\t+/).filter((cell) => roleOf(cell) !== undefined).length < 2
+
+/** Whether a line has nothing but a name of records, and the line below one word that may be its value. */
+const isNameOf = (name: Bearing, value: Bearing | undefined): boolean =>
+  name.scoped && name.words === 1 && value !== undefined && value.words === 1
+
 /**
  * The lines that came to nothing and seem to state a record, or a part of one. `settled`: those of which something is said already; `stating`: those that are records.
  * Where no record was found at all (`found`), only what plainly is one counts.
@@ -93,13 +106,15 @@ export function leftOver(
       left.push({ line, why: 'the labels that begin here come to no record' })
       continue
     }
+    const beside = [lines[i - 1], lines[i + 1]]
     const bearing = bearingOf(text, zone)
-    if (found ? states(bearing) : isPlain(bearing))
+    // A row of cells among rows of cells.
+    const isRow = isCells(text) && beside.some((each) => isRecord(each) && isCells(each!.text))
+    if (isRow || (found ? states(bearing) : isPlain(bearing)))
       left.push({ line, why: 'it seems to state a record, and could not be understood' })
-    else if (
-      goesWith(bearing) &&
-      (isRecord(lines[i - 1]) || isRecord(lines[i + 1]) || (i > 0 && left.at(-1)?.line === lines[i - 1]))
-    )
+    else if (found && isNameOf(bearing, lines[i + 1] && bearingOf(lines[i + 1]!.text, zone)))
+      left.push({ line, why: 'it is a name, and states no type' })
+    else if (goesWith(bearing) && (beside.some(isRecord) || (i > 0 && left.at(-1)?.line === lines[i - 1])))
       left.push({ line, why: 'it stands among records, and could not be understood' })
   }
   return left

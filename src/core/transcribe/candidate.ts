@@ -8,6 +8,10 @@ export interface Cell {
   role?: Role
   /** It is empty, and read as the cell above it. */
   carried?: 'sure' | 'unsure'
+  /** It is empty, and may be this one above it. */
+  mayBe?: string
+  /** Texts that stand apart are nearest to its heading. */
+  several?: boolean
 }
 
 export interface Candidate {
@@ -19,6 +23,12 @@ export interface Candidate {
   words?: boolean
   /** It is told in this sentence, whose words may mean something else. */
   told?: string
+  /** All the names for which that sentence states it. */
+  names?: readonly string[]
+  /** An arrow stands between the name and where it leads. */
+  isLed?: boolean
+  /** Why it is not certain. */
+  doubt?: string
   /** It is a line of a zone file: a name without its final dot is relative to this. */
   origin?: string
 }

@@ -8,6 +8,7 @@ import { doubtOf } from './certainty.ts'
 import type { Instructions } from './instructions.ts'
 import { actionIn, type Intent } from './intents.ts'
 import { PRIVATE_KEY } from './kinds.ts'
+import { leads, orderOf } from './order.ts'
 import { type Likely, type Parts, partsOf, severalIn } from './parts.ts'
 import { type Around, likelyOwner, type Row, recordFrom } from './record.ts'
 import type { Line } from './text.ts'
@@ -32,12 +33,22 @@ export class Collector {
   readonly settled = new Set<number>()
   /** Those that state a record by their layout, and not in a sentence. */
   readonly stating = new Set<number>()
+  /** Those that state the type of their record themselves. */
+  readonly typed = new Set<number>()
   private readonly fills: Fills
   /** Blanks that are left, by their line. */
   private readonly left = new Map<number, { text: string; name: string }[]>()
   /** What was cleaned, by line. */
   private readonly cleanedAt = new Map<number, readonly string[]>()
   private readonly keys = new Map<string, Row>()
+  /** Rows whose name is empty in the text. */
+  private readonly nameless = new Set<Row>()
+  /** Orders of type, owner and value that some row shows, and rows that do not show theirs. */
+  private readonly shown = new Set<string>()
+  private readonly open: { row: Row; form: string; other: Row }[] = []
+  /** Rows below a domain that have a name of their own, and whether others have none. */
+  private readonly named: { row: Row; domain: Name }[] = []
+  private hasNameless = false
 
   constructor(zone: Name, text: string, given: ReadonlyMap<string, string>) {
     this.zone = foldName(zone)
@@ -50,6 +61,12 @@ export class Collector {
 
   get likely(): Likely {
     return likelyOwner(this.around)
+  }
+
+  /** How much was found so far, of all kinds. */
+  get count(): number {
+    const { rows, blanks, unread, intents, features, secrets } = this.found
+    return [rows, blanks, unread, intents, features, secrets].reduce((sum, { length }) => sum + length, 0)
   }
 
   /** A line with its blanks filled in. */
@@ -142,12 +159,75 @@ export class Collector {
     }
     if (parts.type === TYPE.TXT && candidate.cells.some(({ text }) => /^SPF$/i.test(text.trim())))
       made.cleaned.push('the type SPF read as TXT (RFC 7208 §3.1)')
-    made.asked = doubtOf(made, parts, candidate)
+    made.asked = doubtOf(made, parts, candidate, this.zone)
+    if (candidate.cells.some(({ role, text }) => role === undefined && typeIn(text) === made.type))
+      this.typed.add(made.line)
+    this.belowDomain(made, parts, candidate)
+    this.ordered(made, parts, candidate)
+    this.belowOwner(made, parts, candidate)
     made.cleaned.unshift(...this.cleanedOn(candidate))
     made.cleaned = [...new Set(made.cleaned)]
     made.ttl ??= candidate.origin === undefined ? undefined : this.ttl
-    this.put(made)
+    this.put(
+      made,
+      candidate.cells.some(({ role, text }) => role === 'owner' && text === ''),
+    )
     return true
+  }
+
+  /** Notes of words that stand below a domain whether they have a name of their own, which may be a second value where the others have none. */
+  private belowDomain(row: Row, { owner }: Parts, { words, isLed, origin }: Candidate): void {
+    const { domain, zone } = this.around
+    if (!words || isLed || origin !== undefined || domain === undefined || domain === zone) return
+    if (owner === undefined) this.hasNameless = true
+    else if (leads(row.type)) this.named.push({ row, domain })
+  }
+
+  /** Notes in which order a row has its names; where nothing shows it, the others may. */
+  private ordered(row: Row, parts: Parts, candidate: Candidate): void {
+    const order = orderOf(row, parts, candidate, this.likely)
+    if (order?.isShown) this.shown.add(order.form)
+    if (!order || order.isShown || row.asked !== undefined) return
+    const other = this.otherwise({ ...parts, owner: parts.value, value: parts.owner! }, candidate)
+    if (other) this.open.push({ row, form: order.form, other })
+  }
+
+  /** Of a row whose owner is empty and may be the one above: both readings. */
+  private belowOwner(row: Row, parts: Parts, candidate: Candidate): void {
+    const { mayBe } = candidate.cells.find(({ role }) => role === 'owner') ?? {}
+    if (mayBe === undefined || row.asked !== undefined || row.owner !== (this.around.domain ?? this.zone)) return
+    const other = this.otherwise({ ...parts, owner: mayBe }, candidate)
+    if (!other || other.owner === row.owner) return
+    row.other = other
+    row.asked = 'its name is empty: that of the domain itself, or the one above'
+  }
+
+  /** Puts a new value in the place of a record’s, and asks about it; false where it is none of that type. */
+  corrected(row: Row, value: string, line: number): boolean {
+    const { owner, type } = row
+    const whole = type === TYPE.MX || type === TYPE.SRV ? row.value.replace(/\S+$/, value) : value
+    const made = recordFrom({ type, owner, value: whole, ttl: row.ttl, others: {} }, this.around, row.line)
+    if ('unread' in made) return false
+    const old = { ...row }
+    Object.assign(row, { ...made, asked: `line ${line} corrects it`, other: old })
+    return true
+  }
+
+  private otherwise(parts: Parts, { line, origin }: Candidate): Row | undefined {
+    const made = recordFrom({ ...parts, instead: undefined }, this.around, line, origin)
+    return 'unread' in made ? undefined : made
+  }
+
+  /** Asks about rows of two names of which nothing in the whole text shows which is which. */
+  settleOrders(): void {
+    for (const { row, domain } of this.named)
+      if (this.hasNameless || !isAtOrBelow(row.owner, domain))
+        row.asked ??= `it stands below ${domain}, and both of its names may be values`
+    for (const { row, form, other } of this.open) {
+      if (this.shown.has(form)) continue
+      row.asked = 'nothing says which of the two names leads to the other'
+      row.other = other
+    }
   }
 
   private cleanedOn({ line, last }: Candidate): string[] {
@@ -187,7 +267,7 @@ export class Collector {
   }
 
   /** Puts a record to the others: once, and by what the words around it mean for it. */
-  private put(row: Row): void {
+  private put(row: Row, isNameless: boolean): void {
     if (this.section === 'current') return
     const { owner, type, line } = row
     if (this.section === 'delete') {
@@ -199,9 +279,12 @@ export class Collector {
     const same = this.keys.get(key)
     if (same && row.damage === undefined) {
       same.ttl ??= row.ttl
+      if (isNameless !== this.nameless.has(same))
+        same.asked ??= `line ${line} states it once more, and one of the two states no name`
       return
     }
     this.keys.set(key, row)
+    if (isNameless) this.nameless.add(row)
     this.found.rows.push(row)
   }
 }

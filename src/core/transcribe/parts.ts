@@ -1,4 +1,5 @@
 /** Which cell of a candidate is what: by what is in it; a heading or label helps. */
+import { trimmedLines } from '../lines.ts'
 import { atHosts } from '../records/host-types.ts'
 import { TYPE } from '../records/types.ts'
 import { type Candidate, type Cell, isEmpty } from './candidate.ts'
@@ -209,6 +210,18 @@ export function fits(type: number, text: string): number {
   return Math.max(0, ...tokens.filter((token) => !isNumber(token)).map((token) => asTarget(hostIn(token)?.name)))
 }
 
+/** Whether a text is a value of a type, and of no other. */
+export function isOnlyOf(type: number, text: string): boolean {
+  const words = text.trim().split(/\s+/)
+  const numbers = words.slice(0, -1).filter(isNumber).length
+  if (type === TYPE.MX || type === TYPE.SRV)
+    return words.length === numbers + 1 && numbers === (type === TYPE.MX ? 1 : 3) && fits(type, text) >= 2
+  if (type === TYPE.CAA) return /^\d{1,3}\s+[a-z]+\s/i.test(text)
+  if (type === TYPE.TXT && addressIn(text) !== undefined) return false
+  if (type === TYPE.TXT) return fits(type, text) >= 3 || /^[^\s.]+[=:]\S|^[^.]{3,}\s[^.]{3,}$/.test(text)
+  return fits(type, text) >= 3 && addressIn(text) !== undefined
+}
+
 function asTarget(name: string | undefined): number {
   if (name === undefined) return 0
   if (name.endsWith('.')) return 3
@@ -363,7 +376,9 @@ function typeFirst(type: number, after: readonly string[], likely: Likely): Part
 
 /** The values of parts that state several at once: addresses side by side, mail exchangers below one another. */
 export function severalIn(parts: Parts): Parts[] {
-  const { type, value } = parts
+  const { type } = parts
+  // The parts of CAA are words, wherever its cell was wrapped.
+  const value = type === TYPE.CAA ? trimmedLines(parts.value).join(' ') : parts.value
   const isAddress = type === TYPE.A || type === TYPE.AAAA
   const values = value.split(isAddress ? /[\s,;]+/ : /\n+/).filter(Boolean)
   if (
@@ -373,6 +388,6 @@ export function severalIn(parts: Parts): Parts[] {
     values.length > 50 ||
     !values.every((each) => fits(type, each) >= 2)
   )
-    return [parts]
+    return [{ ...parts, value }]
   return values.map((each) => ({ ...parts, value: each, instead: undefined }))
 }

@@ -4,6 +4,7 @@ import { TYPE } from '../records/types.ts'
 import { bearingOf } from './accounting.ts'
 import type { Candidate } from './candidate.ts'
 import type { Collector } from './collector.ts'
+import { correct, correctionIn } from './corrections.ts'
 import { intentOf, leadsIn, wantsGone } from './intents.ts'
 import {
   asksIn,
@@ -11,7 +12,7 @@ import {
   isNegated,
   leadsUntyped,
   namesRecord,
-  ownerIn,
+  ownersIn,
   sentencesOf,
   told,
   typeNamed,
@@ -24,6 +25,9 @@ import { hostIn, isWhole } from './values.ts'
 export interface Context {
   type: number
   owner?: string
+  /** Where it stands. */
+  line: number
+  last: number
 }
 
 const NAME_SERVERS = /name ?servers?(?!-)|serveurs? de noms|servidor|\bNS\b/i
@@ -44,7 +48,9 @@ export class Prose {
   context: Context | undefined
   private lines: Line[] = []
   /** Sentences that ask for a record and state none: it must stand below. */
-  private readonly announced: { line: number; sentence: string; type: number }[] = []
+  private readonly announced: { line: number; sentence: string; type: number; until?: number }[] = []
+  /** The domain that the lines below are about, and how much was found before it. */
+  private leading: { line: number; text: string; count: number } | undefined
   /** Lines whose sentence is a record itself. */
   private readonly tells = new Set<number>()
   private readonly to: Collector
@@ -63,8 +69,12 @@ export class Prose {
     const words = sentence.split(/\s+/).length
     const isExplained = /^[A-Z]{2,6} \([^()]{1,40}\)$/.test(sentence)
     if (words === 1 || isExplained || (words <= 3 && type !== TYPE.A && namesRecord(sentence))) return true
-    const leads = /:\s*$/.test(sentence) || ownerIn(sentence, this.to.likely, this.to.zone) !== undefined
-    return leads && asksIn(sentence) && namesRecord(sentence)
+    const leads = /:\s*$/.test(sentence) || this.names(sentence).length > 0
+    return (
+      leads &&
+      (asksIn(sentence) || (/:\s*$/.test(sentence) && this.names(sentence).length > 1)) &&
+      namesRecord(sentence)
+    )
   }
 
   private announce(line: number, last: number, sentence: string, type: number): void {
@@ -83,18 +93,40 @@ export class Prose {
     if (/:\s*$/.test(line.text)) this.flush()
   }
 
+  private names(sentence: string): string[] {
+    return ownersIn(sentence, this.to.likely, this.to.zone)
+  }
+
   /** The name that a sentence is about, in full; the domain itself where it says none. */
   private ownerIn(sentence: string): Name {
-    const name = ownerIn(sentence, this.to.likely, this.to.zone)
+    const [name] = this.names(sentence)
     if (name === undefined || name === '@') return this.to.zone
     const full = foldName(name.endsWith('.') ? name : `${name}.`)
     return isAtOrBelow(full, this.to.zone) ? full : `${foldName(name)}.${this.to.zone}`
   }
 
-  /** What the text below is about. */
-  domain(name: string): void {
+  /** What the text below a line is about. */
+  domain(name: string, { number, text }: Pick<Line, 'number' | 'text'>): void {
     this.flush()
-    this.to.around = { ...this.to.around, domain: foldName(name.endsWith('.') ? name : `${name}.`) }
+    this.ledToNothing()
+    // A type that stands alone leads to nothing below another domain.
+    for (const each of this.announced) if (!/\s/.test(each.sentence)) each.until ??= number
+    const domain = foldName(name.endsWith('.') ? name : `${name}.`)
+    this.to.around = { ...this.to.around, domain }
+    if (domain !== this.to.zone) this.leading = { line: number, text, count: this.to.count }
+  }
+
+  /** Notes that a record has its type from a sentence. */
+  used({ line, last }: Context): void {
+    this.settle(line, last)
+  }
+
+  /** Says of a domain that stands for what is below it, and has nothing there, that it may be a part of a record. */
+  private ledToNothing(): void {
+    const { leading } = this
+    this.leading = undefined
+    if (leading && leading.count === this.to.count)
+      this.to.unread(leading.line, leading.text, 'it names a domain, and no record of it follows')
   }
 
   /** Reads the prose so far, sentence by sentence. */
@@ -127,14 +159,23 @@ export class Prose {
   /** Reads what is left, and tells of what was announced and never came. */
   end(): void {
     this.flush()
+    this.ledToNothing()
     const { rows, unread, blanks, secrets } = this.to.found
-    for (const { line, sentence, type } of this.announced) {
+    for (const { line, sentence, type, until = Number.POSITIVE_INFINITY } of this.announced) {
       const isOf = (each: { line: number; type?: number }): boolean =>
-        each.line > line && (each.type === undefined || each.type === type) && !this.tells.has(each.line)
+        each.line > line &&
+        each.line < until &&
+        (each.type === undefined || each.type === type) &&
+        !this.tells.has(each.line)
       const all = [...rows, ...unread, ...blanks, ...secrets]
-      // A type that stands alone leads to the very next record.
+      // A type that stands alone leads to the very next record, which does not state its own.
       const next = Math.min(...all.map((each) => (each.line > line ? each.line : Number.POSITIVE_INFINITY)))
-      if (!all.some((each) => isOf(each) && (/\s/.test(sentence) || each.line === next)))
+      if (
+        !all.some(
+          (each) =>
+            isOf(each) && (/[\s:]/.test(sentence) ? each.line >= next : each.line === next && !this.to.typed.has(next)),
+        )
+      )
         this.to.unread(line, sentence, 'it names a record, and no value of it')
     }
   }
@@ -158,10 +199,19 @@ export class Prose {
     const added = spfAdded(sentence)
     if (added !== undefined) {
       this.settle(line, last)
-      this.to.take(asText(added, ownerIn(sentence, this.to.likely, this.to.zone) ?? '@', line))
+      this.to.take(asText(added, this.names(sentence)[0] ?? '@', line))
       return
     }
     const candidate = told(sentence, line, this.to.likely, this.to.zone, isAsked)
+    const correction = correctionIn(sentence)
+    const isOpen = correction === 'maybe' && !candidate && this.context === undefined
+    const owner = this.names(sentence).length === 1 ? this.ownerIn(sentence) : undefined
+    const said = { line, isSure: correction === 'sure', owner }
+    if ((correction === 'sure' || isOpen) && correct(sentence, said, this.to)) {
+      this.settle(line, last)
+      this.context = undefined
+      return
+    }
     // What is there now is told, and asks for nothing; of a sentence that asks for several, each must be understood.
     if ((candidate === 'unclear' || (isAsked && !candidate)) && intent !== 'current')
       this.to.unread(line, sentence, 'it does not say clearly for which name, or with which value')
@@ -171,7 +221,7 @@ export class Prose {
       const before = this.to.section
       if (intent === 'delete' || intent === 'current' || intent === 'replace')
         this.to.section = intent === 'replace' ? 'replace' : intent
-      if (!this.to.take(candidate, true))
+      if (!candidate.map((each) => this.to.take(each, true)).every(Boolean))
         this.to.unread(line, sentence, 'it seems to state a record, and not one that can be written')
       this.to.section = before
     }
@@ -197,8 +247,8 @@ export class Prose {
     if (intent === 'current') this.settle(line, last)
     if (named !== undefined || !isHeading)
       this.context =
-        named !== undefined && !candidate
-          ? { type: named, owner: ownerIn(sentence, this.to.likely, this.to.zone) ?? domain }
+        named !== undefined && !candidate && this.names(sentence).length <= 1
+          ? { type: named, owner: this.names(sentence)[0] ?? domain, line, last }
           : undefined
     if (named !== undefined && !candidate) return
     const { type: hasType, values } = bearingOf(sentence, this.to.zone)
@@ -211,7 +261,7 @@ export class Prose {
       !/(?:^|\s)(?!DNS\b)[A-Z]{2,}(?=\s|$)/.test(sentence)
     const leads = !/\s/.test(sentence.trim()) || /:\s*$/.test(sentence) || OF_DOMAIN.test(sentence)
     if (domain !== undefined && isHeading && !candidate && isDomain && leads) {
-      this.domain(domain)
+      this.domain(domain, { number: line, text: sentence })
       this.settle(line, last)
       this.to.stating.add(last)
     }

@@ -15,9 +15,10 @@ import { PRIVATE_KEY } from './kinds.ts'
 import type { Role } from './labels.ts'
 import { blockAt, columnAt, goesOnSpf, groupAt, labelled, pairsAt } from './layouts/blocks.ts'
 import { fromData } from './layouts/data.ts'
+import { EmptyCells } from './layouts/empty-cells.ts'
 import { fromMarkup } from './layouts/markup.ts'
 import { speaksOfRecords } from './layouts/sentences.ts'
-import { carried, type Heading, headingOf, isRuler, repeatsType, rowAlone, rowBelow } from './layouts/tables.ts'
+import { type Heading, headingOf, isRuler, rowAlone, rowBelow } from './layouts/tables.ts'
 import { answered, arrowed, asWords, wholeLine, wordsOf } from './layouts/words.ts'
 import { lookalikes } from './lookalikes.ts'
 import { fits } from './parts.ts'
@@ -58,9 +59,7 @@ class Reader {
   private readonly text: string
   private lines: Line[] = []
   private heading: Heading | undefined
-  private above: readonly Cell[] | undefined
-  /** Rows of the table repeat the type of the row above. */
-  private repeats = false
+  private empty = new EmptyCells()
   /** `$ORIGIN` of a zone file, and the owner of the line above. */
   private origin: Name | undefined
   private lastOwner: string | undefined
@@ -83,12 +82,9 @@ class Reader {
     const all = this.lines
     if (data) this.lines = all.filter((_, i) => i < data.first || i > data.last)
     for (const line of data ? all.slice(data.first, data.last + 1) : []) this.to.settled.add(line.number)
-    for (let at = 0; at < this.lines.length; ) {
-      const next = this.step(at) ?? this.told(this.lines[at]!, at)
-      if (this.prose.isEmpty) for (; at < next; at++) to.settled.add(this.lines[at]!.number)
-      at = next
-    }
+    for (let at = 0; at < this.lines.length; ) at = this.step(at) ?? this.told(this.lines[at]!, at)
     this.prose.end()
+    to.settleOrders()
     for (const { line, why } of leftOver(all, to, to.found.rows.length > 0)) to.unread(line.number, line.text, why)
     if (to.found.secrets.length === 0) this.secretIn()
     for (const list of [to.found.rows, to.found.unread, to.found.blanks]) list.sort((a, b) => a.line - b.line)
@@ -150,12 +146,12 @@ class Reader {
       this.prose.flush()
       return at + 1
     }
-    if (this.directive(text)) return at + 1
-    if (/^\s*(?:```|~~~)/.test(text) || (/^\s*;/.test(text) && this.heading?.parting !== ';')) return at + 1
+    if (this.directive(text)) return this.passed(at)
+    if (/^\s*(?:```|~~~)/.test(text) || (/^\s*;/.test(text) && this.heading?.parting !== ';')) return this.passed(at)
     const column = columnAt(this.lines, at)
-    if (column) return this.all(column.candidates, column.next)
+    if (column) return this.all(column.candidates, column.next, line)
     const pairs = pairsAt(this.lines, at)
-    if (pairs) return this.all([pairs.candidate], pairs.next)
+    if (pairs) return this.all([pairs.candidate], pairs.next, line)
     const group = groupAt(this.lines, at)
     if (group && this.to.take(group.candidate, true)) {
       this.prose.flush()
@@ -165,9 +161,8 @@ class Reader {
     if (heading) {
       this.prose.flush()
       this.heading = heading
-      this.above = undefined
-      this.repeats = false
-      return at + 1
+      this.empty = new EmptyCells()
+      return this.passed(at)
     }
     if (labelled(line).length > 0) {
       const block = blockAt(this.lines, at)
@@ -178,8 +173,16 @@ class Reader {
     return (isLong ? undefined : (this.row(at) ?? this.alone(at))) ?? this.wordsAt(at)
   }
 
-  private all(candidates: readonly Candidate[], next: number): number {
+  /** Lines that are understood, and of which nothing more is to come. */
+  private passed(at: number, next = at + 1): number {
+    for (const { number } of this.lines.slice(at, next)) this.to.settled.add(number)
+    return next
+  }
+
+  /** Takes the rows below labels, which begin at a line. */
+  private all(candidates: readonly Candidate[], next: number, { number: from }: Line): number {
     this.prose.flush()
+    for (let line = from; line < candidates[0]!.line; line++) this.to.settled.add(line)
     for (const candidate of candidates) this.must(candidate)
     return next
   }
@@ -210,7 +213,8 @@ class Reader {
     if (said.length === 1 && only!.role === 'owner') {
       const name = hostIn(only!.text)?.name
       if (name === undefined || !isWhole(name)) return false
-      this.prose.domain(name)
+      this.to.settled.add(only!.line)
+      this.prose.domain(name, { number: only!.line, text: only!.text })
       return true
     }
     if (!said.some(({ role }) => role === 'value') && said.length < 3) return false
@@ -223,8 +227,10 @@ class Reader {
     if (
       context &&
       this.to.take({ ...candidate, cells: [{ role: 'type', text: typeText(context.type), line }, ...cells] })
-    )
+    ) {
+      this.prose.used(context)
       return true
+    }
     const has = (role: Role): boolean => cells.some((cell) => cell.role === role && cell.text !== '')
     if (!((has('owner') || has('selector')) && has('value')) && (parts.length < 2 || !has('type'))) return false
     this.cannotRead(candidate)
@@ -237,12 +243,10 @@ class Reader {
     const below = this.heading && rowBelow(this.heading, line)
     if (below && below.filter(({ text }) => text !== '').length > 1) {
       const next = this.wrapped(below, behind)
-      const cells = carried(below, this.above, this.repeats)
-      this.repeats ||= repeatsType(cells, this.above)
+      const cells = this.empty.filled(below)
       const candidate = { line: line.number, last: this.lines[next - 1]!.number, cells }
       if (this.to.take(candidate) || this.to.take(this.inContext(candidate))) {
         this.prose.flush()
-        this.above = cells
         return next
       }
       const words = this.wordsAt(at)
@@ -257,8 +261,9 @@ class Reader {
     if (
       only?.role === 'owner' &&
       more.length === 0 &&
+      below!.length > 1 &&
       this.heading!.parting !== '  ' &&
-      below!.length === this.heading!.columns.length
+      (/[\t|]/.test(this.heading!.parting) || below!.length === this.heading!.columns.length)
     ) {
       this.to.unread(line.number, line.text, 'it states no value')
       return behind
@@ -275,6 +280,7 @@ class Reader {
     const { context } = this.prose
     const { cells, line } = candidate
     if (!context || cells.some(({ role }) => role === 'type')) return candidate
+    this.prose.used(context)
     const has = (role: Role): boolean => cells.some((cell) => cell.role === role)
     const turned = has('value')
       ? cells
@@ -356,7 +362,8 @@ class Reader {
         .replace(/^\s*(?:[-•·▪]|\*(?!\s+[A-Z]{1,6}\s))\s+/, '')
         .replace(/^\s*[A-Za-z][\w -]{1,20}:\s+(?=\S+\s)/, ''),
     }
-    const candidate = asWords(arrows, isZoneFile ? (this.origin ?? this.to.zone) : undefined)
+    const isLed = /(?:->|=>|→|⇒|➔|➜)/.test(whole.line.text)
+    const candidate = { ...asWords(arrows, isZoneFile ? (this.origin ?? this.to.zone) : undefined), isLed }
     const words = candidate.cells.map(({ text }) => text)
     if (words.length < 2 || words.length > 60 || speaksOfRecords(words)) return undefined
     const [first = ''] = words
@@ -365,7 +372,7 @@ class Reader {
     if (!this.to.take({ ...candidate, cells }, true)) return undefined
     if (isZoneFile && !inherits) this.lastOwner = first
     this.prose.flush()
-    return next
+    return this.passed(at, next)
   }
 
   /** A value that stands alone, or behind its name, below a sentence that says the type; returns the line behind it. */
@@ -384,8 +391,11 @@ class Reader {
     if (!context) return this.nameless(line) ? at + 1 : undefined
     const { type } = context
     const likely = this.to.likely
-    if (words.length === 2 && type !== TYPE.MX && fits(type, words[1]!) >= 2 && likely(words[0]!) > 0)
-      return this.to.take(this.ofContext(type, words[0]!, words[1]!, line), true) ? at + 1 : undefined
+    if (words.length === 2 && type !== TYPE.MX && fits(type, words[1]!) >= 2 && likely(words[0]!) > 0) {
+      if (!this.to.take(this.ofContext(type, words[0]!, words[1]!, line), true)) return undefined
+      this.prose.used(context)
+      return at + 1
+    }
     const { text, next } = this.strings(at)
     const isValue =
       type === TYPE.MX
@@ -395,7 +405,11 @@ class Reader {
         : fits(type, text) >= 2 && (words.length <= 3 || type === TYPE.TXT)
     if (!isValue) return undefined
     if (context.owner === undefined) this.to.cleaned(line.number, 'no name is stated: read as the domain itself')
-    return this.to.take(this.ofContext(type, context.owner ?? '@', text, line), true) ? next : undefined
+    const isMissing = context.owner === undefined && type === TYPE.CNAME
+    const candidate = this.ofContext(type, context.owner ?? '@', text, line)
+    if (!this.to.take({ ...candidate, doubt: isMissing ? 'its name is missing' : undefined }, true)) return undefined
+    this.prose.used(context)
+    return this.passed(at, next)
   }
 
   private ofContext(type: number, owner: string, value: string, { number: line }: Line): Candidate {

@@ -19,6 +19,8 @@ import { addressIn, hostIn, isNumber, isWhole, quotedStrings, unescaped, unwrapp
 export interface Row {
   /** Where it begins in the text, from one. */
   line: number
+  /** The text that it stands in, where there are several. */
+  of?: string
   owner: Name
   type: number
   /** Seconds; undefined where none is stated. */
@@ -38,6 +40,8 @@ export interface Row {
   condition?: string
   /** Why it is not certain: it is asked about, and not written by itself. */
   asked?: string
+  /** The other reading, where there are just two. */
+  other?: Row
 }
 
 export interface Around {
@@ -60,7 +64,8 @@ export function recordFrom(parts: Parts, around: Around, line: number, origin?: 
 function recordOf(parts: Parts, around: Around, line: number, origin?: string): Row | { unread: string } {
   const cleaned: string[] = []
   const owner = ownerFrom(parts, around, cleaned, origin)
-  if ('unread' in owner) return owner
+  if ('unread' in owner)
+    return parts.owner === undefined ? { unread: withoutName(parts, around) ?? owner.unread } : owner
   // The name may be one only before the zone’s name, or a stated origin, stands behind it.
   const wire = nameToWire(owner.name)
   if (typeof wire === 'string')
@@ -83,6 +88,21 @@ function recordOf(parts: Parts, around: Around, line: number, origin?: string): 
     damage: parts.type === TYPE.TXT ? damageOf(kind, text) : undefined,
     odd: parts.type === TYPE.TXT ? oddName(kind, owner.name, text) : undefined,
   }
+}
+
+/** Of words that have no name of their own: what is wrong with the last of them, or that they are several; undefined where they are one value. */
+function withoutName({ type, value, ...parts }: Parts, around: Around): string | undefined {
+  const words = value.trim().split(/\s+/)
+  if (
+    words.length < 2 ||
+    words.length > 3 ||
+    type === TYPE.TXT ||
+    type === TYPE.CAA ||
+    words.slice(0, -1).every(isNumber)
+  )
+    return undefined
+  const made = dataFrom({ ...parts, type, value: words.at(-1)! }, around, [])
+  return 'unread' in made ? made.unread : `“${shortened(value)}” is more than one value, and not a name with its value`
 }
 
 const APEX_WORDS =

@@ -31,6 +31,9 @@ export function decodeText(octets: Uint8Array): Result<{ text: string }> {
 
 const QUOTED = /^(?:\s{0,3}>){1,20} ?/
 const INVISIBLE = /[\u00ad\u180e\u200b-\u200f\u2060-\u2064\ufeff]/g
+/** Signs that say from which side to read, as most names are read anyway; with one of the others what is seen is not what is there. */
+const DIRECTIONS = /[\u202a\u202c\u202d\u2066\u2068\u2069]/g
+const BACKWARDS = /[\u202b\u202e\u2067]/
 const SPACES = /[\u00a0\u1680\u2000-\u200a\u202f\u205f\u3000]/g
 const CURVED = /[“”„‟«»″]/g
 const ENTITY = /&(?:[a-z]{2,8}|#\d{1,6}|#x[0-9a-f]{1,5});/i
@@ -109,7 +112,12 @@ function cleanLine(raw: string, number: number): Line {
       text.replace(/(?<=\w) ?([=;]) ?(?=\w)/g, (_, sign: string) => (sign === ';' ? '; ' : '=')),
       'blanks around signs removed',
     )
-  clean(text.replace(/^(\s*)[✓✔✗✘✕✖☐☑☒▢□■●○◦‣►➤](?=\s)/u, '$1-'), 'marks read as bullets')
+  clean(
+    text.replace(/^(\s*)(?:[\u2460-\u2473]|\d{1,2}\ufe0f?\u20e3|\(\d{1,2}\))(?=\s)/u, '$1-'),
+    'numbers in signs read as bullets',
+  )
+  clean(text.replace(/^(\s*)(?:[✗✘☐▢□■●○◦‣]|\p{Extended_Pictographic}\ufe0f?)(?=\s)/u, '$1-'), 'marks read as bullets')
+  if (!BACKWARDS.test(text)) clean(text.replace(DIRECTIONS, ''), 'signs of direction removed')
   clean(text.replace(INVISIBLE, ''), 'invisible characters removed')
   clean(text.replace(SPACES, ' '), 'no-break spaces read as spaces')
   clean(

@@ -110,7 +110,11 @@ function pairOfCells(text: string): Labelled | undefined {
   if (cells.length !== 2) return undefined
   const [label = '', value = ''] = cells.map((cell) => cell.trim())
   const role = roleOf(label.replace(/[*_`:]/g, ' '))
-  return role === undefined || value === '' || (roleOf(value) !== undefined && typeIn(value) === undefined)
+  // “TXT” is the type of what stands beside it, unless a colon makes it its label.
+  return role === undefined ||
+    typeIn(label) !== undefined ||
+    value === '' ||
+    (roleOf(value) !== undefined && typeIn(value) === undefined)
     ? undefined
     : { role, text: value }
 }
@@ -264,7 +268,8 @@ function columnIn(lines: readonly Line[], start: number): { candidates: Candidat
     group = groupOf(lines, at, roles)
     // Without a type, what is like a value makes it a row all the same: one that cannot be read.
     const has = (role: Role): string => group[roles.indexOf(role)]?.text ?? ''
-    if (typeIn(has('type')) === undefined && !/\S[.:=]\S/.test(has('value'))) break
+    const isBeforeNext = roles[0] === 'type' && typeIn(lines[at + group.length]?.text ?? '') !== undefined
+    if (typeIn(has('type')) === undefined && !/\S[.:=]\S/.test(has('value')) && !isBeforeNext) break
     candidates.push({
       line: group[0]!.number,
       last: group.at(-1)!.number,

@@ -38,9 +38,9 @@ export function clausesOf(sentence: string): string[] {
 export const asksIn = (sentence: string): boolean => ASKS.test(sentence) || ASKS_ELSEWHERE.test(sentence)
 export const isNegated = (sentence: string): boolean => NEGATED.test(sentence)
 
-/** Parts a line where sentences end; names have no blank behind their dots. */
+/** Parts a line where sentences end; names have no blank behind their dots, and a tab parts cells. */
 export const sentencesOf = (text: string): string[] =>
-  text.length > 16_384 ? [] : text.split(/(?<=[.!?])\s+(?=[\p{Lu}"“¿¡])|(?<=;)\s+(?=\p{L}+(?![\p{L}=]))/u)
+  text.length > 16_384 ? [] : text.split(/(?<=[.!?])[^\S\t]+(?=[\p{Lu}"“¿¡])|(?<=;)\s+(?=\p{L}+(?![\p{L}=]))/u)
 
 /** “Do not add …” states what must not be. */
 const NEGATED =
@@ -51,16 +51,18 @@ const ARROW = /->|→|=>|⇒|➔|➜/
 interface Word {
   text: string
   quoted: boolean
+  /** A comma stands behind it. */
+  comma: boolean
 }
 
-/** A sentence that states one record; undefined for any other. Where it asks for one that cannot be told, `unclear` is true. */
+/** A sentence that states one record, or the same of several names; undefined for any other. Where it asks for one that cannot be told, it is `unclear`. */
 export function told(
   sentence: string,
   line: number,
   likely: Likely,
   zone: string,
   isAsked = false,
-): Candidate | 'unclear' | undefined {
+): Candidate[] | 'unclear' | undefined {
   const words = wordsIn(sentence)
   const found = typeOf(words)
   // Notes in a few words need no verb: “A record for shop to 192.0.2.1”.
@@ -79,11 +81,10 @@ export function told(
   if (second && found.sure && second.sure && asksSo) return 'unclear'
   const asks = asksSo || ARROW.test(sentence) || /^[-*•\d]/.test(sentence.trim())
   if (!asks) return undefined
-  const owner = ownerOf(others, value, likely, zone)
-  if (owner === undefined || value === 'several' || NEGATED.test(sentence)) return 'unclear'
+  const owners = ownersOf(others, value, likely, zone)
+  if (owners.length === 0 || value === 'several' || NEGATED.test(sentence)) return 'unclear'
   const cells: Cell[] = [
     { text: words[at]!.text, line, role: 'type' },
-    { text: owner, line, role: 'owner' },
     { text: value, line, role: 'value' },
   ]
   if (type === TYPE.SRV)
@@ -94,8 +95,19 @@ export function told(
   const front = others[others.findIndex(({ text }) => text === value) - 1]?.text ?? ''
   const preference = preferenceOf(sentence) ?? (type === TYPE.MX && /^\d{1,5}$/.test(front) ? front : undefined)
   if (preference !== undefined && type === TYPE.MX) cells.push({ text: preference, line, role: 'priority' })
-  return { line, last: line, cells, told: sentence }
+  // A plain word behind “and” may be another thing to be done, where the sentence does not speak of records.
+  const isPlain = (name: string, i: number): boolean => i > 0 && /^[a-z]+$/i.test(name) && !PLURAL.test(sentence)
+  return owners.map((owner, i) => ({
+    line,
+    last: line,
+    cells: [...cells, { text: owner, line, role: 'owner' }],
+    told: sentence,
+    names: owners,
+    doubt: isPlain(owner, i) ? `“${owner}” may be one of the names, or none` : undefined,
+  }))
 }
+
+const PLURAL = /(?:records|entries|einträge|enregistrements|registros|rekordy|poster)(?![\p{L}])/iu
 
 /** Words between a name and where it leads. */
 const LEADS = /\s(?:to|auf|nach|vers|verso|naar|para|til|till|na|zu)\s/i
@@ -110,8 +122,9 @@ function wordsIn(sentence: string): Word[] {
   const words: Word[] = []
   for (const match of sentence.matchAll(/`([^`]{1,400})`|"([^"]{1,400})"|'([^'\s]{1,200})'|(\S+)/g)) {
     const inner = match[1] ?? match[2] ?? match[3]
-    if (inner !== undefined) words.push({ text: inner, quoted: true })
-    else words.push({ text: match[4]!.replace(/(?<![.,;:!?)])[.,;:!?)]+$/, ''), quoted: false })
+    const comma = (match[4] ?? sentence[match.index + match[0].length] ?? '').endsWith(',')
+    if (inner !== undefined) words.push({ text: inner, quoted: true, comma })
+    else words.push({ text: match[4]!.replace(/(?<![.,;:!?)])[.,;:!?)]+$/, ''), quoted: false, comma })
   }
   return words.filter(({ text }) => text !== '')
 }
@@ -228,8 +241,8 @@ const DOMAIN_ITSELF =
 const NO_NAME =
   /^(?:that|which|with|and|to|avec|qui|et|mit|der|und|con|que|y|einen|un|le|la|records?|value|wert|valeur|valor)$/i
 
-/** The name: what stands behind a word for it, in quotes, or is in the zone. */
-function ownerOf(words: readonly Word[], value: string, likely: Likely, zone: string): string | undefined {
+/** The name, or the names that “and” joins to it: what stands behind a word for it, in quotes, or is in the zone; none where that is not clear. */
+function ownersOf(words: readonly Word[], value: string, likely: Likely, zone: string): string[] {
   const isName = (text: string): boolean => text === '@' || hostIn(text) !== undefined
   const candidates = words
     .map((word, at) => ({ ...word, at, before: words[at - 1]?.text ?? '' }))
@@ -244,6 +257,8 @@ function ownerOf(words: readonly Word[], value: string, likely: Likely, zone: st
       (name !== undefined && isWhole(name) && isAtOrBelow(name.endsWith('.') ? name : `${name}.`, zone))
     )
   })
+  // Where the sentence says that something leads to a name, another one is its owner.
+  const from = inZone.filter(({ before }) => !TO.test(before))
   const quoted = candidates.filter((each) => each.quoted && likely(each.text) > 0)
   const named = candidates.filter(
     (each) =>
@@ -251,16 +266,43 @@ function ownerOf(words: readonly Word[], value: string, likely: Likely, zone: st
       !POINTS.test(each.text) &&
       !NO_NAME.test(each.text) &&
       !/^(?:the|a|an|your|our|this|it|den|die|das|le|la|el|il|de|het|o|die|einen?|une?)$/i.test(each.text) &&
-      !isWhole(each.text),
+      (!isWhole(each.text) || likely(each.text) >= 1),
   )
   const arrow = candidates.filter(({ at }) => /^(?:->|→|=>|⇒|➔)$/.test(words[at + 1]?.text ?? ''))
-  const pick = [arrow, quoted, inZone, named].find((list) => list.length > 0)
-  if (!pick) return DOMAIN_ITSELF.test(words.map(({ text }) => text).join(' ')) ? '@' : undefined
+  const pick = [arrow, quoted, from, inZone, named].find((list) => list.length > 0)
+  if (!pick) return DOMAIN_ITSELF.test(words.map(({ text }) => text).join(' ')) ? ['@'] : []
   const texts = new Set(pick.map(({ text }) => unwrapped(text)))
-  if (texts.size === 1) return [...texts][0]
+  const joined = joinedTo(pick[0]!.at, words, (text) => text !== value && isName(text) && likely(text) > 0)
+  if (joined.length > 1 && [...texts].every((text) => joined.includes(text))) return joined
+  if (texts.size === 1) return [...texts]
   // “for gorsefield.example: shop” names the domain and the name.
   const precise = [...texts].filter((text) => text !== '@' && `${text}.` !== zone)
-  return precise.length === 1 ? precise[0] : undefined
+  return precise.length === 1 ? precise : []
+}
+
+const AND = /^(?:and|und|et|y|e|en|och|og|i|sowie|&|\+)$/i
+
+/** Where the word is that a comma or “and” joins to the next one; below 0 where there is none. */
+function beforeOf(at: number, words: readonly Word[]): number {
+  if (AND.test(words[at - 1]?.text ?? '')) return at - 2
+  return words[at - 1]?.comma ? at - 1 : -1
+}
+
+/** The names that commas and “and” join to a word, with itself. */
+function joinedTo(at: number, words: readonly Word[], isName: (text: string) => boolean): string[] {
+  const isOne = (word: Word | undefined): boolean =>
+    word !== undefined && isName(word.text) && !NOUN.test(word.text) && !NO_NAME.test(word.text) && !asksIn(word.text)
+  let first = at
+  for (let before = beforeOf(first, words); before >= 0 && isOne(words[before]); before = beforeOf(first, words))
+    first = before
+  const joined = [unwrapped(words[first]!.text)]
+  for (let i = first; ; ) {
+    const isAnd = AND.test(words[i + 1]?.text ?? '')
+    const next = isAnd ? i + 2 : i + 1
+    if ((!isAnd && !words[i]!.comma) || !isOne(words[next])) return joined
+    joined.push(unwrapped(words[next]!.text))
+    i = next
+  }
 }
 
 function preferenceOf(sentence: string): string | undefined {
@@ -273,9 +315,9 @@ function preferenceOf(sentence: string): string | undefined {
   return [words[at + 1], words[at + 2], words[at - 1]].find((word) => word !== undefined && /^\d{1,5}$/.test(word))
 }
 
-/** The name that a sentence speaks of, where it states no value. */
-export const ownerIn = (sentence: string, likely: Likely, zone: string): string | undefined =>
-  ownerOf(wordsIn(sentence), '', likely, zone)
+/** The names that a sentence speaks of, where it states no value. */
+export const ownersIn = (sentence: string, likely: Likely, zone: string): string[] =>
+  ownersOf(wordsIn(sentence), '', likely, zone)
 
 /** Whether a sentence wants a name of the zone to lead somewhere, without a type. */
 export function leadsUntyped(sentence: string, likely: Likely, zone: string): boolean {

@@ -1,9 +1,9 @@
 /** Rows and columns: parted by tabs, bars, commas, semicolons, or blanks that align. */
 import type { Candidate, Cell } from '../candidate.ts'
-import { isEmpty } from '../candidate.ts'
 import { type Role, roleOf } from '../labels.ts'
 import type { Line } from '../text.ts'
 import { typeIn } from '../values.ts'
+import { EmptyCells } from './empty-cells.ts'
 
 export type Parting = '\t' | '|' | ',' | ';' | '  '
 
@@ -134,6 +134,7 @@ function aligned({ columns }: Heading, parts: readonly Part[], line: number): Ce
     for (const [i, column] of columns.entries())
       if (Math.abs(column.at - at) < Math.abs(columns[nearest]!.at - at)) nearest = i
     const cell = cells[nearest]!
+    if (cell.text !== '') cell.several = true
     cell.text = cell.text === '' ? text : `${cell.text} ${text}`
   }
   return cells
@@ -152,49 +153,19 @@ export function rowAlone(line: Line): Cell[] | undefined {
 
 export const isRuler = (text: string): boolean => /^[\s|:+=_*-]{3,}$/.test(text)
 
-/**
- * Fills what a spreadsheet’s merged cells leave empty below their first row: the type, and with it the owner. Where the rows of a table repeat a type, an empty cell is
- * not meant as the one above.
- */
-export function carried(cells: readonly Cell[], above: readonly Cell[] | undefined, repeats = false): Cell[] {
-  const of = (role: Role, from: readonly Cell[]): Cell | undefined => from.find((cell) => cell.role === role)
-  const type = of('type', cells)
-  const before = above && of('type', above)
-  if (!above || !before || !type || type.text !== '' || typeIn(before.text) === undefined) return [...cells]
-  if (!cells.some(({ role, text }) => role === 'value' && !isEmpty(text))) return [...cells]
-  const isFilled = (cell: Cell): boolean => cell.text === '' && (cell.role === 'type' || cell.role === 'owner')
-  return cells.map((cell) =>
-    isFilled(cell) ? { ...cell, text: of(cell.role!, above)?.text ?? '', carried: repeats ? 'unsure' : 'sure' } : cell,
-  )
-}
-
-/** Whether a row repeats the type of the row above: then the table writes each type. */
-export const repeatsType = (cells: readonly Cell[], above: readonly Cell[] | undefined): boolean => {
-  const [own, before] = [cells, above ?? []].map((each) => each.find(({ role }) => role === 'type'))
-  return (
-    own !== undefined &&
-    before !== undefined &&
-    own.text !== '' &&
-    own.carried === undefined &&
-    own.text === before.text
-  )
-}
-
 /** Rows of cells as candidates, the first a heading where it is one. */
 export function ofRows(rows: readonly { line: number; cells: readonly string[] }[]): Candidate[] {
   let heading: Heading | undefined
-  let above: Cell[] | undefined
+  let empty = new EmptyCells()
   return rows.flatMap(({ line, cells }): Candidate[] => {
     const parts = cells.map((text, at) => ({ text, at }))
     const own = asHeading(parts, '|')
     if (own) {
       heading = own
+      empty = new EmptyCells()
       return []
     }
-    above = carried(
-      cells.map((text, i) => ({ text, line, role: heading?.columns[i]?.role })),
-      above,
-    )
-    return [{ line, last: line, cells: above }]
+    const made = cells.map((text, i): Cell => ({ text, line, role: heading?.columns[i]?.role }))
+    return [{ line, last: line, cells: empty.filled(made) }]
   })
 }

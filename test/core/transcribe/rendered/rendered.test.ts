@@ -34,8 +34,6 @@ test(`of ${COUNT} texts, none comes to a wrong record or loses one unasked`, { t
   const share = sum('right') / (sum('right') + sum('asked') + sum('wrong') + sum('lost'))
   if (process.env.TEXTS)
     console.log(`${failures.length} wrong or lost; ${(share * 100).toFixed(1)} % of the undamaged are certain`)
-  expect(failures.filter((each) => each.includes(', none: ')).slice(0, SHOWN)).toEqual([])
+  expect(failures.slice(0, SHOWN)).toEqual([])
   expect(share).toBeGreaterThan(0.95)
-  // Of the damaged ones a few are left whose damage makes another record of it.
-  expect(failures.length, failures.slice(0, SHOWN).join('\n')).toBeLessThan(COUNT / 100)
 })
