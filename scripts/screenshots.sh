@@ -14,14 +14,24 @@ trap 'kill $xvfb $servers 2>/dev/null || true; rm -rf "$work"' EXIT
 mkdir -p "$out"
 sleep 1
 
-# shot NAME FOLDER COMMAND… : runs bramblefront with these arguments, and keeps the window's picture.
+# shot NAME FOLDER COMMAND… : runs bramblefront with these arguments, behind each THEN once more, and keeps the window's picture.
 shot() {
   local name=$1 folder=$2
   shift 2
   case " ${ONLY:-$name} " in *" $name "*) ;; *) return 0 ;; esac
+  printf '#!/bin/sh\ncd "%s"\n' "$folder" >"$work/run"
   local quoted=""
-  for word in "$@"; do case $word in *[\ \;]*) quoted+=" '$word'" ;; *) quoted+=" $word" ;; esac; done
-  printf '#!/bin/sh\nprintf "\\033[?25l\\033[1m$ bramblefront%%s\\033[0m\\n" "%s"\ncd "%s"\nnode "%s"%s\nprintf "\\033[?25l"\nsleep 20\n' "${quoted//\"/\\\"}" "$folder" "$program" "$quoted" >"$work/run"
+  for word in "$@" THEN; do
+    case $word in
+    THEN)
+      printf 'printf "\\033[?25l\\033[1m$ bramblefront%%s\\033[0m\\n" "%s"\nnode "%s"%s\n' "${quoted//\"/\\\"}" "$program" "$quoted" >>"$work/run"
+      quoted=""
+      ;;
+    *[\ \;]*) quoted+=" '$word'" ;;
+    *) quoted+=" $word" ;;
+    esac
+  done
+  printf 'printf "\\033[?25l"\nsleep 20\n' >>"$work/run"
   chmod +x "$work/run"
   DISPLAY=$display xterm -title bramblefront -geometry "${COLUMNS_WIDE:-100}x${ROWS:-100}+0+0" -fa 'DejaVu Sans Mono' -fs 11 -bg '#fbfaf7' -fg '#22262a' -xrm 'xterm*color1: #b3261e' -xrm 'xterm*color2: #2e6b2e' \
     -xrm 'xterm*color3: #8a5a00' -xrm 'xterm*color6: #1f5f7a' -xrm 'xterm*boldColors: false' -b 12 -bw 0 +sb -e "$work/run" &
@@ -37,7 +47,8 @@ shot() {
 cp -r demo "$work/demo"
 [ -n "${ONLY:-}" ] || rm -f "$out"/*.png
 shot check "$work/demo" check zones/hollowmere.example.zone --severity error
-shot transcribe "$work/demo" transcribe mail/quillwing.txt --into hollowmere-freight.example --dry-run
+shot transcribe "$work/demo" transcribe mail/depot.txt --into hollowmere-freight.example --dry-run THEN \
+  transcribe mail/depot.txt --into hollowmere-freight.example --answer 7=the-first --answer 10=the-first --dry-run
 shot recipe "$work/demo" recipe write larkpost hollowmere-freight.example --fill account=40017 --mx replace --dry-run
 cp -r demo "$work/form"
 (

@@ -39,7 +39,11 @@ export function joinOptions(command: Command): Command {
     .option('--ptr', 'write the PTR records of addresses in your reverse zones, too')
     .option('--replace', 'remove what cannot exist next to them: an alias (CNAME), or the records next to one')
     .option('--mx <how>', 'replace the MX records that are there, or add to them: replace or add')
-    .option('--answer <what=choice>', 'answer a question: NAME/TYPE=CHOICE, or LINE=CHOICE (repeatable)', collect)
+    .option(
+      '--answer <what=choice>',
+      'answer a question: NAME/TYPE=CHOICE, or LINE=CHOICE, of several files FILE:LINE=CHOICE (repeatable)',
+      collect,
+    )
     .option('--yes', 'write without asking')
 }
 

@@ -147,6 +147,35 @@ test('a signed file is left alone, as by write', async () => {
   expect([mine.status, mine.stderr]).toEqual([theirs.status, theirs.stderr])
 })
 
+test('a record with two readings is asked about, and written in the one that is chosen; of several texts, each has its lines', async () => {
+  const here = folder({
+    'a.txt': 'CNAME web.hollowmere.example shop.hollowmere.example\n',
+    'b.txt': 'A pier 192.0.2.77\n\nSorry, it should be 192.0.2.78.\n',
+  })
+  const call = (files: string, ...args: string[]) =>
+    run(here, 'transcribe', ...files.split(' '), ...INTO, '--dry-run', ...args)
+  const changed = async (...args: string[]): Promise<string[]> =>
+    (await call('a.txt', '--json', ...args))
+      .json()
+      .changes.map(({ owner, after }: any) => `${owner} ${after.records[0]}`)
+  expect(await changed('--answer', '1=the-first')).toEqual(['web.hollowmere.example. shop.hollowmere.example.'])
+  expect(await changed('--answer', '1=the-second')).toEqual(['shop.hollowmere.example. web.hollowmere.example.'])
+  expect(await changed('--answer', '1=leave-out')).toEqual([])
+  expect((await call('a.txt', '--answer', '1=the-second')).stdout).toMatch(/added +shop CNAME web/)
+
+  const both = await call('a.txt b.txt', '--json')
+  expect(both.json().questions.map(({ choices }: any) => choices[0].option)).toEqual([
+    '--answer a.txt:1=the-first',
+    '--answer b.txt:1=the-first',
+  ])
+  const answered = await call('a.txt b.txt', '--answer', 'a.txt:1=leave-out', '--answer', 'b.txt:1=the-first')
+  expect([answered.status, answered.stdout]).toEqual([
+    0,
+    expect.stringMatching(/b\.txt:1 +added +pier A 192\.0\.2\.78/),
+  ])
+  expect((await call('a.txt b.txt', '--answer', '1=the-first')).status).toBe(2)
+})
+
 test('a record that is not certain is asked about, and answered with the call', async () => {
   const text =
     'CNAME\tshop\tedge.larkpost.example\nTXT\ts1._domainkey\tv=spf1 include:larkpost.example ~all\nA\tmail\t192.0.2.26\n'

@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs'
 import type { Command } from 'commander'
 import type { Zone, Zones } from '../../core/model/zones.ts'
 import { isRefused } from '../../core/result.ts'
-import { type Instructions, together } from '../../core/transcribe/instructions.ts'
+import { type Instructions, standText, together } from '../../core/transcribe/instructions.ts'
 import { readInstructions } from '../../core/transcribe/read.ts'
 import { decodeText } from '../../core/transcribe/text.ts'
 import { readFileOrTrouble } from '../../workspace/files.ts'
@@ -37,14 +37,15 @@ async function transcribe(files: string[], options: TranscribeOptions, command: 
   const { into } = options
   if (into === undefined && options.file === undefined)
     throw new Trouble('say which zone the records are for: bramblefront transcribe FILE --into ZONE')
-  const texts = files.map(textOf)
+  const texts = files.map((file) => ({ file, text: textOf(file) }))
   const target = await targetOf(options.file === undefined ? options : { ...options, zone: options.zone ?? into })
   const loaded = loadZones(target.files, options.includeAnywhere)
   const zone = into === undefined ? loaded.zones[0]! : zoneInto(loaded, into)
   await joinAndWrite(
     {
-      read: ({ name }, given) => together(texts.map((text) => readInstructions(text, name, given))),
-      asks: ({ line, text, name }) => `Line ${line}: what is ${text} (${name})?`,
+      read: ({ name }, given) =>
+        together(texts.map(({ file, text }) => ({ name: file, says: readInstructions(text, name, given) }))),
+      asks: ({ line, of, text, name }) => `Line ${standText({ line, of })}: what is ${text} (${name})?`,
       check(found, filled) {
         mustHaveRecords(found, files)
         mustHaveBlanks(found, filled)

@@ -2,15 +2,17 @@ import { KINDS } from '../../core/transcribe/kinds.ts'
 import { finding } from './findings.ts'
 import { flag, format, list, type Printed, shape, text, whole, word } from './kinds.ts'
 
+/** The line, from one, and of several texts the file. */
+const stand = { line: whole(), file: text().optional() }
 const set = shape({ ttl: whole(), records: list(text()) }).nullable()
 
-/** `transcribe`. Lines are counted from one. */
+/** `transcribe`. */
 export const transcribe = shape({
   ...format,
   zone: text(),
   rows: list(
     shape({
-      line: whole(),
+      ...stand,
       type: text(),
       owner: text(),
       ttl: whole().nullable(),
@@ -20,8 +22,8 @@ export const transcribe = shape({
       cleaned: list(text()),
     }),
   ),
-  blanks: list(shape({ line: whole(), text: text(), name: text() })),
-  unread: list(shape({ line: whole(), text: text(), why: text() })),
+  blanks: list(shape({ ...stand, text: text(), name: text() })),
+  unread: list(shape({ ...stand, text: text(), why: text() })),
   questions: list(
     shape({
       about: text(),
@@ -32,7 +34,7 @@ export const transcribe = shape({
   ),
   changes: list(shape({ owner: text(), type: text(), before: set, after: set })),
   conflicts: list(shape({ owner: text(), type: text(), why: text(), choices: list(text()).optional() })),
-  notes: list(shape({ line: whole(), text: text() })),
+  notes: list(shape({ ...stand, text: text() })),
   findings: list(finding),
   written: flag(),
 })

@@ -6,8 +6,9 @@ import type { Conflict, Joined } from '../../core/change/join/joined.ts'
 import type { Zone } from '../../core/model/zones.ts'
 import { bare, foldName, nameInText, relativeName } from '../../core/names/name.ts'
 import { jsonText, printable } from '../../core/printable.ts'
+import { rdataText } from '../../core/records/rdata.ts'
 import { typeText } from '../../core/records/types.ts'
-import type { Instructions } from '../../core/transcribe/instructions.ts'
+import { type Instructions, type Stand, standText } from '../../core/transcribe/instructions.ts'
 import { folded } from '../../core/view/fold.ts'
 import { setName } from '../../core/view/record-set.ts'
 import { shownPath } from '../../workspace/workspace.ts'
@@ -117,13 +118,16 @@ export function openText(all: readonly Transcription[]): string {
     .join(', ')}.`
 }
 
+const standJson = ({ line, of }: Stand): { line: number; file?: string } =>
+  of === undefined ? { line } : { line, file: of }
+
 export function transcriptionJson(told: Transcription, { preview, committed }: Outcome): TranscribeDocument {
   const { found, joined, zone } = told
   return {
     format: 1,
     zone: foldName(zone.name),
-    rows: found.rows.map(({ line, type, owner, ttl, value, kind, cleaned, asked, condition, damage }) => ({
-      line,
+    rows: found.rows.map(({ line, of, type, owner, ttl, value, kind, cleaned, asked, condition, damage }) => ({
+      ...standJson({ line, of }),
       type: typeText(type),
       owner: foldName(owner),
       ttl: ttl ?? null,
@@ -132,8 +136,8 @@ export function transcriptionJson(told: Transcription, { preview, committed }: O
       certain: asked === undefined && condition === undefined && damage === undefined,
       cleaned,
     })),
-    blanks: found.blanks.map(({ line, text, name }) => ({ line, text, name })),
-    unread: found.unread,
+    blanks: found.blanks.map(({ text, name, ...stand }) => ({ ...standJson(stand), text, name })),
+    unread: found.unread.map(({ text, why, ...stand }) => ({ ...standJson(stand), text, why })),
     questions: joined.questions.map((question) => ({
       about: question.about,
       owner: foldName(question.owner),
@@ -155,7 +159,7 @@ export function transcriptionJson(told: Transcription, { preview, committed }: O
       why,
       ...(choices ? { choices: [...choices] } : {}),
     })),
-    notes: found.notes,
+    notes: found.notes.map(({ text, ...stand }) => ({ ...standJson(stand), text })),
     findings: preview.findings.added.map(findingJson),
     written: committed !== undefined && preview.zones.some(({ files }) => files.length > 0),
   }
@@ -223,33 +227,34 @@ function verdictOf(
 /** The rows, each with what it became; then what was cleaned, and where. */
 function rowsOf(page: Page, { found, joined, zone }: Transcription): void {
   if (found.rows.length === 0) return
-  const values = found.rows.map(({ value }) => value)
+  const meant = found.rows.map((row) => joined.turned.get(row) ?? row)
+  const values = meant.map(({ type, data }) => rdataText(type, data))
   const shown = verbosity.verbose ? values : folded(values)
   const cells = found.rows.map((row, i) => [
-    String(row.line).padStart(4),
+    standText(row).padStart(4),
     joined.became.get(row) ?? '',
-    `${relativeName(row.owner, zone.name)} ${row.ttl === undefined ? '' : `${row.ttl} `}${typeText(row.type)} ${shown[i]}`,
+    `${relativeName(meant[i]!.owner, zone.name)} ${row.ttl === undefined ? '' : `${row.ttl} `}${typeText(row.type)} ${shown[i]}`,
   ])
   table(page, [['line', 'becomes', 'record'], ...cells], '', (cell, column, row) =>
     row === 0 || column === 0 ? page.colour.dim(cell) : cell,
   )
   page.line()
-  const cleaned = new Map<string, number[]>()
+  const cleaned = new Map<string, string[]>()
   for (const row of found.rows)
     for (const what of row.cleaned) {
       const lines = cleaned.get(what)
-      if (lines) lines.push(row.line)
-      else cleaned.set(what, [row.line])
+      if (lines) lines.push(standText(row))
+      else cleaned.set(what, [standText(row)])
     }
   for (const [what, lines] of cleaned)
     page.text(`${what} (${linesText(lines)})`, '         ', `${page.colour.dim('cleaned')}  `)
-  for (const { line, text } of found.notes)
-    page.text(`line ${line}: ${text}`, '         ', `${page.colour.yellow('note')}     `)
+  for (const { line, of, text } of found.notes)
+    page.text(`line ${standText({ line, of })}: ${text}`, '         ', `${page.colour.yellow('note')}     `)
   if (cleaned.size + found.notes.length > 0) page.line()
 }
 
 /** Of many lines, the first few. */
-function linesText(lines: readonly number[]): string {
+function linesText(lines: readonly string[]): string {
   const all = [...new Set(lines)]
   const few = all.slice(0, 6)
   return `${all.length === 1 ? 'line' : 'lines'} ${few.join(', ')}${all.length > few.length ? ', …' : ''}`
@@ -260,17 +265,17 @@ function openOf(page: Page, told: Transcription): void {
   const { found, joined } = told
   const { colour } = page
   const seen = new Set<string>()
-  for (const { line, text, name, what } of found.blanks) {
+  for (const { line, of, text, name, what } of found.blanks) {
     if (seen.has(name)) continue
     seen.add(name)
     page.text(
-      `${what ?? `${text} on line ${line} is a placeholder`}. Fill it in: --fill ${name}=VALUE`,
+      `${what ?? `${text} on line ${standText({ line, of })} is a placeholder`}. Fill it in: --fill ${name}=VALUE`,
       '         ',
       `${colour.yellow('blank')}    `,
     )
   }
-  for (const { line, text, why } of found.unread)
-    page.text(`line ${line}: ${why}: ${text}`, '         ', `${colour.yellow('unread')}   `)
+  for (const { line, of, text, why } of found.unread)
+    page.text(`line ${standText({ line, of })}: ${why}: ${text}`, '         ', `${colour.yellow('unread')}   `)
   for (const question of joined.questions) {
     const ways = question.choices.map((choice) => optionOf(question, choice, told.zone.name))
     page.text(`${question.says} Answer with ${ways.join(' or ')}`, '         ', `${colour.yellow('question')} `)

@@ -2,11 +2,12 @@
 import type { Answers, Question } from '../../../core/change/join/joined.ts'
 import { type Name, relativeName } from '../../../core/names/name.ts'
 import { typeText } from '../../../core/records/types.ts'
+import { standText } from '../../../core/transcribe/instructions.ts'
 import { Trouble } from '../../../workspace/trouble.ts'
 
 /** What a question is called in a call: its line where it is about one, else its record set, as the zone has it. */
-const keyOf = ({ owner, type, line }: Question, zone: Name): string =>
-  line === undefined ? `${relativeName(owner, zone)}/${typeText(type)}` : String(line)
+const keyOf = ({ owner, type, line, of }: Question, zone: Name): string =>
+  line === undefined ? `${relativeName(owner, zone)}/${typeText(type)}` : standText({ line, of })
 
 const wordOf = (choice: string): string => choice.replace(/,/g, '').replace(/ /g, '-')
 
@@ -19,12 +20,14 @@ export class GivenAnswers {
   private readonly given: { text: string; key: string; word: string }[]
   private readonly used = new Set<string>()
 
-  /** `texts`: as they were given, NAME/TYPE=CHOICE or LINE=CHOICE. Throws for other forms. */
+  /** `texts`: as they were given, NAME/TYPE=CHOICE, LINE=CHOICE or FILE:LINE=CHOICE. Throws for other forms. */
   constructor(texts: readonly string[]) {
     this.given = texts.map((text) => {
       const at = text.lastIndexOf('=')
       if (at < 1)
-        throw new Trouble(`--answer ${text} must be NAME/TYPE=CHOICE, as in --answer www/A=replace, or LINE=CHOICE`)
+        throw new Trouble(
+          `--answer ${text} must be NAME/TYPE=CHOICE, as in --answer www/A=replace, or LINE=CHOICE (of several files FILE:LINE=CHOICE)`,
+        )
       return { text, key: text.slice(0, at).toLowerCase(), word: text.slice(at + 1) }
     })
   }

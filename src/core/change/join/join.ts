@@ -24,7 +24,10 @@ export function joinInto(
     .sort((a, b) => b.wire.length - a.wire.length)
   const groups = new Map<string, Wanted[]>()
   const types = new Map<Name, Set<number>>()
-  for (const row of rows) {
+  for (const stated of rows) {
+    const row = stated.other ? readingOf(stated, joined) : stated
+    if (!row) continue
+    if (row !== stated) joined.turned.set(stated, row)
     const { owner, type, damage } = row
     const refused = damage === undefined ? elsewhere(below, zone, zones, owner) : `it was not written: ${damage}`
     if (refused !== undefined) {
@@ -48,8 +51,26 @@ export function joinInto(
     else if (type === TYPE.TXT) joinTexts(place, joined)
     else joinRecords(place, joined)
   }
+  for (const [stated, row] of joined.turned) joined.all([stated], joined.became.get(row) ?? '')
   return joined
 }
+
+/** Which of its two readings a row is meant as; undefined where that is open, or neither. */
+function readingOf(row: Wanted, joined: Joined): Wanted | undefined {
+  const { owner, type, line, of, asked } = row
+  const [first, second] = [row, row.other!].map((each) => `“${textOf(each)}”`)
+  const says = `${placeOf(row)} has two readings: first ${first}, second ${second} (${asked}). Which?`
+  const choices = ['the first', 'the second', 'leave out']
+  const answer = joined.ask({ about: 'reading', owner, type, line, of, choices, says })
+  if (answer === 'the first') return { ...row, asked: undefined }
+  if (answer === 'the second') return row.other
+  joined.all([row], answer === undefined ? 'asked' : 'left out')
+  return undefined
+}
+
+const placeOf = ({ line, of }: Wanted): string =>
+  line === undefined ? 'It' : of === undefined ? `Line ${line}` : `Line ${line} of ${of}`
+const textOf = ({ owner, type, data }: Wanted): string => `${owner} ${typeText(type)} ${rdataText(type, data)}`
 
 /** The rows of a set that are to be written: those that are stated under a condition, or whose reading is not certain, are asked about. */
 function meantRows(rows: readonly Wanted[], joined: Joined): readonly Wanted[] {
@@ -57,14 +78,14 @@ function meantRows(rows: readonly Wanted[], joined: Joined): readonly Wanted[] {
   const present = joined.at(owner, type)?.data ?? []
   const isThere = ({ data }: Wanted): boolean => present.some((each) => sameRdata(type, each, data))
   return rows.filter((row) => {
-    const { asked, condition, data, line } = row
+    const { asked, condition, line, of } = row
     if (asked === undefined && (condition === undefined || isThere(row))) return true
     const says =
       asked === undefined
         ? `${owner} ${typeText(type)} is stated under a condition: “${condition}”. Write it?`
-        : `${line === undefined ? 'It' : `Line ${line}`} may mean ${owner} ${typeText(type)} ${rdataText(type, data)}, which is not certain: ${asked}. Write it?`
+        : `${placeOf(row)} may mean ${textOf(row)}, which is not certain: ${asked}. Write it?`
     const about = asked === undefined ? 'condition' : 'reading'
-    const answer = joined.ask({ about, owner, type, line, choices: ['write', 'leave out'], says })
+    const answer = joined.ask({ about, owner, type, line, of, choices: ['write', 'leave out'], says })
     if (answer !== 'write') joined.all([row], answer === undefined ? 'asked' : 'left out')
     return answer === 'write'
   })

@@ -19,7 +19,10 @@ export interface Wanted {
   condition?: string
   /** Why the reading of it is not certain. */
   asked?: string
+  /** The other reading, where there are just two. */
+  other?: Wanted
   line?: number
+  of?: string
 }
 
 /** Something with more than one right answer. */
@@ -28,8 +31,9 @@ export interface Question {
   owner: Name
   type: number
   choices: readonly string[]
-  /** The line that it is about alone. */
+  /** The line that it is about alone, and the text that this is of, where there are several. */
   line?: number
+  of?: string
   /** For people. */
   says: string
 }
@@ -60,6 +64,8 @@ export class Joined {
   readonly notes: string[] = []
   /** What became of each record. */
   readonly became = new Map<Wanted, string>()
+  /** Records that were meant in their second reading, and that one. */
+  readonly turned = new Map<Wanted, Wanted>()
   private readonly answers: Answers
   private readonly bySet = new Map<string, SetChange>()
 
