@@ -224,7 +224,7 @@ export class Collector {
       if (this.hasNameless || !isAtOrBelow(row.owner, domain))
         row.asked ??= `it stands below ${domain}, and both of its names may be values`
     for (const { row, form, other } of this.open) {
-      if (this.shown.has(form)) continue
+      if (this.shown.has(form) || row.asked !== undefined) continue
       row.asked = 'nothing says which of the two names leads to the other'
       row.other = other
     }

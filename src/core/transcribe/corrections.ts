@@ -11,7 +11,7 @@ const has = (words: string): RegExp => new RegExp(`(?:^|[^\\p{L}])(?:${words})(?
 
 /** What only is said of something that was wrong. */
 const TAKES_BACK = has(
-  'sorry|apologies|correction|corrected|oops|typos?|mistake|i meant|we meant|my bad|erratum|korrektur|korrigier\\p{L}*|entschuldigung|sorry|verschrieben|tippfehler|gemeint|pardon|désolée?s?|erreur|correctif|perdón|disculp\\p{L}*|corrección|errata|error|scusa\\p{L}*|errore|correzione',
+  'sorry|apologies|correction|corrected|oops|typos?|mistake|i meant|we meant|my bad|erratum|korrektur|korrigier\\p{L}*|entschuldigung|verschrieben|tippfehler|gemeint|pardon|désolée?s?|erreur|correctif|perdón|disculp\\p{L}*|corrección|errata|error|scusa\\p{L}*|errore|correzione',
 )
 /** What is said of how something ought to be, too. */
 const OUGHT = has(
@@ -22,6 +22,9 @@ const OUGHT = has(
 export const correctionIn = (sentence: string): 'sure' | 'maybe' | undefined =>
   sentence.length > 2000 ? undefined : TAKES_BACK.test(sentence) ? 'sure' : OUGHT.test(sentence) ? 'maybe' : undefined
 
+/** A correction is of one of so many records before it. */
+const MOST_ROWS = 200
+
 /**
  * Puts what a sentence corrects to the records above it: the nearest that the new value can be of, or the one whose old value or name it says. That record is asked about,
  * in both readings. False where the sentence has nothing that could be new.
@@ -31,7 +34,7 @@ export function correct(
   { line, isSure, owner }: { line: number; isSure: boolean; owner?: Name },
   to: Collector,
 ): boolean {
-  const rows = to.found.rows.filter((row) => row.line <= line)
+  const rows = to.found.rows.slice(-MOST_ROWS).filter((row) => row.line <= line)
   if (rows.length === 0) return false
   const tokens = bearingTokens(sentence).map(unwrapped)
   const states = (row: Row, token: string): boolean => row.value.toLowerCase().includes(token.toLowerCase())
