@@ -70,10 +70,13 @@ const TYPES: Record<string, string> = {
 function wording({ type, message, params }: ValidationError, path: Path, { examples }: Words): string {
   const where = pathText(path) || 'the file'
   const { min, max, values } = (params ?? {}) as Record<string, unknown>
-  const stated = params as { type?: string } | undefined
+  const stated = params as { type?: string; originalValue?: unknown } | undefined
   switch (type) {
     case 'typeError': {
       const example = path.length < 2 ? examples[path[0] ?? ''] : undefined
+      // A number, or yes and no, which YAML takes as such without quotes.
+      if (stated?.type === 'string' && /^(?:number|boolean)$/.test(typeof stated.originalValue))
+        return `${where} must be a text: write it in quotes`
       return `${where} must be ${TYPES[stated?.type ?? ''] ?? 'another thing'}${example === undefined ? '' : `, as in: ${example}`}`
     }
     case 'optionality':

@@ -102,6 +102,12 @@ describe('bramblefront.yaml', () => {
     ['a number for a pattern', 'zones:\n  - 7\n', /must be a file pattern, or an entry with a file$/],
     ['a port too high', 'vantages:\n  - {label: a, address: 192.0.2.1, port: 70000}\n', /port must be at most 65535$/],
     ['a port as text', 'vantages:\n  - {label: a, address: 192.0.2.1, port: "53"}\n', /port must be a number$/],
+    [
+      'a number where a text is expected',
+      'vantages:\n  - {label: 7, address: 192.0.2.1}\n',
+      /label must be a text: write it in quotes$/,
+    ],
+    ['a list where a text is expected', 'vantages:\n  - {label: [7], address: 192.0.2.1}\n', /label must be a text$/],
     ['a vantage without a label', 'vantages:\n  - {address: 192.0.2.1}\n', /label is missing$/],
     ['zones as a word', 'zones: all\n', /^bramblefront\.yaml:1:1: zones must be a list, as in: - zones\/\*\.zone$/],
     [
