@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, test } from 'vitest'
 import { folderWith, HEAD, run } from './program.ts'
+import { atTerminal } from './terminal.ts'
 
 const FILE = 'zones/hollowmere.example.zone'
 const INTO = ['--into', 'hollowmere.example']
@@ -145,6 +146,33 @@ test('a signed file is left alone, as by write', async () => {
     await run(here, 'write', 'address', 'www.hollowmere.example', '192.0.2.1'),
   ]
   expect([mine.status, mine.stderr]).toEqual([theirs.status, theirs.stderr])
+})
+
+test.each([
+  ['exchangers', 'MX', '@ MX 10 mail', 'MXY @ 10 mx1.larkpost.example'],
+  ['an SPF record', 'TXT', '@ TXT "v=spf1 mx -all"', 'TXTY @ "v=spf1 include:larkpost.example -all"'],
+])('%s are not removed while a line that may replace them is not understood', async (_what, type, there, line) => {
+  const before = `${HEAD}mail A 192.0.2.25\n${there}\n`
+  const here = folderWith({
+    'bare.zone': before,
+    'text.txt': `Please remove all existing ${type} records.\n\n${line}\n`,
+  })
+  const args = [
+    'transcribe',
+    'text.txt',
+    '--file',
+    'bare.zone',
+    '--zone',
+    'hollowmere.example',
+    '--answer',
+    `@/${type}=remove`,
+  ]
+  const { status, shown } = await atTerminal(here, args, ['yes', 'yes'])
+  expect([status, shown, readFileSync(join(here, 'bare.zone'), 'utf8')]).toEqual([
+    1,
+    expect.stringMatching(/cannot be read/),
+    before,
+  ])
 })
 
 test('a record with two readings is asked about, and written in the one that is chosen; of several texts, each has its lines', async () => {

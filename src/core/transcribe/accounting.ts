@@ -9,9 +9,9 @@ import { addressIn, hostIn, isWhole, quotedStrings, typeIn } from './values.ts'
 /** Places of the web and of mail are no parts of records. */
 const PLACES = /\b(?:https?|ftp|mailto|tel):[^\s|]+|(?<![\w.+-])[\w.+-]{1,64}@[\w-]{1,63}(?:\.[\w-]{1,63}){1,8}/gi
 const TEXT_OF_RECORD = /(?:^|[\s"'`:=|,;])(?:v=(?:spf1|DMARC1|DKIM1|STSv1|TLSRPTv1)\b|p=MI[A-Z])/i
-/** Values that only one type has: of CAA, and of SRV. */
+/** Values that only one type has, of CAA and of SRV; and a value behind the sign for the domain itself. */
 const VALUE_OF_RECORD =
-  /(?:^|\s)(?:\d{1,3}\s+(?:issue|issuewild|iodef)\s|(?:\d{1,5}\s+){3}[\w-]+(?:\.[\w-]+){1,9}\.?(?=\s|$))/i
+  /(?:^|\s)(?:\d{1,3}\s+(?:issue|issuewild|iodef)\s|(?:\d{1,5}\s+){3}[\w-]+(?:\.[\w-]+){1,9}\.?(?=\s|$)|@\s+(?:\d{1,5}\s+)?(?:"|[\w-]+(?:\.[\w-]+){1,9}\.?(?=\s|$)))/i
 /** Where a sentence is written, and not a row. */
 const MOST_WORDS = 9
 

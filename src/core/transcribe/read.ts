@@ -85,7 +85,7 @@ class Reader {
     for (let at = 0; at < this.lines.length; ) at = this.step(at) ?? this.told(this.lines[at]!, at)
     this.prose.end()
     to.settleOrders()
-    for (const { line, why } of leftOver(all, to, to.found.rows.length > 0)) to.unread(line.number, line.text, why)
+    for (const { line, why } of leftOver(all, to, to.count > 0)) to.unread(line.number, line.text, why)
     if (to.found.secrets.length === 0) this.secretIn()
     for (const list of [to.found.rows, to.found.unread, to.found.blanks]) list.sort((a, b) => a.line - b.line)
     for (const { line, odd } of to.found.rows) if (odd !== undefined) to.found.notes.push({ line, text: odd })

@@ -5,10 +5,13 @@ import type { ZonePart } from '../../../core/change/change-set.ts'
 import { joinInto } from '../../../core/change/join/join.ts'
 import type { Answers, Joined, Question } from '../../../core/change/join/joined.ts'
 import { joinedParts, withReverse } from '../../../core/change/reverse.ts'
+import { isSpf } from '../../../core/mail/spf/record.ts'
 import type { Zone, Zones } from '../../../core/model/zones.ts'
 import { bare, foldName } from '../../../core/names/name.ts'
 import { printable } from '../../../core/printable.ts'
+import type { Rdata } from '../../../core/records/rdata.ts'
 import { TYPE } from '../../../core/records/types.ts'
+import { joined as joinedText } from '../../../core/records/views.ts'
 import type { Instructions } from '../../../core/transcribe/instructions.ts'
 import { orTrouble, Trouble } from '../../../workspace/trouble.ts'
 import { zoneNamed } from '../../../workspace/workspace.ts'
@@ -191,7 +194,11 @@ async function agreed(all: readonly Told[], options: JoinOptions, command: Comma
 const canLeaveOut = ({ found, joined }: Transcription): boolean =>
   found.blanks.length === 0 &&
   joined.questions.length === 0 &&
-  !(found.unread.length > 0 && joined.changes.some(({ type, data }) => type === TYPE.MX && data.length === 0))
+  !(found.unread.length > 0 && joined.leavesNone(isOfMail))
+
+/** Exchangers and SPF records: without one, mail fails. */
+const isOfMail = (type: number, data: Rdata): boolean =>
+  type === TYPE.MX || (type === TYPE.TXT && isSpf(joinedText(data)))
 
 function fillsOf(fills: readonly string[]): Map<string, string> {
   return new Map(

@@ -95,6 +95,14 @@ export class Joined {
     return [...this.bySet.values()]
   }
 
+  /** Whether a name that had records of a kind is left with none. */
+  leavesNone(isOne: (type: number, data: Rdata) => boolean): boolean {
+    return this.changes.some(({ owner, type, data }) => {
+      const has = (each: Rdata): boolean => isOne(type, each)
+      return setAt(this.zones, this.zone, owner, type)?.data.some(has) === true && !data.some(has)
+    })
+  }
+
   /** Changes a set, in place of what was said of it before. */
   put(change: SetChange, rows: readonly Wanted[] = [], became = ''): void {
     this.bySet.set(keyOf(change), change)
