@@ -1,5 +1,5 @@
 /** `follow` where the target is somebody else’s: looked up by Unbound at named. */
-import { readFileSync } from 'node:fs'
+import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, test } from 'vitest'
 import { folderWith, HEAD, run } from '../cli/program.ts'
@@ -41,5 +41,17 @@ describe.skipIf(mayskip('named', 'unbound'))('a name outside your zones', () => 
     const ran = await follow('a.example', 'four.front.example')
     expect([ran.status, ran.json().zones[0].notes.join()]).toEqual([0, expect.stringContaining('AAAA')])
     expect(await sets()).toEqual(['A 120 192.0.2.4'])
+
+    // The file no longer has what the servers say that the target has.
+    const drift = async (): Promise<string[]> =>
+      (await run(folder, 'check', '--live', '--at', resolver.at, '--only', 'zones', '--json'))
+        .json()
+        .findings.flatMap(({ rule, fix }: any) => [rule, ...fix])
+    expect(await drift()).toEqual([])
+    const file = join(folder, 'zones/a.example.zone')
+    writeFileSync(file, readFileSync(file, 'utf8').replace('192.0.2.4', '192.0.2.9'))
+    expect(await drift()).toEqual(['zones/follow-drift', 'bramblefront follow'])
+    expect((await run(folder, 'follow', '--at', resolver.at, '--yes')).status).toBe(0)
+    expect(await drift()).toEqual([])
   })
 })

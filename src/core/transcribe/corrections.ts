@@ -3,11 +3,10 @@ import { foldName, type Name } from '../names/name.ts'
 import { TYPE } from '../records/types.ts'
 import { bearingTokens } from './accounting.ts'
 import type { Collector } from './collector.ts'
+import { has } from './intents.ts'
 import { fits } from './parts.ts'
 import type { Row } from './record.ts'
 import { addressIn, unwrapped } from './values.ts'
-
-const has = (words: string): RegExp => new RegExp(`(?:^|[^\\p{L}])(?:${words})(?=$|[^\\p{L}])`, 'iu')
 
 /** What only is said of something that was wrong. */
 const TAKES_BACK = has(
@@ -44,15 +43,17 @@ export function correct(
   )
   if (value === undefined) {
     const isNumber = isSure && OUGHT.test(sentence) && /\d/.test(sentence)
-    if (isNumber) to.unread(line, sentence, 'it seems to correct a record above, and not clearly which')
+    if (isNumber) to.unread(line, sentence, 'it seems to correct a record above; which one, or to what, is not clear')
     return isNumber
   }
-  const able = rows.filter(
-    ({ type }) => fits(type, value) >= 2 && (type !== TYPE.TXT || addressIn(value) === undefined),
-  )
+  const fit = new Set([...new Set(rows.map(({ type }) => type))].filter((type) => canBe(type, value)))
+  const able = rows.filter(({ type }) => fit.has(type))
   const row = able.findLast(said) ?? able.at(-1)
   if (row === undefined && !isSure) return false
   if (row === undefined || more.length > 0 || !to.corrected(row, value, line))
-    to.unread(line, sentence, 'it seems to correct a record above, and not clearly which')
+    to.unread(line, sentence, 'it seems to correct a record above; which one, or to what, is not clear')
   return true
 }
+
+const canBe = (type: number, value: string): boolean =>
+  fits(type, value) >= 2 && (type !== TYPE.TXT || addressIn(value) === undefined)

@@ -2,7 +2,8 @@
 
 export type Intent = 'delete' | 'replace' | 'current' | 'registrar' | 'add'
 
-const has = (words: string): RegExp => new RegExp(`(?:^|[^\\p{L}])(?:${words})(?=$|[^\\p{L}])`, 'iu')
+/** What finds any of some words, each whole. */
+export const has = (words: string): RegExp => new RegExp(`(?:^|[^\\p{L}])(?:${words})(?=$|[^\\p{L}])`, 'iu')
 
 const WORDS: [Intent, RegExp][] = [
   ['registrar', has('registrars?|name ?servers? (?:of|for|at)|nameservers|nameserver|registraire|registrador')],

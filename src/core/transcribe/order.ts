@@ -6,7 +6,7 @@ import { publicSuffixOf } from '../names/public-suffix.ts'
 import { TYPE } from '../records/types.ts'
 import type { Candidate } from './candidate.ts'
 import type { Likely, Parts } from './parts.ts'
-import type { Row } from './record.ts'
+import { HOST_TYPES, type Row } from './record.ts'
 import { hostIn, isNumber, isWhole, typeIn } from './values.ts'
 
 /** In which order a row has its type, owner and value, and whether what they are shows it. */
@@ -44,5 +44,4 @@ function isOwnerShown({ owner: full, type }: Row, { owner = '', value }: Parts, 
 const isRegistered = (name: string): number => (publicSuffixOf(name) === undefined ? 0 : 1)
 
 /** Whether records of a type lead from one name to another that could be an owner, too. */
-export const leads = (type: number): boolean => LEADING.has(type)
-const LEADING = new Set<number>([TYPE.CNAME, TYPE.NS, TYPE.PTR, TYPE.DNAME, TYPE.MX])
+export const leads = (type: number): boolean => HOST_TYPES.has(type) || type === TYPE.MX

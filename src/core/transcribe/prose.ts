@@ -49,6 +49,8 @@ export class Prose {
   private lines: Line[] = []
   /** Sentences that ask for a record and state none: it must stand below. */
   private readonly announced: { line: number; sentence: string; type: number; until?: number }[] = []
+  /** How many of them stand above the last domain. */
+  private ended = 0
   /** The domain that the lines below are about, and how much was found before it. */
   private leading: { line: number; text: string; count: number } | undefined
   /** Lines whose sentence is a record itself. */
@@ -69,12 +71,10 @@ export class Prose {
     const words = sentence.split(/\s+/).length
     const isExplained = /^[A-Z]{2,6} \([^()]{1,40}\)$/.test(sentence)
     if (words === 1 || isExplained || (words <= 3 && type !== TYPE.A && namesRecord(sentence))) return true
-    const leads = /:\s*$/.test(sentence) || this.names(sentence).length > 0
-    return (
-      leads &&
-      (asksIn(sentence) || (/:\s*$/.test(sentence) && this.names(sentence).length > 1)) &&
-      namesRecord(sentence)
-    )
+    if (!namesRecord(sentence)) return false
+    const isLeading = /:\s*$/.test(sentence)
+    const names = this.names(sentence).length
+    return asksIn(sentence) ? isLeading || names > 0 : isLeading && names > 1
   }
 
   private announce(line: number, last: number, sentence: string, type: number): void {
@@ -110,7 +110,8 @@ export class Prose {
     this.flush()
     this.ledToNothing()
     // A type that stands alone leads to nothing below another domain.
-    for (const each of this.announced) if (!/\s/.test(each.sentence)) each.until ??= number
+    for (const each of this.announced.slice(this.ended)) if (!/\s/.test(each.sentence)) each.until = number
+    this.ended = this.announced.length
     const domain = foldName(name.endsWith('.') ? name : `${name}.`)
     this.to.around = { ...this.to.around, domain }
     if (domain !== this.to.zone) this.leading = { line: number, text, count: this.to.count }
@@ -161,23 +162,30 @@ export class Prose {
     this.flush()
     this.ledToNothing()
     const { rows, unread, blanks, secrets } = this.to.found
-    for (const { line, sentence, type, until = Number.POSITIVE_INFINITY } of this.announced) {
-      const isOf = (each: { line: number; type?: number }): boolean =>
-        each.line > line &&
-        each.line < until &&
-        (each.type === undefined || each.type === type) &&
-        !this.tells.has(each.line)
-      const all = [...rows, ...unread, ...blanks, ...secrets]
-      // A type that stands alone leads to the very next record, which does not state its own.
-      const next = Math.min(...all.map((each) => (each.line > line ? each.line : Number.POSITIVE_INFINITY)))
-      if (
-        !all.some(
-          (each) =>
-            isOf(each) && (/[\s:]/.test(sentence) ? each.line >= next : each.line === next && !this.to.typed.has(next)),
-        )
-      )
-        this.to.unread(line, sentence, 'it names a record, and no value of it')
+    const found: { line: number; type?: number }[] = [...rows, ...unread, ...blanks, ...secrets]
+    const byType = new Map<number | undefined, number[]>()
+    for (const { line, type } of found) {
+      if (this.tells.has(line)) continue
+      const lines = byType.get(type)
+      if (lines) lines.push(line)
+      else byType.set(type, [line])
     }
+    for (const lines of byType.values()) lines.sort((a, b) => a - b)
+    const all = found.map(({ line }) => line).sort((a, b) => a - b)
+    for (const { line, sentence, type, until = Number.POSITIVE_INFINITY } of this.announced) {
+      const of = Math.min(behind(line, byType.get(type)), behind(line, byType.get(undefined)))
+      // A type that stands alone leads to the very next record, which does not state its own.
+      const isNext = /[\s:]/.test(sentence) || (of === behind(line, all) && !this.to.typed.has(of))
+      if (of >= until || !isNext) this.to.unread(line, sentence, 'it names a record, and no value of it')
+    }
+  }
+
+  /** Whether a sentence takes back what stands above it; one that only may is read as a record, or as what the sentence before is about. */
+  private corrects(sentence: string, line: number, isRecord: boolean): boolean {
+    const correction = correctionIn(sentence)
+    if (correction === undefined || (correction === 'maybe' && (isRecord || this.context !== undefined))) return false
+    const owner = this.names(sentence).length === 1 ? this.ownerIn(sentence) : undefined
+    return correct(sentence, { line, isSure: correction === 'sure', owner }, this.to)
   }
 
   private sentence(sentence: string, line: number, last: number, isAsked = false): void {
@@ -203,11 +211,7 @@ export class Prose {
       return
     }
     const candidate = told(sentence, line, this.to.likely, this.to.zone, isAsked)
-    const correction = correctionIn(sentence)
-    const isOpen = correction === 'maybe' && !candidate && this.context === undefined
-    const owner = this.names(sentence).length === 1 ? this.ownerIn(sentence) : undefined
-    const said = { line, isSure: correction === 'sure', owner }
-    if ((correction === 'sure' || isOpen) && correct(sentence, said, this.to)) {
+    if (this.corrects(sentence, line, candidate !== undefined)) {
       this.settle(line, last)
       this.context = undefined
       return
@@ -245,11 +249,10 @@ export class Prose {
     )
       this.announce(line, last, sentence, named)
     if (intent === 'current') this.settle(line, last)
-    if (named !== undefined || !isHeading)
-      this.context =
-        named !== undefined && !candidate && this.names(sentence).length <= 1
-          ? { type: named, owner: this.names(sentence)[0] ?? domain, line, last }
-          : undefined
+    if (named !== undefined || !isHeading) this.context = undefined
+    const [name, ...more] = named === undefined || candidate ? [] : this.names(sentence)
+    if (named !== undefined && !candidate && more.length === 0)
+      this.context = { type: named, owner: name ?? domain, line, last }
     if (named !== undefined && !candidate) return
     const { type: hasType, values } = bearingOf(sentence, this.to.zone)
     // A word in capitals beside it may be a type that is written wrongly.
@@ -266,6 +269,17 @@ export class Prose {
       this.to.stating.add(last)
     }
   }
+}
+
+/** The first of sorted lines that is behind another one; infinite where none is. */
+function behind(line: number, lines: readonly number[] = []): number {
+  let [from, to] = [0, lines.length]
+  while (from < to) {
+    const middle = (from + to) >> 1
+    if (lines[middle]! > line) to = middle
+    else from = middle + 1
+  }
+  return lines[from] ?? Number.POSITIVE_INFINITY
 }
 
 /** Whether a sentence asks for a record, of a type that nobody knows. */

@@ -245,7 +245,7 @@ class Reader {
       const next = this.wrapped(below, behind)
       const cells = this.empty.filled(below)
       const candidate = { line: line.number, last: this.lines[next - 1]!.number, cells }
-      if (this.to.take(candidate) || this.to.take(this.inContext(candidate))) {
+      if (this.to.take(candidate) || this.takeInContext(candidate)) {
         this.prose.flush()
         return next
       }
@@ -275,12 +275,11 @@ class Reader {
     return behind
   }
 
-  /** A row of a table that has no column for the type, below a sentence that says it. Of mail exchangers, “Host” is then the exchange. */
-  private inContext(candidate: Candidate): Candidate {
+  /** Takes a row of a table that has no column for the type, below a sentence that says it. Of mail exchangers, “Host” is then the exchange. */
+  private takeInContext(candidate: Candidate): boolean {
     const { context } = this.prose
     const { cells, line } = candidate
-    if (!context || cells.some(({ role }) => role === 'type')) return candidate
-    this.prose.used(context)
+    if (!context || cells.some(({ role }) => role === 'type')) return false
     const has = (role: Role): boolean => cells.some((cell) => cell.role === role)
     const turned = has('value')
       ? cells
@@ -288,7 +287,10 @@ class Reader {
     const owner: Cell[] = turned.some(({ role }) => role === 'owner')
       ? []
       : [{ role: 'owner', text: context.owner ?? '@', line }]
-    return { ...candidate, cells: [{ role: 'type', text: typeText(context.type), line }, ...owner, ...turned] }
+    const type: Cell = { role: 'type', text: typeText(context.type), line }
+    if (!this.to.take({ ...candidate, cells: [type, ...owner, ...turned] })) return false
+    this.prose.used(context)
+    return true
   }
 
   /** A row whose SPF record has its other terms on the lines below. */

@@ -201,7 +201,8 @@ function underscored(name: string, cleaned: string[]): string {
 
 type Made = { data: Rdata; text: string } | { unread: string }
 
-const HOST_TYPES = new Set<number>([TYPE.CNAME, TYPE.NS, TYPE.PTR, TYPE.DNAME])
+/** Types whose whole value is the name of a host. */
+export const HOST_TYPES = new Set<number>([TYPE.CNAME, TYPE.NS, TYPE.PTR, TYPE.DNAME])
 
 function dataFrom(parts: Parts, around: Around, cleaned: string[], origin?: string): Made {
   const { type, value } = parts

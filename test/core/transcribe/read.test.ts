@@ -163,6 +163,8 @@ test('no text of any kind makes it stumble', () => {
   )
 })
 
+const repeated = (n: number, of: (i: number) => string): string => Array.from({ length: n }, (_, i) => of(i)).join('')
+
 test.each<[string, (n: number) => string]>([
   ['bars', (n) => '|'.repeat(n * 64)],
   ['rows', (n) => 'CNAME\twww\tedge.northlight.example\n'.repeat(n)],
@@ -180,6 +182,10 @@ test.each<[string, (n: number) => string]>([
   ['blanks', (n) => '<selector> {{x}} x.x.x.x '.repeat(n)],
   ['letters', (n) => `TXT @ ${'a'.repeat(n * 64)}`],
   ['base64', (n) => `Type: TXT\nHost: k._domainkey\nValue: p=${'A'.repeat(60)}\n${`${'B'.repeat(60)}\n`.repeat(n)}`],
+  ['types that stand alone', (n) => repeated(n, (i) => `TXT\n\nA h${i} 192.0.2.4\n\n`)],
+  ['corrections', (n) => repeated(n, (i) => `A h${i} 192.0.2.4\n\nSorry, it should be 198.51.100.${i % 256}.\n\n`)],
+  ['a page with blank lines', (n) => 'Sure.\n\n'.repeat(n * 8)],
+  ['labels of a page with blank lines', (n) => 'Type\n\nName\n\nValue\n\n'.repeat(n * 2)],
   ['quotes', (n) => '"\\'.repeat(n * 32)],
 ])('reading takes no longer than a text is long: %s', async (what, textOf) => {
   await growsLinearly(

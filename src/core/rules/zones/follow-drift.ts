@@ -57,12 +57,15 @@ export const keptFollowDrift: Rule = {
           owner: top,
           message: `${cx.name(top)} follows ${absolute(target)}, which has ${listed(now)}; the apex has ${listed(texts) || 'none'}`,
           effect: 'The apex still leads to the old addresses.',
-          fix: now.map((text) => `${cx.name(top)} ${text}`),
+          fix: isKept(cx, target) ? now.map((text) => `${cx.name(top)} ${text}`) : ['bramblefront follow'],
         })
       }
     },
   },
 }
+
+/** Whether the target is in your zones; one outside is looked up anew by the command. */
+const isKept = ({ zones }: Context, target: string): boolean => zoneOfName(zones, absolute(target)) !== undefined
 
 const absolute = (name: string): Name => (name.endsWith('.') ? name : `${name}.`)
 
@@ -71,7 +74,7 @@ async function addressesOf(cx: Context, target: Name): Promise<string[] | undefi
   const name = named(cx.zones, target)
   const host = name === NONE ? undefined : hostAddresses(cx.zones, name)
   if (host) return host.records.map((record) => cx.record(record)).sort()
-  if (!cx.around.askedOfEach || zoneOfName(cx.zones, target)) return undefined
+  if (!cx.around.askedOfEach || isKept(cx, target)) return undefined
   const said = await saidOf(cx, target, [TYPE.A, TYPE.AAAA])
   return said
     ?.flatMap(({ set }) => set?.data.map((data) => `${typeText(set.type)} ${rdataText(set.type, data)}`) ?? [])

@@ -233,9 +233,28 @@ export function columnAt(all: readonly Line[], start: number): { candidates: Can
   const found = columnIn(all, start)
   if (found || all[start + 1]?.text.trim() !== '') return found
   // A page may have left a blank line behind each cell.
-  const lines = all.slice(start).filter(({ text }) => text.trim() !== '')
-  const spaced = columnIn(lines, 0)
-  return spaced && { ...spaced, next: spaced.next < lines.length ? all.indexOf(lines[spaced.next]!) : all.length }
+  const { lines, at } = withoutBlanks(all)
+  const spaced = columnIn(lines, at.get(all[start]!)!)
+  return (
+    spaced && { ...spaced, next: spaced.next < lines.length ? all.indexOf(lines[spaced.next]!, start) : all.length }
+  )
+}
+
+interface Unblanked {
+  lines: readonly Line[]
+  at: ReadonlyMap<Line, number>
+}
+/** Each text is looked through once, however many of its lines may begin a table. */
+const unblanked = new WeakMap<readonly Line[], Unblanked>()
+
+/** The lines of a text that are not blank, and where each is among them. */
+function withoutBlanks(all: readonly Line[]): Unblanked {
+  const known = unblanked.get(all)
+  if (known) return known
+  const lines = all.filter(({ text }) => text.trim() !== '')
+  const made = { lines, at: new Map(lines.map((line, i) => [line, i])) }
+  unblanked.set(all, made)
+  return made
 }
 
 /** The lines of one row: up to the next type where that is in front, since a page may leave empty cells out. */
